@@ -1,0 +1,325 @@
+// Package yamldoc reads the YAML files of the product strictly: every key has
+// to be known, every value of the kind that was asked for, and an error says
+// the line, what stands there and what was expected.
+//
+// A reader walks the tree once and asks for what it knows. The first thing
+// that is wrong is kept and everything after it answers with zero values, so
+// that a reader checks Err once, at its end.
+package yamldoc
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+)
+
+// MaxBytes is the largest file that is read.
+const MaxBytes = 1 << 20
+
+// Error is a mistake in a file, at a line counted from 1 (0 where the file as
+// a whole is meant).
+type Error struct {
+	Line     int
+	What     string
+	Expected string
+}
+
+func (e *Error) Error() string {
+	s := e.What
+	if e.Expected != "" {
+		s += "; expected " + e.Expected
+	}
+	if e.Line > 0 {
+		return fmt.Sprintf("%d: %s", e.Line, s)
+	}
+	return s
+}
+
+// Doc is one file being read.
+type Doc struct{ err error }
+
+// Err returns the first mistake found so far.
+func (d *Doc) Err() error { return d.err }
+
+func (d *Doc) fail(n *yaml.Node, what, expected string) {
+	if d.err == nil {
+		d.err = &Error{n.Line, what, expected}
+	}
+}
+
+// Node is a value in the file. The zero Node stands for a key that is absent.
+type Node struct {
+	doc  *Doc
+	n    *yaml.Node
+	path string
+}
+
+// Read parses one YAML document and returns its top value.
+func Read(data []byte) (*Doc, Node) {
+	d := &Doc{}
+	if len(data) > MaxBytes {
+		d.err = &Error{0, "the file is larger than 1 MiB", "a file that a person wrote"}
+		return d, Node{doc: d}
+	}
+	var top yaml.Node
+	dec := yaml.NewDecoder(strings.NewReader(string(data)))
+	err := dec.Decode(&top)
+	switch {
+	case errors.Is(err, io.EOF):
+		d.err = &Error{0, "the file is empty", "a YAML document"}
+	case err != nil:
+		d.err = syntaxError(err)
+	case len(top.Content) != 1:
+		d.err = &Error{0, "the file is empty", "a YAML document"}
+	}
+	if d.err != nil {
+		return d, Node{doc: d}
+	}
+	var second yaml.Node
+	if err := dec.Decode(&second); err == nil && len(second.Content) > 0 {
+		d.err = &Error{second.Content[0].Line, "a second document begins here", "one document in a file"}
+	} else if err != nil && !errors.Is(err, io.EOF) {
+		d.err = syntaxError(err)
+	}
+	refuseAliases(d, &top)
+	return d, Node{d, top.Content[0], ""}
+}
+
+// syntaxError takes the line out of the decoder's message.
+func syntaxError(err error) error {
+	s := strings.TrimPrefix(err.Error(), "yaml: ")
+	if rest, ok := strings.CutPrefix(s, "line "); ok {
+		if num, what, ok := strings.Cut(rest, ": "); ok {
+			if line, err := strconv.Atoi(num); err == nil {
+				return &Error{line, "not YAML: " + what, ""}
+			}
+		}
+	}
+	return &Error{1, "not YAML: " + s, ""}
+}
+
+func refuseAliases(d *Doc, n *yaml.Node) {
+	if n.Kind == yaml.AliasNode || n.Anchor != "" {
+		d.fail(n, "anchors and aliases are not read", "values written out")
+		return
+	}
+	for _, c := range n.Content {
+		refuseAliases(d, c)
+	}
+}
+
+// Present tells whether the key was there.
+func (n Node) Present() bool { return n.n != nil }
+
+// Line returns the line of the value.
+func (n Node) Line() int {
+	if n.n == nil {
+		return 0
+	}
+	return n.n.Line
+}
+
+// Fail records that the value is wrong.
+func (n Node) Fail(what, expected string) {
+	if n.n == nil {
+		if n.doc.err == nil {
+			n.doc.err = &Error{0, what, expected}
+		}
+		return
+	}
+	n.doc.fail(n.n, what, expected)
+}
+
+func (n Node) label() string {
+	if n.path == "" {
+		return "the document"
+	}
+	return n.path
+}
+
+func (n Node) written() string {
+	switch n.n.Kind {
+	case yaml.MappingNode:
+		return "a mapping"
+	case yaml.SequenceNode:
+		return "a list"
+	}
+	v := n.n.Value
+	if len(v) > 40 {
+		v = v[:40] + "…"
+	}
+	return strconv.Quote(v)
+}
+
+// IsMap tells whether the value is a mapping.
+func (n Node) IsMap() bool { return n.n != nil && n.n.Kind == yaml.MappingNode }
+
+// IsList tells whether the value is a list.
+func (n Node) IsList() bool { return n.n != nil && n.n.Kind == yaml.SequenceNode }
+
+// Map returns the value as a mapping.
+func (n Node) Map() Map {
+	m := Map{node: n}
+	if n.n == nil || n.doc.err != nil {
+		return m
+	}
+	if n.n.Kind != yaml.MappingNode {
+		n.Fail(n.label()+" is "+n.written(), "a mapping")
+		return m
+	}
+	for i := 0; i+1 < len(n.n.Content); i += 2 {
+		k := n.n.Content[i]
+		for j := 0; j < i; j += 2 {
+			if n.n.Content[j].Value == k.Value {
+				n.doc.fail(k, fmt.Sprintf("%q stands here twice", k.Value), "each key once")
+			}
+		}
+	}
+	return m
+}
+
+// List returns the values of a list.
+func (n Node) List() []Node {
+	if n.n == nil || n.doc.err != nil {
+		return nil
+	}
+	if n.n.Kind != yaml.SequenceNode {
+		n.Fail(n.label()+" is "+n.written(), "a list")
+		return nil
+	}
+	out := make([]Node, len(n.n.Content))
+	for i, c := range n.n.Content {
+		out[i] = Node{n.doc, c, fmt.Sprintf("%s[%d]", n.path, i)}
+	}
+	return out
+}
+
+func (n Node) scalar(tag, expected string) (string, bool) {
+	if n.n == nil || n.doc.err != nil {
+		return "", false
+	}
+	if n.n.Kind != yaml.ScalarNode || n.n.Tag == "!!null" || (tag != "" && n.n.Tag != tag) {
+		n.Fail(n.label()+" is "+n.written(), expected)
+		return "", false
+	}
+	return n.n.Value, true
+}
+
+// Text returns the value as text.
+func (n Node) Text() string {
+	s, _ := n.scalar("!!str", "text")
+	return s
+}
+
+// Word returns the value as text that must be one of the given words.
+func (n Node) Word(words ...string) string {
+	expected := strings.Join(words, ", ")
+	s, ok := n.scalar("", expected)
+	if ok && !slices.Contains(words, s) {
+		n.Fail(n.label()+" is "+n.written(), expected)
+		return ""
+	}
+	return s
+}
+
+// Bool returns the value as true or false.
+func (n Node) Bool() bool {
+	s, _ := n.scalar("!!bool", "true or false")
+	return s == "true"
+}
+
+// Number returns the value as a finite number in [low, high].
+func (n Node) Number(low, high float64) float64 {
+	expected := fmt.Sprintf("a number from %v to %v", low, high)
+	s, ok := n.scalar("", expected)
+	if !ok {
+		return 0
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	if err != nil || math.IsNaN(v) || v < low || v > high || (n.n.Tag != "!!int" && n.n.Tag != "!!float") {
+		n.Fail(n.label()+" is "+n.written(), expected)
+		return 0
+	}
+	return v
+}
+
+// Int returns the value as a whole number in [low, high].
+func (n Node) Int(low, high int) int {
+	v := n.Number(float64(low), float64(high))
+	if v != math.Trunc(v) {
+		n.Fail(n.label()+" is "+n.written(), fmt.Sprintf("a whole number from %d to %d", low, high))
+		return 0
+	}
+	return int(v)
+}
+
+// IsNumber tells whether the value is written as a number.
+func (n Node) IsNumber() bool {
+	return n.n != nil && n.n.Kind == yaml.ScalarNode && (n.n.Tag == "!!int" || n.n.Tag == "!!float")
+}
+
+// Map is a mapping whose keys are asked for one by one.
+type Map struct {
+	node  Node
+	asked []string
+}
+
+// Node returns the mapping itself, for its line.
+func (m *Map) Node() Node { return m.node }
+
+// Keys returns the keys in the order of the file.
+func (m *Map) Keys() []string {
+	var keys []string
+	if m.node.IsMap() {
+		for i := 0; i+1 < len(m.node.n.Content); i += 2 {
+			keys = append(keys, m.node.n.Content[i].Value)
+		}
+	}
+	return keys
+}
+
+// Get returns the value of key, absent or not.
+func (m *Map) Get(key string) Node {
+	m.asked = append(m.asked, key)
+	out := Node{doc: m.node.doc, path: key}
+	if m.node.path != "" {
+		out.path = m.node.path + "." + key
+	}
+	if m.node.IsMap() {
+		for i := 0; i+1 < len(m.node.n.Content); i += 2 {
+			if m.node.n.Content[i].Value == key {
+				out.n = m.node.n.Content[i+1]
+			}
+		}
+	}
+	return out
+}
+
+// Need returns the value of key, which must be there.
+func (m *Map) Need(key string) Node {
+	n := m.Get(key)
+	if !n.Present() && m.node.Present() {
+		m.node.Fail(fmt.Sprintf("%s has no %q", m.node.label(), key), "that key")
+	}
+	return n
+}
+
+// Done refuses every key that was not asked for.
+func (m *Map) Done() {
+	if !m.node.IsMap() || m.node.doc.err != nil {
+		return
+	}
+	for i := 0; i+1 < len(m.node.n.Content); i += 2 {
+		k := m.node.n.Content[i]
+		if !slices.Contains(m.asked, k.Value) {
+			m.node.doc.fail(k, fmt.Sprintf("unknown key %q in %s", k.Value, m.node.label()), "one of "+strings.Join(m.asked, ", "))
+			return
+		}
+	}
+}
