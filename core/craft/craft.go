@@ -10,6 +10,7 @@ import (
 	"slices"
 	"sort"
 
+	"maestrale/core/misread"
 	"maestrale/core/yamldoc"
 )
 
@@ -166,7 +167,7 @@ func (c Catalogue) Add(files fs.FS, dir string) error {
 		}
 		t, err := Parse(data)
 		if err != nil {
-			return fmt.Errorf("%s:%w", name, err)
+			return misread.InFile(name, err)
 		}
 		read[t.Key] = t
 	}

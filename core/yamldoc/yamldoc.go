@@ -17,29 +17,15 @@ import (
 	"strings"
 
 	"go.yaml.in/yaml/v3"
+
+	"maestrale/core/misread"
 )
 
 // MaxBytes is the largest file that is read.
 const MaxBytes = 1 << 20
 
-// Error is a mistake in a file, at a line counted from 1 (0 where the file as
-// a whole is meant).
-type Error struct {
-	Line     int
-	What     string
-	Expected string
-}
-
-func (e *Error) Error() string {
-	s := e.What
-	if e.Expected != "" {
-		s += "; expected " + e.Expected
-	}
-	if e.Line > 0 {
-		return fmt.Sprintf("%d: %s", e.Line, s)
-	}
-	return s
-}
+// Error is a mistake in the file; its Line is never 0 but for the file as a whole.
+type Error = misread.Error
 
 // Doc is one file being read.
 type Doc struct{ err error }
@@ -49,7 +35,7 @@ func (d *Doc) Err() error { return d.err }
 
 func (d *Doc) fail(n *yaml.Node, what, expected string) {
 	if d.err == nil {
-		d.err = &Error{n.Line, what, expected}
+		d.err = wrong(n.Line, what, expected)
 	}
 }
 
@@ -64,7 +50,7 @@ type Node struct {
 func Read(data []byte) (*Doc, Node) {
 	d := &Doc{}
 	if len(data) > MaxBytes {
-		d.err = &Error{0, "the file is larger than 1 MiB", "a file that a person wrote"}
+		d.err = wrong(0, "the file is larger than 1 MiB", "a file that a person wrote")
 		return d, Node{doc: d}
 	}
 	var top yaml.Node
@@ -72,18 +58,18 @@ func Read(data []byte) (*Doc, Node) {
 	err := dec.Decode(&top)
 	switch {
 	case errors.Is(err, io.EOF):
-		d.err = &Error{0, "the file is empty", "a YAML document"}
+		d.err = wrong(0, "the file is empty", "a YAML document")
 	case err != nil:
 		d.err = syntaxError(err)
 	case len(top.Content) != 1:
-		d.err = &Error{0, "the file is empty", "a YAML document"}
+		d.err = wrong(0, "the file is empty", "a YAML document")
 	}
 	if d.err != nil {
 		return d, Node{doc: d}
 	}
 	var second yaml.Node
 	if err := dec.Decode(&second); err == nil && len(second.Content) > 0 {
-		d.err = &Error{second.Content[0].Line, "a second document begins here", "one document in a file"}
+		d.err = wrong(second.Content[0].Line, "a second document begins here", "one document in a file")
 	} else if err != nil && !errors.Is(err, io.EOF) {
 		d.err = syntaxError(err)
 	}
@@ -97,11 +83,11 @@ func syntaxError(err error) error {
 	if rest, ok := strings.CutPrefix(s, "line "); ok {
 		if num, what, ok := strings.Cut(rest, ": "); ok {
 			if line, err := strconv.Atoi(num); err == nil {
-				return &Error{line, "not YAML: " + what, ""}
+				return wrong(line, "not YAML: "+what, "")
 			}
 		}
 	}
-	return &Error{1, "not YAML: " + s, ""}
+	return wrong(1, "not YAML: "+s, "")
 }
 
 func refuseAliases(d *Doc, n *yaml.Node) {
@@ -129,7 +115,7 @@ func (n Node) Line() int {
 func (n Node) Fail(what, expected string) {
 	if n.n == nil {
 		if n.doc.err == nil {
-			n.doc.err = &Error{0, what, expected}
+			n.doc.err = wrong(0, what, expected)
 		}
 		return
 	}
@@ -322,4 +308,8 @@ func (m *Map) Done() {
 			return
 		}
 	}
+}
+
+func wrong(line int, what, expected string) *Error {
+	return &Error{Line: line, What: what, Expected: expected}
 }

@@ -1,0 +1,219 @@
+package drill
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"sort"
+	"strings"
+
+	"maestrale/core/craft"
+	"maestrale/core/misread"
+	"maestrale/core/yamldoc"
+)
+
+//go:embed catalogue/*.yaml
+var shipped embed.FS
+
+// Catalogue is everything that a school flies by: drills, programmes and craft
+// types, by key.
+type Catalogue struct {
+	Drills     map[string]Drill
+	Programmes map[string]Programme
+	Craft      craft.Catalogue
+	order      []string // drills in the order of the ladder
+}
+
+// Shipped returns the catalogue that ships with the program.
+func Shipped() *Catalogue {
+	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Craft: craft.Shipped()}
+	if err := c.Add(shipped); err != nil {
+		panic(err) // the shipped files are tested
+	}
+	return c
+}
+
+// Add reads every YAML file of a folder and the folders under it, whatever its
+// format, and lays it over the catalogue: a known key is replaced. Nothing is
+// added when one of the files is wrong; the error begins with FILE:LINE.
+func (c *Catalogue) Add(files fs.FS) error {
+	byFormat := map[string][]string{}
+	text := map[string][]byte{}
+	err := fs.WalkDir(files, ".", func(name string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return fmt.Errorf("read the school's folder: %w", err)
+		}
+		if ext := path.Ext(name); e.IsDir() || (ext != ".yaml" && ext != ".yml") {
+			return nil
+		}
+		data, err := fs.ReadFile(files, name)
+		if err != nil {
+			return fmt.Errorf("read the school's folder: %w", err)
+		}
+		format, err := formatOf(data)
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		text[name] = data
+		byFormat[format] = append(byFormat[format], name)
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	next := c.clone()
+	for _, name := range byFormat["maestrale-craft/1"] {
+		t, err := craft.Parse(text[name])
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		next.Craft[t.Key] = t
+	}
+	for _, name := range byFormat["maestrale-drill/1"] {
+		d, err := Parse(text[name])
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		next.Drills[d.Key] = d
+	}
+	for _, name := range byFormat["maestrale-drill/1"] {
+		if err := next.checkBuilds(text[name]); err != nil {
+			return misread.InFile(name, err)
+		}
+	}
+	for _, name := range byFormat["maestrale-programme/1"] {
+		p, err := parseProgramme(text[name], next.Drills)
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		next.Programmes[p.Key] = p
+	}
+	next.sort()
+	*c = *next
+	return nil
+}
+
+// formatOf returns the format that a file says it has.
+func formatOf(data []byte) (string, error) {
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	f := m.Need("format").Word("maestrale-drill/1", "maestrale-programme/1", "maestrale-craft/1", "maestrale-course/1", "maestrale-gate/1")
+	return f, doc.Err()
+}
+
+func (c *Catalogue) clone() *Catalogue {
+	n := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Craft: craft.Catalogue{}}
+	for k, v := range c.Drills {
+		n.Drills[k] = v
+	}
+	for k, v := range c.Programmes {
+		n.Programmes[k] = v
+	}
+	for k, v := range c.Craft {
+		n.Craft[k] = v
+	}
+	return n
+}
+
+// checkBuilds refuses a drill that builds on one that is not known, or, by a
+// way round, on itself.
+func (c *Catalogue) checkBuilds(data []byte) error {
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	key := m.Get("key").Text()
+	for _, n := range m.Get("builds").List() {
+		b := n.Text()
+		if _, ok := c.Drills[b]; !ok {
+			n.Fail(fmt.Sprintf("builds on %q, which is not known", b), "the key of a drill")
+		} else if c.reaches(b, key, map[string]bool{}) {
+			n.Fail(fmt.Sprintf("builds on %q, which builds on %q", b, key), "drills that lead up to it")
+		}
+	}
+	return doc.Err()
+}
+
+func (c *Catalogue) reaches(from, to string, seen map[string]bool) bool {
+	if from == to {
+		return true
+	}
+	if seen[from] {
+		return false
+	}
+	seen[from] = true
+	return slices.ContainsFunc(c.Drills[from].Builds, func(b string) bool { return c.reaches(b, to, seen) })
+}
+
+// sort orders the drills so that each stands after those it builds on.
+func (c *Catalogue) sort() {
+	depth := map[string]int{}
+	var of func(string) int
+	of = func(k string) int {
+		if d, ok := depth[k]; ok {
+			return d
+		}
+		d := 0
+		for _, b := range c.Drills[k].Builds {
+			d = max(d, of(b)+1)
+		}
+		depth[k] = d
+		return d
+	}
+	c.order = c.order[:0]
+	for k := range c.Drills {
+		of(k)
+		c.order = append(c.order, k)
+	}
+	sort.Slice(c.order, func(i, j int) bool {
+		a, b := c.order[i], c.order[j]
+		if depth[a] != depth[b] {
+			return depth[a] < depth[b]
+		}
+		return a < b
+	})
+}
+
+// InOrder lists the drills, each after those it builds on.
+func (c *Catalogue) InOrder() []Drill {
+	out := make([]Drill, len(c.order))
+	for i, k := range c.order {
+		out[i] = c.Drills[k]
+	}
+	return out
+}
+
+// Drill returns a drill by its key, or an error that lists the keys.
+func (c *Catalogue) Drill(key string) (Drill, error) {
+	d, ok := c.Drills[key]
+	if !ok {
+		return Drill{}, fmt.Errorf("drill %q is not known; expected one of %s", key, strings.Join(c.order, ", "))
+	}
+	return d, nil
+}
+
+// ProgrammeKeys lists the programmes by key.
+func (c *Catalogue) ProgrammeKeys() []string {
+	keys := make([]string, 0, len(c.Programmes))
+	for k := range c.Programmes {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	return keys
+}
+
+// YAML writes the drills as they were read, one document each.
+func (c *Catalogue) YAML() []byte {
+	var out bytes.Buffer
+	for i, d := range c.InOrder() {
+		if i > 0 {
+			out.WriteString("---\n")
+		}
+		out.Write(d.Source)
+		if !bytes.HasSuffix(d.Source, []byte("\n")) {
+			out.WriteByte('\n')
+		}
+	}
+	return out.Bytes()
+}

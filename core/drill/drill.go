@@ -1,0 +1,133 @@
+// Package drill holds drills and programmes as data: what a student is asked
+// to fly, within which tolerances, on which side and level.
+//
+// A Drill is what a file says. A Task is that drill for one side, level, craft
+// class and course, with every place and limit a number; it is what is scored
+// and drawn. As written, a sided drill is its left version; the right version
+// is the mirror image.
+package drill
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+)
+
+// Kind is the kind of a step.
+type Kind string
+
+// The step kinds that are scored.
+const (
+	TakeOff Kind = "takeoff"
+	Hold    Kind = "hold"
+	Turn    Kind = "turn"
+	Land    Kind = "land"
+)
+
+// Drill is a defined exercise, as its file says it.
+type Drill struct {
+	Key           string
+	Title         string
+	Family        string
+	Sided         bool
+	ManualTakeoff bool
+	Builds        []string
+	Purpose       string
+	Caution       string
+	Template      string // course laid when none is given
+	Wind          Wind
+	Aids          []craft.Aids // aids that it is flown with; empty = any
+	Minutes       float64      // usual time on a pack; 0 = not said
+	Levels        []Level      // one at least
+	Steps         []Step
+	MaxFaults     int
+	Source        []byte // the file as it was read
+}
+
+// Wind is the wind that a drill wants.
+type Wind struct {
+	From   string  // any, behind, ahead, left or right of the pilot
+	MaxMps float64 // 0 = not limited
+}
+
+// Level is the same drill made harder. Scale multiplies the horizontal limits
+// in metres and every size; HeightM, where not 0, is flown instead of the
+// heights of the steps after take-off.
+type Level struct {
+	Scale   float64
+	HeightM float64
+}
+
+// Step is one step as written.
+type Step struct {
+	Kind       Kind
+	Line       int
+	At         *Place
+	HeightM    Limit
+	Heading    Rule
+	Seconds    float64
+	SecondsMax float64
+	ToHeightM  Limit
+	Automatic  bool // automatic take-off is allowed
+	Manual     bool // landing has to be manual
+	ByDeg      float64
+	RateDps    [2]float64
+	Within     Within
+}
+
+// Within holds the limits of a step; an unset Limit asks for nothing.
+type Within struct {
+	RadiusM, HeightM, NoseDeg, OvershootDeg Limit
+	OffsetM, SinkMps, TiltDeg, Bounces      Limit
+}
+
+// Place is a marker's name or a point.
+type Place struct {
+	Marker string
+	Point  field.Point
+	HasZ   bool
+	Z      float64
+}
+
+// Limit is one number, or one for each craft class.
+type Limit struct {
+	Set     bool
+	Any     float64
+	ByClass map[craft.Class]float64
+}
+
+// For returns the limit for the class; ok is false where a map of classes
+// leaves that class out.
+func (l Limit) For(class craft.Class) (v float64, ok bool) {
+	if l.ByClass == nil {
+		return l.Any, true
+	}
+	v, ok = l.ByClass[class]
+	return v, ok
+}
+
+// SHA256 identifies the text that the drill was read from.
+func (d Drill) SHA256() string {
+	sum := sha256.Sum256(d.Source)
+	return hex.EncodeToString(sum[:])
+}
+
+// Sides lists the versions of the drill.
+func (d Drill) Sides() []field.Side {
+	if d.Sided {
+		return []field.Side{field.LeftSide, field.RightSide}
+	}
+	return []field.Side{field.NoSide}
+}
+
+// ManualLanding tells whether a landing step wants a hand on the sticks.
+func (d Drill) ManualLanding() bool {
+	for _, s := range d.Steps {
+		if s.Kind == Land && s.Manual {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,114 @@
+package drill
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+
+	"maestrale/core/field"
+	"maestrale/core/yamldoc"
+)
+
+// RuleKind says what a heading rule refers to.
+type RuleKind int
+
+// The kinds of heading rules.
+const (
+	Free  RuleKind = iota // nothing is asked
+	Fixed                 // a heading of the field frame
+	Kept                  // the heading with which the step began
+	Sight                 // an aspect, as the pilot sees it
+)
+
+// Rule is what a step asks of the nose.
+type Rule struct {
+	Kind  RuleKind
+	Angle field.Angle
+	Line  int
+}
+
+var headingWords = []struct {
+	word string
+	rule Rule
+}{
+	{"free", Rule{}},
+	{"kept", Rule{Kind: Kept}},
+	{"away", Rule{Kind: Fixed, Angle: field.Away}},
+	{"toward", Rule{Kind: Fixed, Angle: field.Toward}},
+	{"left", Rule{Kind: Fixed, Angle: field.Left}},
+	{"right", Rule{Kind: Fixed, Angle: field.Right}},
+	{"tail-in", Rule{Kind: Sight, Angle: field.Away}},
+	{"nose-in", Rule{Kind: Sight, Angle: field.Toward}},
+	{"nose-left", Rule{Kind: Sight, Angle: field.Left}},
+	{"nose-right", Rule{Kind: Sight, Angle: field.Right}},
+}
+
+func readHeading(n yamldoc.Node) Rule {
+	if !n.Present() {
+		return Rule{}
+	}
+	if n.IsNumber() {
+		return Rule{Kind: Sight, Angle: field.Degrees(n.Number(-180, 180)).Wrap(), Line: n.Line()}
+	}
+	words := make([]string, len(headingWords))
+	for i, h := range headingWords {
+		words[i] = h.word
+	}
+	w := n.Word(words...)
+	for _, h := range headingWords {
+		if h.word == w {
+			r := h.rule
+			r.Line = n.Line()
+			return r
+		}
+	}
+	return Rule{}
+}
+
+// Mirror returns the rule of the other side.
+func (r Rule) Mirror() Rule {
+	r.Angle = (-r.Angle).Wrap()
+	return r
+}
+
+// Deviation returns how far a heading is from the rule, in (−π, π]. seen is
+// the bearing from the pilot to the craft and kept the heading with which the
+// step began.
+func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
+	switch r.Kind {
+	case Fixed:
+		return (heading - r.Angle).Wrap()
+	case Kept:
+		return (heading - kept).Wrap()
+	case Sight:
+		return (heading - seen - r.Angle).Wrap()
+	}
+	return 0
+}
+
+// Words says the rule: "tail-in", "nose kept left", "nose 45° right".
+func (r Rule) Words() string {
+	for _, h := range headingWords {
+		if h.rule.Kind != r.Kind || math.Abs(float64(h.rule.Angle-r.Angle)) > 1e-9 {
+			continue
+		}
+		switch r.Kind {
+		case Free:
+			return "nose free"
+		case Kept:
+			return "nose kept as it was"
+		case Fixed:
+			return "nose kept pointing " + h.word
+		}
+		return h.word
+	}
+	deg := math.Round(r.Angle.Deg())
+	side := "right"
+	if deg < 0 {
+		side, deg = "left", -deg
+	}
+	if r.Kind == Fixed {
+		return fmt.Sprintf("nose kept %s° %s of away", strconv.FormatFloat(deg, 'f', -1, 64), side)
+	}
+	return fmt.Sprintf("nose %s° %s of tail-in", strconv.FormatFloat(deg, 'f', -1, 64), side)
+}

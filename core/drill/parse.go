@@ -1,0 +1,222 @@
+package drill
+
+import (
+	"fmt"
+	"regexp"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+	"maestrale/core/yamldoc"
+)
+
+var keyForm = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+
+func readKey(n yamldoc.Node) string {
+	s := n.Text()
+	if s != "" && !keyForm.MatchString(s) {
+		n.Fail(fmt.Sprintf("key %q", s), "lower-case letters, digits and single hyphens")
+	}
+	return s
+}
+
+// Parse reads a maestrale-drill/1 file. Its errors are *yamldoc.Error, with
+// the line.
+func Parse(data []byte) (Drill, error) {
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	m.Need("format").Word("maestrale-drill/1")
+	d := Drill{
+		Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Family: readKey(m.Need("family")),
+		Sided: m.Get("sided").Bool(), ManualTakeoff: m.Get("manual_takeoff").Bool(),
+		Purpose: m.Get("purpose").Text(), Caution: m.Get("caution").Text(),
+		Minutes: m.Get("minutes").Number(0, 120), MaxFaults: m.Get("max_faults").Int(0, 100),
+		Source: data,
+	}
+	for _, n := range m.Get("builds").List() {
+		d.Builds = append(d.Builds, readKey(n))
+	}
+	for _, n := range m.Get("aids").List() {
+		d.Aids = append(d.Aids, craft.ReadAids(n))
+	}
+	readSetup(m.Get("setup"), &d)
+	d.Levels = readLevels(m.Get("levels"))
+	steps := m.Need("steps")
+	for _, n := range steps.List() {
+		d.Steps = append(d.Steps, readStep(n))
+	}
+	if steps.Present() && len(d.Steps) == 0 {
+		steps.Fail("there are no steps", "one at least")
+	}
+	m.Done()
+	checkOrder(steps, d.Steps)
+	if doc.Err() != nil {
+		return Drill{}, doc.Err()
+	}
+	return d, nil
+}
+
+func readSetup(n yamldoc.Node, d *Drill) {
+	d.Template, d.Wind.From = "box", "any"
+	m := n.Map()
+	if c := m.Get("course"); c.Present() {
+		d.Template = c.Word("box")
+	}
+	wind := m.Get("wind")
+	w := wind.Map()
+	if f := w.Get("from"); f.Present() {
+		d.Wind.From = f.Word("any", "behind", "ahead", "left", "right")
+	}
+	d.Wind.MaxMps = w.Get("max_mps").Number(0, 40)
+	w.Done()
+	m.Done()
+}
+
+func readLevels(n yamldoc.Node) []Level {
+	levels := []Level{}
+	for _, item := range n.List() {
+		m := item.Map()
+		l := Level{Scale: 1}
+		if s := m.Get("scale"); s.Present() {
+			l.Scale = s.Number(0.05, 20)
+		}
+		l.HeightM = m.Get("height_m").Number(0, 120)
+		m.Done()
+		levels = append(levels, l)
+	}
+	if len(levels) == 0 {
+		levels = append(levels, Level{Scale: 1})
+	}
+	return levels
+}
+
+func readStep(n yamldoc.Node) Step {
+	m := n.Map()
+	kind := m.Need("kind")
+	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land))), Line: n.Line()}
+	within := m.Get("within")
+	w := within.Map()
+	switch s.Kind {
+	case TakeOff:
+		s.ToHeightM = readLimit(m.Need("to_height_m"), 0.1, 120)
+		if a := m.Get("automatic"); a.Present() {
+			s.Automatic = a.Word("allowed") == "allowed"
+		}
+	case Hold:
+		s.At = readPlace(m.Need("at"))
+		s.HeightM = readLimit(m.Get("height_m"), 0, 120)
+		s.Heading = readHeading(m.Get("heading"))
+		s.Seconds = m.Need("seconds").Number(0.1, 3600)
+		m.Need("within")
+		s.Within.RadiusM = readLimit(w.Get("radius_m"), 0.01, 1000)
+		s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+		s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+		if s.Within.HeightM.Set && !s.HeightM.Set && (s.At == nil || !s.At.HasZ) {
+			m.Node().Fail("within.height_m has no height to hold", "height_m in the step")
+		}
+		if within.Present() && !s.Within.RadiusM.Set && !s.Within.HeightM.Set && !s.Within.NoseDeg.Set {
+			within.Fail("the hold has no limit", "radius_m, height_m or nose_deg")
+		}
+	case Turn:
+		if at := m.Get("at"); at.Present() {
+			s.At = readPlace(at)
+		}
+		s.ByDeg = m.Need("by_deg").Number(-3600, 3600)
+		if s.ByDeg > -10 && s.ByDeg < 10 && m.Node().Present() {
+			m.Node().Fail("the turn is too small to see", "by_deg of 10 degrees or more either way")
+		}
+		if r := m.Get("rate_dps"); r.Present() {
+			s.RateDps = readBand(r, 0, 720)
+		}
+		s.Within.RadiusM = readLimit(w.Get("radius_m"), 0.01, 1000)
+		s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+		s.Within.OvershootDeg = readLimit(w.Need("overshoot_deg"), 1, 90)
+		m.Need("within")
+	case Land:
+		s.At = readPlace(m.Need("at"))
+		s.Heading = readHeading(m.Get("heading"))
+		s.Manual = m.Get("manual").Bool()
+		s.Within.OffsetM = readLimit(w.Get("offset_m"), 0.01, 1000)
+		s.Within.SinkMps = readLimit(w.Get("sink_mps"), 0.05, 20)
+		s.Within.TiltDeg = readLimit(w.Get("tilt_deg"), 0.5, 90)
+		s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+		s.Within.Bounces = readLimit(w.Get("bounces"), 0, 100)
+	}
+	if s.Within.NoseDeg.Set && s.Heading.Kind == Free {
+		within.Fail("nose_deg has no heading to be measured from", "a heading rule in the step")
+	}
+	s.SecondsMax = m.Get("seconds_max").Number(0, 3600)
+	w.Done()
+	m.Done()
+	return s
+}
+
+// checkOrder refuses steps that cannot follow one another.
+func checkOrder(list yamldoc.Node, steps []Step) {
+	nodes := list.List()
+	ground, known := false, false // before the first step the craft may be anywhere
+	for i, s := range steps {
+		if i >= len(nodes) {
+			return
+		}
+		switch {
+		case s.Kind == TakeOff && known && !ground:
+			nodes[i].Fail("a take-off while the craft is in the air", "a landing before it")
+		case s.Kind != TakeOff && known && ground:
+			nodes[i].Fail(fmt.Sprintf("%s while the craft is on the ground", s.Kind), "a takeoff before it")
+		}
+		ground, known = s.Kind == Land, true
+	}
+}
+
+func readBand(n yamldoc.Node, low, high float64) (band [2]float64) {
+	l := n.List()
+	if len(l) != 2 {
+		n.Fail("a band of another length", "[min, max]")
+		return band
+	}
+	band = [2]float64{l[0].Number(low, high), l[1].Number(low, high)}
+	if band[0] >= band[1] {
+		n.Fail("an empty band", "[min, max] with min under max")
+	}
+	return band
+}
+
+func readLimit(n yamldoc.Node, low, high float64) Limit {
+	if !n.Present() {
+		return Limit{}
+	}
+	if !n.IsMap() {
+		return Limit{Set: true, Any: n.Number(low, high)}
+	}
+	m := n.Map()
+	l := Limit{Set: true, ByClass: map[craft.Class]float64{}}
+	for _, c := range craft.Classes {
+		if v := m.Get(string(c)); v.Present() {
+			l.ByClass[c] = v.Number(low, high)
+		}
+	}
+	if len(l.ByClass) == 0 {
+		n.Fail("no craft class is given", "micro, light, medium or heavy")
+	}
+	m.Done()
+	return l
+}
+
+func readPlace(n yamldoc.Node) *Place {
+	if !n.Present() {
+		return nil
+	}
+	if !n.IsList() {
+		return &Place{Marker: readKey(n)}
+	}
+	l := n.List()
+	if len(l) != 2 && len(l) != 3 {
+		n.Fail("a place of another length", "a marker's name, [x, y] or [x, y, z] in metres")
+		return nil
+	}
+	p := &Place{Point: field.Point{X: l[0].Number(-1e4, 1e4), Y: l[1].Number(-1e4, 1e4)}}
+	if len(l) == 3 {
+		p.HasZ, p.Z = true, l[2].Number(0, 1e3)
+	}
+	return p
+}

@@ -1,0 +1,105 @@
+package drill
+
+import (
+	"fmt"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+	"maestrale/core/yamldoc"
+)
+
+// Cell is the smallest thing that a student can hold or not hold. It is always
+// meant for one craft class, which the cell does not name.
+type Cell struct {
+	Drill string
+	Side  field.Side
+	Aids  craft.Aids
+	Level int
+}
+
+// Rung is a step of a programme's ladder.
+type Rung struct {
+	Key   string
+	Title string
+	Cells []Cell
+	Packs [2]int // usual number of packs, a range; 0, 0 where not said
+}
+
+// Programme is an ordered ladder of rungs, from the ground up.
+type Programme struct {
+	Key    string
+	Title  string
+	Rungs  []Rung
+	Source []byte
+}
+
+// Cells lists every cell of the ladder, from the ground up.
+func (p Programme) Cells() []Cell {
+	var out []Cell
+	for _, r := range p.Rungs {
+		out = append(out, r.Cells...)
+	}
+	return out
+}
+
+// parseProgramme reads a maestrale-programme/1 file against the drills that
+// are known. A cell with side "both" stands for left and right.
+func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	m.Need("format").Word("maestrale-programme/1")
+	p := Programme{Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Source: data}
+	seen := map[string]bool{}
+	for _, n := range m.Need("rungs").List() {
+		rm := n.Map()
+		r := Rung{Key: readKey(rm.Need("key")), Title: rm.Need("title").Text()}
+		if seen[r.Key] {
+			n.Fail(fmt.Sprintf("a second rung %q", r.Key), "each key once")
+		}
+		seen[r.Key] = true
+		for _, c := range rm.Need("cells").List() {
+			r.Cells = append(r.Cells, readCells(c, drills)...)
+		}
+		if u := rm.Get("packs_usual"); u.Present() {
+			b := readBand(u, 0, 200)
+			r.Packs = [2]int{int(b[0]), int(b[1])}
+		}
+		rm.Done()
+		p.Rungs = append(p.Rungs, r)
+	}
+	m.Done()
+	if doc.Err() != nil {
+		return Programme{}, doc.Err()
+	}
+	return p, nil
+}
+
+func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
+	m := n.Map()
+	key := m.Need("drill")
+	c := Cell{Drill: readKey(key), Aids: craft.ReadAids(m.Need("aids")), Level: 1, Side: field.NoSide}
+	d, known := drills[c.Drill]
+	if c.Drill != "" && !known {
+		key.Fail(fmt.Sprintf("drill %q is not known", c.Drill), "the key of a drill")
+	}
+	side := field.NoSide
+	if s := m.Get("side"); s.Present() {
+		side = field.Side(s.Word("left", "right", "both", "none"))
+	} else if d.Sided {
+		side = "both"
+	}
+	if known && d.Sided == (side == field.NoSide) {
+		m.Node().Fail(fmt.Sprintf("side %q does not fit the drill", side), "left, right or both for a sided drill, none for another")
+	}
+	if l := m.Get("level"); l.Present() {
+		c.Level = l.Int(1, max(1, len(d.Levels)))
+	}
+	m.Done()
+	if side != "both" {
+		c.Side = side
+		return []Cell{c}
+	}
+	left, right := c, c
+	left.Side, right.Side = field.LeftSide, field.RightSide
+	return []Cell{left, right}
+}

@@ -1,0 +1,79 @@
+// Package track holds sampled flights and reads and writes their open
+// formats. Times are seconds, places metres in the field frame, angles radians.
+package track
+
+import (
+	"slices"
+	"time"
+
+	"maestrale/core/field"
+)
+
+// MaxBytes is the largest file that is read.
+const MaxBytes = 64 << 20
+
+// Track is a flight as samples at strictly rising times. X, Y and Z are always
+// as long as T; every other column is either as long as T or nil where the
+// source does not have it.
+type Track struct {
+	Start time.Time // time of t = 0 where the source knows it
+	T     []float64
+	X     []float64
+	Y     []float64
+	Z     []float64 // height of the feet
+
+	Heading, Roll, Pitch              []field.Angle
+	VX, VY, VZ                        []float64
+	StickThrottle, StickYaw           []float64
+	StickPitch, StickRoll, StickWheel []float64 // StickWheel turns the gimbal
+	PackV, AccuracyM                  []float64
+	GimbalTilt                        []field.Angle
+	Aids, Frame                       []string
+	Armed                             []bool
+	Rotors                            [][]float64 // revolutions a second, + clockwise from above
+
+	Calls []Call
+}
+
+// Call is a call to the pilot, heard at a moment.
+type Call struct {
+	T    float64
+	Text string
+}
+
+// Len returns the number of samples.
+func (t *Track) Len() int { return len(t.T) }
+
+// Duration returns the time from the first sample to the last.
+func (t *Track) Duration() float64 {
+	if len(t.T) == 0 {
+		return 0
+	}
+	return t.T[len(t.T)-1] - t.T[0]
+}
+
+// At returns the index of the last sample at or before time s, −1 if there is
+// none.
+func (t *Track) At(s float64) int {
+	i, found := slices.BinarySearch(t.T, s)
+	if found {
+		return i
+	}
+	return i - 1
+}
+
+// MedianStep returns the median time between samples in seconds, 0 for fewer
+// than two.
+func (t *Track) MedianStep() float64 {
+	if len(t.T) < 2 {
+		return 0
+	}
+	// A thousand steps spread over the log tell its rate.
+	stride := max(1, (len(t.T)-1)/1000)
+	steps := make([]float64, 0, 1001)
+	for i := 1; i < len(t.T); i += stride {
+		steps = append(steps, t.T[i]-t.T[i-1])
+	}
+	slices.Sort(steps)
+	return steps[len(steps)/2]
+}
