@@ -1,0 +1,354 @@
+package score
+
+import (
+	"math"
+	"sort"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+)
+
+const (
+	settle   = 1.0  // s inside before leaving is a fault, at the angle, or standing
+	grounded = 0.05 // m of height under which the craft stands on the ground
+)
+
+// span is an unbroken time from one moment to another.
+type span struct{ from, to float64 }
+
+func (s span) length() float64 { return s.to - s.from }
+
+// clock counts an unbroken time in a state: inside a box, at an angle, at rest.
+type clock struct {
+	on      bool
+	since   float64
+	longest span
+}
+
+func (c *clock) enter(t float64) {
+	if !c.on {
+		c.on, c.since = true, t
+	}
+}
+
+func (c *clock) leave(t float64) {
+	if c.on {
+		c.keep(t)
+		c.on = false
+	}
+}
+
+// keep remembers the stay up to t if it is the longest.
+func (c *clock) keep(t float64) {
+	if c.on && t-c.since > c.longest.length() {
+		c.longest = span{c.since, t}
+	}
+}
+
+// flown is a time inside the tolerances of a step.
+type flown struct {
+	step int
+	span
+}
+
+// machine runs a task from event to event. The same events come from samples
+// and from marks.
+type machine struct {
+	task   drill.Task
+	res    *Result
+	step   int
+	ready  float64 // when the step before was done
+	start  float64 // when this step began, NaN while it has not
+	clock  clock   // inside the box, at the asked angle, or standing
+	open   int     // fault that lasts while the craft is outside, −1
+	late   bool    // the time-out has been said
+	spans  []span  // start and end of each step that began
+	stays  []span  // the longest stay of each step
+	inTime []flown // every time inside that counts for the aspect ring
+	touch  float64 // first touch of the landing step, NaN before
+	aloft  bool    // left the ground again after touching
+}
+
+func newMachine(task drill.Task, src Source, start float64) *machine {
+	m := &machine{task: task, ready: start, open: -1, res: &Result{
+		Format: "maestrale-result/1", Drill: task.Drill.Key, Side: task.Side, Level: task.Level,
+		CraftClass: string(task.Class), Source: src, Unjudged: []string{}, Faults: []Fault{},
+	}}
+	n := len(task.Steps)
+	m.spans, m.stays = make([]span, n), make([]span, n)
+	for i, s := range task.Steps {
+		m.spans[i] = span{math.NaN(), math.NaN()}
+		m.res.Steps = append(m.res.Steps, StepResult{Index: i, Kind: string(s.Kind), Metrics: map[string]float64{}, Limits: map[string]float64{}})
+	}
+	m.begin(start)
+	return m
+}
+
+func (m *machine) over() bool            { return m.step >= len(m.task.Steps) }
+func (m *machine) target() *drill.Target { return &m.task.Steps[m.step] }
+
+// begin makes the current step wait for its own beginning; a hold begins at
+// once, when the step before is done.
+func (m *machine) begin(t float64) {
+	m.ready, m.start, m.touch = t, math.NaN(), math.NaN()
+	m.clock, m.open, m.late, m.aloft = clock{}, -1, false, false
+	if !m.over() && m.target().Kind == drill.Hold {
+		m.started(t)
+	}
+}
+
+// started says when the current step began; a take-off says so again while the
+// craft is still on the ground.
+func (m *machine) started(t float64) {
+	m.start = t
+	m.spans[m.step].from = t
+}
+
+// need is how long the clock of the current step has to run.
+func (m *machine) need() float64 {
+	if s := m.target(); s.Kind == drill.Hold {
+		return s.Seconds
+	}
+	return settle
+}
+
+// advance tells that nothing else has happened up to t. It returns true when
+// that completes the current step.
+func (m *machine) advance(t float64) bool {
+	if m.over() {
+		return false
+	}
+	if !m.clock.on || m.target().Kind == drill.TakeOff || m.clock.since+m.need() > t {
+		m.timeOut(t)
+		return false
+	}
+	end := m.clock.since + m.need()
+	m.timeOut(end)
+	m.finish(end)
+	return true
+}
+
+// quiet tells that nothing is due up to t: neither the end of the step nor its
+// time-out.
+func (m *machine) quiet(t float64) bool {
+	s := m.target()
+	return m.clock.since+m.need() > t && (s.SecondsMax <= 0 || m.late || t <= m.start+s.SecondsMax)
+}
+
+// timeOut says once that the step has taken longer than it may.
+func (m *machine) timeOut(t float64) {
+	most := m.target().SecondsMax
+	if most <= 0 || m.late {
+		return
+	}
+	if m.res.Source == Observed && m.target().Kind == drill.TakeOff {
+		return // the eye marks when the craft is in position, not when it is at its height
+	}
+	if math.IsNaN(m.start) || t <= m.start+most {
+		return
+	}
+	m.late = true
+	m.fault(Fault{TS: m.start + most, Code: TimeOut, Value: value(t - m.start), Limit: value(most)})
+}
+
+// finish closes the current step at t and begins the next.
+func (m *machine) finish(t float64) {
+	m.clock.keep(t)
+	m.countTime(t)
+	m.close(t)
+	m.res.Steps[m.step].Done = true
+	m.step++
+	m.begin(t)
+}
+
+// close keeps what the step leaves behind, done or not.
+func (m *machine) close(t float64) {
+	m.spans[m.step].to = t
+	m.stays[m.step] = m.clock.longest
+	if m.late { // how long it really took
+		for i := range m.res.Faults {
+			if f := &m.res.Faults[i]; f.Step == m.step && f.Code == TimeOut {
+				f.Value = value(t - m.start)
+			}
+		}
+	}
+}
+
+// countTime keeps a stay that lasted long enough to count as flown there.
+func (m *machine) countTime(t float64) {
+	if m.clock.on && t-m.clock.since >= settle && m.target().Kind == drill.Hold {
+		m.inTime = append(m.inTime, flown{m.step, span{m.clock.since, t}})
+	}
+}
+
+// enter tells that the craft is inside every tolerance of the step from t on.
+func (m *machine) enter(t float64) {
+	m.clock.enter(t)
+}
+
+// leave tells that the craft left a tolerance at t. It is a fault only while
+// the clock runs, that is after a second inside; from then on it is one fault
+// for the whole time outside, until the clock runs again.
+func (m *machine) leave(t float64, f Fault) {
+	ran := m.clock.on && t-m.clock.since >= settle
+	m.countTime(t)
+	m.clock.leave(t)
+	if ran {
+		f.TS = t
+		m.open = m.fault(f)
+	}
+}
+
+// outside tells how far out the craft is by the criterion that it left by.
+func (m *machine) outside(v float64) {
+	if m.open >= 0 && m.res.Faults[m.open].Value != nil && v > *m.res.Faults[m.open].Value {
+		*m.res.Faults[m.open].Value = v
+	}
+}
+
+// reached tells that the take-off has come to its height.
+func (m *machine) reached(t float64) {
+	m.timeOut(t)
+	m.finish(t)
+}
+
+// touched tells of the first touch of a landing.
+func (m *machine) touched(t float64) {
+	m.touch = t
+	if math.IsNaN(m.start) {
+		m.started(t)
+	}
+}
+
+// lifted tells that the craft left the ground again after it had touched.
+func (m *machine) lifted(t float64) {
+	m.clock.leave(t)
+	if !m.aloft {
+		m.aloft = true
+		m.open = m.fault(Fault{TS: t, Code: Bounce, Value: value(0), Limit: value(grounded), Toward: "up"})
+	}
+}
+
+// fault notes a fault of the current step and returns its index.
+func (m *machine) fault(f Fault) int {
+	f.Step = min(m.step, len(m.task.Steps)-1)
+	m.res.Faults = append(m.res.Faults, f)
+	return len(m.res.Faults) - 1
+}
+
+// stop ends the run at t, with the current step open.
+func (m *machine) stop(t float64) {
+	if m.over() {
+		return
+	}
+	m.clock.keep(t)
+	m.countTime(t)
+	m.timeOut(t)
+	m.close(t)
+	m.res.Steps[m.step].Waited = waiting(*m.target(), math.IsNaN(m.start), math.IsNaN(m.touch))
+	for i := m.step + 1; i < len(m.task.Steps); i++ {
+		m.res.Steps[i].Waited = "the steps before it"
+	}
+}
+
+// waiting says what a step that is not done has not seen yet.
+func waiting(s drill.Target, notBegun, noTouch bool) string {
+	switch s.Kind {
+	case drill.TakeOff:
+		if notBegun {
+			return "a moment on the ground (feet under 0.05 m)"
+		}
+		return "the height"
+	case drill.Hold:
+		return "an unbroken stay inside"
+	case drill.Turn:
+		if notBegun {
+			return "the nose to turn by 5°"
+		}
+		return "a second at the asked angle"
+	case drill.Land:
+		if noTouch {
+			return "a touch on the ground"
+		}
+		return "a second standing still on the ground"
+	}
+	return ""
+}
+
+// judge gives verdict and margin from what the steps have measured.
+//
+// The margin is 1 minus the worst share of a limit. Where the faults are more
+// than the drill forgives, what they reached counts as well, so that a fail
+// shows how far outside it was; forgiven faults do not.
+func (m *machine) judge(shares []float64) {
+	r := m.res
+	sort.SliceStable(r.Faults, func(i, j int) bool { return r.Faults[i].TS < r.Faults[j].TS })
+	r.Verdict = Pass
+	for _, s := range r.Steps {
+		if !s.Done {
+			r.Verdict = Incomplete
+		}
+	}
+	if len(r.Faults) > m.task.Drill.MaxFaults {
+		r.Verdict = Fail
+		for _, f := range r.Faults {
+			if f.Value != nil && f.Limit != nil && (f.Code == LeftBox || f.Code == Height || f.Code == Nose || f.Code == TimeOut) {
+				shares = append(shares, *f.Value / *f.Limit)
+			}
+		}
+	}
+	worst := math.Inf(-1)
+	for _, s := range shares {
+		worst = math.Max(worst, s)
+	}
+	if !math.IsInf(worst, 0) && !math.IsNaN(worst) {
+		r.Margin = value(round(1-worst, 4))
+	}
+	for i := range r.Faults {
+		f := &r.Faults[i]
+		f.Text = f.words(m.task.Steps[f.Step])
+		f.TS = round(f.TS, 3)
+		if f.Value != nil {
+			f.Value = value(round(*f.Value, 4))
+		}
+		if f.Limit != nil {
+			f.Limit = value(round(*f.Limit, 4))
+		}
+		if f.At != nil {
+			f.At = &Place{round(f.At.X, 3), round(f.At.Y, 3), round(f.At.Z, 3)}
+		}
+	}
+	for i := range r.Steps {
+		s := &r.Steps[i]
+		if from := m.spans[i].from; !math.IsNaN(from) {
+			s.StartS = value(round(from, 3))
+		}
+		if to := m.spans[i].to; s.Done && !math.IsNaN(to) {
+			s.EndS = value(round(to, 3))
+		}
+		for k, v := range s.Metrics {
+			s.Metrics[k] = round(v, 4)
+		}
+		for k, v := range s.Limits {
+			s.Limits[k] = round(v, 4)
+		}
+	}
+	for i := range r.AspectS {
+		r.AspectS[i] = round(r.AspectS[i], 2)
+	}
+}
+
+func value(v float64) *float64 { return &v }
+
+// sightOf returns the aspect that a step asks for, with the nose as the rule
+// says.
+func sightOf(s drill.Target, station field.Point) (field.Angle, bool) {
+	seen := field.Bearing(s.At.Sub(station))
+	switch s.Heading.Kind {
+	case drill.Sight:
+		return s.Heading.Angle, true
+	case drill.Fixed:
+		return (s.Heading.Angle - seen).Wrap(), true
+	}
+	return 0, false
+}

@@ -1,0 +1,316 @@
+package score
+
+import (
+	"errors"
+	"math"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/track"
+)
+
+// Track scores a sampled flight against a task. Between samples the craft is
+// taken to move in a straight line, and the nose to turn evenly the short way.
+func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
+	if t.Len() < 2 {
+		return nil, errors.New("the track has fewer than two samples")
+	}
+	s := &sampler{machine: newMachine(task, src, t.T[0]), t: t, i: 0}
+	q := quality(t)
+	s.res.Log = &q
+	s.judged = make([]criteria, len(task.Steps))
+	for i := range task.Steps {
+		s.judged[i] = s.criteriaOf(i, q)
+	}
+	for !s.over() && s.i < t.Len()-1 {
+		before := s.step
+		switch s.target().Kind {
+		case drill.TakeOff:
+			s.takeOff()
+		case drill.Hold:
+			s.hold()
+		case drill.Turn:
+			s.turn()
+		case drill.Land:
+			s.land()
+		}
+		if s.step == before {
+			break // the log ended within the step
+		}
+	}
+	s.stop(t.T[t.Len()-1])
+	s.judge(s.measure())
+	return s.res, nil
+}
+
+// sampler turns samples into the machine's events.
+type sampler struct {
+	*machine
+	t      *track.Track
+	i      int // the last sample at or before the moment that is looked at
+	judged []criteria
+	rates  map[int]float64 // of the turns, radians a second
+	beyond map[int]float64 // how far past the asked angle each turn went, radians
+	lands  map[int]landing
+}
+
+// point is the craft at a moment.
+type point struct {
+	t, x, y, z float64
+	heading    field.Angle
+}
+
+func (s *sampler) sample(i int) point {
+	p := point{t: s.t.T[i], x: s.t.X[i], y: s.t.Y[i], z: s.t.Z[i]}
+	if s.t.Heading != nil {
+		p.heading = s.t.Heading[i]
+	}
+	return p
+}
+
+// between returns the craft a share f of the way from a to b.
+func between(a, b point, f float64) point {
+	return point{
+		t: a.t + (b.t-a.t)*f, x: a.x + (b.x-a.x)*f, y: a.y + (b.y-a.y)*f, z: a.z + (b.z-a.z)*f,
+		heading: a.heading + (b.heading-a.heading).Wrap()*field.Angle(f),
+	}
+}
+
+// when returns the craft at time t, held at the ends of the log.
+func (s *sampler) when(t float64) point {
+	i := s.t.At(t)
+	if i < 0 {
+		return s.sample(0)
+	}
+	if i >= s.t.Len()-1 {
+		return s.sample(s.t.Len() - 1)
+	}
+	a, b := s.sample(i), s.sample(i+1)
+	return between(a, b, (t-a.t)/(b.t-a.t))
+}
+
+// from sets the sampler to the moment at which the current step may begin and
+// returns the craft then.
+func (s *sampler) from() point {
+	s.i = max(0, s.t.At(s.ready))
+	return s.when(s.ready)
+}
+
+// takeOff runs until the height is reached. It begins at the last moment on
+// the ground.
+func (s *sampler) takeOff() {
+	enough := math.Max(s.target().ToHeightM-0.3, grounded)
+	a := s.from()
+	if a.z < grounded {
+		s.started(a.t)
+	}
+	for ; s.i < s.t.Len()-1; s.i++ {
+		b := s.sample(s.i + 1)
+		switch {
+		case b.z < grounded:
+			s.started(b.t)
+		case a.z < grounded:
+			s.started(a.t + (b.t-a.t)*(grounded-a.z)/(b.z-a.z))
+		}
+		if !math.IsNaN(s.start) && b.z >= enough {
+			f := 1.0
+			if a.z < enough {
+				f = (enough - a.z) / (b.z - a.z)
+			}
+			s.reached(math.Max(s.start, a.t+(b.t-a.t)*f))
+			return
+		}
+		a = b
+	}
+}
+
+// hold runs until a stay inside every tolerance is long enough.
+func (s *sampler) hold() {
+	c := s.judged[s.step]
+	a := s.from()
+	c.kept = a.heading
+	ea := c.errors(a)
+	if c.inside(ea) {
+		s.enter(a.t)
+	}
+	left, step, skipped := byNothing, s.step, false
+	for ; s.i < s.t.Len()-1; s.i++ {
+		if s.clock.on && s.quiet(s.t.T[s.i+1]) && c.insideAt(s.t, s.i+1) {
+			skipped = true // inside at both ends is inside between them
+			continue
+		}
+		if skipped {
+			a, skipped = s.sample(s.i), false
+			ea = c.errors(a)
+		}
+		b := s.sample(s.i + 1)
+		eb := c.errors(b)
+		if in := c.inside(eb); in != s.clock.on || !in {
+			left = s.cross(&c, a, b, ea, eb, left)
+			if s.step != step {
+				return
+			}
+		}
+		if s.advance(b.t) {
+			return
+		}
+		a, ea = b, eb
+	}
+}
+
+// cross handles a segment that is not wholly inside: it finds the moments at
+// which the craft comes inside or leaves, and tells the machine.
+func (s *sampler) cross(c *criteria, a, b point, ea, eb errs, left criterion) criterion {
+	in, out, by := c.stretch(ea, eb)
+	at := func(f float64) float64 { return a.t + (b.t-a.t)*f }
+	if !s.clock.on && in < out {
+		s.enter(at(in))
+	}
+	if s.clock.on && out < 1 {
+		t := at(out)
+		if s.advance(t) {
+			return left
+		}
+		s.leave(t, c.leaving(by, between(a, b, out)))
+		left = by
+	}
+	if !s.clock.on {
+		s.outside(eb.size(left))
+	}
+	return left
+}
+
+// turn runs until the nose has been at the asked angle for a second.
+func (s *sampler) turn() {
+	if s.t.Heading == nil {
+		s.i = s.t.Len()
+		return
+	}
+	step, target, a := s.step, s.target(), s.from()
+	dir := field.Angle(1)
+	if target.By < 0 {
+		dir = -1
+	}
+	asked := target.By.Abs()
+	tr := newTurn(asked, target.Limits.Overshoot)
+	c := s.judged[s.step]
+	ea, left, boxed := errs{}, byNothing, clock{}
+	for ; s.i < s.t.Len()-1; s.i++ {
+		b := s.sample(s.i + 1)
+		was := tr.turned
+		now := was + dir*(b.heading-a.heading).Wrap()
+		at := func(angle field.Angle) float64 {
+			return a.t + (b.t-a.t)*float64((angle-was)/(now-was))
+		}
+		if math.IsNaN(s.start) {
+			if now.Abs() < tr.begins {
+				tr.turned, a = now, b
+				continue
+			}
+			begin := at(field.Angle(math.Copysign(float64(tr.begins), float64(now))))
+			s.started(begin)
+			p := between(a, b, (begin-a.t)/(b.t-a.t))
+			c.from(*target, p)
+			ea = c.errors(p)
+			if c.inside(ea) {
+				boxed.enter(begin)
+			} else {
+				left = c.firstOut(ea)
+				s.open = s.fault(with(c.leaving(left, p), begin))
+			}
+			a = p
+		}
+		tr.pass(was, now, at)
+		if s.turning(tr, was, now, at, b.t) {
+			break
+		}
+		eb := c.errors(b)
+		left = s.box(&c, &boxed, a, b, ea, eb, left)
+		tr.turned, a, ea = now, b, eb
+	}
+	s.keepTurn(step, tr)
+}
+
+// turning tells the machine what the nose did between two samples.
+func (s *sampler) turning(tr *turn, was, now field.Angle, at func(field.Angle) float64, t float64) bool {
+	in := (now - tr.asked).Abs() <= tr.within
+	if in != s.clock.on {
+		edge := tr.asked - tr.within
+		if (in && was > now) || (!in && now > was) {
+			edge = tr.asked + tr.within
+		}
+		moment := t
+		if (was-edge)*(now-edge) < 0 {
+			moment = at(edge)
+		}
+		if s.advance(moment) {
+			return true
+		}
+		if in {
+			s.enter(moment)
+		} else {
+			s.clock.leave(moment)
+		}
+	}
+	if s.advance(t) {
+		return true
+	}
+	s.turnFaults(tr, now, t)
+	return false
+}
+
+func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
+	if now < -wrongWay {
+		if tr.wrong < 0 {
+			tr.wrong = s.fault(Fault{TS: t, Code: WrongWay, Value: value(0), Limit: value(wrongWay.Deg())})
+		}
+		f := &s.res.Faults[tr.wrong]
+		*f.Value = math.Max(*f.Value, (-now).Deg())
+	}
+	if past := now - tr.asked; past > tr.within {
+		if tr.beyond < 0 {
+			tr.beyond = s.fault(Fault{TS: t, Code: Overshoot, Value: value(0), Limit: value(tr.within.Deg())})
+		}
+		f := &s.res.Faults[tr.beyond]
+		*f.Value = math.Max(*f.Value, past.Deg())
+	}
+}
+
+// box watches place and height during a turn; every time outside is one fault.
+func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb errs, left criterion) criterion {
+	in := c.inside(eb)
+	if in && boxed.on {
+		return left
+	}
+	from, to, by := c.stretch(ea, eb)
+	if !boxed.on && from < to {
+		boxed.enter(a.t + (b.t-a.t)*from)
+		s.open = -1
+	}
+	if boxed.on && to < 1 {
+		t := a.t + (b.t-a.t)*to
+		boxed.leave(t)
+		left = by
+		s.open = s.fault(with(c.leaving(by, between(a, b, to)), t))
+	}
+	if !boxed.on {
+		s.outside(eb.size(left))
+	}
+	return left
+}
+
+func with(f Fault, t float64) Fault {
+	f.TS = t
+	return f
+}
+
+func (s *sampler) keepTurn(i int, tr *turn) {
+	if s.rates == nil {
+		s.rates, s.beyond = map[int]float64{}, map[int]float64{}
+	}
+	if r, ok := tr.rate(); ok {
+		s.rates[i] = r
+	}
+	s.beyond[i] = math.Max(0, float64(tr.furthest-tr.asked))
+	s.res.Steps[i].Metrics["turned_deg"] = tr.turned.Deg()
+}
