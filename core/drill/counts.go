@@ -1,0 +1,56 @@
+package drill
+
+import (
+	"fmt"
+	"math"
+	"slices"
+)
+
+// Flown is how an attempt was flown, as far as it decides whether the attempt
+// counts toward standing.
+type Flown struct {
+	Frame       string   // stick frame: nose, frozen or pilot; empty = nose
+	Zoom        bool     // with the zoom inset
+	Eyes        string   // on the craft, a screen or goggles; empty = craft
+	Automatic   []string // takeoff, landing or figure
+	WindMps     *float64 // mean
+	WindFromDeg *float64 // field heading from which it blows
+}
+
+// breeze is the wind in m/s under which its direction is not asked for.
+const breeze = 1.0
+
+// Counts tells whether an attempt flown so counts toward standing and, if not,
+// why. What does not count is practice, and is kept (DESIGN.md section 7).
+func (d Drill) Counts(f Flown) (ok bool, why string) {
+	switch {
+	case f.Frame != "" && f.Frame != "nose":
+		return false, fmt.Sprintf("flown with the stick frame %s", f.Frame)
+	case f.Zoom:
+		return false, "flown with the zoom inset"
+	case f.Eyes != "" && f.Eyes != "craft":
+		return false, fmt.Sprintf("eyes on the %s in a line-of-sight drill", f.Eyes)
+	case d.ManualTakeoff && slices.Contains(f.Automatic, "takeoff"):
+		return false, "automatic take-off where the drill wants it by hand"
+	case d.ManualLanding() && slices.Contains(f.Automatic, "landing"):
+		return false, "automatic landing where the drill wants it by hand"
+	case slices.Contains(f.Automatic, "figure"):
+		return false, "the figure was flown automatically"
+	case f.WindMps != nil && d.Wind.MaxMps > 0 && *f.WindMps > d.Wind.MaxMps:
+		return false, fmt.Sprintf("wind %.1f m/s, over the drill's %.1f m/s", *f.WindMps, d.Wind.MaxMps)
+	case f.WindMps != nil && *f.WindMps > breeze && f.WindFromDeg != nil && !d.Wind.fits(*f.WindFromDeg):
+		return false, fmt.Sprintf("wind from %.0f°; the drill wants it from %s the pilot", *f.WindFromDeg, map[string]string{
+			"behind": "behind", "ahead": "ahead of", "left": "the left of", "right": "the right of"}[d.Wind.From])
+	}
+	return true, ""
+}
+
+// fits tells whether a wind from the given field heading is the one that the
+// drill wants, within 45° either way.
+func (w Wind) fits(fromDeg float64) bool {
+	want, asked := map[string]float64{"ahead": 0, "right": 90, "behind": 180, "left": 270}[w.From]
+	if !asked {
+		return true
+	}
+	return math.Abs(math.Remainder(fromDeg-want, 360)) <= 45
+}

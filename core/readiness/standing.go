@@ -1,0 +1,376 @@
+// Package readiness says what a student holds: the standing of each cell, by
+// rules that decide and are always shown with the evidence behind them
+// (DESIGN.md section 7).
+package readiness
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/record"
+	"maestrale/core/score"
+)
+
+// Standing is what a cell is worth today, in the order from nothing to held.
+type Standing int
+
+// The standings.
+const (
+	Untried Standing = iota
+	Building
+	Lapsed
+	Held
+)
+
+var standingWords = []string{"untried", "building", "lapsed", "held"}
+
+func (s Standing) String() string { return standingWords[s] }
+
+// MarshalText writes the standing as its word.
+func (s Standing) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
+
+// The rule of a held cell.
+const (
+	window      = 4  // newest attempts that are looked at
+	wanted      = 3  // passes among them
+	wantedDates = 2  // different dates with a pass
+	firstDays   = 14 // currency with two dates; it doubles with each further date
+	longestDays = 90
+)
+
+// Cell is the standing of a drill, side, aids and level on a craft class.
+type Cell struct {
+	drill.Cell
+	Class        craft.Class
+	Standing     Standing
+	SimStanding  Standing
+	Attempts     int // field attempts that bear on the cell
+	Passes       int
+	Dates        int       // different dates with a pass
+	Newest       time.Time // of those attempts; zero where there are none
+	CurrentUntil time.Time // where it is or was last held
+	Needs        int       // passes still to fly, from today
+	OtherDates   int       // how many dates among them have to be new ones
+	Why          string
+}
+
+// Key names a cell on a craft class.
+type Key struct {
+	drill.Cell
+	Class craft.Class
+}
+
+// lane is what can bear on one another: the attempts at one drill and side on
+// one class.
+type lane struct {
+	drill string
+	side  field.Side
+	class craft.Class
+}
+
+// seen is an attempt with the date on which it was flown, in the school's time
+// zone, as a day number.
+type seen struct {
+	*record.Attempt
+	day int
+}
+
+// Evidence is the attempts of one student, sorted for the rules.
+type Evidence struct {
+	at         time.Time
+	zone       *time.Location
+	field, sim map[lane][]seen
+	NotCounted []NotCounted
+}
+
+// NotCounted is an attempt that is practice only, with the reason.
+type NotCounted struct {
+	ID  string `json:"id"`
+	Why string `json:"why"`
+}
+
+// Sort takes what counts out of the attempts, as known at a moment: later
+// attempts are left out, corrected ones give way to their corrections. A drill
+// that the catalogue lacks is held to the rules that need no drill.
+func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
+	e := &Evidence{at: at, zone: zone, field: map[lane][]seen{}, sim: map[lane][]seen{}}
+	corrected := map[string]bool{}
+	for i := range attempts {
+		if c := attempts[i].Corrects; c != "" {
+			corrected[c] = true
+		}
+	}
+	for i := range attempts {
+		a := &attempts[i]
+		if a.At.After(at) || corrected[a.ID] || a.Verdict == score.Void {
+			continue
+		}
+		ok, why := a.Counts, a.WhyNot
+		if ok {
+			ok, why = drills[a.Drill].Counts(a.Flown())
+		}
+		if !ok {
+			e.NotCounted = append(e.NotCounted, NotCounted{a.ID, why})
+			continue
+		}
+		l := lane{a.Drill, a.Side, a.CraftClass}
+		s := seen{a, dayNumber(a.At, zone)}
+		if a.Source == score.Sim {
+			e.sim[l] = append(e.sim[l], s)
+		} else {
+			e.field[l] = append(e.field[l], s)
+		}
+	}
+	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
+		for _, list := range lanes {
+			slices.SortFunc(list, func(a, b seen) int {
+				return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID))
+			})
+		}
+	}
+	return e
+}
+
+// dayNumber numbers the dates of the school's calendar.
+func dayNumber(t time.Time, zone *time.Location) int {
+	y, m, d := t.In(zone).Date()
+	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+}
+
+// bears tells whether an attempt is evidence for a cell: it was flown as the
+// cell says, or it is a pass with fewer aids or at a higher level. A fail with
+// fewer aids, or at a higher level, counts only where it was flown.
+func (s seen) bears(c drill.Cell) bool {
+	if s.Aids == c.Aids && s.Level == c.Level {
+		return true
+	}
+	return s.Verdict == score.Pass && s.Level >= c.Level && (s.Aids == c.Aids || s.Aids.Fewer(c.Aids))
+}
+
+// tally is what the rules see of a cell's evidence.
+type tally struct {
+	attempts, passes int
+	days             map[int]bool
+	last             [window]bool // newest first
+	newest           time.Time
+	passedNow        bool
+	everHeld         bool
+}
+
+func count(list []seen, c drill.Cell) tally {
+	t := tally{days: map[int]bool{}}
+	for _, s := range list {
+		if !s.bears(c) {
+			continue
+		}
+		pass := s.Verdict == score.Pass
+		t.attempts++
+		copy(t.last[1:], t.last[:window-1])
+		t.last[0] = pass
+		if pass {
+			t.passes++
+			t.days[s.day] = true
+		}
+		t.newest, t.passedNow = s.At, pass
+		t.everHeld = t.everHeld || t.rule()
+	}
+	return t
+}
+
+// rule is what makes a cell held, but for its age.
+func (t *tally) rule() bool {
+	return t.passedNow && t.lately() >= wanted && len(t.days) >= wantedDates
+}
+
+// lately counts the passes among the newest attempts.
+func (t *tally) lately() int {
+	n := 0
+	for _, p := range t.last {
+		if p {
+			n++
+		}
+	}
+	return n
+}
+
+func (t *tally) standing(at time.Time, zone *time.Location) Standing {
+	switch {
+	case t.rule() && Current(t.newest, len(t.days), at, zone):
+		return Held
+	case t.everHeld:
+		return Lapsed
+	case t.attempts > 0:
+		return Building
+	}
+	return Untried
+}
+
+// needs returns how many passes in a row, from now, make the cell held, and
+// how many dates among them have to be ones that have no pass yet (beyond the
+// first, where there is none at all).
+func (t *tally) needs(st Standing) (passes, otherDates int) {
+	if st == Held {
+		return 0, 0
+	}
+	next := *t
+	next.days = map[int]bool{}
+	for k := 1; ; k++ {
+		copy(next.last[1:], next.last[:window-1])
+		next.last[0] = true
+		dates := len(t.days) + k // were each on a day of its own
+		if next.lately() >= wanted && dates >= wantedDates {
+			return k, max(0, wantedDates-max(1, len(t.days)))
+		}
+	}
+}
+
+// CurrencyDays returns how long a held cell stays current with passes on so
+// many different dates: clamp(14 × 2^(dates − 2), 14, 90).
+func CurrencyDays(dates int) int {
+	days := firstDays
+	for i := wantedDates; i < dates && days < longestDays; i++ {
+		days *= 2
+	}
+	return min(days, longestDays)
+}
+
+// Until returns the moment up to which a cell stays current: so many calendar
+// days in the school's time zone after the newest attempt, at the same
+// wall-clock time. A time that does not exist moves to the next that does; of
+// one that comes twice the first is meant.
+func Until(newest time.Time, dates int, zone *time.Location) time.Time {
+	l := newest.In(zone)
+	y, m, d := l.Date()
+	want := time.Date(y, m, d+CurrencyDays(dates), l.Hour(), l.Minute(), l.Second(), l.Nanosecond(), zone)
+	for _, back := range []time.Duration{time.Hour, 30 * time.Minute} {
+		if e := want.Add(-back); e.Hour() == want.Hour() && e.Minute() == want.Minute() {
+			return e
+		}
+	}
+	if want.Hour() == l.Hour() && want.Minute() == l.Minute() {
+		return want
+	}
+	// The clocks were put forward over it: the next time that exists is the
+	// moment of the change.
+	from, to := want.ZoneBounds()
+	if !from.IsZero() && want.Sub(from) < 6*time.Hour {
+		return from
+	}
+	return to
+}
+
+// Current tells whether a cell is still current at a moment, the last minute
+// included.
+func Current(newest time.Time, dates int, at time.Time, zone *time.Location) bool {
+	until := Until(newest, dates, zone)
+	return at.Before(until.Truncate(time.Minute).Add(time.Minute))
+}
+
+// Cell judges one cell.
+func (e *Evidence) Cell(k Key) Cell {
+	l := lane{k.Drill, k.Side, k.Class}
+	t := count(e.field[l], k.Cell)
+	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: len(t.days), Newest: t.newest}
+	c.Standing = t.standing(e.at, e.zone)
+	sim := count(e.sim[l], k.Cell)
+	c.SimStanding = sim.standing(e.at, e.zone)
+	c.Needs, c.OtherDates = t.needs(c.Standing)
+	if t.rule() {
+		c.CurrentUntil = Until(t.newest, len(t.days), e.zone)
+	}
+	c.Why = why(c, &t, e.zone)
+	return c
+}
+
+// why says the standing and what it rests on.
+func why(c Cell, t *tally, zone *time.Location) string {
+	const day = "2 Jan 2006 15:04"
+	switch c.Standing {
+	case Untried:
+		return "not flown yet"
+	case Held:
+		return fmt.Sprintf("%s, on %s; current until %s", t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
+	case Lapsed:
+		if t.rule() {
+			return fmt.Sprintf("held, and not flown since %s; current until %s", t.newest.In(zone).Format(day), c.CurrentUntil.In(zone).Format(day))
+		}
+		return "held before; since then " + t.recent()
+	}
+	switch {
+	case !t.passedNow && t.passes > 0:
+		return fmt.Sprintf("%s, and the newest was not passed", t.recent())
+	case t.lately() < wanted:
+		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
+	}
+	return fmt.Sprintf("%s, but on %s; %d are asked", t.recent(), dates(c.Dates), wantedDates)
+}
+
+func dates(n int) string {
+	if n == 1 {
+		return "one date"
+	}
+	return fmt.Sprintf("%d dates", n)
+}
+
+func (t *tally) recent() string {
+	return fmt.Sprintf("%d of the newest %d passed", t.lately(), min(window, t.attempts))
+}
+
+// Keys lists every cell that the evidence bears on: those that were flown and
+// those that a pass with fewer aids, or at a higher level, serves as well.
+func (e *Evidence) Keys() []Key {
+	set := map[Key]bool{}
+	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
+		for l, list := range lanes {
+			for _, s := range list {
+				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: s.Aids, Level: s.Level}, l.class}] = true
+				if s.Verdict != score.Pass {
+					continue
+				}
+				for _, a := range craft.AidsOrder[:s.Aids.Rank()+1] {
+					for level := s.Level; level >= 1 && level > s.Level-10; level-- {
+						set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: a, Level: level}, l.class}] = true
+					}
+				}
+			}
+		}
+	}
+	keys := make([]Key, 0, len(set))
+	for k := range set {
+		keys = append(keys, k)
+	}
+	SortKeys(keys)
+	return keys
+}
+
+// SortKeys orders cells by drill, side, aids, level and class.
+func SortKeys(keys []Key) {
+	slices.SortFunc(keys, func(a, b Key) int {
+		return cmp.Or(cmp.Compare(a.Drill, b.Drill), cmp.Compare(a.Side, b.Side), cmp.Compare(a.Aids.Rank(), b.Aids.Rank()),
+			cmp.Compare(a.Level, b.Level), cmp.Compare(a.Class, b.Class))
+	})
+}
+
+// NeedsWords says what is still missing: "one more pass, on another day".
+func (c Cell) NeedsWords() string {
+	n := []string{"", "one more pass", "two more passes", "three more passes", "four more passes"}
+	if c.Passes == 0 {
+		n = []string{"", "one pass", "two passes", "three passes", "four passes"}
+	}
+	switch {
+	case c.Needs == 0:
+		return ""
+	case c.OtherDates > 0 && c.Dates == 0:
+		return n[min(c.Needs, 4)] + ", over two days"
+	case c.OtherDates > 0 && c.Needs == 1:
+		return n[1] + ", on another day"
+	case c.OtherDates > 0:
+		return n[min(c.Needs, 4)] + ", one of them on another day"
+	}
+	return n[min(c.Needs, 4)]
+}

@@ -1,0 +1,222 @@
+// Package record holds what is known of a student as a maestrale-record/1
+// document, and chains its entries so that a change shows.
+package record
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/misread"
+	"maestrale/core/score"
+)
+
+// Attempt is one try at a drill, with how it was flown and what came of it.
+type Attempt struct {
+	ID          string        `json:"id"`
+	At          time.Time     `json:"at"`
+	Drill       string        `json:"drill"`
+	Side        field.Side    `json:"side"`
+	Aids        craft.Aids    `json:"aids"`
+	Frame       string        `json:"frame"`
+	CraftClass  craft.Class   `json:"craft_class"`
+	Source      score.Source  `json:"source"`
+	Level       int           `json:"level"`
+	Verdict     score.Verdict `json:"verdict"`
+	Margin      *float64      `json:"margin"`
+	WindMps     *float64      `json:"wind_mps"`
+	GustMps     *float64      `json:"gust_mps"`
+	WindFromDeg *float64      `json:"wind_from_deg"`
+	Eyes        string        `json:"eyes"`
+	Automatic   []string      `json:"automatic"`
+	Zoom        bool          `json:"zoom"`
+	Site        string        `json:"site"`
+	Light       string        `json:"light"`
+	Counts      bool          `json:"counts"`
+	WhyNot      string        `json:"why_not"`
+	Corrects    string        `json:"corrects,omitempty"` // the attempt that this one replaces
+}
+
+// Flown returns what decides whether the attempt counts.
+func (a *Attempt) Flown() drill.Flown {
+	return drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Eyes: a.Eyes, Automatic: a.Automatic, WindMps: a.WindMps, WindFromDeg: a.WindFromDeg}
+}
+
+// Record is a maestrale-record/1 document, as far as standing needs it.
+type Record struct {
+	Format   string    `json:"format"`
+	School   string    `json:"school"`
+	TimeZone string    `json:"time_zone"`
+	Student  Student   `json:"student"`
+	Ladder   string    `json:"programme"`
+	Attempts []Attempt `json:"attempts"`
+}
+
+// Student names whose record it is.
+type Student struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// MaxBytes is the largest record that is read.
+const MaxBytes = 256 << 20
+
+// Read reads a record and notes on what it left out. A field that is missing
+// or wrong is an error that names its path.
+func Read(r io.Reader) (*Record, []string, error) {
+	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+	if err != nil {
+		return nil, nil, fmt.Errorf("read record: %w", err)
+	}
+	if len(data) > MaxBytes {
+		return nil, nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
+	}
+	var top map[string]json.RawMessage
+	if err := json.Unmarshal(data, &top); err != nil {
+		return nil, nil, syntax(data, err)
+	}
+	if got := string(top["format"]); got != `"maestrale-record/1"` {
+		return nil, nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
+	}
+	rec := &Record{Format: "maestrale-record/1"}
+	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs")
+	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder} {
+		if raw, ok := top[key]; ok {
+			if err := json.Unmarshal(raw, into); err != nil {
+				return nil, nil, misread.At(0, "", "%s: %v", key, err)
+			}
+		}
+	}
+	raw, ok := top["attempts"]
+	if !ok {
+		return nil, nil, misread.At(1, "a list of attempts", `there is no "attempts"`)
+	}
+	var list []json.RawMessage
+	if err := json.Unmarshal(raw, &list); err != nil {
+		return nil, nil, misread.At(0, "a list", "attempts: %v", err)
+	}
+	ids := map[string]int{}
+	rec.Attempts = make([]Attempt, len(list))
+	for i, raw := range list {
+		path := fmt.Sprintf("attempts[%d]", i)
+		more, err := readAttempt(raw, path, &rec.Attempts[i])
+		if err != nil {
+			return nil, nil, err
+		}
+		notes = append(notes, more...)
+		if j, twice := ids[rec.Attempts[i].ID]; twice {
+			return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d]", path, j)
+		}
+		ids[rec.Attempts[i].ID] = i
+	}
+	if _, err := rec.Location(); err != nil {
+		return nil, nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
+	}
+	return rec, notes, nil
+}
+
+// Location returns the school's time zone; UTC where the record names none.
+func (r *Record) Location() (*time.Location, error) { return time.LoadLocation(r.TimeZone) }
+
+func orNothing(s string) string {
+	if s == "" {
+		return "missing"
+	}
+	return s
+}
+
+var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_class", "source", "level", "verdict", "margin",
+	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects"}
+
+func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
+	var keys map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &keys); err != nil {
+		return nil, misread.At(0, "an attempt", "%s: %v", path, err)
+	}
+	for _, need := range []string{"id", "at", "drill", "side", "aids", "craft_class", "source", "verdict"} {
+		if _, ok := keys[need]; !ok {
+			return nil, misread.At(0, "that field", "%s has no %q", path, need)
+		}
+	}
+	*a = Attempt{Counts: true, Level: 1, Frame: "nose", Eyes: "craft"}
+	if err := json.Unmarshal(raw, a); err != nil {
+		var kind *json.UnmarshalTypeError
+		if errors.As(err, &kind) {
+			return nil, misread.At(0, kind.Type.String(), "%s.%s is a %s", path, kind.Field, kind.Value)
+		}
+		return nil, misread.At(0, "a time as 2026-03-02T09:14:00Z", "%s.at: %v", path, err)
+	}
+	if err := a.valid(path); err != nil {
+		return nil, err
+	}
+	return unread(path+".", keys, attemptKeys...), nil
+}
+
+func (a *Attempt) valid(path string) error {
+	word := func(name, got string, words ...string) error {
+		if slices.Contains(words, got) {
+			return nil
+		}
+		return misread.At(0, strings.Join(words, ", "), "%s.%s is %q", path, name, got)
+	}
+	classes, aids := []string{}, []string{}
+	for _, c := range craft.Classes {
+		classes = append(classes, string(c))
+	}
+	for _, x := range craft.AidsOrder {
+		aids = append(aids, string(x))
+	}
+	return firstOf(
+		word("side", string(a.Side), "none", "left", "right"),
+		word("aids", string(a.Aids), aids...),
+		word("craft_class", string(a.CraftClass), classes...),
+		word("source", string(a.Source), "observed", "track", "sim"),
+		word("verdict", string(a.Verdict), "pass", "fail", "incomplete", "void"),
+		word("frame", a.Frame, "nose", "frozen", "pilot"),
+		word("eyes", a.Eyes, "craft", "screen", "goggles"),
+		levelError(path, a.Level),
+	)
+}
+
+func levelError(path string, level int) error {
+	if level >= 1 && level <= 1000 {
+		return nil
+	}
+	return misread.At(0, "a whole number from 1", "%s.level is %d", path, level)
+}
+
+func firstOf(errs ...error) error {
+	for _, e := range errs {
+		if e != nil {
+			return e
+		}
+	}
+	return nil
+}
+
+func unread(path string, keys map[string]json.RawMessage, known ...string) []string {
+	var notes []string
+	for k := range keys {
+		if !slices.Contains(known, k) {
+			notes = append(notes, path+k+" is not read")
+		}
+	}
+	slices.Sort(notes)
+	return notes
+}
+
+func syntax(data []byte, err error) error {
+	var s *json.SyntaxError
+	if errors.As(err, &s) {
+		return misread.At(1+bytes.Count(data[:min(int(s.Offset), len(data))], []byte("\n")), "a JSON document", "%v", err)
+	}
+	return misread.At(1, "a JSON document", "%v", err)
+}
