@@ -1,0 +1,127 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"maestrale/core/course"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/misread"
+	"maestrale/core/track"
+)
+
+// catalogue returns the shipped catalogue with the school's folder over it.
+func catalogue(school string) (*drill.Catalogue, error) {
+	cat := drill.Shipped()
+	if school == "" {
+		return cat, nil
+	}
+	if st, err := os.Stat(school); err != nil {
+		return nil, plain(err)
+	} else if !st.IsDir() {
+		return nil, fmt.Errorf("%s: is a file; expected the school's folder", school)
+	}
+	return cat, cat.Add(os.DirFS(school))
+}
+
+// place holds the flags that tie a log to a field.
+type place struct{ origin, away, course string }
+
+func (p *place) flags(c *cobra.Command) {
+	c.Flags().StringVar(&p.origin, "origin", "", "LAT,LON,ALT of the field's origin, for logs in degrees")
+	c.Flags().StringVar(&p.away, "away", "", "true direction of the field's y axis in degrees")
+	c.Flags().StringVar(&p.course, "course", "", "course file (maestrale-course/1)")
+}
+
+// read returns the course, nil where none is named, and the plane of the
+// flags or of the course.
+func (p *place) read(c *cobra.Command) (*course.Course, *field.Plane, error) {
+	var laid *course.Course
+	var plane *field.Plane
+	if p.course != "" {
+		f, err := input(c, p.course)
+		if err != nil {
+			return nil, nil, err
+		}
+		defer func() { _ = f.Close() }()
+		data, err := io.ReadAll(io.LimitReader(f, 2<<20))
+		if err != nil {
+			return nil, nil, plain(err)
+		}
+		if laid, err = course.Parse(data); err != nil {
+			return nil, nil, misread.InFile(p.course, err)
+		}
+		plane = laid.Plane
+	}
+	if p.origin == "" && p.away == "" {
+		return laid, plane, nil
+	}
+	if p.origin == "" || p.away == "" {
+		return nil, nil, fmt.Errorf("only one of --origin and --away is given; expected both")
+	}
+	parts := strings.Split(p.origin, ",")
+	var v [3]float64
+	for i := range parts {
+		var err error
+		if i >= 3 {
+			break
+		}
+		if v[i], err = strconv.ParseFloat(strings.TrimSpace(parts[i]), 64); err != nil {
+			return nil, nil, fmt.Errorf("--origin is %q; expected LAT,LON,ALT in degrees and metres", p.origin)
+		}
+	}
+	if len(parts) != 3 {
+		return nil, nil, fmt.Errorf("--origin is %q; expected LAT,LON,ALT in degrees and metres", p.origin)
+	}
+	away, err := strconv.ParseFloat(p.away, 64)
+	if err != nil {
+		return nil, nil, fmt.Errorf("--away is %q; expected a true direction in degrees", p.away)
+	}
+	plane, err = field.NewPlane(field.Geo{LatDeg: v[0], LonDeg: v[1], AltM: v[2]}, away)
+	return laid, plane, err
+}
+
+func readTrack(c *cobra.Command, name string, plane *field.Plane) (*track.Track, error) {
+	f, err := input(c, name)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	t, list, err := track.ReadCSV(f, track.CSVOptions{Plane: plane})
+	if err != nil {
+		return nil, misread.InFile(name, err)
+	}
+	notes(c, name, list)
+	return t, nil
+}
+
+func writeJSON(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", " ")
+	if err := e.Encode(v); err != nil {
+		return fmt.Errorf("write the result: %w", err)
+	}
+	return nil
+}
+
+// windFlag reads MPS@FROM_DEG.
+func windFlag(s string) (mps, from float64, err error) {
+	a, b, ok := strings.Cut(s, "@")
+	if ok {
+		if mps, err = strconv.ParseFloat(a, 64); err == nil {
+			from, err = strconv.ParseFloat(b, 64)
+		}
+	}
+	if !ok || err != nil || !(mps >= 0 && mps < 80) || !(from >= -360 && from <= 360) {
+		return 0, 0, fmt.Errorf("--wind is %q; expected MPS@FROM_DEG, as 4.5@180 for 4.5 m/s from behind the pilot", s)
+	}
+	return mps, from, nil
+}

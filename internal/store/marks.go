@@ -1,0 +1,100 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+
+	"maestrale/core/score"
+)
+
+// Opening is an attempt that is being marked.
+type Opening struct {
+	ID          uuid.UUID
+	StudentID   uuid.UUID
+	Drill       string
+	Side        string
+	Level       int
+	Aids        string
+	CraftType   string
+	Site        string
+	OpenedBy    uuid.UUID
+	DeviceAt    time.Time
+	OpenedAt    time.Time
+	DrillSource string
+}
+
+const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source`
+
+// Open begins an attempt that is being marked, or finds the one with the same
+// id: the first that came counts.
+func (tx Tx) Open(ctx context.Context, o Opening) (Opening, error) {
+	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) ON CONFLICT (id) DO NOTHING`,
+		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource)
+	if violates(err, foreignKeyViolation) {
+		return o, ErrNotFound
+	}
+	if err != nil {
+		return o, fmt.Errorf("begin the attempt: %w", err)
+	}
+	return tx.Opening(ctx, o.ID)
+}
+
+// Opening finds an attempt that is or was being marked.
+func (tx Tx) Opening(ctx context.Context, id uuid.UUID) (Opening, error) {
+	rows, err := tx.Query(ctx, `SELECT `+openingColumns+` FROM openings WHERE id = $1`, id)
+	return one[Opening](rows, err)
+}
+
+// AddMarks keeps marks of an opening; a mark whose id is there already is
+// left as it is.
+func (tx Tx) AddMarks(ctx context.Context, opening, by uuid.UUID, marks []score.Mark) error {
+	b := &pgx.Batch{}
+	for _, m := range marks {
+		body, err := json.Marshal(m)
+		if err != nil {
+			return fmt.Errorf("keep the mark: %w", err)
+		}
+		b.Queue(`INSERT INTO marks (id, school_id, opening_id, t_s, mark, body, marked_by) VALUES ($1, $2, $3, $4, $5, $6, $7)
+			ON CONFLICT (id) DO NOTHING`, m.ID, tx.School, opening, m.TS, m.Mark, string(body), by)
+	}
+	err := tx.SendBatch(ctx, b).Close()
+	if violates(err, foreignKeyViolation) {
+		return ErrNotFound
+	}
+	if err != nil {
+		return fmt.Errorf("keep the marks: %w", err)
+	}
+	return nil
+}
+
+// Marks reads the marks of an opening in the order of their time.
+func (tx Tx) Marks(ctx context.Context, opening uuid.UUID) ([]score.Mark, error) {
+	rows, err := tx.Query(ctx, `SELECT body::text FROM marks WHERE opening_id = $1 ORDER BY t_s, id`, opening)
+	if err != nil {
+		return nil, fmt.Errorf("read marks: %w", err)
+	}
+	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (m score.Mark, err error) {
+		var body string
+		if err = r.Scan(&body); err == nil {
+			err = json.Unmarshal([]byte(body), &m)
+		}
+		return m, err
+	})
+}
+
+// Exists tells whether the attempt of an opening has been kept.
+func (tx Tx) Exists(ctx context.Context, attempt uuid.UUID) (bool, error) {
+	var yes bool
+	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM attempts WHERE id = $1)`, attempt).Scan(&yes)
+	if err != nil && !errors.Is(err, pgx.ErrNoRows) {
+		return false, fmt.Errorf("look for the attempt: %w", err)
+	}
+	return yes, nil
+}

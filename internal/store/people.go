@@ -1,0 +1,211 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+)
+
+// Role names of accounts.
+const (
+	Chief      = "chief"
+	Instructor = "instructor"
+	Spotter    = "spotter"
+	Learner    = "student"
+)
+
+// Person is who is signed in, with the school and its newest wind.
+type Person struct {
+	ID          uuid.UUID
+	SchoolID    uuid.UUID
+	Name        string
+	Email       string
+	Role        string
+	StudentID   *uuid.UUID
+	School      string
+	TimeZone    string
+	WindAt      *time.Time
+	WindMps     *float64
+	GustMps     *float64
+	WindFromDeg *float64
+}
+
+// Credentials is what a sign-in is checked against.
+type Credentials struct {
+	AccountID, SchoolID uuid.UUID
+	PasswordHash        string
+}
+
+// ByEmail finds the account that signs in with an address.
+func (s *Store) ByEmail(ctx context.Context, email string) (Credentials, error) {
+	rows, err := s.pool.Query(ctx, `SELECT id, school_id, password_hash FROM account_by_email($1)`, email)
+	c, err := one[Credentials](rows, err)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return c, fmt.Errorf("look up the account: %w", err)
+	}
+	return c, err
+}
+
+// ByAccount finds who is signed in.
+func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error) {
+	rows, err := s.pool.Query(ctx, `SELECT * FROM account_in_session($1)`, account)
+	p, err := one[Person](rows, err)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return p, fmt.Errorf("look up the session: %w", err)
+	}
+	return p, err
+}
+
+// Failures counts failed sign-ins under each key since a moment.
+func (s *Store) Failures(ctx context.Context, keys [][]byte, since time.Time) ([]int, error) {
+	out := make([]int, len(keys))
+	rows, err := s.pool.Query(ctx, `SELECT k.ord::int, count(f.key)::int FROM unnest($1::bytea[]) WITH ORDINALITY AS k(key, ord)
+		LEFT JOIN sign_in_failures f ON f.key = k.key AND f.at >= $2 GROUP BY 1`, keys, since)
+	if err != nil {
+		return nil, fmt.Errorf("count failed sign-ins: %w", err)
+	}
+	var ord, n int
+	_, err = pgx.ForEachRow(rows, []any{&ord, &n}, func() error { out[ord-1] = n; return nil })
+	if err != nil {
+		return nil, fmt.Errorf("count failed sign-ins: %w", err)
+	}
+	return out, nil
+}
+
+// Failed notes a failed sign-in under each key, and forgets those older than
+// a day.
+func (s *Store) Failed(ctx context.Context, keys [][]byte) error {
+	if _, err := s.pool.Exec(ctx, `INSERT INTO sign_in_failures (key) SELECT unnest($1::bytea[])`, keys); err != nil {
+		return fmt.Errorf("note a failed sign-in: %w", err)
+	}
+	if _, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE at < now() - interval '1 day'`); err != nil {
+		return fmt.Errorf("forget old failed sign-ins: %w", err)
+	}
+	return nil
+}
+
+// SignedIn forgets the failures of an address.
+func (s *Store) SignedIn(ctx context.Context, key []byte) error {
+	if _, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = $1`, key); err != nil {
+		return fmt.Errorf("forget failed sign-ins: %w", err)
+	}
+	return nil
+}
+
+// Student is a person who is trained.
+type Student struct {
+	ID        uuid.UUID
+	Name      string
+	Programme string
+	CraftType string
+	TrainsFor string
+	StartedOn time.Time
+}
+
+const studentColumns = `id, name, programme, craft_type, trains_for, started_on`
+
+// Student finds a student of the school.
+func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE id = $1`, id)
+	return one[Student](rows, err)
+}
+
+// Students lists the school's students by name.
+func (tx Tx) Students(ctx context.Context) ([]Student, error) {
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students ORDER BY name`)
+	return many[Student](rows, err)
+}
+
+// AddStudent adds a student to the school.
+func (tx Tx) AddStudent(ctx context.Context, s Student) error {
+	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		tx.School, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.StartedOn)
+	if err != nil {
+		return fmt.Errorf("add the student %s: %w", s.Name, err)
+	}
+	return nil
+}
+
+// Account is a person who signs in.
+type Account struct {
+	ID           uuid.UUID
+	Email        string
+	Name         string
+	Role         string
+	StudentID    *uuid.UUID
+	PasswordHash string
+}
+
+// AddAccount adds an account to the school.
+func (tx Tx) AddAccount(ctx context.Context, a Account) error {
+	_, err := tx.Exec(ctx, `INSERT INTO accounts (school_id, id, email, name, role, student_id, password_hash) VALUES ($1, $2, lower($3), $4, $5, $6, $7)`,
+		tx.School, a.ID, a.Email, a.Name, a.Role, a.StudentID, a.PasswordHash)
+	if err != nil {
+		return fmt.Errorf("add the account of %s: %w", a.Name, err)
+	}
+	return nil
+}
+
+// Craft is one craft of the school.
+type Craft struct {
+	ID   uuid.UUID
+	Name string
+	Type string
+}
+
+// AddCraft adds a craft to the school.
+func (tx Tx) AddCraft(ctx context.Context, c Craft) error {
+	if _, err := tx.Exec(ctx, `INSERT INTO craft (school_id, id, name, craft_type) VALUES ($1, $2, $3, $4)`, tx.School, c.ID, c.Name, c.Type); err != nil {
+		return fmt.Errorf("add the craft %s: %w", c.Name, err)
+	}
+	return nil
+}
+
+// AddSchool adds a school, as the owner of the database: the application's
+// role cannot.
+func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string) error {
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		return fmt.Errorf("connect: %w", err)
+	}
+	defer func() { _ = conn.Close(ctx) }()
+	if _, err := conn.Exec(ctx, `INSERT INTO `+Schema+`.schools (id, name, time_zone) VALUES ($1, $2, $3)`, id, name, zone); err != nil {
+		return fmt.Errorf("add the school: %w", err)
+	}
+	return nil
+}
+
+// HasSchools tells whether any school is there, as the owner.
+func HasSchools(ctx context.Context, url string) (bool, error) {
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		return false, fmt.Errorf("connect: %w", err)
+	}
+	defer func() { _ = conn.Close(ctx) }()
+	var some bool
+	if err := conn.QueryRow(ctx, `SELECT EXISTS (SELECT FROM `+Schema+`.schools)`).Scan(&some); err != nil {
+		return false, fmt.Errorf("look for schools: %w", err)
+	}
+	return some, nil
+}
+
+// Wind is a wind reading; FromDeg is the field heading from which it blows.
+type Wind struct {
+	Mps     float64
+	GustMps *float64
+	FromDeg *float64
+}
+
+// AddWind keeps a wind reading; the same id again is kept once.
+func (tx Tx) AddWind(ctx context.Context, id, by uuid.UUID, at time.Time, w Wind) error {
+	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_deg, read_by) VALUES ($1, $2, $3, $4, $5, $6, $7)
+		ON CONFLICT (id) DO NOTHING`, id, tx.School, at, w.Mps, w.GustMps, w.FromDeg, by)
+	if err != nil {
+		return fmt.Errorf("keep the wind: %w", err)
+	}
+	return nil
+}
