@@ -319,3 +319,49 @@ func BenchmarkReady5000(b *testing.B) {
 		}
 	}
 }
+
+func TestRingShowsTheWorstOfEachSector(t *testing.T) {
+	cat := drill.Shipped()
+	lay := func(c drill.Cell) (drill.Task, error) {
+		return cat.Drills[c.Drill].Lay(c.Side, c.Level, craft.Light, nil)
+	}
+	cells := []Cell{
+		{Cell: drill.Cell{Drill: "hover-tail-in", Side: field.NoSide, Aids: craft.PositionHold, Level: 1}, Standing: Held},
+		{Cell: drill.Cell{Drill: "yaw-quarter", Side: field.LeftSide, Aids: craft.PositionHold, Level: 1}, Standing: Lapsed},
+		{Cell: drill.Cell{Drill: "yaw-quarter", Side: field.RightSide, Aids: craft.HeightHold, Level: 1}, Standing: Building},
+	}
+	r := RingOf(cells, lay)
+	r.Add(craft.PositionHold, []float32{7})
+	if r.With[0].Standing != Lapsed || r.With[0].Seconds != 7 || r.With[12].Standing != Lapsed || r.With[4].Drills || r.With[8].Drills {
+		t.Errorf("with position hold: %+v", r.With)
+	}
+	if r.Without[4].Standing != Building || !r.Without[0].Drills || r.Without[12].Drills {
+		t.Errorf("without: %+v", r.Without)
+	}
+}
+
+func TestLadderShowsTheWorstOfEachSide(t *testing.T) {
+	p := drill.Shipped().Programmes["position-hold-first"]
+	halves := Ladder(p, func(c drill.Cell) Cell {
+		st := Held
+		if c.Side == field.RightSide {
+			st = Building
+		}
+		return Cell{Cell: c, Standing: st}
+	})
+	for i, r := range p.Rungs {
+		sided := r.Cells[0].Side != field.NoSide
+		if len(halves[i]) != map[bool]int{true: 2, false: 1}[sided] {
+			t.Errorf("rung %s has %d halves", r.Key, len(halves[i]))
+		}
+		if sided && (halves[i][0].Cell.Standing != Held || halves[i][1].Cell.Standing != Building) {
+			t.Errorf("rung %s: %+v", r.Key, halves[i])
+		}
+	}
+	if got := judged(flights("PPF P"), day0.AddDate(0, 0, 1)).Lately(); got != 3 {
+		t.Errorf("lately %d", got)
+	}
+	if got := judged(flights("PF"), day0.AddDate(0, 0, 1)).Lately(); got != 1 {
+		t.Errorf("lately %d", got)
+	}
+}

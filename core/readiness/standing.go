@@ -57,6 +57,7 @@ type Cell struct {
 	Needs        int       // passes still to fly, from today
 	OtherDates   int       // how many dates among them have to be new ones
 	Why          string
+	passedLately int // passes among the newest attempts
 }
 
 // Key names a cell on a craft class.
@@ -283,6 +284,7 @@ func (e *Evidence) Cell(k Key) Cell {
 	if t.rule() {
 		c.CurrentUntil = Until(t.newest, len(t.days), e.zone)
 	}
+	c.passedLately = t.lately()
 	c.Why = why(c, &t, e.zone)
 	return c
 }

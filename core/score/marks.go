@@ -163,7 +163,11 @@ type Progress struct {
 
 // Marks scores what was seen. The machine is the one that serves the samples;
 // an eye judges place as a whole, the touchdown's offset, and time.
-func Marks(task drill.Task, marks []Mark) Progress {
+func Marks(task drill.Task, marks []Mark) Progress { return MarksAt(task, marks, 0) }
+
+// MarksAt scores what was seen up to a moment after the last mark, while an
+// attempt is being marked.
+func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	live := standing(marks)
 	begin := 0.0
 	if len(live) > 0 {
@@ -177,6 +181,10 @@ func Marks(task drill.Task, marks []Mark) Progress {
 		if o.void != "" || o.ended {
 			break
 		}
+	}
+	if o.void == "" && !o.ended && now > last {
+		o.settleSteps(now)
+		last = now
 	}
 	p := Progress{Result: o.res, Step: o.step, Inside: o.in, Ended: o.ended || o.void != ""}
 	if o.in && o.clock.on {

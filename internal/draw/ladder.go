@@ -1,0 +1,79 @@
+package draw
+
+import (
+	"fmt"
+	"html/template"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+)
+
+const (
+	ladderMid  = 107.0 // where left and right part
+	ladderHalf = 101.0 // length of a half
+	ladderPart = 34.0  // one of three parts of a half
+)
+
+// Ladder draws a programme from the ground up: each sided rung is a bar split
+// in the middle, its parts filled from there outward; a rung without sides is
+// one bar across.
+func Ladder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
+	const row = 25.0
+	var s svg
+	h := row*float64(len(p.Rungs)) + 2
+	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right; the table under it says the same")
+	for i, r := range p.Rungs {
+		y := row * float64(len(p.Rungs)-1-i)
+		for _, half := range halves[i] {
+			s.rung(y, 17, half, r.Title)
+		}
+		s.text(ladderMid+ladderHalf+16, y+13, "rung", "start", r.Title)
+	}
+	s.line(ladderMid, 0, ladderMid, h-6, "middle")
+	return s.done()
+}
+
+// MiniLadder draws the ladder small, for a table's row, without words.
+func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
+	var s svg
+	h := 6*float64(len(p.Rungs)) + 1
+	s.open(2*ladderMid, h*2, "ladder mini", fmt.Sprintf("ladder, %d rungs", len(p.Rungs)))
+	for i := range p.Rungs {
+		for _, half := range halves[i] {
+			s.rung(12*float64(len(p.Rungs)-1-i), 9, half, "")
+		}
+	}
+	return s.done()
+}
+
+func (s *svg) rung(y, height float64, half readiness.RungHalf, title string) {
+	c := half.Cell
+	if title != "" {
+		side := ""
+		if half.Side != field.NoSide {
+			side = ", " + string(half.Side)
+		}
+		title = fmt.Sprintf("%s%s: %s; %s", title, side, c.Standing, c.Why)
+	}
+	for k := range 3 {
+		class := "untried"
+		switch {
+		case c.Standing == readiness.Held || c.Standing == readiness.Lapsed:
+			class = c.Standing.String()
+		case k < c.Lately():
+			class = "building"
+		case c.Standing == readiness.Building:
+			class = "untried begun"
+		}
+		x, w := ladderMid+3+ladderPart*float64(k), ladderPart-3
+		switch half.Side {
+		case field.LeftSide:
+			x = ladderMid - ladderPart*float64(k+1)
+		case field.NoSide:
+			w = 2*ladderHalf/3 - 3
+			x = ladderMid - ladderHalf + 1 + (w+3)*float64(k)
+		}
+		s.rect(x, y, w, height, class, title)
+	}
+}

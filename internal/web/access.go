@@ -1,0 +1,130 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/internal/store"
+)
+
+// route is an address, who may go there, and what answers. Roles nil is for
+// everyone, signed in or not.
+type route struct {
+	method, path string
+	roles        []string
+	handler      gin.HandlerFunc
+}
+
+var (
+	anyone    []string
+	signedIn  = []string{store.Chief, store.Instructor, store.Spotter, store.Learner}
+	teachers  = []string{store.Chief, store.Instructor}
+	atField   = []string{store.Chief, store.Instructor, store.Spotter}
+	ownRecord = signedIn // a student only the own; see ownOnly
+)
+
+// table is every address of the application; a test walks it with every role.
+func (s *Server) table() []route {
+	return []route{
+		{"GET", "/sign-in", anyone, s.signInPage},
+		{"POST", "/sign-in", anyone, s.signIn},
+		{"POST", "/sign-out", signedIn, s.signOut},
+		{"GET", "/", signedIn, s.home},
+		{"GET", "/students", atField, s.studentsPage},
+		{"POST", "/students", teachers, s.addStudent},
+		{"GET", "/students/:student", ownRecord, s.studentPage},
+		{"GET", "/students/:student/why", ownRecord, s.whyCell},
+		{"GET", "/students/:student/mark", teachers, s.padPage},
+		{"POST", "/students/:student/marks", atField, s.postMarks},
+		{"GET", "/students/:student/log", teachers, s.logPage},
+		{"POST", "/students/:student/log", teachers, s.uploadLog},
+		{"GET", "/students/:student/log/:upload", teachers, s.previewLog},
+		{"POST", "/students/:student/log/:upload", teachers, s.keepLog},
+		{"GET", "/attempts/:attempt", ownRecord, s.debriefPage},
+		{"GET", "/attempts/:attempt/why", ownRecord, s.whyMargin},
+		{"GET", "/attempts/:attempt/track.csv", ownRecord, s.trackFile},
+		{"POST", "/attempts/:attempt/void", teachers, s.voidAttempt},
+		{"POST", "/students/:student/sign-offs", teachers, s.signOff},
+		{"POST", "/wind", atField, s.postWind},
+		{"GET", "/programmes", signedIn, s.programmesPage},
+		{"GET", "/programmes/drills/:drill", signedIn, s.drillPage},
+		{"GET", "/jump", signedIn, s.jump},
+	}
+}
+
+const (
+	accountKey = "account"
+	personKey  = "person"
+)
+
+// identified finds out who is signed in.
+func (s *Server) identified(c *gin.Context) {
+	text := s.sessions.GetString(c.Request.Context(), accountKey)
+	if text == "" {
+		return
+	}
+	id, err := uuid.Parse(text)
+	if err != nil {
+		return
+	}
+	p, err := s.store.ByAccount(c.Request.Context(), id)
+	if errors.Is(err, store.ErrNotFound) {
+		return // the account was closed since
+	}
+	if err != nil {
+		s.failed(c, err)
+		c.Abort()
+		return
+	}
+	c.Set(personKey, &p)
+}
+
+// person returns who is signed in, nil for nobody.
+func person(c *gin.Context) *store.Person {
+	p, _ := c.Value(personKey).(*store.Person)
+	return p
+}
+
+// allowed lets only some roles pass.
+func (s *Server) allowed(roles []string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if roles == nil {
+			return
+		}
+		p := person(c)
+		switch {
+		case p == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
+			s.sessions.Put(c.Request.Context(), "after", c.Request.URL.RequestURI())
+			c.Redirect(http.StatusSeeOther, "/sign-in")
+			c.Abort()
+		case p == nil:
+			s.problem(c, http.StatusUnauthorized, problem{What: "You are not signed in.", Kept: "Nothing was changed.", Do: "Sign in and try again."})
+			c.Abort()
+		case !slices.Contains(roles, p.Role):
+			s.problem(c, http.StatusForbidden, problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.", Do: "Ask the chief instructor."})
+			c.Abort()
+		}
+	}
+}
+
+// ownOnly keeps a student to the own record: every other does not exist.
+func ownOnly(p *store.Person, student uuid.UUID) error {
+	if p.Role == store.Learner && (p.StudentID == nil || *p.StudentID != student) {
+		return store.ErrNotFound
+	}
+	return nil
+}
+
+// param reads a UUID of the address; what is none does not exist.
+func param(c *gin.Context, name string) (uuid.UUID, error) {
+	id, err := uuid.Parse(c.Param(name))
+	if err != nil {
+		return id, store.ErrNotFound
+	}
+	return id, nil
+}
+

@@ -1,0 +1,233 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/store"
+)
+
+// sentMarks is what the pad sends: the attempt that it opened, and every mark
+// of it that the server has not confirmed. Sending the same again changes
+// nothing and is answered the same.
+type sentMarks struct {
+	Opening struct {
+		ID       uuid.UUID  `json:"id"`
+		Drill    string     `json:"drill"`
+		Side     field.Side `json:"side"`
+		Level    int        `json:"level"`
+		Aids     craft.Aids `json:"aids"`
+		Craft    string     `json:"craft"`
+		DeviceAt time.Time  `json:"device_at"`
+	} `json:"opening"`
+	Marks []score.Mark `json:"marks"`
+	NowS  float64      `json:"now_s"`
+}
+
+// padState is where the attempt stands, as the pad draws it.
+type padState struct {
+	Step    int           `json:"step"`
+	Inside  bool          `json:"inside"`
+	Since   float64       `json:"since_s"`
+	Faults  []string      `json:"faults"`
+	Kept    int           `json:"kept"` // marks on the server
+	Ended   bool          `json:"ended"`
+	Verdict *verdictModel `json:"verdict"`
+}
+
+// spotterMarks are the marks that a spotter may make.
+var spotterMarks = map[string]bool{"in": true, "out": true, "call": true}
+
+func (s *Server) postMarks(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	student, err := param(c, "student")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	var in sentMarks
+	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, 1<<20))
+	if err == nil {
+		err = json.Unmarshal(body, &in)
+	}
+	if err != nil {
+		s.problem(c, http.StatusBadRequest, problem{What: "The marks could not be read: " + err.Error(), Do: "The pad keeps them; send them again."})
+		return
+	}
+	if wrong := in.check(p.Role); wrong != "" {
+		s.wrongInput(c, wrong, "Undo the mark and make it again.")
+		return
+	}
+	var state padState
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		state, err = s.takeMarks(c, tx, student, in)
+		return err
+	})
+	var wrong inputError
+	switch {
+	case errors.As(err, &wrong):
+		s.wrongInput(c, string(wrong), "Choose the drill again.")
+	case err != nil:
+		s.failed(c, err)
+	default:
+		c.JSON(http.StatusOK, state)
+	}
+}
+
+// inputError is a mistake in what was sent, in words.
+type inputError string
+
+func (e inputError) Error() string { return string(e) }
+
+func (in *sentMarks) check(role string) string {
+	if in.Opening.ID == uuid.Nil {
+		return "The attempt has no id."
+	}
+	if len(in.Marks) > score.MaxMarks {
+		return fmt.Sprintf("%d marks were sent; an attempt has %d at most.", len(in.Marks), score.MaxMarks)
+	}
+	for i, m := range in.Marks {
+		if _, err := uuid.Parse(m.ID); err != nil {
+			return fmt.Sprintf("Mark %d has no id that is a UUID.", i+1)
+		}
+		if err := m.Valid(); err != nil {
+			return fmt.Sprintf("Mark %d: %v.", i+1, err)
+		}
+		if role == store.Spotter && !spotterMarks[m.Mark] {
+			return fmt.Sprintf("A spotter marks in position, out and calls, and not %q.", m.Mark)
+		}
+	}
+	return ""
+}
+
+// takeMarks keeps what was sent and says where the attempt stands; once it is
+// done or void it becomes a row of the record.
+func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in sentMarks) (padState, error) {
+	ctx, p := c.Request.Context(), person(c)
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return padState{}, err
+	}
+	o, err := tx.Opening(ctx, in.Opening.ID)
+	if errors.Is(err, store.ErrNotFound) && p.Role != store.Spotter {
+		o, err = s.open(c, tx, st, in)
+	}
+	if err != nil {
+		return padState{}, err
+	}
+	if o.StudentID != student {
+		return padState{}, store.ErrNotFound
+	}
+	kept, err := tx.Exists(ctx, o.ID)
+	if err != nil {
+		return padState{}, err
+	}
+	if !kept { // an attempt that has ended takes no more marks
+		if err := tx.AddMarks(ctx, o.ID, p.ID, in.Marks); err != nil {
+			return padState{}, err
+		}
+	}
+	marks, err := tx.Marks(ctx, o.ID)
+	if err != nil {
+		return padState{}, err
+	}
+	d, err := drill.Parse([]byte(o.DrillSource))
+	if err != nil {
+		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
+	}
+	class := s.cat.Craft[o.CraftType].Class()
+	task, err := d.Lay(field.Side(o.Side), o.Level, class, nil)
+	if err != nil {
+		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
+	}
+	prog := score.MarksAt(task, marks, in.NowS)
+	state := padState{Step: prog.Step, Inside: prog.Inside, Since: prog.Since, Faults: []string{}, Kept: len(marks), Ended: prog.Ended}
+	for _, f := range prog.Result.Faults {
+		state.Faults = append(state.Faults, f.Text)
+	}
+	if !prog.Ended {
+		return state, nil
+	}
+	state.Verdict, err = s.endAttempt(c, tx, st, o, d, marks, prog.Result)
+	return state, err
+}
+
+// open begins the attempt that the pad names.
+func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMarks) (store.Opening, error) {
+	p, want := person(c), in.Opening
+	d, err := s.cat.Drill(want.Drill)
+	if err != nil {
+		return store.Opening{}, inputError("That drill is not known: " + err.Error() + ".")
+	}
+	t, ok := s.cat.Craft[want.Craft]
+	if !ok || !t.Has(want.Aids) {
+		return store.Opening{}, inputError(fmt.Sprintf("The craft %q with %q is not known.", want.Craft, want.Aids))
+	}
+	if _, err := d.Lay(want.Side, want.Level, t.Class(), nil); err != nil {
+		return store.Opening{}, inputError(err.Error() + ".")
+	}
+	at := want.DeviceAt
+	if now := s.now(); at.IsZero() || at.After(now.Add(5*time.Minute)) {
+		at = now // a clock that is ahead would make attempts of tomorrow
+	}
+	return tx.Open(c.Request.Context(), store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
+		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source)})
+}
+
+// endAttempt keeps the attempt, once, and says what it did to the standing.
+func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result) (*verdictModel, error) {
+	ctx, p := c.Request.Context(), person(c)
+	a := store.NewAttempt{StudentID: st.ID, CraftType: o.CraftType, Drill: d, By: o.OpenedBy, Marks: marks, Result: res}
+	a.Attempt = record.Attempt{ID: o.ID.String(), At: o.DeviceAt, Drill: d.Key, Side: field.Side(o.Side), Aids: craft.Aids(o.Aids), Level: o.Level,
+		CraftClass: s.cat.Craft[o.CraftType].Class(), Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site}
+	if w := windNear(p, o.DeviceAt); w {
+		a.WindMps, a.GustMps, a.WindFromDeg = p.WindMps, p.GustMps, p.WindFromDeg
+	}
+	a.Counts, a.WhyNot = d.Counts(a.Flown())
+	return s.keepAndJudge(c, tx, st, d, a)
+}
+
+// windNear tells whether the newest wind reading says something of a moment.
+func windNear(p *store.Person, at time.Time) bool {
+	return p.WindAt != nil && at.Sub(*p.WindAt).Abs() < 30*time.Minute
+}
+
+// keepAndJudge keeps an attempt and compares the standing before and after.
+func (s *Server) keepAndJudge(c *gin.Context, tx store.Tx, st store.Student, d drill.Drill, a store.NewAttempt) (*verdictModel, error) {
+	ctx, p := c.Request.Context(), person(c)
+	if _, err := tx.Keep(ctx, st.ID, a); err != nil {
+		return nil, err
+	}
+	list, err := tx.Attempts(ctx, st.ID)
+	if err != nil {
+		return nil, err
+	}
+	loc := zone(p)
+	without := make([]store.Flown, 0, len(list))
+	for _, f := range list {
+		if f.ID != a.ID {
+			without = append(without, f)
+		}
+	}
+	now := s.now()
+	if a.At.After(now) {
+		now = a.At
+	}
+	k := readiness.Key{Cell: drill.Cell{Drill: d.Key, Side: a.Side, Aids: a.Aids, Level: a.Level}, Class: a.CraftClass}
+	before, after := s.judge(st, without, now, loc).evidence.Cell(k), s.judge(st, list, now, loc).evidence.Cell(k)
+	v := s.verdictOf(a, d, before, after)
+	return &v, nil
+}

@@ -1,0 +1,208 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// cleanName takes line breaks and the like out of a name and cuts it at 120
+// letters.
+func cleanName(s string) string {
+	s = strings.TrimSpace(strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, strings.ToValidUTF8(s, "")))
+	if r := []rune(s); len(r) > 120 {
+		return string(r[:120])
+	}
+	return s
+}
+
+type programmesModel struct {
+	Programmes []programmeRow
+	Drills     []drill.Drill
+}
+
+type programmeRow struct {
+	drill.Programme
+	Rungs []rungRow // from the top down, as a ladder hangs
+}
+
+type rungRow struct {
+	Title, Drill, Aids, Packs string
+	Sided                     bool
+}
+
+func (s *Server) programmesPage(c *gin.Context) {
+	m := programmesModel{Drills: s.cat.InOrder()}
+	for _, k := range s.cat.ProgrammeKeys() {
+		p := s.cat.Programmes[k]
+		row := programmeRow{Programme: p}
+		for i := len(p.Rungs) - 1; i >= 0; i-- {
+			r := p.Rungs[i]
+			first := r.Cells[0]
+			row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, first.Aids.Words(), fmt.Sprintf("%d to %d packs", r.Packs[0], r.Packs[1]), first.Side != field.NoSide})
+		}
+		m.Programmes = append(m.Programmes, row)
+	}
+	s.render(c, http.StatusOK, "programmes", page{Title: "Programmes", Place: "Programmes", Body: m})
+}
+
+type drillModel struct {
+	drill.Drill
+	Levels []levelRow
+	Wind   string
+}
+
+type levelRow struct {
+	Number  int
+	Classes []classRow
+}
+
+type classRow struct {
+	Class string
+	Steps []string
+}
+
+func (s *Server) drillPage(c *gin.Context) {
+	d, err := s.cat.Drill(c.Param("drill"))
+	if err != nil {
+		s.notFound(c)
+		return
+	}
+	m := drillModel{Drill: d, Wind: "any direction"}
+	if d.Wind.From != "any" {
+		m.Wind = "from " + d.Wind.From + " the pilot"
+	}
+	if d.Wind.MaxMps > 0 {
+		m.Wind += fmt.Sprintf(", up to %.0f m/s (%.0f kn)", d.Wind.MaxMps, d.Wind.MaxMps*3600/1852)
+	}
+	for i := range d.Levels {
+		row := levelRow{Number: i + 1}
+		for _, k := range s.cat.Craft.Keys() {
+			class := s.cat.Craft[k].Class()
+			if len(row.Classes) > 0 && row.Classes[len(row.Classes)-1].Class == string(class) {
+				continue
+			}
+			task, err := d.Lay(d.Sides()[0], i+1, class, nil)
+			if err != nil {
+				continue // the drill is not for this class
+			}
+			cr := classRow{Class: string(class)}
+			for _, st := range task.Steps {
+				cr.Steps = append(cr.Steps, st.Words())
+			}
+			row.Classes = append(row.Classes, cr)
+		}
+		m.Levels = append(m.Levels, row)
+	}
+	s.render(c, http.StatusOK, "drill", page{Title: d.Title, Place: "Programmes", Body: m})
+}
+
+type jumpModel struct {
+	Query string
+	Hits  []jumpHit
+}
+
+type jumpHit struct{ Name, Kind, Href string }
+
+// jump finds students, drills and places by name.
+func (s *Server) jump(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	m := jumpModel{Query: cleanName(c.Query("q"))}
+	q := strings.ToLower(m.Query)
+	add := func(name, kind, href string) {
+		if len(m.Hits) < 12 && strings.Contains(strings.ToLower(name), q) {
+			m.Hits = append(m.Hits, jumpHit{name, kind, href})
+		}
+	}
+	if p.Role != store.Learner {
+		err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			list, err := tx.Students(ctx)
+			for _, st := range list {
+				add(st.Name, "student", "/students/"+st.ID.String())
+			}
+			return err
+		})
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+		add("Students", "place", "/students")
+	}
+	for _, d := range s.cat.InOrder() {
+		add(d.Title, "drill", "/programmes/drills/"+d.Key)
+	}
+	add("Programmes", "place", "/programmes")
+	s.render(c, http.StatusOK, "jump", page{Title: "Jump", Body: m})
+}
+
+// postWind keeps a wind reading.
+func (s *Server) postWind(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	read := func(name string, low, high float64) (*float64, bool) {
+		t := strings.Replace(strings.TrimSpace(c.PostForm(name)), ",", ".", 1)
+		if t == "" {
+			return nil, true
+		}
+		v, err := strconv.ParseFloat(t, 64)
+		return &v, err == nil && v >= low && v <= high
+	}
+	mps, ok1 := read("mps", 0, 79)
+	gust, ok2 := read("gust_mps", 0, 79)
+	from, ok3 := read("from_deg", -360, 360)
+	if mps == nil || !ok1 || !ok2 || !ok3 || (gust != nil && *gust < *mps) {
+		s.wrongInput(c, "The wind could not be read.", "Give the mean in metres a second, from 0 to 79, and a gust that is no less.")
+		return
+	}
+	id, err := uuid.Parse(c.PostForm("id"))
+	if err != nil {
+		id = store.NewID()
+	}
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.AddWind(ctx, id, p.ID, s.now(), store.Wind{Mps: *mps, GustMps: gust, FromDeg: from})
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	w := fmt.Sprintf("wind %.1f", *mps)
+	if gust != nil {
+		w += fmt.Sprintf(", gusts %.1f", *gust)
+	}
+	w += " m/s"
+	if from != nil {
+		w += " from " + draw.WindWords(*from)
+	}
+	c.String(http.StatusOK, w)
+}
+
+// signOff is where a gate is signed. No gate can be ready before there are
+// gates, and what is not ready is not signed.
+func (s *Server) signOff(c *gin.Context) {
+	id, err := param(c, "student")
+	if err == nil {
+		err = s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error {
+			_, err := tx.Student(c.Request.Context(), id)
+			return err
+		})
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.problem(c, http.StatusConflict, problem{What: fmt.Sprintf("The gate %q is not ready, so it cannot be signed.", cleanName(c.PostForm("gate"))), Do: "Gates are not judged yet; they come with the readiness work."})
+}

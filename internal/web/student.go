@@ -1,0 +1,306 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// latest is how many attempts the student's page lists.
+const latest = 12
+
+// judged is a student's attempts under the rules, for the screens.
+type judged struct {
+	student   store.Student
+	programme drill.Programme
+	class     craft.Class
+	evidence  *readiness.Evidence
+	ladder    [][]readiness.RungHalf
+}
+
+// judge holds a student's attempts to the rules.
+func (s *Server) judge(st store.Student, list []store.Flown, at time.Time, loc *time.Location) judged {
+	plain := make([]record.Attempt, len(list))
+	for i := range list {
+		plain[i] = list[i].Attempt
+	}
+	j := judged{student: st, programme: s.cat.Programmes[st.Programme], class: s.cat.Craft[st.CraftType].Class()}
+	j.evidence = readiness.Sort(plain, s.cat.Drills, at, loc)
+	j.ladder = readiness.Ladder(j.programme, j.cell)
+	return j
+}
+
+func (j judged) cell(c drill.Cell) readiness.Cell {
+	return j.evidence.Cell(readiness.Key{Cell: c, Class: j.class})
+}
+
+func (j judged) cells() []readiness.Cell {
+	var out []readiness.Cell
+	for _, c := range j.programme.Cells() {
+		out = append(out, j.cell(c))
+	}
+	return out
+}
+
+type studentModel struct {
+	Student    store.Student
+	Own        bool // the student looks at the own record
+	CanMark    bool
+	Sub        string
+	Ring       template.HTML
+	RingRows   []ringRow
+	Ladder     template.HTML
+	Programme  drill.Programme
+	Rows       []cellRow
+	Missing    []cellRow
+	Lapsed     []cellRow
+	HeldOf     string
+	Attempts   []attemptRow
+	NotCounted int
+}
+
+type ringRow struct {
+	Sector        string
+	With, Without readiness.Sector
+}
+
+// cellRow is a cell as a line of the page.
+type cellRow struct {
+	readiness.Cell
+	Title string // drill and side
+	Rung  string
+	Why   string // address of the slip
+	Mark  string // address of the pad
+	Needs string
+}
+
+type attemptRow struct {
+	ID, When, Drill, Aids, Wind string
+	Verdict                     score.Verdict
+	Mark                        string // sign beside the word
+	Happened                    string
+	Margin                      *float64
+	Counts                      bool
+	WhyNot                      string
+	Corrected                   bool
+}
+
+// titleOf says a drill and its side.
+func (s *Server) titleOf(key string, side field.Side) string {
+	t := key
+	if d, ok := s.cat.Drills[key]; ok {
+		t = d.Title
+	}
+	if side != field.NoSide {
+		t += ", " + string(side)
+	}
+	return t
+}
+
+func (s *Server) studentPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	id, err := param(c, "student")
+	if err == nil {
+		err = ownOnly(p, id)
+	}
+	var st store.Student
+	var list []store.Flown
+	if err == nil {
+		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			if st, err = tx.Student(ctx, id); err != nil {
+				return err
+			}
+			list, err = tx.Attempts(ctx, id)
+			return err
+		})
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	loc := zone(p)
+	m := s.studentModel(s.judge(st, list, s.now(), loc), list, loc)
+	m.Own = p.Role == store.Learner
+	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
+	pg := page{Title: st.Name, Place: "Students", Body: m, Keys: []key{{"w", "why, on an underlined figure"}, {"↑ ↓ Enter", "walk through the attempts"}}}
+	if m.CanMark {
+		pg.Action = &action{"Mark an attempt", "/students/" + st.ID.String() + "/mark", "n"}
+		pg.Keys = append(pg.Keys, key{"n", "mark an attempt"}, key{"l", "score a log"})
+	}
+	s.render(c, http.StatusOK, "student", pg)
+}
+
+func (s *Server) studentModel(j judged, list []store.Flown, loc *time.Location) studentModel {
+	m := studentModel{Student: j.student, Programme: j.programme, NotCounted: len(j.evidence.NotCounted)}
+	m.Ladder = draw.Ladder(j.programme, j.ladder)
+	cells := j.cells()
+	held := 0
+	rungs := map[drill.Cell]string{}
+	for _, r := range j.programme.Rungs {
+		for _, c := range r.Cells {
+			rungs[c] = r.Title
+		}
+	}
+	for _, c := range cells {
+		row := s.cellRow(j.student.ID, c)
+		row.Rung = rungs[c.Cell]
+		m.Rows = append(m.Rows, row)
+		switch c.Standing {
+		case readiness.Held:
+			held++
+		case readiness.Lapsed:
+			m.Lapsed = append(m.Lapsed, row)
+		default:
+			m.Missing = append(m.Missing, row)
+		}
+	}
+	m.HeldOf = fmt.Sprintf("%d of %d cells held", held, len(cells))
+	ring := readiness.RingOf(cells, func(c drill.Cell) (drill.Task, error) { return s.cat.Drills[c.Drill].Lay(c.Side, c.Level, j.class, nil) })
+	days := map[string]bool{}
+	corrected := map[string]bool{}
+	for _, a := range list {
+		ring.Add(a.Aids, a.Aspects)
+		days[a.At.In(loc).Format(time.DateOnly)] = true
+		corrected[a.Corrects] = true
+	}
+	m.Ring = draw.Ring(ring)
+	for i, name := range readiness.SectorNames {
+		if ring.With[i].Drills || ring.Without[i].Drills || ring.With[i].Seconds+ring.Without[i].Seconds > 0 {
+			m.RingRows = append(m.RingRows, ringRow{name, ring.With[i], ring.Without[i]})
+		}
+	}
+	m.Sub = fmt.Sprintf("%s · %s · %d attempts on %d days", j.programme.Title, s.cat.Craft[j.student.CraftType].Title, len(list), len(days))
+	if len(list) > 0 {
+		m.Sub += " · last " + list[0].At.In(loc).Format("Monday 2 January")
+	}
+	for i, a := range list {
+		if i == latest {
+			break
+		}
+		m.Attempts = append(m.Attempts, s.attemptRow(a, loc, corrected[a.ID]))
+	}
+	return m
+}
+
+func (s *Server) cellRow(student uuid.UUID, c readiness.Cell) cellRow {
+	q := url.Values{"drill": {c.Drill}, "side": {string(c.Side)}, "aids": {string(c.Aids)}, "level": {strconv.Itoa(c.Level)}}.Encode()
+	title := s.titleOf(c.Drill, c.Side)
+	if c.Level > 1 {
+		title += fmt.Sprintf(", level %d", c.Level)
+	}
+	return cellRow{Cell: c, Title: title, Why: "/students/" + student.String() + "/why?" + q, Mark: "/students/" + student.String() + "/mark?" + q, Needs: c.NeedsWords()}
+}
+
+var verdictSigns = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
+
+func (s *Server) attemptRow(a store.Flown, loc *time.Location, corrected bool) attemptRow {
+	title := s.titleOf(a.Drill, a.Side)
+	if a.Level > 1 {
+		title += fmt.Sprintf(", level %d", a.Level)
+	}
+	wind := "—"
+	if a.WindMps != nil {
+		wind = fmt.Sprintf("%.1f", *a.WindMps)
+	}
+	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(), Wind: wind,
+		Verdict: a.Verdict, Mark: verdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts, WhyNot: a.WhyNot, Corrected: corrected}
+}
+
+type studentsModel struct {
+	Students   []studentRow
+	CanAdd     bool
+	Programmes []drill.Programme
+	Craft      []craft.Type
+}
+
+type studentRow struct {
+	store.Student
+	Programme string
+	Craft     string
+	Mini      template.HTML
+	Held      string
+	Next      string
+	Last      string
+}
+
+func (s *Server) studentsPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	var students []store.Student
+	var all map[uuid.UUID][]store.Flown
+	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		if students, err = tx.Students(ctx); err != nil {
+			return err
+		}
+		all, err = tx.AllAttempts(ctx)
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	loc := zone(p)
+	m := studentsModel{CanAdd: p.Role != store.Spotter}
+	for _, k := range s.cat.ProgrammeKeys() {
+		m.Programmes = append(m.Programmes, s.cat.Programmes[k])
+	}
+	for _, k := range s.cat.Craft.Keys() {
+		m.Craft = append(m.Craft, s.cat.Craft[k])
+	}
+	for _, st := range students {
+		j := s.judge(st, all[st.ID], s.now(), loc)
+		row := studentRow{Student: st, Programme: j.programme.Title, Craft: s.cat.Craft[st.CraftType].Title, Mini: draw.MiniLadder(j.programme, j.ladder), Last: "never"}
+		held, total := 0, 0
+		for _, cell := range j.cells() {
+			total++
+			if cell.Standing == readiness.Held {
+				held++
+			} else if row.Next == "" || cell.Standing == readiness.Lapsed && row.Next[:6] != "lapsed" {
+				row.Next = fmt.Sprintf("%s: %s, %s", cell.Standing, s.titleOf(cell.Drill, cell.Side), cell.Aids.Words())
+			}
+		}
+		row.Held = fmt.Sprintf("%d of %d", held, total)
+		if list := all[st.ID]; len(list) > 0 {
+			row.Last = list[0].At.In(loc).Format("Mon 2 Jan")
+		}
+		m.Students = append(m.Students, row)
+	}
+	pg := page{Title: "Students", Place: "Students", Body: m, Keys: []key{{"↑ ↓ Enter", "walk through the students and open one"}, {"/", "jump to a student by name"}}}
+	s.render(c, http.StatusOK, "students", pg)
+}
+
+// addStudent takes a new student.
+func (s *Server) addStudent(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	st := store.Student{ID: store.NewID(), Name: cleanName(c.PostForm("name")), Programme: c.PostForm("programme"), CraftType: c.PostForm("craft"),
+		TrainsFor: cleanName(c.PostForm("trains_for")), StartedOn: s.now().In(zone(p))}
+	_, programme := s.cat.Programmes[st.Programme]
+	_, craftType := s.cat.Craft[st.CraftType]
+	switch {
+	case st.Name == "":
+		s.wrongInput(c, "The student has no name.", "Write a name of up to 120 letters.")
+		return
+	case !programme || !craftType:
+		s.wrongInput(c, "The programme or the craft is not known.", "Choose one of the list.")
+		return
+	}
+	if err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddStudent(ctx, st) }); err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String())
+}

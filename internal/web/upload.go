@@ -1,0 +1,464 @@
+package web
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"html/template"
+	"io"
+	"net/http"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/misread"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/core/track"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// logModel is the form that scores a log, and its preview once a log is there.
+type logModel struct {
+	Student    store.Student
+	Drills     []drill.Drill
+	Craft      []craft.Type
+	Aids       []craft.Aids
+	Chosen     logChoice
+	Sided      bool
+	Levels     []int
+	Upload     *uploadModel
+	Wrong      string
+	Do         string
+	Result     *score.Result
+	Sign       string
+	Plan       template.HTML
+	Height     template.HTML
+	TimeLine   template.HTML
+	Steps      []stepRow
+	Notes      []string
+	Counts     bool
+	WhyNot     string
+	Caution    string
+	DrillTitle string
+}
+
+// logChoice is what is chosen in the form.
+type logChoice struct {
+	Drill, Side, Aids, Craft string
+	Level                    int
+	Lat, Lon, Alt, Away      string
+	When                     string
+	Wind                     string
+}
+
+type uploadModel struct {
+	store.Upload
+	Columns    []columnRow
+	Rows       [][]string
+	Semicolons bool // they separate the columns of this file
+	Confirmed  bool // and may
+	Geographic bool
+	Known      []string
+	Needs      bool // columns have to be named
+}
+
+type columnRow struct{ Name, As, Sample string }
+
+func (s *Server) logBase(c *gin.Context, st store.Student) logModel {
+	m := logModel{Student: st, Drills: s.cat.InOrder(), Aids: craft.AidsOrder, Levels: []int{1}}
+	for _, k := range s.cat.Craft.Keys() {
+		m.Craft = append(m.Craft, s.cat.Craft[k])
+	}
+	get := func(name, or string) string {
+		if v := c.Query(name); v != "" {
+			return v
+		}
+		if v := c.PostForm(name); v != "" {
+			return v
+		}
+		return or
+	}
+	t := s.cat.Craft[st.CraftType]
+	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft", st.CraftType), Level: 1,
+		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), When: get("when", ""), Wind: get("wind", "")}
+	if l, err := strconv.Atoi(get("level", "1")); err == nil {
+		m.Chosen.Level = l
+	}
+	if chosen, ok := s.cat.Craft[m.Chosen.Craft]; ok {
+		t = chosen
+	}
+	m.Chosen.Aids = get("aids", string(t.Aids[0]))
+	if !t.Has(craft.Aids(m.Chosen.Aids)) {
+		m.Chosen.Aids = string(t.Aids[0])
+	}
+	m.Aids = append(slices.Clone(t.Aids), t.OptionalAids...)
+	if d, ok := s.cat.Drills[m.Chosen.Drill]; ok {
+		m.Sided, m.Caution, m.DrillTitle = d.Sided, d.Caution, d.Title
+		switch {
+		case !d.Sided:
+			m.Chosen.Side = "none"
+		case m.Chosen.Side == "none":
+			m.Chosen.Side = "left"
+		}
+		m.Levels = nil
+		for i := range d.Levels {
+			m.Levels = append(m.Levels, i+1)
+		}
+		if m.Chosen.Level < 1 || m.Chosen.Level > len(d.Levels) {
+			m.Chosen.Level = 1
+		}
+	}
+	return m
+}
+
+func (s *Server) studentOf(c *gin.Context) (store.Student, error) {
+	id, err := param(c, "student")
+	if err != nil {
+		return store.Student{}, err
+	}
+	var st store.Student
+	err = s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error {
+		st, err = tx.Student(c.Request.Context(), id)
+		return err
+	})
+	return st, err
+}
+
+func (s *Server) logPage(c *gin.Context) {
+	st, err := s.studentOf(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: s.logBase(c, st)})
+}
+
+// uploadLog takes a log. What no mapping of columns can mend is refused at
+// once; the rest is held for a day, until it is kept or thrown away.
+func (s *Server) uploadLog(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	st, err := s.studentOf(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	name, data, form, err := readUpload(c)
+	for k, v := range form {
+		c.Request.Form.Set(k, v)
+		c.Request.PostForm.Set(k, v)
+	}
+	if err != nil {
+		m := s.logBase(c, st)
+		status := http.StatusUnprocessableEntity
+		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a CSV file of one flight, up to 64 MB."
+		if errors.Is(err, track.ErrTooLarge) {
+			status, m.Wrong = http.StatusRequestEntityTooLarge, "The file is larger than 64 MB and was refused while it was being read."
+		}
+		s.render(c, status, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
+		return
+	}
+	m := s.logBase(c, st)
+	_, _, err = track.ReadCSV(bytes.NewReader(data), track.CSVOptions{})
+	if err != nil && !mendable(data, err) {
+		m.Wrong, m.Do = sentence(name, err), "Mend the file and choose it again."
+		s.render(c, http.StatusUnprocessableEntity, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
+		return
+	}
+	u := store.Upload{ID: store.NewID(), StudentID: st.ID, Name: name, File: data}
+	if err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddUpload(ctx, u, p.ID) }); err != nil {
+		s.failed(c, err)
+		return
+	}
+	q := fmt.Sprintf("?drill=%s&side=%s&level=%d&craft=%s&aids=%s", m.Chosen.Drill, m.Chosen.Side, m.Chosen.Level, m.Chosen.Craft, m.Chosen.Aids)
+	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String()+"/log/"+u.ID.String()+q)
+}
+
+// readUpload reads the parts of the form as they come, and no more of the file
+// than may be.
+func readUpload(c *gin.Context) (name string, data []byte, form map[string]string, err error) {
+	form = map[string]string{}
+	_ = c.Request.ParseForm() // the address only: the body is read here
+	if c.Request.PostForm == nil {
+		c.Request.PostForm = map[string][]string{}
+	}
+	// The file and a little for the other parts; a larger body ends here.
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, track.MaxBytes+1<<20)
+	parts, err := c.Request.MultipartReader()
+	if err != nil {
+		return "", nil, form, errors.New("no file was sent")
+	}
+	for {
+		part, err := parts.NextPart()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return "", nil, form, tooLarge(err)
+		}
+		if part.FormName() != "file" {
+			v, err := io.ReadAll(io.LimitReader(part, 4096))
+			if err != nil {
+				return "", nil, form, tooLarge(err)
+			}
+			form[part.FormName()] = string(v)
+			continue
+		}
+		name = path.Base(strings.ReplaceAll(cleanName(part.FileName()), "\\", "/"))
+		if data, err = io.ReadAll(io.LimitReader(part, track.MaxBytes+1)); err != nil {
+			return "", nil, form, tooLarge(err)
+		}
+		if len(data) > track.MaxBytes {
+			return "", nil, form, track.ErrTooLarge
+		}
+	}
+	if len(data) == 0 {
+		return name, nil, form, errors.New("the file is empty, or none was chosen")
+	}
+	return name, data, form, nil
+}
+
+func tooLarge(err error) error {
+	var m *http.MaxBytesError
+	if errors.As(err, &m) {
+		return track.ErrTooLarge
+	}
+	return err
+}
+
+// mendable tells whether naming the columns, a place on earth, or a
+// confirmation can make the file readable.
+func mendable(data []byte, err error) bool {
+	var semi track.SemicolonsError
+	if errors.As(err, &semi) {
+		return true
+	}
+	var m *misread.Error
+	if !errors.As(err, &m) || m.Line != 1 {
+		return false
+	}
+	_, rows, _, herr := track.Header(bytes.NewReader(data), 1)
+	return herr == nil && len(rows) > 0
+}
+
+func sentence(name string, err error) string {
+	var m *misread.Error
+	if errors.As(err, &m) {
+		if m.Line > 0 {
+			return fmt.Sprintf("%s, line %d: %s.", name, m.Line, m.Sentence())
+		}
+		return name + ": " + m.Sentence() + "."
+	}
+	return name + ": " + err.Error() + "."
+}
+
+// held finds the log of the address and reads it as the form says.
+func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, error) {
+	ctx, p := c.Request.Context(), person(c)
+	st, err := s.studentOf(c)
+	if err != nil {
+		return logModel{}, nil, store.Reading{}, err
+	}
+	id, err := param(c, "upload")
+	if err != nil {
+		return logModel{}, nil, store.Reading{}, err
+	}
+	var u store.Upload
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		u, err = tx.Upload(ctx, id, st.ID)
+		return err
+	})
+	if err != nil {
+		return logModel{}, nil, store.Reading{}, err
+	}
+	m := s.logBase(c, st)
+	names, rows, semicolons, err := track.Header(bytes.NewReader(u.File), 4)
+	if err != nil {
+		return m, nil, store.Reading{}, err
+	}
+	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames()}
+	value := func(k string) string { return firstText(c.Query(k), c.PostForm(k)) }
+	m.Upload.Confirmed = value("semicolons") != ""
+	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{}}
+	for i, name := range names {
+		row := columnRow{Name: name, As: value("col-" + name)}
+		if row.As == "" && slices.Contains(m.Upload.Known, name) {
+			row.As = name
+		}
+		if len(rows) > 0 && i < len(rows[0]) {
+			row.Sample = rows[0][i]
+		}
+		if row.As != "" && row.As != "-" && row.As != name {
+			how.Rename[name] = row.As
+		}
+		if row.As == "-" && slices.Contains(m.Upload.Known, name) {
+			how.Rename[name] = "left out: " + name
+		}
+		if row.As == "lat_deg" {
+			m.Upload.Geographic = true
+		}
+		m.Upload.Columns = append(m.Upload.Columns, row)
+	}
+	if m.Upload.Geographic && m.Chosen.Lat != "" {
+		o, away, err := m.Chosen.place()
+		if err != nil {
+			return m, nil, how, err
+		}
+		how.Origin, how.AwayDeg = &o, away
+	}
+	if semicolons && !m.Upload.Confirmed {
+		return m, nil, how, errAskSemicolons
+	}
+	t, notes, err := readLog(u.File, how)
+	m.Notes = notes
+	return m, t, how, err
+}
+
+var errAskSemicolons = errors.New("semicolons")
+
+// place reads the field's place on earth.
+func (l logChoice) place() (o [3]float64, away float64, err error) {
+	for i, t := range []string{l.Lat, l.Lon, l.Alt, l.Away} {
+		v, perr := strconv.ParseFloat(strings.Replace(strings.TrimSpace(t), ",", ".", 1), 64)
+		if perr != nil {
+			return o, 0, misread.At(0, "latitude, longitude, height and direction as numbers", "the field's place has %q", t)
+		}
+		if i < 3 {
+			o[i] = v
+		} else {
+			away = v
+		}
+	}
+	return o, away, nil
+}
+
+// score runs the scorer over a held log and draws it.
+func (s *Server) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Result, error) {
+	d, err := s.cat.Drill(m.Chosen.Drill)
+	if err != nil {
+		return d, nil, err
+	}
+	ct, ok := s.cat.Craft[m.Chosen.Craft]
+	if !ok {
+		return d, nil, fmt.Errorf("craft %q is not known", m.Chosen.Craft)
+	}
+	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, ct.Class(), nil)
+	if err != nil {
+		return d, nil, err
+	}
+	r, err := score.Track(task, t, score.FromLog)
+	if err != nil {
+		return d, nil, err
+	}
+	m.Result, m.Sign, m.Steps = r, verdictSigns[r.Verdict], stepRows(task, r)
+	f := draw.Flight{Task: task, Track: t, Result: r}
+	m.Plan, m.Height, m.TimeLine = draw.Plan(f), draw.Height(f), draw.TimeLine(f)
+	flown, err := m.Chosen.flown()
+	if err != nil {
+		return d, nil, err
+	}
+	m.Counts, m.WhyNot = d.Counts(flown)
+	return d, r, nil
+}
+
+// flown reads the wind of the form, as 4.5@180 or a mean alone.
+func (l logChoice) flown() (drill.Flown, error) {
+	if strings.TrimSpace(l.Wind) == "" {
+		return drill.Flown{}, nil
+	}
+	v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(l.Wind), ",", ".", 1), 64)
+	if err != nil || v < 0 || v > 79 {
+		return drill.Flown{}, misread.At(0, "metres a second, from 0 to 79", "the wind is %q", l.Wind)
+	}
+	return drill.Flown{WindMps: &v}, nil
+}
+
+func (s *Server) previewLog(c *gin.Context) {
+	m, t, _, err := s.held(c)
+	status := http.StatusOK
+	if err == nil {
+		_, _, err = s.scoreHeld(&m, t)
+	}
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		s.failed(c, err)
+		return
+	case errors.Is(err, errAskSemicolons):
+		status = http.StatusUnprocessableEntity
+		m.Wrong, m.Do = "The columns of this file are separated by semicolons, and its numbers may have decimal commas.", "Confirm below that it is to be read so."
+	case err != nil && m.Upload != nil:
+		status = http.StatusUnprocessableEntity
+		m.Wrong, m.Do = sentence(m.Upload.Name, err), "Say below what the columns are; nothing is kept before it can be read."
+		m.Upload.Needs = true
+	case err != nil:
+		s.failed(c, err)
+		return
+	}
+	s.render(c, status, "log", page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
+}
+
+// keepLog makes the attempt of a held log, or throws the log away.
+func (s *Server) keepLog(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	m, t, how, err := s.held(c)
+	if m.Upload != nil && c.PostForm("do") == "throw" {
+		if err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.DropUpload(ctx, m.Upload.ID) }); err != nil {
+			s.failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/students/"+m.Student.ID.String())
+		return
+	}
+	var d drill.Drill
+	var r *score.Result
+	if err == nil {
+		d, r, err = s.scoreHeld(&m, t)
+	}
+	if err != nil {
+		if m.Upload == nil || errors.Is(err, store.ErrNotFound) {
+			s.failed(c, err)
+			return
+		}
+		m.Wrong, m.Do = sentence(m.Upload.Name, err), "Nothing was kept. Mend what is said and try again."
+		s.render(c, http.StatusUnprocessableEntity, "log", page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
+		return
+	}
+	a := store.NewAttempt{StudentID: m.Student.ID, CraftType: m.Chosen.Craft, Drill: d, By: p.ID, Result: r, Track: &store.TrackFile{File: m.Upload.File, Reading: how}}
+	flown, _ := m.Chosen.flown() // read just now
+	a.Attempt = record.Attempt{ID: m.Upload.ID.String(), At: s.flownAt(t, m.Chosen.When, p), Drill: d.Key, Side: field.Side(m.Chosen.Side), Aids: craft.Aids(m.Chosen.Aids),
+		Level: m.Chosen.Level, CraftClass: s.cat.Craft[m.Chosen.Craft].Class(), Source: score.FromLog, Verdict: r.Verdict, Margin: r.Margin,
+		WindMps: flown.WindMps, Counts: m.Counts, WhyNot: m.WhyNot}
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		if _, err := tx.Keep(ctx, m.Student.ID, a); err != nil {
+			return err
+		}
+		return tx.DropUpload(ctx, m.Upload.ID)
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/attempts/"+a.ID)
+}
+
+// flownAt is when a log was flown: by its own clock, else as the form says,
+// else now.
+func (s *Server) flownAt(t *track.Track, when string, p *store.Person) time.Time {
+	now := s.now()
+	if !t.Start.IsZero() && t.Start.Before(now) {
+		return t.Start
+	}
+	if at, err := time.ParseInLocation("2006-01-02T15:04", when, zone(p)); err == nil && at.Before(now) {
+		return at
+	}
+	return now
+}
+

@@ -1,0 +1,109 @@
+// The frame of every screen: keys, dialogs, the why slip, walking through
+// lists, and the theme. It draws and listens; it decides nothing.
+import "htmx.org";
+
+/** @param {string} id */
+const byId = (id) => document.getElementById(id);
+
+/** A text field is being written in.
+ * @param {EventTarget | null} t */
+const writing = (t) => t instanceof HTMLElement && (t.matches("input, textarea, select") || t.isContentEditable);
+
+document.addEventListener("click", (e) => {
+  const t = /** @type {HTMLElement} */ (e.target);
+  const opener = t.closest("[data-opens]");
+  if (opener instanceof HTMLElement) openDialog(opener.dataset.opens ?? "");
+  if (t.closest("[data-closes]")) /** @type {HTMLDialogElement | null} */ (t.closest("dialog"))?.close();
+  if (t.closest("[data-closes-slip]")) closeSlip();
+  if (t.closest("[data-theme-switch]")) {
+    const next = document.documentElement.dataset.theme === "dusk" ? "day" : "dusk";
+    localStorage.setItem("theme", next);
+    document.documentElement.dataset.theme = next;
+  }
+  const why = t.closest("a.why");
+  if (why instanceof HTMLAnchorElement && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
+    e.preventDefault();
+    openSlip(why);
+  }
+});
+
+/** @param {string} id */
+function openDialog(id) {
+  const d = byId(id);
+  if (d instanceof HTMLDialogElement && !d.open) {
+    d.showModal();
+    d.querySelector("input")?.focus();
+  }
+}
+
+/** @type {HTMLElement | null} */
+let slipFrom = null;
+
+/** Opens the why slip beside the figure.
+ * @param {HTMLAnchorElement} a */
+async function openSlip(a) {
+  const slip = byId("slip");
+  if (!slip) return;
+  slipFrom = a;
+  // @ts-ignore htmx puts itself on the window
+  await window.htmx.ajax("GET", a.href, { target: slip, swap: "innerHTML" });
+  slip.hidden = false;
+  slip.querySelector("h2")?.focus();
+}
+
+function closeSlip() {
+  const slip = byId("slip");
+  if (!slip || slip.hidden) return false;
+  slip.hidden = true;
+  slipFrom?.focus();
+  return true;
+}
+
+// Escape closes what lies on top; the dialogs close by themselves.
+document.addEventListener("keydown", (e) => {
+  if (e.key === "Escape" && !document.querySelector("dialog[open]") && closeSlip()) e.preventDefault();
+  if (writing(e.target)) {
+    if (e.key === "ArrowDown" && e.target instanceof HTMLInputElement && e.target.id === "jump-q") {
+      e.preventDefault();
+      /** @type {HTMLElement | null} */ (document.querySelector("#jump-hits a"))?.focus();
+    }
+    return;
+  }
+  if (e.ctrlKey || e.metaKey || e.altKey) return;
+  if (e.key === "/") {
+    e.preventDefault();
+    openDialog("jump-dialog");
+  } else if (e.key === "?") {
+    openDialog("keys-dialog");
+  } else if (e.key === "w" && document.activeElement instanceof HTMLAnchorElement && document.activeElement.matches(".why")) {
+    openSlip(document.activeElement);
+  } else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
+    if (walk(e.key === "ArrowDown" ? 1 : -1)) e.preventDefault();
+  } else if (e.key === "[" || e.key === "]") {
+    stepFault(e.key === "]" ? 1 : -1);
+  } else if (!document.querySelector("dialog[open]")) {
+    const keyed = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
+    if (keyed instanceof HTMLElement && e.key !== "Enter") keyed.click();
+  }
+});
+
+/** Moves the focus through the links of a list's rows.
+ * @param {number} by */
+function walk(by) {
+  const list = document.activeElement?.closest("[data-list]") ?? document.querySelector("dialog[open] [data-list], main [data-list]");
+  if (!list) return false;
+  const links = /** @type {HTMLElement[]} */ ([...list.querySelectorAll("tbody tr a:first-of-type, li > a")]);
+  const first = links.filter((a, i) => i === 0 || a.closest("tr, li") !== links[i - 1].closest("tr, li"));
+  const at = first.indexOf(/** @type {HTMLElement} */ (document.activeElement));
+  const next = at < 0 ? (by > 0 ? 0 : first.length - 1) : Math.min(first.length - 1, Math.max(0, at + by));
+  first[next]?.focus();
+  return first.length > 0;
+}
+
+/** Goes from fault to fault.
+ * @param {number} by */
+function stepFault(by) {
+  const faults = /** @type {HTMLElement[]} */ ([...document.querySelectorAll(".faults li")]);
+  const at = faults.indexOf(/** @type {HTMLElement} */ (document.activeElement));
+  faults[at < 0 ? (by > 0 ? 0 : faults.length - 1) : (at + by + faults.length) % faults.length]?.focus();
+}

@@ -1,0 +1,393 @@
+// The marking pad. It takes marks, keeps them on the device until the server
+// has them, and draws what the server's step machine says; it judges nothing.
+
+/** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
+/** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string}} Verdict */
+/** @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean, verdict: Verdict | null}} State */
+/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, state: State | null}} Run */
+
+/** @param {string} id */
+const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
+const pad = el("pad");
+/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number}[]}} */
+const config = JSON.parse(pad.dataset.config ?? "{}");
+const kept = `pad:${config.student}`;
+
+/** @type {Run | null} */
+let run = null;
+/** @type {{t: number, away: number, right: number, set: boolean} | null} */
+let touch = null;
+let asked = false; // the server was asked whether the clock has run out
+let sending = false;
+let wait = 1000;
+
+/** A UUID of version 7: the time in milliseconds, then chance. */
+function newId() {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  const ms = Date.now();
+  for (let i = 0; i < 6; i++) b[i] = Math.floor(ms / 2 ** (40 - 8 * i)) & 255;
+  b[6] = (b[6] & 0x0f) | 0x70;
+  b[8] = (b[8] & 0x3f) | 0x80;
+  const h = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
+  return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
+}
+
+const now = () => (run ? Math.round((Date.now() - run.t0) / 10) / 100 : 0);
+const kind = () => (run?.state ? config.steps[run.state.step]?.kind ?? "over" : config.steps[0]?.kind);
+const unsent = () => (run ? run.marks.filter((m) => !run?.sent.includes(m.id)) : []);
+
+function keep() {
+  if (run) localStorage.setItem(kept, JSON.stringify(run));
+  else localStorage.removeItem(kept);
+}
+
+/** @param {string} name */
+function show(name) {
+  for (const v of document.querySelectorAll(".pad-view")) /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
+  el("row-fly").hidden = name !== "fly";
+  el("b-main").hidden = !["start", "fly", "verdict"].includes(name);
+  if (name === "touch") /** @type {HTMLElement} */ (document.querySelector(".pad-target")).focus();
+  draw();
+}
+
+const view = () => document.querySelector(".pad-view:not([hidden])")?.id.replace("view-", "") ?? "";
+
+/** Adds a mark, keeps it and sends it.
+ * @param {string} mark
+ * @param {Partial<Mark>} [more] */
+function put(mark, more = {}) {
+  if (!run) return;
+  run.marks.push({ id: newId(), t_s: now(), mark, ...more });
+  // The clock is drawn at once; the server's answer corrects it.
+  if (run.state && (mark === "in" || mark === "out")) {
+    run.state.inside = mark === "in";
+    run.state.since_s = now();
+  }
+  keep();
+  send();
+  draw();
+}
+
+async function send() {
+  if (!run || sending) return;
+  sending = true;
+  const mine = run;
+  const marks = unsent();
+  const complain = el("pad-wrong");
+  try {
+    const answer = await fetch(`/students/${config.student}/marks`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ opening: mine.opening, marks, now_s: now() }),
+    });
+    const body = await answer.json();
+    wait = 1000;
+    if (answer.ok) {
+      complain.hidden = true;
+      mine.sent.push(...marks.map((m) => m.id));
+      if (!unsent().some((m) => ["in", "out"].includes(m.mark)) || body.ended) mine.state = body;
+      keep();
+      if (body.ended) ended(body.verdict);
+    } else {
+      complain.textContent = `${body.error} ${body.kept ?? ""} ${body.do ?? ""}`;
+      complain.hidden = false;
+      wait = 10000;
+    }
+  } catch {
+    wait = Math.min(20000, wait * 1.6); // no network: the marks wait here
+  }
+  sending = false;
+  draw();
+  if (run && unsent().length > 0) setTimeout(send, wait);
+}
+
+/** Asks the server where the attempt stands, without a mark. */
+function ask() {
+  if (!sending) send();
+}
+
+/** @param {Verdict} v */
+function ended(v) {
+  el("v-sign").textContent = v.sign;
+  el("v-word").textContent = v.verdict;
+  el("v-margin").textContent = v.margin ? `margin ${v.margin.replace("-", "−")}` : "nothing measured";
+  el("v-summary").textContent = v.summary;
+  el("v-faults").replaceChildren(...v.faults.slice(1).map((t) => Object.assign(document.createElement("li"), { textContent: t })));
+  el("v-counts").hidden = v.counts;
+  el("v-counts").textContent = `Practice only: ${v.why_not}.`;
+  el("v-standing").textContent = v.standing;
+  /** @type {HTMLAnchorElement} */ (el("v-debrief")).href = v.debrief;
+  el("view-verdict").querySelector(".pad-verdict")?.classList.add(v.verdict);
+  el("b-main").dataset.href = v.again;
+  setMain(v.next ? `Next side: ${v.next}` : "Once more");
+  run = null;
+  keep();
+  show("verdict");
+  el("step-name").textContent = v.verdict;
+  el("b-main").focus();
+}
+
+/** @param {string} words */
+function setMain(words) {
+  const b = el("b-main");
+  if (b.dataset.words === words) return;
+  b.dataset.words = words;
+  b.replaceChildren(words, Object.assign(document.createElement("small"), { textContent: "Enter" }));
+}
+
+function start() {
+  const { drill, side, level, aids, craft } = config;
+  run = { opening: { id: newId(), drill, side, level, aids, craft, device_at: new Date().toISOString() }, t0: Date.now(), marks: [], sent: [], turning: false, state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null } };
+  show("fly");
+  put("start");
+}
+
+/** What the ring in the middle does depends on the step. */
+function tapRing() {
+  if (!run) return;
+  asked = false;
+  switch (kind()) {
+    case "turn":
+      run.turning = !run.turning;
+      put(run.turning ? "moving" : "rest");
+      break;
+    case "land":
+    case "over":
+      landed();
+      break;
+    default:
+      put(run.state?.inside ? "out" : "in");
+  }
+}
+
+/** @param {string} toward */
+function out(toward) {
+  if (run?.state?.inside) put("out", { toward });
+}
+
+function landed() {
+  if (!run) return;
+  touch = { t: now(), away: 0, right: 0, set: false };
+  drawTouch();
+  show("touch");
+}
+
+/** @param {boolean} measured */
+function touched(measured) {
+  if (!run || !touch) return;
+  const at = { t_s: Math.max(touch.t, run.marks.at(-1)?.t_s ?? 0) };
+  put("touch", measured ? { ...at, away_m: touch.away, right_m: touch.right } : at);
+  show("fly");
+}
+
+function undo() {
+  if (!run) return;
+  const gone = new Set(run.marks.filter((m) => m.mark === "undo").map((m) => m.of));
+  const last = run.marks.filter((m) => m.mark !== "undo" && m.mark !== "start" && !gone.has(m.id)).at(-1);
+  if (!last) return;
+  if (last.mark === "moving" || last.mark === "rest") run.turning = last.mark === "rest";
+  put("undo", { of: last.id });
+}
+
+function main() {
+  switch (view()) {
+    case "start":
+      start();
+      break;
+    case "fly":
+      put("done");
+      setMain("Sending");
+      break;
+    case "verdict":
+      location.href = el("b-main").dataset.href ?? location.href;
+  }
+}
+
+const target = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (document.querySelector(".pad-target")));
+const unit = config.offset / 60; // the tolerance is drawn 60 units wide
+
+function drawTouch() {
+  if (!touch) return;
+  const cross = el("touch-cross");
+  cross.toggleAttribute("hidden", !touch.set);
+  cross.setAttribute("transform", `translate(${touch.right / unit} ${-touch.away / unit})`);
+  /** @type {HTMLButtonElement} */ (el("touch-keep")).disabled = !touch.set;
+  const off = Math.hypot(touch.away, touch.right);
+  el("touch-say").textContent = touch.set ? `${off.toFixed(1)} m off; ${config.offset} m is allowed` : "not set";
+}
+
+/** @param {number} right @param {number} away */
+function setTouch(right, away) {
+  if (!touch) return;
+  const lim = 116 * unit;
+  const clip = (/** @type {number} */ v) => Math.round(Math.max(-lim, Math.min(lim, v)) * 100) / 100;
+  Object.assign(touch, { right: clip(right), away: clip(away), set: true });
+  drawTouch();
+}
+
+target.addEventListener("click", (e) => {
+  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(target.getScreenCTM()?.inverse());
+  setTouch(p.x * unit, -p.y * unit);
+});
+
+function draw() {
+  const n = unsent().length;
+  el("unsent").textContent = n === 0 ? "all sent" : `${n} mark${n === 1 ? "" : "s"} not sent yet`;
+  if (view() !== "fly" || !run) return;
+  const k = kind();
+  const s = run.state;
+  const inside = Boolean(s?.inside) && k !== "over";
+  let big = "";
+  let small = "";
+  let share = 0;
+  if (k === "hold" && inside && s) {
+    const t = Math.max(0, now() - s.since_s);
+    const need = config.steps[s.step].seconds;
+    big = Math.min(t, need).toFixed(1);
+    small = `of ${need} s inside`;
+    share = Math.min(1, t / need);
+    if (t >= need && !asked) {
+      asked = true;
+      ask();
+    }
+  } else if (k === "hold") [big, small] = ["out", "tap when it is in"];
+  else if (k === "takeoff") [big, small] = ["climbing", "tap when in position"];
+  else if (k === "turn") {
+    [big, small] = run.turning ? ["turning", "tap when it stands"] : ["turn", "tap when it turns"];
+    if (!run.turning && run.marks.at(-1)?.mark === "rest") {
+      [big, small] = ["standing", "a second, to be sure"];
+      if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05 && !asked) {
+        asked = true;
+        ask();
+      }
+    }
+  } else if (k === "land") [big, small] = ["land", "tap at the touch"];
+  else if (k === "over") [big, small] = ["down", "press Done"];
+  el("ring-big").textContent = big;
+  el("ring-big").classList.toggle("words", Number.isNaN(Number(big)));
+  el("ring-small").textContent = small;
+  el("ring").setAttribute("aria-label", `${big} ${small}`);
+  el("ring").classList.toggle("inside", inside);
+  /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray = `${1000 * share} 1000`;
+  for (const d of document.querySelectorAll(".dir")) d.classList.toggle("off", !inside);
+  el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside ? "out? touch where it went" : "";
+  el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
+  el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
+  setMain("Done");
+}
+
+let lastStep = -1;
+setInterval(() => {
+  if (run?.state && run.state.step !== lastStep) {
+    lastStep = run.state.step;
+    asked = false;
+  }
+  draw();
+}, 100);
+
+for (const d of document.querySelectorAll(".dir")) {
+  d.addEventListener("click", () => out(/** @type {SVGElement} */ (d).dataset.out ?? ""));
+}
+el("ring").addEventListener("click", tapRing);
+el("b-main").addEventListener("click", main);
+el("b-land").addEventListener("click", landed);
+el("b-undo").addEventListener("click", undo);
+el("b-fault").addEventListener("click", () => show("fault"));
+el("b-wind").addEventListener("click", () => show("wind"));
+el("touch-keep").addEventListener("click", () => touched(true));
+el("touch-skip").addEventListener("click", () => touched(false));
+el("b-glare").addEventListener("click", () => {
+  document.documentElement.dataset.theme = document.documentElement.dataset.theme === "glare" ? "day" : "glare";
+});
+const back = () => show(run ? "fly" : "start");
+for (const b of document.querySelectorAll("[data-back]")) b.addEventListener("click", back);
+for (const b of document.querySelectorAll("[data-fault]")) {
+  b.addEventListener("click", () => {
+    put("fault", { code: /** @type {HTMLElement} */ (b).dataset.fault });
+    show("fly");
+  });
+}
+for (const b of document.querySelectorAll("[data-void]")) {
+  b.addEventListener("click", () => {
+    put("void", { reason: /** @type {HTMLElement} */ (b).dataset.void });
+    show("fly");
+  });
+}
+for (const s of el("choose").querySelectorAll("select")) s.addEventListener("change", () => /** @type {HTMLFormElement} */ (el("choose")).requestSubmit());
+
+el("wind-form").addEventListener("submit", async (e) => {
+  e.preventDefault();
+  const form = new FormData(/** @type {HTMLFormElement} */ (e.target));
+  const body = new URLSearchParams({ id: newId() });
+  for (const [k, v] of form) body.set(k, String(v));
+  const wrong = el("wind-wrong");
+  try {
+    const answer = await fetch("/wind", { method: "POST", body, headers: { Accept: "text/plain" } });
+    const text = await answer.text();
+    if (!answer.ok) throw new Error(answer.status === 422 ? "Give the mean in metres a second, and a gust that is no less." : "The wind could not be kept; try again.");
+    el("b-wind").textContent = text;
+    wrong.hidden = true;
+    back();
+  } catch (x) {
+    wrong.textContent = x instanceof TypeError ? "No network: the wind was not kept. Try again when it is back." : String(x instanceof Error ? x.message : x);
+    wrong.hidden = false;
+  }
+});
+
+document.addEventListener("keydown", (e) => {
+  const t = e.target;
+  if (e.ctrlKey || e.metaKey || e.altKey || (t instanceof HTMLElement && t.matches("input, select"))) {
+    if (e.key === "Escape") back();
+    return;
+  }
+  const v = view();
+  const onButton = t instanceof HTMLElement && t.matches("button, a, summary");
+  if (e.key === "Escape" && v !== "fly" && v !== "verdict") return back();
+  if (v === "touch" && touch) {
+    const s = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] }[e.key];
+    if (s) {
+      e.preventDefault();
+      const grain = config.offset / 8;
+      setTouch(touch.right + s[0] * grain, touch.away + s[1] * grain);
+    } else if (e.key === "Enter" && touch.set && !onButton) touched(true);
+    return;
+  }
+  if (v === "fly") {
+    const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
+    const does = { l: landed, f: () => show("fault"), u: undo, p: () => put("rest") }[e.key.toLowerCase()];
+    if (toward) {
+      e.preventDefault();
+      out(toward);
+    } else if (e.key === " " && !onButton) {
+      e.preventDefault();
+      const on = t instanceof SVGElement ? /** @type {SVGElement} */ (t.closest("[data-out]"))?.dataset.out : undefined;
+      on ? out(on) : tapRing();
+    } else if (does) does();
+  }
+  if (e.key === "Enter" && !onButton && ["start", "fly", "verdict"].includes(v)) {
+    e.preventDefault();
+    const on = t instanceof SVGElement ? /** @type {SVGElement} */ (t.closest("[data-out]"))?.dataset.out : undefined;
+    if (on) out(on);
+    else if (t instanceof SVGElement && t.closest("#ring")) tapRing();
+    else main();
+  }
+});
+
+// An attempt that was being marked when the page was closed goes on.
+const left = localStorage.getItem(kept);
+if (left) {
+  run = JSON.parse(left);
+  if (run && Date.now() - run.t0 < 3600_000 && run.opening.drill === config.drill && run.opening.side === config.side) {
+    show("fly");
+    send();
+  } else if (run && unsent().length > 0) {
+    send().then(() => {
+      run = null;
+      keep();
+    });
+  } else {
+    run = null;
+    keep();
+  }
+}
+addEventListener("online", send);
