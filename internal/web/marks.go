@@ -189,7 +189,7 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 
 // endAttempt keeps the attempt, once, and says what it did to the standing.
 func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result) (*verdictModel, error) {
-	ctx, p := c.Request.Context(), person(c)
+	p := person(c)
 	a := store.NewAttempt{StudentID: st.ID, CraftType: o.CraftType, Drill: d, By: o.OpenedBy, Marks: marks, Result: res}
 	a.Attempt = record.Attempt{ID: o.ID.String(), At: o.DeviceAt, Drill: d.Key, Side: field.Side(o.Side), Aids: craft.Aids(o.Aids), Level: o.Level,
 		CraftClass: s.cat.Craft[o.CraftType].Class(), Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site}
