@@ -19,11 +19,15 @@ type span struct{ from, to float64 }
 func (s span) length() float64 { return s.to - s.from }
 
 // clock counts an unbroken time in a state: inside a box, at an angle, at rest.
+// It runs once the state has lasted for settle.
 type clock struct {
 	on      bool
-	since   float64
-	longest span
+	since   float64 // when the state began
+	longest span    // the longest time for which the clock ran
 }
+
+// runs is the moment from which the clock counts.
+func (c *clock) runs() float64 { return c.since + settle }
 
 func (c *clock) enter(t float64) {
 	if !c.on {
@@ -40,8 +44,8 @@ func (c *clock) leave(t float64) {
 
 // keep remembers the stay up to t if it is the longest.
 func (c *clock) keep(t float64) {
-	if c.on && t-c.since > c.longest.length() {
-		c.longest = span{c.since, t}
+	if c.on && t-c.runs() > c.longest.length() {
+		c.longest = span{c.runs(), t}
 	}
 }
 
@@ -54,19 +58,20 @@ type flown struct {
 // machine runs a task from event to event. The same events come from samples
 // and from marks.
 type machine struct {
-	task   drill.Task
-	res    *Result
-	step   int
-	ready  float64 // when the step before was done
-	start  float64 // when this step began, NaN while it has not
-	clock  clock   // inside the box, at the asked angle, or standing
-	open   int     // fault that lasts while the craft is outside, −1
-	late   bool    // the time-out has been said
-	spans  []span  // start and end of each step that began
-	stays  []span  // the longest stay of each step
-	inTime []flown // every time inside that counts for the aspect ring
-	touch  float64 // first touch of the landing step, NaN before
-	aloft  bool    // left the ground again after touching
+	task    drill.Task
+	res     *Result
+	step    int
+	ready   float64   // when the step before was done
+	start   float64   // when this step began, NaN while it has not
+	clock   clock     // inside the box, at the asked angle, or standing
+	open    int       // fault that lasts while the craft is outside, −1
+	late    bool      // the time-out has been said
+	spans   []span    // start and end of each step that began
+	stays   []span    // the longest stay of each step
+	readies []float64 // when each step could begin
+	inTime  []flown   // every time inside that counts for the aspect ring
+	touch   float64   // first touch of the landing step, NaN before
+	aloft   bool      // left the ground again after touching
 }
 
 func newMachine(task drill.Task, src Source, start float64) *machine {
@@ -75,7 +80,7 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 		CraftClass: string(task.Class), Source: src, Unjudged: []string{}, Faults: []Fault{},
 	}}
 	n := len(task.Steps)
-	m.spans, m.stays = make([]span, n), make([]span, n)
+	m.spans, m.stays, m.readies = make([]span, n), make([]span, n), make([]float64, n)
 	for i, s := range task.Steps {
 		m.spans[i] = span{math.NaN(), math.NaN()}
 		m.res.Steps = append(m.res.Steps, StepResult{Index: i, Kind: string(s.Kind), Metrics: map[string]float64{}, Limits: map[string]float64{}})
@@ -87,13 +92,12 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 func (m *machine) over() bool            { return m.step >= len(m.task.Steps) }
 func (m *machine) target() *drill.Target { return &m.task.Steps[m.step] }
 
-// begin makes the current step wait for its own beginning; a hold begins at
-// once, when the step before is done.
+// begin makes the current step wait for its own beginning.
 func (m *machine) begin(t float64) {
 	m.ready, m.start, m.touch = t, math.NaN(), math.NaN()
 	m.clock, m.open, m.late, m.aloft = clock{}, -1, false, false
-	if !m.over() && m.target().Kind == drill.Hold {
-		m.started(t)
+	if !m.over() {
+		m.readies[m.step] = t
 	}
 }
 
@@ -104,12 +108,19 @@ func (m *machine) started(t float64) {
 	m.spans[m.step].from = t
 }
 
-// need is how long the clock of the current step has to run.
-func (m *machine) need() float64 {
+// due is when the clock of the current step, undisturbed, completes it.
+func (m *machine) due() float64 {
 	if s := m.target(); s.Kind == drill.Hold {
-		return s.Seconds
+		return m.clock.runs() + s.Seconds
 	}
-	return settle
+	return m.clock.runs()
+}
+
+// ran notes that a hold begins when its clock first runs.
+func (m *machine) ran(t float64) {
+	if m.clock.on && math.IsNaN(m.start) && t >= m.clock.runs() && m.target().Kind == drill.Hold {
+		m.started(m.clock.runs())
+	}
 }
 
 // advance tells that nothing else has happened up to t. It returns true when
@@ -118,11 +129,12 @@ func (m *machine) advance(t float64) bool {
 	if m.over() {
 		return false
 	}
-	if !m.clock.on || m.target().Kind == drill.TakeOff || m.clock.since+m.need() > t {
+	m.ran(t)
+	if !m.clock.on || m.target().Kind == drill.TakeOff || m.due() > t {
 		m.timeOut(t)
 		return false
 	}
-	end := m.clock.since + m.need()
+	end := m.due()
 	m.timeOut(end)
 	m.finish(end)
 	return true
@@ -132,7 +144,7 @@ func (m *machine) advance(t float64) bool {
 // time-out.
 func (m *machine) quiet(t float64) bool {
 	s := m.target()
-	return m.clock.since+m.need() > t && (s.SecondsMax <= 0 || m.late || t <= m.start+s.SecondsMax)
+	return m.due() > t && (s.SecondsMax <= 0 || m.late || t <= m.ready+s.SecondsMax)
 }
 
 // timeOut says once that the step has taken longer than it may.
@@ -144,11 +156,21 @@ func (m *machine) timeOut(t float64) {
 	if m.res.Source == Observed && m.target().Kind == drill.TakeOff {
 		return // the eye marks when the craft is in position, not when it is at its height
 	}
-	if math.IsNaN(m.start) || t <= m.start+most {
+	from := m.counted()
+	if math.IsNaN(from) || t <= from+most {
 		return
 	}
 	m.late = true
-	m.fault(Fault{TS: m.start + most, Code: TimeOut, Value: value(t - m.start), Limit: value(most)})
+	m.fault(Fault{TS: from + most, Code: TimeOut, Value: value(t - from), Limit: value(most)})
+}
+
+// counted is from when a step's longest time is counted: a hold has to find its
+// place within it.
+func (m *machine) counted() float64 {
+	if m.target().Kind == drill.Hold {
+		return m.ready
+	}
+	return m.start
 }
 
 // finish closes the current step at t and begins the next.
@@ -168,7 +190,7 @@ func (m *machine) close(t float64) {
 	if m.late { // how long it really took
 		for i := range m.res.Faults {
 			if f := &m.res.Faults[i]; f.Step == m.step && f.Code == TimeOut {
-				f.Value = value(t - m.start)
+				f.Value = value(t - m.counted())
 			}
 		}
 	}
@@ -176,8 +198,8 @@ func (m *machine) close(t float64) {
 
 // countTime keeps a stay that lasted long enough to count as flown there.
 func (m *machine) countTime(t float64) {
-	if m.clock.on && t-m.clock.since >= settle && m.target().Kind == drill.Hold {
-		m.inTime = append(m.inTime, flown{m.step, span{m.clock.since, t}})
+	if m.clock.on && t > m.clock.runs() && m.target().Kind == drill.Hold {
+		m.inTime = append(m.inTime, flown{m.step, span{m.clock.runs(), t}})
 	}
 }
 
@@ -190,7 +212,8 @@ func (m *machine) enter(t float64) {
 // the clock runs, that is after a second inside; from then on it is one fault
 // for the whole time outside, until the clock runs again.
 func (m *machine) leave(t float64, f Fault) {
-	ran := m.clock.on && t-m.clock.since >= settle
+	m.ran(t)
+	ran := m.clock.on && t >= m.clock.runs()
 	m.countTime(t)
 	m.clock.leave(t)
 	if ran {
@@ -241,6 +264,7 @@ func (m *machine) stop(t float64) {
 	if m.over() {
 		return
 	}
+	m.ran(t)
 	m.clock.keep(t)
 	m.countTime(t)
 	m.timeOut(t)
@@ -292,7 +316,7 @@ func (m *machine) judge(shares []float64) {
 	if len(r.Faults) > m.task.Drill.MaxFaults {
 		r.Verdict = Fail
 		for _, f := range r.Faults {
-			if f.Value != nil && f.Limit != nil && (f.Code == LeftBox || f.Code == Height || f.Code == Nose || f.Code == TimeOut) {
+			if f.Value != nil && f.Limit != nil && f.Code != Speed { // a band has no single limit
 				shares = append(shares, *f.Value / *f.Limit)
 			}
 		}
@@ -301,7 +325,8 @@ func (m *machine) judge(shares []float64) {
 	for _, s := range shares {
 		worst = math.Max(worst, s)
 	}
-	if !math.IsInf(worst, 0) && !math.IsNaN(worst) {
+	// A fail whose faults have no figure, as an eye marks them, has no margin.
+	if unmeasured := r.Verdict == Fail && worst <= 1; !unmeasured && !math.IsInf(worst, 0) && !math.IsNaN(worst) {
 		r.Margin = value(round(1-worst, 4))
 	}
 	for i := range r.Faults {

@@ -157,7 +157,7 @@ type Progress struct {
 	Result *Result
 	Step   int     // the step that runs; the number of steps once all are done
 	Inside bool    // the craft was last marked as in position
-	Since  float64 // since when it has been inside, where it is
+	Since  float64 // from when the clock runs, where it is inside
 	Ended  bool    // done or void was marked
 }
 
@@ -188,7 +188,7 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	}
 	p := Progress{Result: o.res, Step: o.step, Inside: o.in, Ended: o.ended || o.void != ""}
 	if o.in && o.clock.on {
-		p.Since = o.clock.since
+		p.Since = o.clock.runs()
 	}
 	o.stop(last)
 	o.judge(o.measureSeen())
@@ -217,7 +217,7 @@ func (o *observer) settleSteps(t float64) {
 
 func (o *observer) enterIfIn() {
 	if !o.over() && o.in && o.target().Kind == drill.Hold {
-		o.enter(o.start)
+		o.enter(o.ready)
 	}
 }
 
@@ -341,8 +341,7 @@ func (o *observer) measureSeen() []float64 {
 			limit("height_max_m", lim.Height, false)
 			limit("nose_max_deg", lim.Nose.Deg(), false)
 			limit("inside_s", target.Seconds, true)
-			if began {
-				in := o.stays[i].length()
+			if in := o.stays[i].length(); !math.IsNaN(o.spans[i].to) {
 				r.Metrics["inside_s"] = in
 				if !r.Done && in > 0 {
 					shares = append(shares, target.Seconds/in)

@@ -34,7 +34,7 @@ func TestMarkedHover(t *testing.T) {
 	if math.Abs(*r.Margin-(1-0.5/0.8)) > 1e-3 || r.Steps[2].Metrics["offset_m"] != 0.5 {
 		t.Errorf("margin %v, landing %v", *r.Margin, r.Steps[2].Metrics)
 	}
-	if r.Steps[1].Metrics["inside_s"] != 20 || *r.Steps[1].EndS != 26 || r.AspectS[0] != 20 {
+	if r.Steps[1].Metrics["inside_s"] != 20 || *r.Steps[1].StartS != 7 || *r.Steps[1].EndS != 27 || r.AspectS[0] != 20 {
 		t.Errorf("hold %+v", r.Steps[1])
 	}
 	for _, want := range []string{"radius_max_m", "height_max_m", "nose_max_deg", "sink_mps", "seconds_max"} {
@@ -86,7 +86,7 @@ func TestMarkedQuarterTurn(t *testing.T) {
 		t.Fatalf("%s %+v %+v", r.Verdict, r.Faults, r.Steps)
 	}
 	// The second hold begins a second after the nose came to rest, in position.
-	if *r.Steps[2].EndS != 14 || *r.Steps[3].EndS != 17 || *r.Steps[5].EndS != 25 {
+	if *r.Steps[2].EndS != 14 || *r.Steps[3].EndS != 18 || *r.Steps[5].EndS != 26 {
 		t.Errorf("steps end at %v, %v, %v", *r.Steps[2].EndS, *r.Steps[3].EndS, *r.Steps[5].EndS)
 	}
 	if r.AspectS[4] != 3 {
@@ -143,10 +143,10 @@ func TestMarksAndSamplesAgree(t *testing.T) {
 func TestProgressIsWhereTheDrillStands(t *testing.T) {
 	task := shipped(t, "hover-tail-in", field.NoSide, 1)
 	p := Marks(task, []Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}})
-	if p.Step != 1 || !p.Inside || p.Since != 4 || p.Ended {
+	if p.Step != 1 || !p.Inside || p.Since != 5 || p.Ended {
 		t.Errorf("%+v", p)
 	}
-	p = Marks(task, []Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}, {TS: 24.5, Mark: "rest"}})
+	p = Marks(task, []Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}, {TS: 25.5, Mark: "rest"}})
 	if p.Step != 2 {
 		t.Errorf("after twenty seconds inside the step is %d", p.Step)
 	}

@@ -81,7 +81,7 @@ func (s *sampler) measure() []float64 {
 	var scratch []float64
 	for i, target := range s.task.Steps {
 		sp, c, met := s.spans[i], s.judged[i], s.res.Steps[i].Metrics
-		if math.IsNaN(sp.from) || math.IsNaN(sp.to) {
+		if math.IsNaN(sp.to) || (math.IsNaN(sp.from) && target.Kind != drill.Hold) {
 			continue
 		}
 		share := func(v, limit float64) {
@@ -101,7 +101,7 @@ func (s *sampler) measure() []float64 {
 			if scratch == nil {
 				scratch = make([]float64, 0, s.t.Len()+2)
 			}
-			c.kept = s.when(sp.from).heading
+			c.kept = s.when(s.readies[i]).heading
 			w := s.stretchOf(stay, &c, scratch)
 			met["radius_rms_m"], met["radius_p95_m"], met["radius_max_m"] = w.rms, w.p95, w.radius
 			share(w.radius, c.radius)

@@ -85,7 +85,7 @@ func (w *watcher) hold(s drill.Target, i int) int {
 			}
 			w.put(t.T[i], m)
 		}
-		if w.in && t.T[i] > math.Max(since, w.last)+s.Seconds+0.5 {
+		if w.in && t.T[i] > math.Max(since, w.last)+s.Seconds+1.6 {
 			return i
 		}
 		if t.Z[i] < 0.05 && t.T[i] > 5 {

@@ -26,47 +26,69 @@ type Flight struct {
 // thinnest is how many points a drawn line has at most, about one to a pixel.
 const thinnest = 1200
 
-// plan is the part of the field that a drawing shows.
+// plan is the part of the field that a drawing shows. Where the pilot stands
+// far from what is flown, the stretch between is left out and said.
 type plan struct {
 	minX, minY, scale, w, h float64
+	far                     float64 // metres from the pilot to the middle, where the stretch is left out
 }
 
-func (p plan) x(v float64) float64 { return (v - p.minX) * p.scale }
-func (p plan) y(v float64) float64 { return p.h - (v-p.minY)*p.scale }
+const planFoot = 46.0 // height kept for a pilot who stands below the shown part
 
-// planOf frames what has to be seen: the pilot, every limit, all that was
-// flown.
-func (f Flight) planOf(w, h float64) plan {
-	minX, maxX, minY, maxY := -1.0, 1.0, -0.8, 1.0
-	see := func(p field.Point, r float64) {
-		minX, maxX = math.Min(minX, p.X-r), math.Max(maxX, p.X+r)
-		minY, maxY = math.Min(minY, p.Y-r), math.Max(maxY, p.Y+r)
+func (p plan) x(v float64) float64 { return (v - p.minX) * p.scale }
+func (p plan) y(v float64) float64 {
+	h := p.h
+	if p.far > 0 {
+		h -= planFoot
 	}
-	see(f.Task.Station, 0.8)
+	return h - (v-p.minY)*p.scale
+}
+
+// planOf frames what has to be seen: every limit and all that was flown, and
+// the pilot where near.
+func (f Flight) planOf(w, h float64) plan {
+	box := frame{math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)}
 	for _, s := range f.Task.Steps {
 		if s.HasAt {
-			see(s.At, math.Max(1, 1.5*math.Max(s.Limits.Radius, s.Limits.Offset)))
+			box.see(s.At, math.Max(0.8, 1.25*math.Max(s.Limits.Radius, s.Limits.Offset)))
 		}
 	}
 	if f.Track != nil {
 		for i := range f.Track.X {
-			see(field.Point{X: f.Track.X[i], Y: f.Track.Y[i]}, 0.3)
+			box.see(field.Point{X: f.Track.X[i], Y: f.Track.Y[i]}, 0.2)
 		}
 	}
 	for _, x := range f.Result.Faults {
 		if x.At != nil {
-			see(field.Point{X: x.At.X, Y: x.At.Y}, 0.4)
+			box.see(field.Point{X: x.At.X, Y: x.At.Y}, 0.3)
 		}
 	}
-	scale := math.Min(w/(maxX-minX), h/(maxY-minY))
-	mid := (minX + maxX) / 2
-	return plan{minX: mid - w/scale/2, minY: minY, scale: scale, w: w, h: h}
+	if math.IsInf(box.minX, 1) {
+		box = frame{-2, 2, 0, 4}
+	}
+	mid := (box.minX + box.maxX) / 2
+	if box.minY-f.Task.Station.Y < 0.6*(box.maxY-box.minY) {
+		box.see(f.Task.Station, 0.6)
+		scale := math.Min(w/(box.maxX-box.minX), h/(box.maxY-box.minY))
+		mid = (box.minX + box.maxX) / 2
+		return plan{minX: mid - w/scale/2, minY: box.minY, scale: scale, w: w, h: h}
+	}
+	scale := math.Min(w/(box.maxX-box.minX), (h-planFoot)/(box.maxY-box.minY))
+	return plan{minX: mid - w/scale/2, minY: box.minY, scale: scale, w: w, h: h, far: (box.minY+box.maxY)/2 - f.Task.Station.Y}
+}
+
+// frame is a rectangle that grows with what it has to hold.
+type frame struct{ minX, maxX, minY, maxY float64 }
+
+func (b *frame) see(p field.Point, r float64) {
+	b.minX, b.maxX = math.Min(b.minX, p.X-r), math.Max(b.maxX, p.X+r)
+	b.minY, b.maxY = math.Min(b.minY, p.Y-r), math.Max(b.maxY, p.Y+r)
 }
 
 // Plan draws the field from above with the limits to scale, what was flown,
 // and each fault with its number where it happened.
 func Plan(f Flight) template.HTML {
-	const w, h = 460.0, 420.0
+	const w, h = 460.0, 380.0
 	p := f.planOf(w, h)
 	var s svg
 	s.open(w, h, "plan", "Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
@@ -98,7 +120,14 @@ func Plan(f Flight) template.HTML {
 		s.path(f.Track, "flown", func(i int) (float64, float64) { return p.x(f.Track.X[i]), p.y(f.Track.Y[i]) })
 	}
 	s.planFaults(f, p)
-	s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
+	if p.far > 0 {
+		x := w / 2
+		s.line(x, h-planFoot+2, x, h-22, "break")
+		s.pilot(x, h-9)
+		s.text(x+18, h-8, "small", "start", fmt.Sprintf("you, %s m off; not to scale", short(math.Round(p.far*10)/10)))
+	} else {
+		s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
+	}
 	if f.Wind != nil && f.From != nil {
 		s.add(`<g class="wind" transform="translate(%s 26) rotate(%s)"><path class="streak" d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/></g>`, n(w-24), n(math.Mod(*f.From+180, 360)))
 		s.text(w-44, 30, "small", "end", fmt.Sprintf("%.1f m/s", *f.Wind))
@@ -183,7 +212,7 @@ func (f Flight) clockOf() (from, to float64) {
 }
 
 const (
-	timeWidth = 860.0
+	timeWidth = 1180.0
 	timeLeft  = 52.0
 )
 

@@ -71,8 +71,8 @@ func (s *svg) rung(y, height float64, half readiness.RungHalf, title string) {
 		case field.LeftSide:
 			x = ladderMid - ladderPart*float64(k+1)
 		case field.NoSide:
-			w = 2*ladderHalf/3 - 3
-			x = ladderMid - ladderHalf + 1 + (w+3)*float64(k)
+			w = (2*3*ladderPart - 6) / 3 // as wide as both halves together
+			x = ladderMid - 3*ladderPart + (w+3)*float64(k)
 		}
 		s.rect(x, y, w, height, class, title)
 	}

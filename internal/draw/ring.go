@@ -13,12 +13,15 @@ import (
 // as long as the sector.
 const fullRim = 120
 
+// leastRim is the time in seconds under which a sector was only passed through.
+const leastRim = 3
+
 // Ring draws the aspect ring: tail-in at the top, the pilot at the bottom; the
 // inner band with position hold, the outer without.
 func Ring(r readiness.Ring) template.HTML {
 	const cx, cy = 200.0, 190.0
 	var s svg
-	s.open(400, 392, "ring", "Aspect ring: standing by where the nose points as the pilot sees it; the table under it says the same")
+	s.open(400, 392, "aspect-ring", "Aspect ring: standing by where the nose points as the pilot sees it; the table under it says the same")
 	bands := []struct {
 		name    string
 		in, out float64
@@ -36,7 +39,7 @@ func Ring(r readiness.Ring) template.HTML {
 			title := fmt.Sprintf("%s, %s: %s, %.0f s flown inside", readiness.SectorNames[i], b.name, words, sec.Seconds)
 			// The gap stays as wide outside as inside.
 			s.add(`<path class="%s" d="%s">%s</path>`, class, sector(cx, cy, b.in, b.out, mid-11.25, mid+11.25, 1.5), titled(title))
-			if share := math.Min(1, sec.Seconds/fullRim); share > 0.01 {
+			if share := math.Min(1, sec.Seconds/fullRim); sec.Seconds >= leastRim {
 				s.add(`<path class="rim" d="%s"/>`, arc(cx, cy, b.out-2.5, mid-9*share, mid+9*share))
 			}
 		}

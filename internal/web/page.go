@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"math"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -133,13 +134,19 @@ var funcs = template.FuncMap{
 
 // number writes a figure with the digits that say something.
 func number(v float64) string {
-	switch {
-	case v == math.Trunc(v):
-		return fmt.Sprintf("%.0f", v)
-	case math.Abs(v) >= 10:
-		return fmt.Sprintf("%.1f", v)
+	places := 2
+	if math.Abs(v) >= 10 {
+		places = 1
 	}
-	return fmt.Sprintf("%.2f", v)
+	return strconv.FormatFloat(math.Round(v*math.Pow10(places))/math.Pow10(places), 'f', -1, 64)
+}
+
+// counted says a number of things: "1 day", "3 days".
+func counted(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
 }
 
 func parsePages() (map[string]*template.Template, error) {

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -100,8 +101,9 @@ func (s *Server) routes() error {
 	}
 	files := http.StripPrefix("/static/", http.FileServerFS(static))
 	s.engine.GET("/static/*file", func(c *gin.Context) {
-		// The pages name the files with their sum, so that they never go stale.
-		if c.Query("v") != "" {
+		// The pages name the files with their sum, so that they never go stale;
+		// the style sheet names the font, which changes its name when it changes.
+		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
 			c.Header("Cache-Control", "public, max-age=31536000, immutable")
 		}
 		files.ServeHTTP(c.Writer, c.Request)

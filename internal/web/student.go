@@ -184,7 +184,7 @@ func (s *Server) studentModel(j judged, list []store.Flown, loc *time.Location) 
 			m.RingRows = append(m.RingRows, ringRow{name, ring.With[i], ring.Without[i]})
 		}
 	}
-	m.Sub = fmt.Sprintf("%s · %s · %d attempts on %d days", j.programme.Title, s.cat.Craft[j.student.CraftType].Title, len(list), len(days))
+	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.programme.Title, s.cat.Craft[j.student.CraftType].Title, counted(len(list), "attempt"), counted(len(days), "day"))
 	if len(list) > 0 {
 		m.Sub += " · last " + list[0].At.In(loc).Format("Monday 2 January")
 	}

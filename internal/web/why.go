@@ -69,7 +69,7 @@ func (s *Server) whyCell(c *gin.Context) {
 	sl.Inputs = [][2]string{
 		{"craft class", string(j.class)},
 		{"attempts that bear on it", strconv.Itoa(judgedCell.Attempts)},
-		{"passes", fmt.Sprintf("%d, on %d dates", judgedCell.Passes, judgedCell.Dates)},
+		{"passes", fmt.Sprintf("%d, on %s", judgedCell.Passes, counted(judgedCell.Dates, "date"))},
 		{"in the simulator", judgedCell.SimStanding.String()},
 	}
 	if !judgedCell.CurrentUntil.IsZero() {

@@ -1,6 +1,6 @@
 // The frame of every screen: keys, dialogs, the why slip, walking through
 // lists, and the theme. It draws and listens; it decides nothing.
-import "htmx.org";
+import htmx from "htmx.org";
 
 /** @param {string} id */
 const byId = (id) => document.getElementById(id);
@@ -45,8 +45,7 @@ async function openSlip(a) {
   const slip = byId("slip");
   if (!slip) return;
   slipFrom = a;
-  // @ts-ignore htmx puts itself on the window
-  await window.htmx.ajax("GET", a.href, { target: slip, swap: "innerHTML" });
+  await htmx.ajax("get", a.href, { target: slip, swap: "innerHTML" });
   slip.hidden = false;
   slip.querySelector("h2")?.focus();
 }

@@ -61,7 +61,7 @@ function put(mark, more = {}) {
   // The clock is drawn at once; the server's answer corrects it.
   if (run.state && (mark === "in" || mark === "out")) {
     run.state.inside = mark === "in";
-    run.state.since_s = now();
+    run.state.since_s = now() + 1; // the clock runs a second later
   }
   keep();
   send();
@@ -195,8 +195,8 @@ function main() {
       start();
       break;
     case "fly":
-      put("done");
-      setMain("Sending");
+      if (kind() === "land") landed();
+      else put("done");
       break;
     case "verdict":
       location.href = el("b-main").dataset.href ?? location.href;
@@ -273,7 +273,7 @@ function draw() {
   el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside ? "out? touch where it went" : "";
   el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
   el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
-  setMain("Done");
+  setMain({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here");
 }
 
 let lastStep = -1;
