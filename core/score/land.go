@@ -116,8 +116,8 @@ func (s *sampler) stand(a, b point) {
 		return
 	}
 	s.aloft = false
-	if b.z < grounded && s.speed(s.i+1) < restSpeed {
-		s.enter(b.t)
+	if speed, since := s.speed(s.i + 1); b.z < grounded && speed < restSpeed {
+		s.enter(math.Max(s.touch, since))
 	} else {
 		s.clock.leave(b.t)
 	}
@@ -125,12 +125,12 @@ func (s *sampler) stand(a, b point) {
 }
 
 // speed is the mean speed over the last restWindow seconds up to sample i, or
-// over the last step where samples are rarer.
-func (s *sampler) speed(i int) float64 {
+// over the last step where samples are rarer; since is when that began.
+func (s *sampler) speed(i int) (speed, since float64) {
 	j := i - 1
 	for j > 0 && s.t.T[i]-s.t.T[j-1] <= restWindow+1e-9 {
 		j--
 	}
 	dx, dy, dz := s.t.X[i]-s.t.X[j], s.t.Y[i]-s.t.Y[j], s.t.Z[i]-s.t.Z[j]
-	return math.Sqrt(dx*dx+dy*dy+dz*dz) / (s.t.T[i] - s.t.T[j])
+	return math.Sqrt(dx*dx+dy*dy+dz*dz) / (s.t.T[i] - s.t.T[j]), s.t.T[j]
 }

@@ -1,0 +1,604 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"regexp"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+
+	"maestrale/core/drill"
+	"maestrale/internal/localpg"
+	"maestrale/internal/password"
+	"maestrale/internal/store"
+)
+
+var (
+	ownerURL string
+	queries  = &counter{}
+	appStore *store.Store
+	bg       = context.Background()
+)
+
+// counter counts the statements that are sent, but for those that only begin
+// and end a transaction.
+type counter struct{ n atomic.Int64 }
+
+func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryStartData) context.Context {
+	if s := strings.ToLower(d.SQL); !strings.HasPrefix(s, "begin") && !strings.HasPrefix(s, "commit") && !strings.HasPrefix(s, "rollback") {
+		c.n.Add(1)
+	}
+	return ctx
+}
+func (c *counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+func TestMain(m *testing.M) {
+	u, end, err := localpg.ForTest()
+	if err == nil {
+		ownerURL = u
+		err = store.Migrate(bg, u)
+	}
+	if err == nil {
+		appStore, err = store.Open(bg, u, queries)
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	appStore.Close()
+	end()
+	os.Exit(code)
+}
+
+// site is the application over HTTP, with a school of its own.
+type site struct {
+	t       testing.TB
+	url     string
+	app     *Server
+	school  uuid.UUID
+	student uuid.UUID
+	other   uuid.UUID // another student of the same school
+	emails  map[string]string
+}
+
+var secretHash = func() string {
+	h, err := password.Hash("secret")
+	if err != nil {
+		panic(err)
+	}
+	return h
+}()
+
+func newSite(t testing.TB) *site {
+	t.Helper()
+	app, err := New(Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	if err != nil {
+		t.Fatal(err)
+	}
+	srv := httptest.NewServer(app)
+	t.Cleanup(func() { srv.Close(); app.Close() })
+	s := &site{t: t, url: srv.URL, app: app, school: store.NewID(), student: store.NewID(), other: store.NewID(), emails: map[string]string{}}
+	if err := store.AddSchool(bg, ownerURL, s.school, "Test school", "Europe/Rome"); err != nil {
+		t.Fatal(err)
+	}
+	err = appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		for i, id := range []uuid.UUID{s.student, s.other} {
+			if err := tx.AddStudent(bg, store.Student{ID: id, Name: []string{"First Student", "Second Student"}[i], Programme: "position-hold-first", CraftType: "poiana", StartedOn: time.Now()}); err != nil {
+				return err
+			}
+		}
+		for _, role := range signedIn {
+			a := store.Account{ID: store.NewID(), Email: role + "-" + s.school.String() + "@x.example", Name: "The " + role, Role: role, PasswordHash: secretHash}
+			if role == store.Learner {
+				a.StudentID = &s.student
+			}
+			s.emails[role] = a.Email
+			if err := tx.AddAccount(bg, a); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// client is somebody's browser; redirects are not followed.
+type client struct {
+	*http.Client
+	s *site
+}
+
+func (s *site) as(role string) *client {
+	s.t.Helper()
+	jar, _ := cookiejar.New(nil)
+	c := &client{&http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, s}
+	if role != "" {
+		r := c.form("/sign-in", url.Values{"email": {s.emails[role]}, "password": {"secret"}})
+		if r.status != http.StatusSeeOther {
+			s.t.Fatalf("signing in as %s: %d %s", role, r.status, r.body)
+		}
+	}
+	return c
+}
+
+type reply struct {
+	status int
+	body   string
+	header http.Header
+}
+
+func (c *client) do(req *http.Request) reply {
+	c.s.t.Helper()
+	resp, err := c.Do(req)
+	if err != nil {
+		c.s.t.Fatal(err)
+	}
+	defer func() { _ = resp.Body.Close() }()
+	body, _ := io.ReadAll(resp.Body)
+	return reply{resp.StatusCode, string(body), resp.Header}
+}
+
+func (c *client) request(method, path, kind string, body io.Reader) reply {
+	c.s.t.Helper()
+	req, err := http.NewRequest(method, c.s.url+path, body)
+	if err != nil {
+		c.s.t.Fatal(err)
+	}
+	if kind != "" {
+		req.Header.Set("Content-Type", kind)
+	}
+	return c.do(req)
+}
+
+func (c *client) get(path string) reply { return c.request("GET", path, "", nil) }
+func (c *client) form(path string, v url.Values) reply {
+	return c.request("POST", path, "application/x-www-form-urlencoded", strings.NewReader(v.Encode()))
+}
+func (c *client) json(path string, v any) reply {
+	data, err := json.Marshal(v)
+	if err != nil {
+		c.s.t.Fatal(err)
+	}
+	return c.request("POST", path, "application/json", bytes.NewReader(data))
+}
+
+// upload sends a log; more are further fields of the form.
+func (c *client) upload(student uuid.UUID, name string, file io.Reader, more map[string]string) reply {
+	c.s.t.Helper()
+	r, w := io.Pipe()
+	form := multipart.NewWriter(w)
+	go func() {
+		for k, v := range more {
+			_ = form.WriteField(k, v)
+		}
+		part, err := form.CreateFormFile("file", name)
+		if err == nil {
+			_, err = io.Copy(part, file)
+		}
+		if err == nil {
+			err = form.Close()
+		}
+		_ = w.CloseWithError(err)
+	}()
+	return c.request("POST", "/students/"+student.String()+"/log", form.FormDataContentType(), r)
+}
+
+func (s *site) count(table string) int {
+	s.t.Helper()
+	var n int
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error { return tx.QueryRow(bg, "SELECT count(*) FROM "+table).Scan(&n) })
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	return n
+}
+
+// hoverMarks marks a tail-in hover to a pass.
+func hoverMarks(id string) map[string]any {
+	mark := func(t float64, m string, more ...any) map[string]any {
+		out := map[string]any{"id": store.NewID().String(), "t_s": t, "mark": m}
+		for i := 0; i+1 < len(more); i += 2 {
+			out[more[i].(string)] = more[i+1]
+		}
+		return out
+	}
+	return map[string]any{
+		"opening": map[string]any{"id": id, "drill": "hover-tail-in", "side": "none", "level": 1, "aids": "position-hold", "craft": "poiana", "device_at": time.Now()},
+		"marks":   []any{mark(0, "start"), mark(5, "in"), mark(28, "touch", "away_m", 0.2, "right_m", -0.1), mark(30, "done")},
+		"now_s":   30,
+	}
+}
+
+// Every address of the application with every role: who may go there does, who
+// may not is told so, and who is not signed in is asked to.
+func TestEveryRouteWithEveryRole(t *testing.T) {
+	s := newSite(t)
+	chief := s.as(store.Chief)
+	mine := hoverMarks(store.NewID().String())
+	if r := chief.json("/students/"+s.student.String()+"/marks", mine); r.status != 200 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	others := hoverMarks(store.NewID().String())
+	if r := chief.json("/students/"+s.other.String()+"/marks", others); r.status != 200 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	id := func(m map[string]any) string { return m["opening"].(map[string]any)["id"].(string) }
+	fill := func(path string, student uuid.UUID, attempt string) string {
+		return strings.NewReplacer(":student", student.String(), ":attempt", attempt, ":upload", store.NewID().String(), ":drill", "yaw-quarter").Replace(path)
+	}
+	browsers := map[string]*client{}
+	for _, rt := range s.app.table() {
+		for _, role := range append([]string{""}, signedIn...) {
+			c := browsers[role]
+			if c == nil || strings.HasPrefix(rt.path, "/sign-") {
+				c = s.as(role)
+			}
+			if !strings.HasPrefix(rt.path, "/sign-") {
+				browsers[role] = c
+			}
+			path := fill(rt.path, s.student, id(mine))
+			if rt.path == "/students/:student/why" {
+				path += "?drill=hover-tail-in&side=none&aids=position-hold&level=1"
+			}
+			r := c.request(rt.method, path, "application/x-www-form-urlencoded", nil)
+			may := rt.roles == nil
+			for _, allowed := range rt.roles {
+				may = may || allowed == role
+			}
+			switch {
+			case !may && role == "" && rt.method == "GET":
+				if r.status != http.StatusSeeOther || r.header.Get("Location") != "/sign-in" {
+					t.Errorf("%s %s, signed out: %d to %s", rt.method, rt.path, r.status, r.header.Get("Location"))
+				}
+			case !may && role == "":
+				if r.status != http.StatusUnauthorized {
+					t.Errorf("%s %s, signed out: %d", rt.method, rt.path, r.status)
+				}
+			case !may:
+				if r.status != http.StatusForbidden {
+					t.Errorf("%s %s as %s: %d, want 403", rt.method, rt.path, role, r.status)
+				}
+			case r.status == http.StatusForbidden || r.status == http.StatusUnauthorized && rt.path != "/sign-in" || r.status >= 500:
+				t.Errorf("%s %s as %s: %d %.200s", rt.method, rt.path, role, r.status, r.body)
+			}
+			// A student sees nobody else's record.
+			if role == store.Learner && may && (strings.Contains(rt.path, ":student") || strings.Contains(rt.path, ":attempt")) {
+				if r := c.request(rt.method, fill(rt.path, s.other, id(others)), "", nil); r.status != http.StatusNotFound {
+					t.Errorf("%s %s of another student, as a student: %d, want 404", rt.method, rt.path, r.status)
+				}
+			}
+		}
+	}
+	if len(s.app.engine.Routes()) != len(s.app.table())+3 { // static files and the two health checks
+		t.Errorf("%d routes are served, %d are in the table", len(s.app.engine.Routes()), len(s.app.table()))
+	}
+}
+
+func TestAnotherSchoolDoesNotExist(t *testing.T) {
+	a, b := newSite(t), newSite(t)
+	marks := hoverMarks(store.NewID().String())
+	if r := a.as(store.Instructor).json("/students/"+a.student.String()+"/marks", marks); r.status != 200 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	attempt := marks["opening"].(map[string]any)["id"].(string)
+	c := b.as(store.Chief)
+	for _, path := range []string{"/students/" + a.student.String(), "/attempts/" + attempt, "/attempts/" + attempt + "/why", "/students/" + a.student.String() + "/mark", "/students/" + a.student.String() + "/log"} {
+		if r := c.get(path); r.status != http.StatusNotFound {
+			t.Errorf("%s from another school: %d", path, r.status)
+		}
+	}
+	if r := c.json("/students/"+a.student.String()+"/marks", hoverMarks(store.NewID().String())); r.status != http.StatusNotFound {
+		t.Errorf("a mark for another school's student: %d %s", r.status, r.body)
+	}
+	// Nor can the id of its attempt be taken over for an own student.
+	if r := c.json("/students/"+b.student.String()+"/marks", marks); r.status != http.StatusNotFound {
+		t.Errorf("an id of another school's attempt: %d %s", r.status, r.body)
+	}
+	if n := b.count("attempts") + b.count("marks") + b.count("openings"); n != 0 {
+		t.Errorf("%d rows were left behind", n)
+	}
+}
+
+func TestAMarkTwiceIsStoredOnceAndAnsweredTheSame(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	path := "/students/" + s.student.String() + "/marks"
+	body := hoverMarks(store.NewID().String())
+	first := c.json(path, body)
+	for range 3 {
+		again := c.json(path, body)
+		if again.status != 200 || again.body != first.body {
+			t.Fatalf("the answers differ:\n%s\n%s", first.body, again.body)
+		}
+	}
+	if a, m, o := s.count("attempts"), s.count("marks"), s.count("openings"); a != 1 || m != 4 || o != 1 {
+		t.Errorf("%d attempts, %d marks, %d openings", a, m, o)
+	}
+	var st padState
+	if err := json.Unmarshal([]byte(first.body), &st); err != nil || st.Verdict == nil || st.Verdict.Verdict != "pass" {
+		t.Fatalf("%s %v", first.body, err)
+	}
+	if !strings.Contains(st.Verdict.Standing, "untried → building") || !strings.Contains(st.Verdict.Standing, "still to fly: two more passes") {
+		t.Errorf("standing %q", st.Verdict.Standing)
+	}
+	// After the end nothing is added.
+	body["marks"] = []any{map[string]any{"id": store.NewID().String(), "t_s": 31, "mark": "out"}}
+	if r := c.json(path, body); r.status != 200 || s.count("marks") != 4 {
+		t.Errorf("a mark after the end: %d, %d marks", r.status, s.count("marks"))
+	}
+}
+
+func TestMarksOneByOneAndASpotter(t *testing.T) {
+	s := newSite(t)
+	c, spotter := s.as(store.Instructor), s.as(store.Spotter)
+	path := "/students/" + s.student.String() + "/marks"
+	whole := hoverMarks(store.NewID().String())
+	list := whole["marks"].([]any)
+	send := func(c *client, now float64, marks ...any) (padState, reply) {
+		r := c.json(path, map[string]any{"opening": whole["opening"], "marks": marks, "now_s": now})
+		var st padState
+		_ = json.Unmarshal([]byte(r.body), &st)
+		return st, r
+	}
+	if _, r := send(spotter, 0, list[0]); r.status != http.StatusUnprocessableEntity {
+		t.Errorf("a spotter starts an attempt: %d", r.status)
+	}
+	out := map[string]any{"id": store.NewID().String(), "t_s": 12, "mark": "out", "toward": "left"}
+	if _, r := send(spotter, 12, out); r.status != http.StatusNotFound {
+		t.Errorf("a spotter marks an attempt that nobody opened: %d", r.status)
+	}
+	if st, _ := send(c, 0, list[0]); st.Step != 0 || st.Ended {
+		t.Errorf("after the start: %+v", st)
+	}
+	if st, _ := send(c, 5, list[1]); st.Step != 1 || !st.Inside || st.Since != 6 {
+		t.Errorf("in position: %+v", st)
+	}
+	if st, r := send(spotter, 12, out); r.status != 200 || st.Inside || len(st.Faults) != 1 {
+		t.Errorf("a spotter marks out: %d %+v", r.status, st)
+	}
+	if st, _ := send(c, 40, map[string]any{"id": store.NewID().String(), "t_s": 14, "mark": "in"}); st.Step != 2 {
+		t.Errorf("twenty seconds later: %+v", st)
+	}
+	if n := s.count("attempts"); n != 0 {
+		t.Errorf("%d attempts before the end", n)
+	}
+	st, _ := send(c, 44, map[string]any{"id": store.NewID().String(), "t_s": 42, "mark": "touch"}, map[string]any{"id": store.NewID().String(), "t_s": 44, "mark": "done"})
+	if !st.Ended || st.Verdict == nil || st.Verdict.Verdict != "fail" || s.count("attempts") != 1 {
+		t.Errorf("at the end: %+v", st)
+	}
+}
+
+func TestBadMarks(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	path := "/students/" + s.student.String() + "/marks"
+	change := func(f func(m map[string]any)) any {
+		m := hoverMarks(store.NewID().String())
+		f(m)
+		return m
+	}
+	first := func(m map[string]any) map[string]any { return m["marks"].([]any)[0].(map[string]any) }
+	opening := func(m map[string]any) map[string]any { return m["opening"].(map[string]any) }
+	for name, tc := range map[string]struct {
+		body   any
+		status int
+		says   string
+	}{
+		"not JSON":          {"marks", 400, "could not be read"},
+		"no id":             {change(func(m map[string]any) { delete(opening(m), "id") }), 422, "no id"},
+		"unknown mark":      {change(func(m map[string]any) { first(m)["mark"] = "hooray" }), 422, "expected start"},
+		"mark without id":   {change(func(m map[string]any) { delete(first(m), "id") }), 422, "no id"},
+		"time below zero":   {change(func(m map[string]any) { first(m)["t_s"] = -1 }), 422, "t_s"},
+		"unknown drill":     {change(func(m map[string]any) { opening(m)["drill"] = "loop" }), 422, "not known"},
+		"wrong side":        {change(func(m map[string]any) { opening(m)["side"] = "left" }), 422, "no sides"},
+		"level too high":    {change(func(m map[string]any) { opening(m)["level"] = 9 }), 422, "level"},
+		"craft without aid": {change(func(m map[string]any) { opening(m)["aids"] = "rate" }), 422, "craft"},
+		"void for nothing":  {change(func(m map[string]any) { first(m)["mark"] = "void" }), 422, "reason"},
+	} {
+		r := c.json(path, tc.body)
+		if r.status != tc.status || !strings.Contains(r.body, tc.says) || !strings.Contains(r.body, "Nothing was changed") {
+			t.Errorf("%s: %d %s", name, r.status, r.body)
+		}
+	}
+	if n := s.count("attempts") + s.count("marks") + s.count("openings"); n != 0 {
+		t.Errorf("%d rows were left behind", n)
+	}
+}
+
+const goodLog = "t_s,x_m,y_m,z_m,heading_deg\n0,0,6,0,0\n1,0,6,0,0\n3,0,6,1.5,0\n26,0,6,1.5,0\n30,0,6,0,0\n32,0,6,0,0\n"
+
+func TestBadLogs(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	for name, tc := range map[string]struct {
+		file   string
+		status int
+		says   string
+	}{
+		"empty":                {"", 422, "empty"},
+		"header and no rows":   {"t_s,x_m,y_m,z_m\n", 422, "no rows"},
+		"time goes back":       {"t_s,x_m,y_m,z_m\n0,0,0,0\n1,0,0,0\n0.5,0,0,0\n", 422, "line 4: the time goes from 1 s to 0.5 s"},
+		"NaN":                  {"t_s,x_m,y_m,z_m\n0,NaN,0,0\n1,0,0,0\n", 422, "line 2: x_m is &#34;NaN&#34;"},
+		"1e308":                {"t_s,x_m,y_m,z_m\n0,0,0,1e308\n1,0,0,0\n", 422, "line 2: z_m is"},
+		"a picture named .csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00", 422, "not text"},
+		"markup":               {"<script>alert(1)</script>\n", 422, "no column t_s"},
+	} {
+		r := c.upload(s.student, "log.csv", strings.NewReader(tc.file), nil)
+		if r.status != tc.status || !strings.Contains(r.body, tc.says) || !strings.Contains(r.body, "Nothing was kept") || strings.Contains(r.body, "<script>alert") {
+			t.Errorf("%s: %d, wanted %q in\n%s", name, r.status, tc.says, regexp.MustCompile(`(?s)role="alert">.*?</p>`).FindString(r.body))
+		}
+	}
+	if n := s.count("attempts") + s.count("uploads") + s.count("tracks"); n != 0 {
+		t.Errorf("%d rows were left behind", n)
+	}
+}
+
+// zeros is an endless file; it counts what was taken of it.
+type zeros struct{ taken atomic.Int64 }
+
+func (z *zeros) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = '0'
+	}
+	if z.taken.Add(int64(len(p))) > 400<<20 {
+		return 0, io.EOF
+	}
+	return len(p), nil
+}
+
+func TestALargeLogIsRefusedWhileItIsRead(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	z := &zeros{}
+	r, w := io.Pipe()
+	form := multipart.NewWriter(w)
+	go func() {
+		part, err := form.CreateFormFile("file", "large.csv")
+		if err == nil {
+			_, err = io.Copy(part, z)
+		}
+		_ = w.CloseWithError(err)
+	}()
+	req, _ := http.NewRequest("POST", s.url+"/students/"+s.student.String()+"/log", r)
+	req.Header.Set("Content-Type", form.FormDataContentType())
+	resp, err := c.Do(req)
+	if err == nil { // the server may close before the answer is read
+		body, _ := io.ReadAll(resp.Body)
+		_ = resp.Body.Close()
+		if resp.StatusCode != http.StatusRequestEntityTooLarge || !strings.Contains(string(body), "refused while it was being read") {
+			t.Errorf("%d %.200s", resp.StatusCode, body)
+		}
+	}
+	_ = r.CloseWithError(io.ErrClosedPipe)
+	if taken := z.taken.Load(); taken > 80<<20 {
+		t.Errorf("%d MB of it were taken", taken>>20)
+	}
+	if n := s.count("uploads"); n != 0 {
+		t.Errorf("%d uploads were left behind", n)
+	}
+}
+
+func TestScoreALog(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	r := c.upload(s.student, "log.csv", strings.NewReader(goodLog), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"})
+	if r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	at, _, _ := strings.Cut(r.header.Get("Location"), "?")
+	preview := c.get(r.header.Get("Location"))
+	if preview.status != 200 || !strings.Contains(preview.body, "pass") || s.count("attempts") != 0 {
+		t.Fatalf("preview: %d, %d attempts", preview.status, s.count("attempts"))
+	}
+	kept := c.form(at, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "do": {"keep"}})
+	if kept.status != http.StatusSeeOther || s.count("attempts") != 1 || s.count("uploads") != 0 || s.count("tracks") != 1 {
+		t.Fatalf("kept: %d, %d attempts, %d uploads", kept.status, s.count("attempts"), s.count("uploads"))
+	}
+	if r := c.get(kept.header.Get("Location")); r.status != 200 || !strings.Contains(r.body, `class="flown"`) {
+		t.Errorf("debrief: %d", r.status)
+	}
+	if r := c.get(kept.header.Get("Location") + "/track.csv"); r.body != goodLog {
+		t.Errorf("the log came back changed: %q", r.body)
+	}
+	if r := c.form(at, url.Values{"do": {"keep"}}); r.status != http.StatusNotFound || s.count("attempts") != 1 {
+		t.Errorf("kept twice: %d, %d attempts", r.status, s.count("attempts"))
+	}
+}
+
+func TestColumnsAreMappedAndSemicolonsConfirmed(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	odd := strings.ReplaceAll(strings.Replace(goodLog, "t_s,x_m", "seconds,east", 1), ",", ";")
+	odd = strings.ReplaceAll(odd, "1.5", "1,5")
+	r := c.upload(s.student, "odd.csv", strings.NewReader("\xef\xbb\xbf"+strings.ReplaceAll(odd, "\n", "\r\n")), nil)
+	at := r.header.Get("Location")
+	if r := c.get(at); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "semicolons") || s.count("attempts") != 0 {
+		t.Fatalf("asks: %d", r.status)
+	}
+	if r := c.get(at + "&semicolons=yes"); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "no column t_s, x_m") {
+		t.Errorf("columns: %d", r.status)
+	}
+	if r := c.get(at + "&semicolons=yes&col-seconds=t_s&col-east=x_m"); r.status != 200 || !strings.Contains(r.body, "big-verdict pass") {
+		t.Errorf("mapped: %d %s", r.status, regexp.MustCompile(`(?s)role="alert">.*?</p>`).FindString(r.body))
+	}
+	path, _, _ := strings.Cut(at, "?")
+	if r := c.form(path, url.Values{"do": {"throw"}}); r.status != http.StatusSeeOther || s.count("uploads") != 0 {
+		t.Errorf("thrown away: %d, %d uploads", r.status, s.count("uploads"))
+	}
+}
+
+func TestMarkupInNamesIsText(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Chief)
+	r := c.form("/students", url.Values{"name": {"<img src=x onerror=alert(1)>\n\"&'"}, "programme": {"hands-first"}, "craft": {"gheppio"}})
+	if r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	for _, path := range []string{r.header.Get("Location"), "/students", "/jump?q=img", r.header.Get("Location") + "/mark", r.header.Get("Location") + "/log"} {
+		if p := c.get(path); p.status != 200 || strings.Contains(p.body, "<img") || !strings.Contains(p.body, "&lt;img src=x") {
+			t.Errorf("%s: %d, the name as text %v", path, p.status, strings.Contains(p.body, "&lt;img"))
+		}
+	}
+	if r := c.form("/students", url.Values{"name": {" \t"}, "programme": {"hands-first"}, "craft": {"gheppio"}}); r.status != 422 {
+		t.Errorf("a student without a name: %d", r.status)
+	}
+}
+
+func TestVoidIsACorrection(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	body := hoverMarks(store.NewID().String())
+	c.json("/students/"+s.student.String()+"/marks", body)
+	at := "/attempts/" + body["opening"].(map[string]any)["id"].(string)
+	if r := c.form(at+"/void", url.Values{"reason": {" "}}); r.status != 422 {
+		t.Errorf("a void without a reason: %d", r.status)
+	}
+	r := c.form(at+"/void", url.Values{"reason": {"a dog ran in"}})
+	if r.status != http.StatusSeeOther || s.count("attempts") != 2 {
+		t.Fatalf("%d, %d attempts", r.status, s.count("attempts"))
+	}
+	if r := c.form(at+"/void", url.Values{"reason": {"again"}}); r.status != http.StatusConflict {
+		t.Errorf("voided twice: %d", r.status)
+	}
+	if p := c.get(at); !strings.Contains(p.body, "Replaced by") {
+		t.Error("the old one does not say that it was replaced")
+	}
+	if p := c.get("/students/" + s.student.String()); !strings.Contains(p.body, "replaced") || strings.Contains(p.body, "two more passes") {
+		t.Error("the voided pass still counts")
+	}
+}
+
+func TestWind(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Spotter)
+	for _, bad := range []url.Values{{}, {"mps": {"-1"}}, {"mps": {"NaN"}}, {"mps": {"1e308"}}, {"mps": {"5"}, "gust_mps": {"3"}}} {
+		if r := c.form("/wind", bad); r.status != 422 {
+			t.Errorf("%v: %d", bad, r.status)
+		}
+	}
+	if r := c.form("/wind", url.Values{"mps": {"3,4"}, "gust_mps": {"5.1"}, "from_deg": {"180"}}); r.status != 200 || r.body != "wind 3.4, gusts 5.1 m/s from behind" {
+		t.Errorf("%d %s", r.status, r.body)
+	}
+	if r := c.get("/students"); !strings.Contains(r.body, "3.4 m/s, gusts 5.1") {
+		t.Error("the masthead does not show the wind")
+	}
+}
