@@ -79,7 +79,7 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		}
 	}
 	SortKeys(keys)
-	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []struct{}{}, NotCounted: e.NotCounted}
+	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []struct{}{}, NotCounted: e.NotCounted()}
 	if r.NotCounted == nil {
 		r.NotCounted = []NotCounted{}
 	}

@@ -74,19 +74,30 @@ type lane struct {
 	class craft.Class
 }
 
-// seen is an attempt with the date on which it was flown, in the school's time
-// zone, as a day number.
+// seen is what the rules see of an attempt, with the date on which it was
+// flown, in the school's time zone, as a day number.
 type seen struct {
-	*record.Attempt
-	day int
+	id    string
+	at    time.Time
+	day   int
+	level int
+	rank  int // of the aids: more is fewer
+	pass  bool
 }
 
-// Evidence is the attempts of one student, sorted for the rules.
+// Evidence is the attempts of one student, as known at a moment. Add takes
+// them in any order; the first Cell that is asked for sorts them.
 type Evidence struct {
 	at         time.Time
 	zone       *time.Location
+	drills     map[string]drill.Drill
 	field, sim map[lane][]seen
-	NotCounted []NotCounted
+	corrected  map[string]bool
+	days       map[int]bool
+	sorted     bool
+	notCounted []NotCounted
+	count      int
+	last       time.Time
 }
 
 // NotCounted is an attempt that is practice only, with the reason.
@@ -95,47 +106,91 @@ type NotCounted struct {
 	Why string `json:"why"`
 }
 
-// Sort takes what counts out of the attempts, as known at a moment: later
-// attempts are left out, corrected ones give way to their corrections. A drill
-// that the catalogue lacks is held to the rules that need no drill.
+// NewEvidence makes an empty body of evidence. Attempts are held to the rules
+// of the drills that are given; of a drill that is not among them it is taken as
+// it was recorded whether an attempt counts, but for the rules that need no
+// drill.
+func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
+	return &Evidence{at: at, zone: zone, drills: drills, field: map[lane][]seen{}, sim: map[lane][]seen{}, corrected: map[string]bool{}, days: map[int]bool{}}
+}
+
+// Sort makes the evidence of a list of attempts.
 func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
-	e := &Evidence{at: at, zone: zone, field: map[lane][]seen{}, sim: map[lane][]seen{}}
-	corrected := map[string]bool{}
+	e := NewEvidence(drills, at, zone)
 	for i := range attempts {
-		if c := attempts[i].Corrects; c != "" {
-			corrected[c] = true
-		}
-	}
-	for i := range attempts {
-		a := &attempts[i]
-		if a.At.After(at) || corrected[a.ID] || a.Verdict == score.Void {
-			continue
-		}
-		ok, why := a.Counts, a.WhyNot
-		if ok {
-			ok, why = drills[a.Drill].Counts(a.Flown())
-		}
-		if !ok {
-			e.NotCounted = append(e.NotCounted, NotCounted{a.ID, why})
-			continue
-		}
-		l := lane{a.Drill, a.Side, a.CraftClass}
-		s := seen{a, dayNumber(a.At, zone)}
-		if a.Source == score.Sim {
-			e.sim[l] = append(e.sim[l], s)
-		} else {
-			e.field[l] = append(e.field[l], s)
-		}
-	}
-	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
-		for _, list := range lanes {
-			slices.SortFunc(list, func(a, b seen) int {
-				return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID))
-			})
-		}
+		e.Add(&attempts[i])
 	}
 	return e
 }
+
+// Add takes one attempt; a itself is not kept. Later attempts than the moment
+// that is judged are left out, corrected ones give way to their corrections.
+func (e *Evidence) Add(a *record.Attempt) {
+	e.count++
+	if a.At.After(e.last) {
+		e.last = a.At
+	}
+	if a.Corrects != "" {
+		e.corrected[a.Corrects] = true
+	}
+	if a.At.After(e.at) {
+		return
+	}
+	s := seen{id: a.ID, at: a.At, day: dayNumber(a.At, e.zone), level: a.Level, rank: a.Aids.Rank(), pass: a.Verdict == score.Pass}
+	e.days[s.day] = true
+	if a.Verdict == score.Void {
+		return
+	}
+	ok, why := a.Counts, a.WhyNot
+	if ok {
+		ok, why = e.drills[a.Drill].Counts(a.Flown())
+	}
+	if !ok {
+		e.notCounted = append(e.notCounted, NotCounted{a.ID, why})
+		return
+	}
+	e.sorted = false
+	l := lane{a.Drill, a.Side, a.CraftClass}
+	if a.Source == score.Sim {
+		e.sim[l] = append(e.sim[l], s)
+	} else {
+		e.field[l] = append(e.field[l], s)
+	}
+}
+
+// sort puts the evidence in the order of time, equal times by id, and takes
+// out what was corrected.
+func (e *Evidence) sort() {
+	if e.sorted {
+		return
+	}
+	e.sorted = true
+	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
+		for l, list := range lanes {
+			if len(e.corrected) > 0 {
+				list = slices.DeleteFunc(list, func(s seen) bool { return e.corrected[s.id] })
+				lanes[l] = list
+			}
+			slices.SortFunc(list, func(a, b seen) int {
+				return cmp.Or(a.at.Compare(b.at), cmp.Compare(a.id, b.id))
+			})
+		}
+	}
+}
+
+// NotCounted lists the attempts that are practice only.
+func (e *Evidence) NotCounted() []NotCounted {
+	return slices.DeleteFunc(slices.Clone(e.notCounted), func(n NotCounted) bool { return e.corrected[n.ID] })
+}
+
+// Count is the number of attempts, whether they count or not.
+func (e *Evidence) Count() int { return e.count }
+
+// Last is when the newest attempt was flown; zero where there is none.
+func (e *Evidence) Last() time.Time { return e.last }
+
+// Days is the number of dates on which anything was flown.
+func (e *Evidence) Days() int { return len(e.days) }
 
 // dayNumber numbers the dates of the school's calendar.
 func dayNumber(t time.Time, zone *time.Location) int {
@@ -146,17 +201,15 @@ func dayNumber(t time.Time, zone *time.Location) int {
 // bears tells whether an attempt is evidence for a cell: it was flown as the
 // cell says, or it is a pass with fewer aids or at a higher level. A fail with
 // fewer aids, or at a higher level, counts only where it was flown.
-func (s seen) bears(c drill.Cell) bool {
-	if s.Aids == c.Aids && s.Level == c.Level {
-		return true
-	}
-	return s.Verdict == score.Pass && s.Level >= c.Level && (s.Aids == c.Aids || s.Aids.Fewer(c.Aids))
+func (s *seen) bears(rank, level int) bool {
+	return s.rank == rank && s.level == level || s.pass && s.level >= level && s.rank >= rank
 }
 
 // tally is what the rules see of a cell's evidence.
 type tally struct {
 	attempts, passes int
-	days             map[int]bool
+	dates            int          // different dates with a pass; the list is in order of time
+	lastDay          int          // the newest of them
 	last             [window]bool // newest first
 	newest           time.Time
 	passedNow        bool
@@ -164,20 +217,22 @@ type tally struct {
 }
 
 func count(list []seen, c drill.Cell) tally {
-	t := tally{days: map[int]bool{}}
-	for _, s := range list {
-		if !s.bears(c) {
+	var t tally
+	rank := c.Aids.Rank()
+	for i := range list {
+		s := &list[i]
+		if !s.bears(rank, c.Level) {
 			continue
 		}
-		pass := s.Verdict == score.Pass
 		t.attempts++
 		copy(t.last[1:], t.last[:window-1])
-		t.last[0] = pass
-		if pass {
-			t.passes++
-			t.days[s.day] = true
+		t.last[0] = s.pass
+		if s.pass {
+			if t.passes++; t.dates == 0 || s.day != t.lastDay {
+				t.dates, t.lastDay = t.dates+1, s.day
+			}
 		}
-		t.newest, t.passedNow = s.At, pass
+		t.newest, t.passedNow = s.at, s.pass
 		t.everHeld = t.everHeld || t.rule()
 	}
 	return t
@@ -185,7 +240,7 @@ func count(list []seen, c drill.Cell) tally {
 
 // rule is what makes a cell held, but for its age.
 func (t *tally) rule() bool {
-	return t.passedNow && t.lately() >= wanted && len(t.days) >= wantedDates
+	return t.passedNow && t.lately() >= wanted && t.dates >= wantedDates
 }
 
 // lately counts the passes among the newest attempts.
@@ -201,7 +256,7 @@ func (t *tally) lately() int {
 
 func (t *tally) standing(at time.Time, zone *time.Location) Standing {
 	switch {
-	case t.rule() && Current(t.newest, len(t.days), at, zone):
+	case t.rule() && Current(t.newest, t.dates, at, zone):
 		return Held
 	case t.everHeld:
 		return Lapsed
@@ -219,13 +274,12 @@ func (t *tally) needs(st Standing) (passes, otherDates int) {
 		return 0, 0
 	}
 	next := *t
-	next.days = map[int]bool{}
 	for k := 1; ; k++ {
 		copy(next.last[1:], next.last[:window-1])
 		next.last[0] = true
-		dates := len(t.days) + k // were each on a day of its own
+		dates := t.dates + k // were each on a day of its own
 		if next.lately() >= wanted && dates >= wantedDates {
-			return k, max(0, wantedDates-max(1, len(t.days)))
+			return k, max(0, wantedDates-max(1, t.dates))
 		}
 	}
 }
@@ -274,15 +328,16 @@ func Current(newest time.Time, dates int, at time.Time, zone *time.Location) boo
 
 // Cell judges one cell.
 func (e *Evidence) Cell(k Key) Cell {
+	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
 	t := count(e.field[l], k.Cell)
-	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: len(t.days), Newest: t.newest}
+	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest}
 	c.Standing = t.standing(e.at, e.zone)
 	sim := count(e.sim[l], k.Cell)
 	c.SimStanding = sim.standing(e.at, e.zone)
 	c.Needs, c.OtherDates = t.needs(c.Standing)
 	if t.rule() {
-		c.CurrentUntil = Until(t.newest, len(t.days), e.zone)
+		c.CurrentUntil = Until(t.newest, t.dates, e.zone)
 	}
 	c.passedLately = t.lately()
 	c.Why = why(c, &t, e.zone)
@@ -326,16 +381,17 @@ func (t *tally) recent() string {
 // Keys lists every cell that the evidence bears on: those that were flown and
 // those that a pass with fewer aids, or at a higher level, serves as well.
 func (e *Evidence) Keys() []Key {
+	e.sort()
 	set := map[Key]bool{}
 	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
 		for l, list := range lanes {
 			for _, s := range list {
-				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: s.Aids, Level: s.Level}, l.class}] = true
-				if s.Verdict != score.Pass {
+				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: s.level}, l.class}] = true
+				if !s.pass {
 					continue
 				}
-				for _, a := range craft.AidsOrder[:s.Aids.Rank()+1] {
-					for level := s.Level; level >= 1 && level > s.Level-10; level-- {
+				for _, a := range craft.AidsOrder[:s.rank+1] {
+					for level := s.level; level >= 1 && level > s.level-10; level-- {
 						set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: a, Level: level}, l.class}] = true
 					}
 				}

@@ -3,14 +3,17 @@ package store
 import (
 	"context"
 	"crypto/sha256"
+	"encoding/binary"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
@@ -105,6 +108,9 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	}
 	if tag.RowsAffected() == 0 {
 		return false, nil, nil
+	}
+	if err := tx.addAspects(ctx, a, aspects); err != nil {
+		return false, nil, err
 	}
 	b := record.AttemptBody{Attempt: a.Attempt, CraftType: a.CraftType, By: a.By.String(), DrillSHA256: a.Drill.SHA256(), ResultSHA256: sum(result)}
 	if a.Track != nil {
@@ -206,22 +212,109 @@ func (tx Tx) Attempts(ctx context.Context, student uuid.UUID) ([]Flown, error) {
 	return tx.flown(ctx, `student_id = $1 ORDER BY at DESC, id DESC`, student)
 }
 
-// AllAttempts reads every attempt of the school, by student.
-func (tx Tx) AllAttempts(ctx context.Context) (map[uuid.UUID][]Flown, error) {
-	rows, err := tx.Query(ctx, `SELECT student_id, `+flownColumns+` FROM attempts ORDER BY student_id, at DESC, id DESC`)
+// Latest reads the newest attempts of a student.
+func (tx Tx) Latest(ctx context.Context, student uuid.UUID, n int) ([]Flown, error) {
+	return tx.flown(ctx, `student_id = $1 ORDER BY at DESC, id DESC LIMIT $2`, student, n)
+}
+
+// Evidence reads what standing rests on, for one student or, with a nil id,
+// for every student of the school, and hands each attempt to take: what it was
+// and whether it counts, as that was decided when it was recorded. What take
+// is given is only lent.
+//
+// Thousands of rows are read for one page, from an index alone; they are taken
+// from the wire as they are, and words that repeat are kept once.
+func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UUID, *record.Attempt)) error {
+	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict FROM attempts`
+	var args []any
+	if student != nil {
+		sql, args = sql+` WHERE student_id = $1`, []any{*student}
+	}
+	rows, err := tx.Query(ctx, sql, args...)
 	if err != nil {
-		return nil, fmt.Errorf("read attempts: %w", err)
+		return fmt.Errorf("read the evidence: %w", err)
 	}
-	out := map[uuid.UUID][]Flown{}
-	for rows.Next() {
-		var student uuid.UUID
-		f, err := scanFlown(rows, &student)
-		if err != nil {
-			return nil, fmt.Errorf("read attempts: %w", err)
+	defer rows.Close()
+	for _, f := range rows.FieldDescriptions() {
+		if f.Format != pgtype.BinaryFormatCode && f.DataTypeOID != pgtype.TextOID { // text is the same both ways
+			return fmt.Errorf("read the evidence: column %s comes as text", f.Name)
 		}
-		out[student] = append(out[student], f)
 	}
-	return out, rows.Err()
+	words := map[string]string{}
+	word := func(b []byte) string {
+		w, ok := words[string(b)]
+		if !ok {
+			w = string(b)
+			words[w] = w
+		}
+		return w
+	}
+	var a record.Attempt
+	for rows.Next() {
+		v := rows.RawValues()
+		a = record.Attempt{ID: uuid.UUID(v[1]).String(), At: postgresTime(v[2]), Counts: v[4][0] == 1, Level: int(binary.BigEndian.Uint32(v[5])),
+			Drill: word(v[6]), Side: field.Side(word(v[7])), Aids: craft.Aids(word(v[8])), CraftClass: craft.Class(word(v[9])),
+			Source: score.Source(word(v[10])), Verdict: score.Verdict(word(v[11]))}
+		if v[3] != nil {
+			a.Corrects = uuid.UUID(v[3]).String()
+		}
+		take(uuid.UUID(v[0]), &a)
+	}
+	if err := rows.Err(); err != nil {
+		return fmt.Errorf("read the evidence: %w", err)
+	}
+	return nil
+}
+
+// postgresTime reads a timestamptz as it comes over the wire: microseconds
+// since the beginning of 2000.
+func postgresTime(b []byte) time.Time {
+	const y2000 = 946684800
+	us := int64(binary.BigEndian.Uint64(b))
+	return time.Unix(y2000+us/1e6, us%1e6*1000).UTC()
+}
+
+// AspectSeconds reads the seconds flown inside tolerance by sector of the
+// aspect ring, with position hold and without.
+func (tx Tx) AspectSeconds(ctx context.Context, student uuid.UUID) (with, without []float32, err error) {
+	rows, err := tx.Query(ctx, `SELECT position_hold, seconds FROM aspect_totals WHERE student_id = $1`, student)
+	if err != nil {
+		return nil, nil, fmt.Errorf("read the seconds by aspect: %w", err)
+	}
+	var held bool
+	var seconds []float32
+	_, err = pgx.ForEachRow(rows, []any{&held, &seconds}, func() error {
+		if held {
+			with = slices.Clone(seconds)
+		} else {
+			without = slices.Clone(seconds)
+		}
+		return nil
+	})
+	return with, without, err
+}
+
+// addAspects adds an attempt's seconds by aspect to the student's totals, or
+// takes them away where it is corrected. The totals can be made anew from the
+// attempts at any time.
+func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) error {
+	const add = `INSERT INTO aspect_totals AS t (school_id, student_id, position_hold, seconds) VALUES ($1, $2, $3, $4)
+		ON CONFLICT (school_id, student_id, position_hold) DO UPDATE SET seconds =
+		(SELECT array_agg(o + n ORDER BY i) FROM unnest(t.seconds, excluded.seconds) WITH ORDINALITY AS u(o, n, i))`
+	if a.Verdict != score.Void {
+		if _, err := tx.Exec(ctx, add, tx.School, a.StudentID, a.Aids == craft.PositionHold, aspects); err != nil {
+			return fmt.Errorf("add the seconds by aspect: %w", err)
+		}
+	}
+	if a.Corrects == "" {
+		return nil
+	}
+	_, err := tx.Exec(ctx, `UPDATE aspect_totals t SET seconds = (SELECT array_agg(o - n ORDER BY i) FROM unnest(t.seconds, c.aspect_s) WITH ORDINALITY AS u(o, n, i))
+		FROM attempts c WHERE c.id = $1 AND c.verdict <> 'void' AND t.student_id = c.student_id AND t.position_hold = (c.aids = 'position-hold')`, a.Corrects)
+	if err != nil {
+		return fmt.Errorf("take the seconds by aspect away: %w", err)
+	}
+	return nil
 }
 
 const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps, wind_from_deg,
@@ -299,6 +392,3 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 	}
 	return k, nil
 }
-
-// Class returns the craft class of a type, for a type that the catalogue has.
-func Class(cat *drill.Catalogue, craftType string) craft.Class { return cat.Craft[craftType].Class() }

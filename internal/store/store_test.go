@@ -319,7 +319,9 @@ func TestMarksAreKeptOnce(t *testing.T) {
 		return nil
 	})
 	other := newSchool(t)
-	err := db.InSchool(ctx, other.id, func(tx Tx) error { return tx.AddMarks(ctx, id, other.instructor, []score.Mark{{ID: NewID().String(), Mark: "out"}}) })
+	err := db.InSchool(ctx, other.id, func(tx Tx) error {
+		return tx.AddMarks(ctx, id, other.instructor, []score.Mark{{ID: NewID().String(), Mark: "out"}})
+	})
 	if !errors.Is(err, ErrNotFound) {
 		t.Errorf("a mark of another school's attempt: %v", err)
 	}

@@ -127,4 +127,3 @@ func param(c *gin.Context, name string) (uuid.UUID, error) {
 	}
 	return id, nil
 }
-

@@ -306,4 +306,3 @@ func (s *Server) voidAttempt(c *gin.Context) {
 	}
 	c.Redirect(http.StatusSeeOther, "/attempts/"+fix.ID)
 }
-

@@ -211,23 +211,21 @@ func (s *Server) keepAndJudge(c *gin.Context, tx store.Tx, st store.Student, d d
 	if _, err := tx.Keep(ctx, st.ID, a); err != nil {
 		return nil, err
 	}
-	list, err := tx.Attempts(ctx, st.ID)
-	if err != nil {
-		return nil, err
-	}
-	loc := zone(p)
-	without := make([]store.Flown, 0, len(list))
-	for _, f := range list {
-		if f.ID != a.ID {
-			without = append(without, f)
-		}
-	}
 	now := s.now()
 	if a.At.After(now) {
 		now = a.At
 	}
+	before, after := readiness.NewEvidence(nil, now, zone(p)), readiness.NewEvidence(nil, now, zone(p))
+	err := tx.Evidence(ctx, &st.ID, func(_ uuid.UUID, f *record.Attempt) {
+		after.Add(f)
+		if f.ID != a.ID {
+			before.Add(f)
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
 	k := readiness.Key{Cell: drill.Cell{Drill: d.Key, Side: a.Side, Aids: a.Aids, Level: a.Level}, Class: a.CraftClass}
-	before, after := s.judge(st, without, now, loc).evidence.Cell(k), s.judge(st, list, now, loc).evidence.Cell(k)
-	v := s.verdictOf(a, d, before, after)
+	v := s.verdictOf(a, d, before.Cell(k), after.Cell(k))
 	return &v, nil
 }

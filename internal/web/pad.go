@@ -7,11 +7,13 @@ import (
 	"strconv"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/readiness"
+	"maestrale/core/record"
 	"maestrale/internal/store"
 )
 
@@ -56,7 +58,7 @@ var padFaults = []padFault{
 
 // chosen reads which cell is meant; what is not said is filled in from the
 // student's ladder: the lowest cell that is not held.
-func (s *Server) chosen(c *gin.Context, j judged) (drill.Cell, error) {
+func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 	cell := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")), Level: 1}
 	if l, err := strconv.Atoi(c.Query("level")); err == nil {
 		cell.Level = l
@@ -81,7 +83,7 @@ func (s *Server) chosen(c *gin.Context, j judged) (drill.Cell, error) {
 }
 
 // next is the lowest cell of the ladder that is not held.
-func (j judged) next() drill.Cell {
+func (j *judged) next() drill.Cell {
 	cells := j.programme.Cells()
 	for _, c := range cells {
 		if j.cell(c).Standing != readiness.Held {
@@ -95,7 +97,7 @@ func (j judged) next() drill.Cell {
 }
 
 // weaker is the side that stands lower, or has fewer passes; left in a tie.
-func (j judged) weaker(d drill.Drill, c drill.Cell) field.Side {
+func (j *judged) weaker(d drill.Drill, c drill.Cell) field.Side {
 	if !d.Sided {
 		return field.NoSide
 	}
@@ -112,21 +114,20 @@ func (s *Server) padPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
 	id, err := param(c, "student")
 	var st store.Student
-	var list []store.Flown
+	e := s.evidence(zone(p))
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if st, err = tx.Student(ctx, id); err != nil {
 				return err
 			}
-			list, err = tx.Attempts(ctx, id)
-			return err
+			return tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) })
 		})
 	}
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	j := s.judge(st, list, s.now(), zone(p))
+	j := s.judge(st, e)
 	cell, err := s.chosen(c, j)
 	if err != nil {
 		s.failed(c, err)
@@ -141,7 +142,7 @@ func (s *Server) padPage(c *gin.Context) {
 	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + st.Name, Place: "Students", Body: m})
 }
 
-func (s *Server) padModel(j judged, cell drill.Cell) (padModel, error) {
+func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
 	d := s.cat.Drills[cell.Drill]
 	task, err := d.Lay(cell.Side, cell.Level, j.class, nil)
 	if err != nil {
@@ -224,4 +225,3 @@ func (s *Server) verdictOf(k store.NewAttempt, d drill.Drill, before, after read
 	v.Again = fmt.Sprintf("/students/%s/mark?drill=%s&side=%s&aids=%s&level=%d", k.StudentID, d.Key, next, k.Aids, k.Level)
 	return v
 }
-

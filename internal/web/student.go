@@ -31,25 +31,33 @@ type judged struct {
 	class     craft.Class
 	evidence  *readiness.Evidence
 	ladder    [][]readiness.RungHalf
+	known     map[drill.Cell]readiness.Cell
+}
+
+// evidence begins a body of evidence as of now. Whether an attempt counts was
+// decided when it was recorded, by the drill as it was then.
+func (s *Server) evidence(loc *time.Location) *readiness.Evidence {
+	return readiness.NewEvidence(nil, s.now(), loc)
 }
 
 // judge holds a student's attempts to the rules.
-func (s *Server) judge(st store.Student, list []store.Flown, at time.Time, loc *time.Location) judged {
-	plain := make([]record.Attempt, len(list))
-	for i := range list {
-		plain[i] = list[i].Attempt
-	}
-	j := judged{student: st, programme: s.cat.Programmes[st.Programme], class: s.cat.Craft[st.CraftType].Class()}
-	j.evidence = readiness.Sort(plain, s.cat.Drills, at, loc)
+func (s *Server) judge(st store.Student, e *readiness.Evidence) *judged {
+	j := &judged{student: st, programme: s.cat.Programmes[st.Programme], class: s.cat.Craft[st.CraftType].Class(), evidence: e, known: map[drill.Cell]readiness.Cell{}}
 	j.ladder = readiness.Ladder(j.programme, j.cell)
 	return j
 }
 
-func (j judged) cell(c drill.Cell) readiness.Cell {
-	return j.evidence.Cell(readiness.Key{Cell: c, Class: j.class})
+// cell judges a cell once.
+func (j *judged) cell(c drill.Cell) readiness.Cell {
+	k, ok := j.known[c]
+	if !ok {
+		k = j.evidence.Cell(readiness.Key{Cell: c, Class: j.class})
+		j.known[c] = k
+	}
+	return k
 }
 
-func (j judged) cells() []readiness.Cell {
+func (j *judged) cells() []readiness.Cell {
 	var out []readiness.Cell
 	for _, c := range j.programme.Cells() {
 		out = append(out, j.cell(c))
@@ -119,13 +127,22 @@ func (s *Server) studentPage(c *gin.Context) {
 		err = ownOnly(p, id)
 	}
 	var st store.Student
-	var list []store.Flown
+	loc := zone(p)
+	e := s.evidence(loc)
+	var newest []store.Flown
+	var with, without []float32
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if st, err = tx.Student(ctx, id); err != nil {
 				return err
 			}
-			list, err = tx.Attempts(ctx, id)
+			if err = tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+				return err
+			}
+			if newest, err = tx.Latest(ctx, id, latest); err != nil {
+				return err
+			}
+			with, without, err = tx.AspectSeconds(ctx, id)
 			return err
 		})
 	}
@@ -133,8 +150,13 @@ func (s *Server) studentPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	loc := zone(p)
-	m := s.studentModel(s.judge(st, list, s.now(), loc), list, loc)
+	j := s.judge(st, e)
+	m := s.studentModel(j, newest, loc)
+	s.pictures(&m, j, with, without)
+	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.programme.Title, s.cat.Craft[st.CraftType].Title, counted(e.Count(), "attempt"), counted(e.Days(), "day"))
+	if len(newest) > 0 {
+		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
+	}
 	m.Own = p.Role == store.Learner
 	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
 	pg := page{Title: st.Name, Place: "Students", Body: m, Keys: []key{{"w", "why, on an underlined figure"}, {"↑ ↓ Enter", "walk through the attempts"}}}
@@ -145,9 +167,8 @@ func (s *Server) studentPage(c *gin.Context) {
 	s.render(c, http.StatusOK, "student", pg)
 }
 
-func (s *Server) studentModel(j judged, list []store.Flown, loc *time.Location) studentModel {
-	m := studentModel{Student: j.student, Programme: j.programme, NotCounted: len(j.evidence.NotCounted)}
-	m.Ladder = draw.Ladder(j.programme, j.ladder)
+func (s *Server) studentModel(j *judged, newest []store.Flown, loc *time.Location) studentModel {
+	m := studentModel{Student: j.student, Programme: j.programme, NotCounted: len(j.evidence.NotCounted())}
 	cells := j.cells()
 	held := 0
 	rungs := map[drill.Cell]string{}
@@ -170,31 +191,30 @@ func (s *Server) studentModel(j judged, list []store.Flown, loc *time.Location) 
 		}
 	}
 	m.HeldOf = fmt.Sprintf("%d of %d cells held", held, len(cells))
-	ring := readiness.RingOf(cells, func(c drill.Cell) (drill.Task, error) { return s.cat.Drills[c.Drill].Lay(c.Side, c.Level, j.class, nil) })
-	days := map[string]bool{}
 	corrected := map[string]bool{}
-	for _, a := range list {
-		ring.Add(a.Aids, a.Aspects)
-		days[a.At.In(loc).Format(time.DateOnly)] = true
+	for _, a := range newest {
 		corrected[a.Corrects] = true
 	}
+	for _, a := range newest {
+		m.Attempts = append(m.Attempts, s.attemptRow(a, loc, corrected[a.ID]))
+	}
+	return m
+}
+
+// pictures draws the ring and the ladder, and the ring's table.
+func (s *Server) pictures(m *studentModel, j *judged, with, without []float32) {
+	m.Ladder = draw.Ladder(j.programme, j.ladder)
+	ring := readiness.RingOf(j.cells(), func(c drill.Cell) (drill.Task, error) {
+		return s.cat.Drills[c.Drill].Lay(c.Side, c.Level, j.class, nil)
+	})
+	ring.Add(craft.PositionHold, with)
+	ring.Add(craft.HeightHold, without)
 	m.Ring = draw.Ring(ring)
 	for i, name := range readiness.SectorNames {
 		if ring.With[i].Drills || ring.Without[i].Drills || ring.With[i].Seconds+ring.Without[i].Seconds > 0 {
 			m.RingRows = append(m.RingRows, ringRow{name, ring.With[i], ring.Without[i]})
 		}
 	}
-	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.programme.Title, s.cat.Craft[j.student.CraftType].Title, counted(len(list), "attempt"), counted(len(days), "day"))
-	if len(list) > 0 {
-		m.Sub += " · last " + list[0].At.In(loc).Format("Monday 2 January")
-	}
-	for i, a := range list {
-		if i == latest {
-			break
-		}
-		m.Attempts = append(m.Attempts, s.attemptRow(a, loc, corrected[a.ID]))
-	}
-	return m
 }
 
 func (s *Server) cellRow(student uuid.UUID, c readiness.Cell) cellRow {
@@ -241,19 +261,21 @@ type studentRow struct {
 func (s *Server) studentsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
 	var students []store.Student
-	var all map[uuid.UUID][]store.Flown
+	loc := zone(p)
+	all := map[uuid.UUID]*readiness.Evidence{}
 	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if students, err = tx.Students(ctx); err != nil {
 			return err
 		}
-		all, err = tx.AllAttempts(ctx)
-		return err
+		for _, st := range students {
+			all[st.ID] = s.evidence(loc)
+		}
+		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) { all[student].Add(a) })
 	})
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	loc := zone(p)
 	m := studentsModel{CanAdd: p.Role != store.Spotter}
 	for _, k := range s.cat.ProgrammeKeys() {
 		m.Programmes = append(m.Programmes, s.cat.Programmes[k])
@@ -262,7 +284,7 @@ func (s *Server) studentsPage(c *gin.Context) {
 		m.Craft = append(m.Craft, s.cat.Craft[k])
 	}
 	for _, st := range students {
-		j := s.judge(st, all[st.ID], s.now(), loc)
+		j := s.judge(st, all[st.ID])
 		row := studentRow{Student: st, Programme: j.programme.Title, Craft: s.cat.Craft[st.CraftType].Title, Mini: draw.MiniLadder(j.programme, j.ladder), Last: "never"}
 		held, total := 0, 0
 		for _, cell := range j.cells() {
@@ -274,8 +296,8 @@ func (s *Server) studentsPage(c *gin.Context) {
 			}
 		}
 		row.Held = fmt.Sprintf("%d of %d", held, total)
-		if list := all[st.ID]; len(list) > 0 {
-			row.Last = list[0].At.In(loc).Format("Mon 2 Jan")
+		if last := j.evidence.Last(); !last.IsZero() {
+			row.Last = last.In(loc).Format("Mon 2 Jan")
 		}
 		m.Students = append(m.Students, row)
 	}

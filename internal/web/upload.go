@@ -461,4 +461,3 @@ func (s *Server) flownAt(t *track.Track, when string, p *store.Person) time.Time
 	}
 	return now
 }
-

@@ -58,7 +58,11 @@ func (s *Server) whyCell(c *gin.Context) {
 		return
 	}
 	loc := zone(p)
-	j := s.judge(st, list, s.now(), loc)
+	e := s.evidence(loc)
+	for i := range list {
+		e.Add(&list[i].Attempt)
+	}
+	j := s.judge(st, e)
 	judgedCell := j.cell(cell)
 	sl := slip{Figure: s.titleOf(cell.Drill, cell.Side) + ", " + cell.Aids.Words(), Rule: standingRule,
 		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further date, up to 90.",

@@ -73,8 +73,21 @@ CREATE TABLE attempts (
     FOREIGN KEY (school_id, recorded_by) REFERENCES accounts (school_id, id),
     FOREIGN KEY (school_id, corrects) REFERENCES attempts (school_id, id)
 );
-CREATE INDEX attempts_by_student ON attempts (school_id, student_id, at DESC);
+-- What standing rests on is read from the index alone.
+CREATE INDEX attempts_by_student ON attempts (school_id, student_id, at DESC)
+    INCLUDE (id, drill, side, level, aids, craft_class, source, verdict, counts, corrects);
 CREATE UNIQUE INDEX attempts_corrected_once ON attempts (corrects) WHERE corrects IS NOT NULL;
+
+-- Seconds flown inside tolerance by sector of the aspect ring, added up from
+-- the attempts.
+CREATE TABLE aspect_totals (
+    school_id     uuid NOT NULL REFERENCES schools,
+    student_id    uuid NOT NULL,
+    position_hold boolean NOT NULL,
+    seconds       real[] NOT NULL,
+    PRIMARY KEY (school_id, student_id, position_hold),
+    FOREIGN KEY (school_id, student_id) REFERENCES students (school_id, id)
+);
 
 CREATE TABLE tracks (
     attempt_id uuid PRIMARY KEY,
@@ -145,4 +158,4 @@ CREATE TABLE uploads (
 CREATE INDEX uploads_by_age ON uploads (school_id, at);
 
 -- +goose Down
-DROP TABLE uploads, wind_readings, chain, signoffs, tracks, attempts, marks, openings;
+DROP TABLE uploads, wind_readings, chain, signoffs, tracks, aspect_totals, attempts, marks, openings;

@@ -45,7 +45,7 @@ DO $$
 DECLARE t text;
 BEGIN
     EXECUTE format('GRANT USAGE ON SCHEMA %I TO maestrale_app', current_schema());
-    FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings', 'students', 'accounts', 'craft', 'uploads'] LOOP
+    FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings', 'students', 'accounts', 'craft', 'uploads', 'aspect_totals'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
         EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
@@ -53,7 +53,7 @@ BEGIN
     ALTER TABLE schools ENABLE ROW LEVEL SECURITY;
     CREATE POLICY one_school ON schools USING (id = current_school());
     GRANT SELECT ON schools TO maestrale_app;
-    GRANT UPDATE ON students, accounts, craft TO maestrale_app;
+    GRANT UPDATE ON students, accounts, craft, aspect_totals TO maestrale_app;
     GRANT DELETE ON uploads TO maestrale_app;
     GRANT SELECT, INSERT, UPDATE, DELETE ON sessions TO maestrale_app;
     GRANT SELECT, INSERT, DELETE ON sign_in_failures TO maestrale_app;
