@@ -73,8 +73,6 @@ var fieldOrder = []string{
 	"throttle", "yaw", "pitch", "roll", "gimbal", "aids", "frame", "armed", "pack_v", "gimbal_deg", "call", "accuracy_m",
 }
 
-var texts = []string{"aids", "frame", "armed", "call"}
-
 // geographic holds the columns of the geographic form with their ranges.
 var geographic = map[string][2]float64{
 	"lat_deg": {-90, 90}, "lon_deg": {-180, 180}, "alt_m": {-1000, 20000}, "heading_true_deg": {-1e5, 1e5},

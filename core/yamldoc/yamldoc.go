@@ -296,17 +296,25 @@ func (m *Map) Need(key string) Node {
 	return n
 }
 
-// Done refuses every key that was not asked for.
+// Done refuses every key that was not asked for. At the top of the file, where
+// everything is asked for whatever was wrong before, an unknown key that stands
+// above the mistake found so far is told instead.
 func (m *Map) Done() {
-	if !m.node.IsMap() || m.node.doc.err != nil {
+	doc := m.node.doc
+	if !m.node.IsMap() || (doc.err != nil && m.node.path != "") {
 		return
 	}
 	for i := 0; i+1 < len(m.node.n.Content); i += 2 {
 		k := m.node.n.Content[i]
-		if !slices.Contains(m.asked, k.Value) {
-			m.node.doc.fail(k, fmt.Sprintf("unknown key %q in %s", k.Value, m.node.label()), "one of "+strings.Join(m.asked, ", "))
-			return
+		if slices.Contains(m.asked, k.Value) {
+			continue
 		}
+		var before *Error
+		if errors.As(doc.err, &before) && before.Line > k.Line {
+			doc.err = nil
+		}
+		doc.fail(k, fmt.Sprintf("unknown key %q in %s", k.Value, m.node.label()), "one of "+strings.Join(m.asked, ", "))
+		return
 	}
 }
 
