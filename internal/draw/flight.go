@@ -91,7 +91,7 @@ func Plan(f Flight) template.HTML {
 	const w, h = 460.0, 380.0
 	p := f.planOf(w, h)
 	var s svg
-	s.open(w, h, "plan", "Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
+	s.openLinked(w, h, "plan", "Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
 	s.scaleBar(p)
 	radius, at := 0.0, field.Point{}
 	drawn := map[string]bool{}
@@ -242,7 +242,7 @@ func Height(f Flight) template.HTML {
 	y := func(z float64) float64 { return h - 18 - z/top*(h-30) }
 	var s svg
 	ts := f.timeScale()
-	s.open(timeWidth, h, "over-time", "Height over time, with the limits to scale; the table says the same")
+	s.openLinked(timeWidth, h, "over-time", "Height over time, with the limits to scale; the table says the same")
 	for i, st := range f.Task.Steps {
 		r := f.Result.Steps[i]
 		if st.Kind != drill.Hold || st.Limits.Height <= 0 || r.StartS == nil {
@@ -322,7 +322,7 @@ func TimeLine(f Flight) template.HTML {
 	var s svg
 	ts := f.timeScale()
 	from, to := f.clockOf()
-	s.open(timeWidth, h, "over-time", "Time line of steps and faults; the table says the same")
+	s.openLinked(timeWidth, h, "over-time", "Time line of steps and faults; the table says the same")
 	for i, r := range f.Result.Steps {
 		if r.StartS == nil {
 			continue

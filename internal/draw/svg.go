@@ -15,8 +15,13 @@ import (
 // svg collects the elements of a drawing.
 type svg struct{ b strings.Builder }
 
-func (s *svg) open(w, h float64, class, label string) {
-	fmt.Fprintf(&s.b, `<svg class="%s" viewBox="0 0 %s %s" role="img" aria-label="%s">`, class, n(w), n(h), html.EscapeString(label))
+func (s *svg) open(w, h float64, class, label string) { s.begin(w, h, class, "img", label) }
+
+// openLinked opens a drawing that holds links, which a plain picture may not.
+func (s *svg) openLinked(w, h float64, class, label string) { s.begin(w, h, class, "group", label) }
+
+func (s *svg) begin(w, h float64, class, role, label string) {
+	fmt.Fprintf(&s.b, `<svg class="%s" viewBox="0 0 %s %s" role="%s" aria-label="%s">`, class, n(w), n(h), role, html.EscapeString(label))
 }
 
 func (s *svg) done() template.HTML {

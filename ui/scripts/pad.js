@@ -266,7 +266,6 @@ function draw() {
   el("ring-big").textContent = big;
   el("ring-big").classList.toggle("words", Number.isNaN(Number(big)));
   el("ring-small").textContent = small;
-  el("ring").setAttribute("aria-label", `${big} ${small}`);
   el("ring").classList.toggle("inside", inside);
   /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray = `${1000 * share} 1000`;
   for (const d of document.querySelectorAll(".dir")) d.classList.toggle("off", !inside);

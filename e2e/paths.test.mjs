@@ -1,0 +1,288 @@
+// What an instructor does in a browser, from the sign-in to the record.
+import assert from "node:assert/strict";
+import { execFile } from "node:child_process";
+import path from "node:path";
+import { after, before, test } from "node:test";
+import { promisify } from "node:util";
+import axe from "axe-core";
+import { launch, password, root, signedIn, startDemo } from "./browser.mjs";
+
+/** @type {Awaited<ReturnType<typeof startDemo>>} */
+let demo;
+let browser;
+before(async () => {
+  demo = await startDemo();
+  browser = await launch();
+});
+after(async () => {
+  await browser?.close();
+  assert.equal(await demo?.stop(), 0, "the demo stops cleanly on Ctrl-C");
+});
+
+/** Everything that the page complained about. */
+function complaints(page) {
+  const list = [];
+  page.on("console", (m) => { if (m.type() === "error" && !/status of 4\d\d/.test(m.text())) list.push(m.text()); });
+  page.on("pageerror", (e) => list.push(e.message));
+  return list;
+}
+
+/** The page has nothing that axe objects to. */
+async function accessible(page, what) {
+  await page.evaluate(axe.source);
+  const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] }));
+  const said = found.violations.map((v) => `${v.id}: ${v.help}\n   ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join("\n   ")}`);
+  assert.deepEqual(said, [], `axe on ${what}`);
+}
+
+const phone = { width: 390, height: 844, hasTouch: true };
+
+/** Opens a student's pad for a drill, with the clock in the test's hands. */
+async function openPad(page, name, drill, side = "none") {
+  await page.click(`text=${name}`);
+  const at = new URL(page.url()).pathname;
+  await page.clock.install();
+  await page.goto(`${at}/mark?drill=${drill}&side=${side}&aids=position-hold`);
+  return at;
+}
+
+/** Lets the pad's time pass, and the server's answers come in between. */
+async function pass(page, seconds) {
+  for (let s = 0; s < seconds; s += 0.5) {
+    await page.clock.runFor(500);
+  }
+  await page.waitForLoadState("networkidle");
+  await page.clock.runFor(200);
+}
+
+test("a hover is marked to a pass on a phone in under ten taps, and the standing changes", async () => {
+  const context = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: demo.url });
+  const page = await context.newPage();
+  const wrong = complaints(page);
+  let taps = 0;
+  const tap = async (selector) => { taps++; await page.locator(selector).first().click(); };
+  await page.goto("/sign-in");
+  await accessible(page, "sign-in");
+  await page.fill("#email", "ettore@saline.example");
+  await page.fill("#password", password);
+  await tap("button:has-text('Sign in')");
+  await page.waitForURL("**/students");
+  await page.clock.install();
+  await tap("text=Amina Corvelli");
+  await page.waitForURL("**/students/*");
+  const student = page.url();
+  await tap("a.go[href*='drill=hover-tail-in']");
+  await page.waitForSelector("#b-main");
+  assert.match(await page.locator(".pad-before").innerText(), /building/);
+  await tap("#b-main"); // start
+  await pass(page, 5);
+  await tap("#ring"); // in position
+  await pass(page, 12);
+  assert.match(await page.locator("#ring-big").textContent(), /^1\d\.\d$/);
+  await accessible(page, "the pad while it is flown");
+  await pass(page, 12);
+  await page.waitForSelector("#b-main:has-text('Landed')");
+  await tap("#b-main"); // landed
+  await accessible(page, "the pad's landing");
+  taps++;
+  await page.locator(".pad-target").click({ position: { x: 190, y: 160 } });
+  await tap("#touch-keep");
+  await page.waitForSelector("#b-main:has-text('Done')");
+  await tap("#b-main"); // done
+  await page.waitForSelector("#view-verdict:not([hidden])");
+  assert.equal(await page.locator("#v-word").textContent(), "pass");
+  assert.match(await page.locator("#v-standing").textContent(), /passed.*still to fly/);
+  assert.ok(taps < 10, `${taps} taps`);
+  await accessible(page, "the verdict");
+  await page.goto(student);
+  const first = page.locator(".latest tbody tr").first();
+  assert.match(await first.innerText(), /Tail-in hover[\s\S]*pass/);
+  assert.deepEqual(wrong, []);
+  await context.close();
+});
+
+test("a sided drill is marked by keyboard alone, and the other side is offered", async () => {
+  const page = await signedIn(browser, demo.url);
+  const wrong = complaints(page);
+  await openPad(page, "Sibilla Nordest", "yaw-quarter", "left");
+  const key = async (k, seconds) => { await page.keyboard.press(k); await pass(page, seconds); };
+  await key("Enter", 4); // start
+  await key("Space", 6); // in position, three seconds and one
+  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 3 of 7");
+  await key("Space", 3); // it turns
+  await key("Space", 7); // it stands; then the hold at the new heading
+  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 5 of 7");
+  await key("Space", 3);
+  await key("Space", 7);
+  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 7 of 7");
+  await page.keyboard.press("l");
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowUp");
+  await key("Enter", 1);
+  await key("Enter", 1); // done
+  await page.waitForSelector("#view-verdict:not([hidden])");
+  assert.equal(await page.locator("#v-word").textContent(), "pass");
+  assert.match(await page.locator("#b-main").textContent(), /Next side: right/);
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/side=right/);
+  assert.match(await page.locator("main, .pad-drill").first().innerText(), /Quarter turn and back, right/);
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
+test("out to the left fails, undo takes it back, and a void does not count", async () => {
+  const page = await signedIn(browser, demo.url, phone);
+  await openPad(page, "Teo Brusaferal", "hover-tail-in");
+  await page.click("#b-main");
+  await pass(page, 4);
+  await page.click("#ring");
+  await pass(page, 5);
+  await page.click("[data-out=left]");
+  await pass(page, 1);
+  await page.waitForFunction(() => /left the box to the left/.test(document.querySelector("#ring-say")?.textContent ?? ""));
+  await page.click("#b-undo");
+  await pass(page, 1);
+  await page.waitForFunction(() => !/left the box/.test(document.querySelector("#ring-say")?.textContent ?? ""));
+  await page.click("#b-fault");
+  await accessible(page, "the faults");
+  await page.click("[data-void='a gust']");
+  await page.waitForSelector("#view-verdict:not([hidden])");
+  assert.equal(await page.locator("#v-word").textContent(), "void");
+  await page.context().close();
+});
+
+test("without a network the marks wait on the device and are sent once", async () => {
+  const page = await signedIn(browser, demo.url, phone);
+  await openPad(page, "Marko Ulivanic", "hover-tail-in");
+  await page.click("#b-main");
+  await pass(page, 4);
+  await page.context().setOffline(true);
+  await page.click("#ring");
+  await page.click("[data-out=right]");
+  await page.waitForFunction(() => /2 marks not sent yet/.test(document.querySelector("#unsent")?.textContent ?? ""));
+  await page.context().setOffline(false);
+  await page.reload(); // the page was closed in between
+  await page.waitForSelector("#view-fly:not([hidden])");
+  await pass(page, 2);
+  await page.waitForFunction(() => document.querySelector("#unsent")?.textContent === "all sent");
+  await page.click("#b-fault");
+  await page.click("[data-void='the instructor stopped it']");
+  await page.waitForSelector("#view-verdict:not([hidden])");
+  await page.click("#v-debrief");
+  await page.click("summary:has-text('marks')");
+  const marks = await page.locator("details[open] tbody tr td:nth-child(2)").allTextContents();
+  assert.deepEqual(marks, ["start", "in", "out", "void"]);
+  await page.context().close();
+});
+
+test("the shipped log shows its fault at the right place, here and on the command line", async () => {
+  const page = await signedIn(browser, demo.url);
+  const wrong = complaints(page);
+  await page.click("text=Nives Torcellan");
+  await page.waitForURL("**/students/*");
+  const student = page.url();
+  await page.keyboard.press("l");
+  await page.waitForURL("**/log");
+  await accessible(page, "the form of a log");
+  const file = path.join(root, "examples/hover-drift.csv");
+  await page.setInputFiles("#file", file);
+  await page.click("text=Look at the log");
+  await page.waitForSelector(".preview");
+  await accessible(page, "the preview of a log");
+  const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), ["score", "--drill", "hover-tail-in", "--craft", "poiana", file]);
+  const scored = JSON.parse(stdout);
+  assert.equal(scored.verdict, "fail");
+  assert.equal(scored.faults.length, 1);
+  assert.equal(scored.faults[0].toward, "right");
+  assert.match(await page.locator(".faults li").innerText(), new RegExp(scored.faults[0].text.replaceAll(".", "\\.")));
+  // The fault stands on the right-hand edge of the box in the drawing.
+  const box = await page.locator("svg.plan circle.limit").first().boundingBox();
+  const mark = await page.locator("svg.plan .fault-mark path").first().boundingBox();
+  const x = mark.x + mark.width / 2 - (box.x + box.width / 2);
+  const y = mark.y + mark.height / 2 - (box.y + box.height / 2);
+  assert.ok(Math.abs(Math.hypot(x, y) - box.width / 2) < 3 && x > 0.9 * Math.hypot(x, y), `fault ${x}, ${y} in a box of ${box.width / 2}`);
+  await page.keyboard.press("n"); // keep
+  await page.waitForURL("**/attempts/*");
+  await accessible(page, "the debrief");
+  assert.match(await page.locator(".big-verdict").innerText(), /fail/);
+  await page.keyboard.press("]");
+  assert.equal(await page.evaluate(() => document.activeElement?.id), "fault-1");
+  // What the screen keeps is what the command line prints.
+  assert.match(await page.locator(".big-verdict .why").innerText(), new RegExp(scored.margin.toFixed(2).replace("-", "−")));
+  await page.locator(".big-verdict .why").focus();
+  await page.keyboard.press("w");
+  await page.waitForSelector("#slip h2");
+  await accessible(page, "a why slip");
+  await page.keyboard.press("Escape");
+  assert.ok(await page.locator("#slip").isHidden());
+  await page.goto(student);
+  assert.match(await page.locator(".latest tbody tr").first().innerText(), /to the right of the marker/);
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
+test("every view is accessible in both themes and fits from 360 to 1920", async () => {
+  const page = await signedIn(browser, demo.url);
+  const wrong = complaints(page);
+  await page.click("text=Bruno Fasolar");
+  await page.waitForURL("**/students/*");
+  const student = new URL(page.url()).pathname;
+  const debrief = await page.locator(".latest tbody a").first().getAttribute("href");
+  for (const theme of ["day", "dusk"]) {
+    await page.evaluate((t) => localStorage.setItem("theme", t), theme);
+    for (const at of ["/students", student, debrief, `${student}/log`, `${student}/mark`, "/programmes", "/programmes/drills/yaw-quarter", "/jump?q=tail"]) {
+      await page.setViewportSize({ width: 1280, height: 800 });
+      await page.goto(at);
+      await accessible(page, `${at} in ${theme}`);
+      for (const width of [360, 820, 1920]) {
+        await page.setViewportSize({ width, height: 800 });
+        const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+        assert.ok(over <= 0, `${at} at ${width} is ${over} px too wide`);
+      }
+    }
+  }
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
+test("jumping, walking and the keys work without a mouse", async () => {
+  const page = await signedIn(browser, demo.url);
+  await page.keyboard.press("/");
+  await page.keyboard.type("radu");
+  await page.waitForSelector("#jump-hits a");
+  await accessible(page, "the jump");
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Enter");
+  await page.waitForURL("**/students/*");
+  assert.match(await page.locator("h1").innerText(), /Radu Petrinel/);
+  await page.keyboard.press("?");
+  await page.waitForSelector("#keys-dialog[open]");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Enter");
+  await page.waitForURL("**/attempts/*");
+  await page.keyboard.press("n");
+  await page.waitForURL("**/mark?*");
+  await page.context().close();
+});
+
+test("a student sees the own record and nobody else's", async () => {
+  const page = await signedIn(browser, demo.url, { email: "nives@saline.example" });
+  assert.match(await page.locator("h1").innerText(), /Nives Torcellan/);
+  assert.equal(await page.locator("text=Mark an attempt").count(), 0);
+  await accessible(page, "the own record");
+  assert.equal((await page.goto("/students")).status(), 403);
+  await page.context().close();
+});
+
+test("sign-out ends it, and a wrong password says so", async () => {
+  const page = await signedIn(browser, demo.url, { email: "mirta@saline.example" });
+  await page.click(".who summary");
+  await page.click("text=Sign out");
+  await page.waitForURL("**/sign-in");
+  await page.fill("#email", "mirta@saline.example");
+  await page.fill("#password", "wrong");
+  await page.click("button:has-text('Sign in')");
+  assert.match(await page.locator("[role=alert]").innerText(), /do not fit together/);
+  await page.context().close();
+});
