@@ -124,6 +124,7 @@ function ended(v) {
   keep();
   show("verdict");
   el("step-name").textContent = v.verdict;
+  el("before").textContent = ""; // what stands now is said below
   el("b-main").focus();
 }
 
