@@ -5,6 +5,7 @@ import (
 	"embed"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
 	"sort"
@@ -23,13 +24,14 @@ var shipped embed.FS
 type Catalogue struct {
 	Drills     map[string]Drill
 	Programmes map[string]Programme
+	Gates      map[string]Gate
 	Craft      craft.Catalogue
 	order      []string // drills in the order of the ladder
 }
 
 // Shipped returns the catalogue that ships with the program.
 func Shipped() *Catalogue {
-	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Craft: craft.Shipped()}
+	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Gates: map[string]Gate{}, Craft: craft.Shipped()}
 	if err := c.Add(shipped); err != nil {
 		panic(err) // the shipped files are tested
 	}
@@ -91,6 +93,13 @@ func (c *Catalogue) Add(files fs.FS) error {
 		}
 		next.Programmes[p.Key] = p
 	}
+	for _, name := range byFormat["maestrale-gate/1"] {
+		g, err := parseGate(text[name], next.Drills)
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		next.Gates[g.Key] = g
+	}
 	next.sort()
 	*c = *next
 	return nil
@@ -105,17 +114,7 @@ func formatOf(data []byte) (string, error) {
 }
 
 func (c *Catalogue) clone() *Catalogue {
-	n := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Craft: craft.Catalogue{}}
-	for k, v := range c.Drills {
-		n.Drills[k] = v
-	}
-	for k, v := range c.Programmes {
-		n.Programmes[k] = v
-	}
-	for k, v := range c.Craft {
-		n.Craft[k] = v
-	}
-	return n
+	return &Catalogue{Drills: maps.Clone(c.Drills), Programmes: maps.Clone(c.Programmes), Gates: maps.Clone(c.Gates), Craft: maps.Clone(c.Craft)}
 }
 
 // checkBuilds refuses a drill that builds on one that is not known, or, by a
@@ -194,14 +193,9 @@ func (c *Catalogue) Drill(key string) (Drill, error) {
 }
 
 // ProgrammeKeys lists the programmes by key.
-func (c *Catalogue) ProgrammeKeys() []string {
-	keys := make([]string, 0, len(c.Programmes))
-	for k := range c.Programmes {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	return keys
-}
+func (c *Catalogue) ProgrammeKeys() []string { return sortedKeys(c.Programmes) }
+
+func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
 
 // YAML writes the drills as they were read, one document each.
 func (c *Catalogue) YAML() []byte {

@@ -288,7 +288,7 @@ func TestReady(t *testing.T) {
 		t.Error("the programme's untried cells are not listed")
 	}
 	data, err := json.Marshal(rep)
-	if err != nil || !strings.Contains(string(data), `"standing":"held"`) || !strings.Contains(string(data), `"gates":[]`) {
+	if err != nil || !strings.Contains(string(data), `"standing":"held"`) || !strings.Contains(string(data), `"key":"supervised"`) {
 		t.Errorf("%s %v", data, err)
 	}
 	rep, _ = Ready(rec, drill.Shipped(), Options{Class: craft.Heavy})

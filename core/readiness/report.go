@@ -14,7 +14,7 @@ type Report struct {
 	Format     string       `json:"format"`
 	At         time.Time    `json:"at"`
 	Cells      []ReportCell `json:"cells"`
-	Gates      []struct{}   `json:"gates"` // gates are not judged yet; the list is empty
+	Gates      []ReportGate `json:"gates"`
 	NotCounted []NotCounted `json:"not_counted"`
 }
 
@@ -35,6 +35,18 @@ type ReportCell struct {
 	Needs        int         `json:"needs"`
 	OtherDates   int         `json:"other_dates"`
 	Why          string      `json:"why"`
+}
+
+// ReportGate is a gate as it stands in the report. No gate has a wind clause
+// yet, so that the wind is never what is missing.
+type ReportGate struct {
+	Key         string       `json:"key"`
+	CraftClass  craft.Class  `json:"craft_class"`
+	State       State        `json:"state"`
+	Missing     []ReportCell `json:"missing"`
+	MissingActs []string     `json:"missing_acts"`
+	WindOK      bool         `json:"wind_ok"`
+	Why         string       `json:"why"`
 }
 
 // Options narrow a report; the zero value reports everything as it stood at
@@ -67,7 +79,11 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	if o.Class != "" {
 		classes = map[craft.Class]bool{o.Class: true}
 	}
-	for _, c := range cat.Programmes[rec.Ladder].Cells() {
+	asked := cat.Programmes[rec.Ladder].Cells()
+	for _, g := range cat.Gates {
+		asked = append(asked, g.Cells...)
+	}
+	for _, c := range asked {
 		for class := range classes {
 			set[Key{c, class}] = true
 		}
@@ -79,18 +95,39 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		}
 	}
 	SortKeys(keys)
-	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []struct{}{}, NotCounted: e.NotCounted()}
+	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{}, NotCounted: e.NotCounted()}
 	if r.NotCounted == nil {
 		r.NotCounted = []NotCounted{}
 	}
 	for _, k := range keys {
-		c := e.Cell(k)
-		rc := ReportCell{Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: c.Level, CraftClass: c.Class, Standing: c.Standing,
-			SimStanding: c.SimStanding, Passes: c.Passes, Attempts: c.Attempts, Dates: c.Dates, Needs: c.Needs, OtherDates: c.OtherDates, Why: c.Why}
-		if !c.CurrentUntil.IsZero() {
-			rc.CurrentUntil = &c.CurrentUntil
+		r.Cells = append(r.Cells, reported(e.Cell(k)))
+	}
+	for _, key := range cat.GateKeys() {
+		for _, class := range craft.Classes {
+			if !classes[class] {
+				continue
+			}
+			g := JudgeGate(cat.Gates[key], class, e, rec.Witnessed, rec.SignOffs)
+			rg := ReportGate{Key: key, CraftClass: class, State: g.State, Missing: []ReportCell{}, MissingActs: []string{}, WindOK: true, Why: g.Why()}
+			for _, c := range g.Missing {
+				rg.Missing = append(rg.Missing, reported(c))
+			}
+			for _, a := range g.Acts {
+				if !a.Valid {
+					rg.MissingActs = append(rg.MissingActs, a.Key)
+				}
+			}
+			r.Gates = append(r.Gates, rg)
 		}
-		r.Cells = append(r.Cells, rc)
 	}
 	return r, nil
+}
+
+func reported(c Cell) ReportCell {
+	rc := ReportCell{Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: c.Level, CraftClass: c.Class, Standing: c.Standing,
+		SimStanding: c.SimStanding, Passes: c.Passes, Attempts: c.Attempts, Dates: c.Dates, Needs: c.Needs, OtherDates: c.OtherDates, Why: c.Why}
+	if !c.CurrentUntil.IsZero() {
+		rc.CurrentUntil = &c.CurrentUntil
+	}
+	return rc
 }

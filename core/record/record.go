@@ -58,6 +58,25 @@ type Record struct {
 	Student  Student   `json:"student"`
 	Ladder   string    `json:"programme"`
 	Attempts []Attempt `json:"attempts"`
+
+	Witnessed []Witnessed `json:"witnessed"`
+	SignOffs  []SignOff   `json:"signoffs"`
+}
+
+// Witnessed is an act that somebody saw the student do.
+type Witnessed struct {
+	Act string    `json:"act"`
+	At  time.Time `json:"at"`
+	By  string    `json:"by"`
+}
+
+// SignOff is a signed decision that a gate is passed.
+type SignOff struct {
+	Gate       string      `json:"gate"`
+	CraftClass craft.Class `json:"craft_class"`
+	At         time.Time   `json:"at"`
+	By         string      `json:"by"`
+	Until      time.Time   `json:"until"`
 }
 
 // Student names whose record it is.
@@ -88,7 +107,8 @@ func Read(r io.Reader) (*Record, []string, error) {
 	}
 	rec := &Record{Format: "maestrale-record/1"}
 	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs")
-	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder} {
+	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder,
+		"witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
 		if raw, ok := top[key]; ok {
 			if err := json.Unmarshal(raw, into); err != nil {
 				return nil, nil, misread.At(0, "", "%s: %v", key, err)

@@ -90,7 +90,7 @@ func TestTheSampleSchool(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			if broken, err := record.Verify(chain); broken != 0 || err != nil || len(chain) != len(list) {
+			if broken, err := record.Verify(chain); broken != 0 || err != nil || len(chain) < len(list)+2 { // and what was witnessed
 				t.Errorf("%s: chain of %d for %d attempts, broken at %d, %v", st.Name, len(chain), len(list), broken, err)
 			}
 			t.Logf("%-18s %3d attempts %v", st.Name, len(list), states[st.Name])

@@ -139,10 +139,32 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 			if _, err := tx.Keep(ctx, student.ID, attempts...); err != nil {
 				return err
 			}
+			if err := supervise(ctx, tx, student.ID, by[0], cat.Craft[l.craft].Class(), days[l.from], l.from != l.to); err != nil {
+				return err
+			}
 		}
 		w := windAt(now.In(zone))
 		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.mps, GustMps: &w.gust, FromDeg: &w.from})
 	})
+}
+
+// supervise lets a student be briefed on the first morning and, but for the one
+// who is just starting, signed for supervised flight on the same day.
+func supervise(ctx context.Context, tx store.Tx, student, by uuid.UUID, class craft.Class, morning time.Time, whole bool) error {
+	acts := []string{"briefing", "cautions", "preflight-unprompted"}
+	if !whole {
+		acts = acts[:2]
+	}
+	for i, act := range acts {
+		if err := tx.Witness(ctx, student, by, record.Witnessed{Act: act, At: morning.Add(time.Duration(i*5) * time.Minute).UTC(), By: staff[0].Name}); err != nil {
+			return err
+		}
+	}
+	if !whole {
+		return nil
+	}
+	at := morning.Add(20 * time.Minute).UTC()
+	return tx.SignOff(ctx, student, by, record.SignOff{Gate: "supervised", CraftClass: class, At: at, Until: at.AddDate(0, 0, 180), By: staff[0].Name})
 }
 
 // keepMarks keeps what the eye saw of an attempt, as the marking pad does.

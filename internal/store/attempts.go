@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -39,12 +38,8 @@ type NewAttempt struct {
 // and their entries in the student's chain. An attempt whose id is there
 // already is left as it is; kept tells how many are new.
 func (tx Tx) Keep(ctx context.Context, student uuid.UUID, list ...NewAttempt) (kept int, err error) {
-	// The student's row is the lock of the student's chain.
-	if err := tx.QueryRow(ctx, `SELECT id FROM students WHERE id = $1 FOR UPDATE`, student).Scan(new(uuid.UUID)); err != nil {
-		if errors.Is(err, pgx.ErrNoRows) {
-			return 0, ErrNotFound
-		}
-		return 0, fmt.Errorf("lock the record: %w", err)
+	if err := tx.lock(ctx, student); err != nil {
+		return 0, err
 	}
 	seq, prev, err := tx.chainEnd(ctx, student)
 	if err != nil {
@@ -272,26 +267,6 @@ func postgresTime(b []byte) time.Time {
 	const y2000 = 946684800
 	us := int64(binary.BigEndian.Uint64(b))
 	return time.Unix(y2000+us/1e6, us%1e6*1000).UTC()
-}
-
-// AspectSeconds reads the seconds flown inside tolerance by sector of the
-// aspect ring, with position hold and without.
-func (tx Tx) AspectSeconds(ctx context.Context, student uuid.UUID) (with, without []float32, err error) {
-	rows, err := tx.Query(ctx, `SELECT position_hold, seconds FROM aspect_totals WHERE student_id = $1`, student)
-	if err != nil {
-		return nil, nil, fmt.Errorf("read the seconds by aspect: %w", err)
-	}
-	var held bool
-	var seconds []float32
-	_, err = pgx.ForEachRow(rows, []any{&held, &seconds}, func() error {
-		if held {
-			with = slices.Clone(seconds)
-		} else {
-			without = slices.Clone(seconds)
-		}
-		return nil
-	})
-	return with, without, err
 }
 
 // addAspects adds an attempt's seconds by aspect to the student's totals, or

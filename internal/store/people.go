@@ -114,6 +114,21 @@ func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
 	return one[Student](rows, err)
 }
 
+// StudentWithAspects finds a student with the seconds flown inside tolerance by
+// sector of the aspect ring, with position hold and without.
+func (tx Tx) StudentWithAspects(ctx context.Context, id uuid.UUID) (s Student, with, without []float32, err error) {
+	const seconds = `(SELECT t.seconds FROM aspect_totals t WHERE t.student_id = students.id AND t.position_hold = `
+	err = tx.QueryRow(ctx, `SELECT `+studentColumns+`, `+seconds+`true), `+seconds+`false) FROM students WHERE id = $1`, id).Scan(
+		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &with, &without)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return s, nil, nil, ErrNotFound
+	}
+	if err != nil {
+		return s, nil, nil, fmt.Errorf("read the student: %w", err)
+	}
+	return s, with, without, nil
+}
+
 // Students lists the school's students by name.
 func (tx Tx) Students(ctx context.Context) ([]Student, error) {
 	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students ORDER BY name`)

@@ -195,7 +195,7 @@ func TestRecordsAreAppendOnlyForEverybody(t *testing.T) {
 			}
 		}
 	}
-	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings"} {
+	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings", "witnessed"} {
 		if _, err := conn.Exec(ctx, "TRUNCATE "+Schema+"."+table+" CASCADE"); err == nil || !strings.Contains(err.Error(), "append-only") {
 			t.Errorf("TRUNCATE %s: %v", table, err)
 		}
@@ -270,6 +270,51 @@ func TestCorrectionsPointBackOnce(t *testing.T) {
 	if !errors.Is(err, ErrAlreadyCorrected) {
 		t.Errorf("a second correction: %v", err)
 	}
+}
+
+func TestDecisionsAreInTheChain(t *testing.T) {
+	s := newSchool(t)
+	now := time.Now().UTC().Truncate(time.Microsecond)
+	s.keep(t, s.attempt(score.Pass, now))
+	s.in(t, func(tx Tx) error {
+		if err := tx.Witness(ctx, s.student, s.instructor, record.Witnessed{Act: "briefing", At: now, By: "An instructor"}); err != nil {
+			return err
+		}
+		return tx.SignOff(ctx, s.student, s.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light, At: now, Until: now.AddDate(0, 0, 180), By: "An instructor"})
+	})
+	s.in(t, func(tx Tx) error {
+		seen, signs, err := tx.Decisions(ctx, s.student)
+		if err != nil || len(seen) != 1 || len(signs) != 1 || seen[0].By != "An instructor" || !signs[0].Until.Equal(now.AddDate(0, 0, 180)) || signs[0].CraftClass != craft.Light {
+			t.Errorf("%+v %+v %v", seen, signs, err)
+		}
+		chain, err := tx.Chain(ctx, s.student)
+		if broken, _ := record.Verify(chain); err != nil || len(chain) != 3 || broken != 0 || chain[1].Kind != "witnessed" || chain[2].Kind != "signoff" {
+			t.Errorf("chain of %d, broken at %d, %v", len(chain), broken, err)
+		}
+		return nil
+	})
+	other := newSchool(t)
+	err := db.InSchool(ctx, other.id, func(tx Tx) error {
+		return tx.SignOff(ctx, s.student, other.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light, At: now, Until: now})
+	})
+	if !errors.Is(err, ErrNotFound) {
+		t.Errorf("a sign-off from another school: %v", err)
+	}
+}
+
+func TestAspectSecondsFollowCorrections(t *testing.T) {
+	s := newSchool(t)
+	a, b := s.attempt(score.Pass, time.Now()), s.attempt(score.Pass, time.Now())
+	fix := s.attempt(score.Void, a.At)
+	fix.Corrects = a.ID
+	s.keep(t, a, b, fix)
+	s.in(t, func(tx Tx) error {
+		_, with, without, err := tx.StudentWithAspects(ctx, s.student)
+		if err != nil || with != nil || len(without) != 16 || without[0] != 20 {
+			t.Errorf("with %v, without %v, %v; want 20 s tail-in without position hold", with, without, err)
+		}
+		return nil
+	})
 }
 
 func TestTwoAtOnceMakeOneChain(t *testing.T) {

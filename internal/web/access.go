@@ -48,6 +48,7 @@ func (s *Server) table() []route {
 		{"GET", "/attempts/:attempt/why", ownRecord, s.whyMargin},
 		{"GET", "/attempts/:attempt/track.csv", ownRecord, s.trackFile},
 		{"POST", "/attempts/:attempt/void", teachers, s.voidAttempt},
+		{"POST", "/students/:student/witnessed", teachers, s.witness},
 		{"POST", "/students/:student/sign-offs", teachers, s.signOff},
 		{"POST", "/wind", atField, s.postWind},
 		{"GET", "/programmes", signedIn, s.programmesPage},

@@ -189,20 +189,3 @@ func (s *Server) postWind(c *gin.Context) {
 	}
 	c.String(http.StatusOK, w)
 }
-
-// signOff is where a gate is signed. No gate can be ready before there are
-// gates, and what is not ready is not signed.
-func (s *Server) signOff(c *gin.Context) {
-	id, err := param(c, "student")
-	if err == nil {
-		err = s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error {
-			_, err := tx.Student(c.Request.Context(), id)
-			return err
-		})
-	}
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	s.problem(c, http.StatusConflict, problem{What: fmt.Sprintf("The gate %q is not ready, so it cannot be signed.", cleanName(c.PostForm("gate"))), Do: "Gates are not judged yet; they come with the readiness work."})
-}

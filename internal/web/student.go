@@ -80,6 +80,7 @@ type studentModel struct {
 	HeldOf     string
 	Attempts   []attemptRow
 	NotCounted int
+	Gates      []gateRow
 }
 
 type ringRow struct {
@@ -131,9 +132,11 @@ func (s *Server) studentPage(c *gin.Context) {
 	e := s.evidence(loc)
 	var newest []store.Flown
 	var with, without []float32
+	var seen []record.Witnessed
+	var signs []record.SignOff
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if st, err = tx.Student(ctx, id); err != nil {
+			if st, with, without, err = tx.StudentWithAspects(ctx, id); err != nil {
 				return err
 			}
 			if err = tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
@@ -142,7 +145,7 @@ func (s *Server) studentPage(c *gin.Context) {
 			if newest, err = tx.Latest(ctx, id, latest); err != nil {
 				return err
 			}
-			with, without, err = tx.AspectSeconds(ctx, id)
+			seen, signs, err = tx.Decisions(ctx, id)
 			return err
 		})
 	}
@@ -153,6 +156,7 @@ func (s *Server) studentPage(c *gin.Context) {
 	j := s.judge(st, e)
 	m := s.studentModel(j, newest, loc)
 	s.pictures(&m, j, with, without)
+	m.Gates = s.gateRows(j, seen, signs, loc)
 	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.programme.Title, s.cat.Craft[st.CraftType].Title, counted(e.Count(), "attempt"), counted(e.Days(), "day"))
 	if len(newest) > 0 {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")

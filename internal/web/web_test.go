@@ -563,6 +563,39 @@ func TestMarkupInNamesIsText(t *testing.T) {
 	}
 }
 
+func TestWitnessAndSignOff(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	at := "/students/" + s.student.String()
+	sign := func() reply { return c.form(at+"/sign-offs", url.Values{"gate": {"supervised"}}) }
+	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "not witnessed") || s.count("signoffs") != 0 {
+		t.Errorf("signed before it is ready: %d, %d sign-offs", r.status, s.count("signoffs"))
+	}
+	if r := s.as(store.Spotter).form(at+"/sign-offs", url.Values{"gate": {"supervised"}}); r.status != http.StatusForbidden {
+		t.Errorf("a spotter signs: %d", r.status)
+	}
+	if r := c.form(at+"/witnessed", url.Values{"act": {"applause"}}); r.status != http.StatusConflict || s.count("witnessed") != 0 {
+		t.Errorf("an act that no gate asks for: %d", r.status)
+	}
+	for _, act := range []string{"briefing", "cautions", "preflight-unprompted"} {
+		if r := c.form(at+"/witnessed", url.Values{"act": {act}}); r.status != http.StatusSeeOther {
+			t.Fatalf("%s: %d %s", act, r.status, r.body)
+		}
+	}
+	if p := c.get(at); !strings.Contains(p.body, "Ready to be signed") {
+		t.Error("it does not say that it is ready")
+	}
+	if r := sign(); r.status != http.StatusSeeOther || s.count("signoffs") != 1 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	if p := c.get(at); !strings.Contains(p.body, "signed by The instructor") {
+		t.Error("it does not say who signed")
+	}
+	if r := sign(); r.status != http.StatusConflict || s.count("signoffs") != 1 {
+		t.Errorf("signed twice: %d, %d sign-offs", r.status, s.count("signoffs"))
+	}
+}
+
 func TestVoidIsACorrection(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Instructor)

@@ -1,0 +1,143 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/drill"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/store"
+)
+
+// gateRow is a gate as the student's page shows it.
+type gateRow struct {
+	readiness.GateResult
+	Word string // what the state is called on the screen
+	Acts []actRow
+	Says string
+	May  bool // it can be signed now
+}
+
+type actRow struct {
+	drill.Act
+	Valid bool
+	Says  string
+}
+
+var gateWords = map[readiness.State]string{
+	readiness.GateNotReady: "Not yet", readiness.GateReady: "Ready to be signed", readiness.GateSigned: "Signed", readiness.GateLapsed: "Lapsed",
+}
+
+// gateRows judges every gate for the student's craft class.
+func (s *Server) gateRows(j *judged, seen []record.Witnessed, signs []record.SignOff, loc *time.Location) []gateRow {
+	var out []gateRow
+	for _, k := range s.cat.GateKeys() {
+		g := readiness.JudgeGate(s.cat.Gates[k], j.class, j.evidence, seen, signs)
+		row := gateRow{GateResult: g, Word: gateWords[g.State], Says: g.Why(), May: g.Signable()}
+		for _, a := range g.Acts {
+			says := "not witnessed yet"
+			if a.Seen != nil {
+				says = fmt.Sprintf("%s, %s", a.Seen.At.In(loc).Format("2 Jan 2006"), a.Seen.By)
+				if !a.Valid {
+					says += "; too long ago"
+				}
+			}
+			row.Acts = append(row.Acts, actRow{a.Act, a.Valid, says})
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// judgedFor reads a student and all that is known of them, in one transaction.
+func (s *Server) judgedFor(c *gin.Context, tx store.Tx, student uuid.UUID) (j *judged, seen []record.Witnessed, signs []record.SignOff, err error) {
+	ctx := c.Request.Context()
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	e := s.evidence(zone(person(c)))
+	if err = tx.Evidence(ctx, &student, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+		return nil, nil, nil, err
+	}
+	seen, signs, err = tx.Decisions(ctx, student)
+	return s.judge(st, e), seen, signs, err
+}
+
+// witness keeps that an instructor saw an act.
+func (s *Server) witness(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	id, err := param(c, "student")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	act := c.PostForm("act")
+	by := ""
+	for _, g := range s.cat.Gates {
+		for _, a := range g.Witnessed {
+			if a.Key == act {
+				by = a.By
+			}
+		}
+	}
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		if _, err := tx.Student(ctx, id); err != nil {
+			return err
+		}
+		if by == "" {
+			return inputError("No gate asks for that act.")
+		}
+		if by == store.Chief && p.Role != store.Chief {
+			return inputError("Only the chief instructor witnesses that.")
+		}
+		return tx.Witness(ctx, id, p.ID, record.Witnessed{Act: act, At: s.now().UTC().Truncate(time.Microsecond), By: p.Name})
+	})
+	s.backToStudent(c, id, err)
+}
+
+// signOff signs a gate: only one that the rules call ready.
+func (s *Server) signOff(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	id, err := param(c, "student")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	key := c.PostForm("gate")
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		j, seen, signs, err := s.judgedFor(c, tx, id)
+		if err != nil {
+			return err
+		}
+		g, known := s.cat.Gates[key]
+		if !known {
+			return inputError("That gate is not known.")
+		}
+		r := readiness.JudgeGate(g, j.class, j.evidence, seen, signs)
+		if !r.Signable() {
+			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.Why()))
+		}
+		at := s.now().UTC().Truncate(time.Microsecond)
+		return tx.SignOff(ctx, id, p.ID, record.SignOff{Gate: key, CraftClass: j.class, At: at, By: p.Name, Until: r.Until(at, zone(p)).UTC()})
+	})
+	s.backToStudent(c, id, err)
+}
+
+// backToStudent ends what was done for a student: back to the page, or what
+// was wrong.
+func (s *Server) backToStudent(c *gin.Context, id uuid.UUID, err error) {
+	switch wrong := err.(type) {
+	case nil:
+		c.Redirect(http.StatusSeeOther, "/students/"+id.String())
+	case inputError:
+		s.problem(c, http.StatusConflict, problem{What: string(wrong), Do: "Go back to the student; the page says what is missing."})
+	default:
+		s.failed(c, err)
+	}
+}
