@@ -21,6 +21,15 @@ type gateRow struct {
 	Acts []actRow
 	Says string
 	May  bool // it can be signed now
+	// Until is the last day of the sign-off, where there is one.
+	Until string
+}
+
+// actsModel is the list of a gate's acts.
+type actsModel struct {
+	Gate    gateRow
+	Student string
+	CanMark bool
 }
 
 type actRow struct {
@@ -39,6 +48,9 @@ func (s *Server) gateRows(j *judged, seen []record.Witnessed, signs []record.Sig
 	for _, k := range s.cat.GateKeys() {
 		g := readiness.JudgeGate(s.cat.Gates[k], j.class, j.evidence, seen, signs)
 		row := gateRow{GateResult: g, Word: gateWords[g.State], Says: g.Why(), May: g.Signable()}
+		if g.Sign != nil {
+			row.Until = g.Sign.Until.In(loc).Format("2 Jan 2006")
+		}
 		for _, a := range g.Acts {
 			says := "not witnessed yet"
 			if a.Seen != nil {

@@ -129,6 +129,7 @@ var funcs = template.FuncMap{
 		return ""
 	},
 	"inc":   func(i int) int { return i + 1 },
+	"acts":  func(g gateRow, m studentModel) actsModel { return actsModel{g, m.Student.ID.String(), m.CanMark} },
 	"hatch": func() template.HTML { return draw.Hatch },
 }
 

@@ -588,7 +588,7 @@ func TestWitnessAndSignOff(t *testing.T) {
 	if r := sign(); r.status != http.StatusSeeOther || s.count("signoffs") != 1 {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	if p := c.get(at); !strings.Contains(p.body, "signed by The instructor") {
+	if p := c.get(at); !strings.Contains(p.body, "Signed</span> by The instructor") {
 		t.Error("it does not say who signed")
 	}
 	if r := sign(); r.status != http.StatusConflict || s.count("signoffs") != 1 {
