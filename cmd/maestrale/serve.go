@@ -111,7 +111,7 @@ func demoCommand() *cobra.Command {
 				defer func() { err = errors.Join(err, pg.Stop()) }()
 				url = pg.URL()
 			}
-			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true}, reset)
+			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data}, reset)
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
@@ -166,6 +166,7 @@ type site struct {
 	cat       *drill.Catalogue
 	secure    bool
 	demo      bool
+	data      string // the demo's data folder, empty with a server of one's own
 }
 
 // serve answers until the context ends, and then finishes what it has begun.
@@ -199,7 +200,11 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		for _, w := range demo.SignIns() {
 			fmt.Fprintf(out, "  %-12s %s\n", w.Role, w.Email)
 		}
-		fmt.Fprintf(out, "\nCtrl-C stops it; the data stay.\n")
+		where := ""
+		if s.data != "" {
+			where = " in " + s.data
+		}
+		fmt.Fprintf(out, "\nCtrl-C stops it; the data stay%s.\n", where)
 	}
 	select {
 	case err := <-ended:

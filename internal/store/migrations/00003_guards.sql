@@ -39,7 +39,12 @@ BEGIN
     END IF;
 EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; -- another database made it at the same time
 END $$;
-DO $$ BEGIN EXECUTE format('GRANT maestrale_app TO %I', current_user); END $$;
+-- Where an administrator has made the role and granted it, nothing is left to do.
+DO $$ BEGIN
+    IF NOT pg_has_role(current_user, 'maestrale_app', 'MEMBER') THEN
+        EXECUTE format('GRANT maestrale_app TO %I', current_user);
+    END IF;
+END $$;
 
 DO $$
 DECLARE t text;

@@ -1,0 +1,181 @@
+package readiness
+
+import (
+	"cmp"
+	"slices"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/record"
+	"maestrale/core/score"
+)
+
+// lane is what can bear on one another: the attempts at one drill and side on
+// one class.
+type lane struct {
+	drill string
+	side  field.Side
+	class craft.Class
+}
+
+// seen is what the rules see of an attempt, with the date on which it was
+// flown, in the school's time zone, as a day number.
+type seen struct {
+	id    string
+	at    time.Time
+	day   int
+	level int
+	rank  int // of the aids: more is fewer
+	pass  bool
+}
+
+// Evidence is the attempts of one student, as known at a moment. Add takes
+// them in any order; the first Cell that is asked for sorts them.
+type Evidence struct {
+	at         time.Time
+	zone       *time.Location
+	drills     map[string]drill.Drill
+	field, sim map[lane][]seen
+	corrected  map[string]bool
+	days       map[int]bool
+	sorted     bool
+	notCounted []NotCounted
+	count      int
+	last       time.Time
+}
+
+// NotCounted is an attempt that is practice only, with the reason.
+type NotCounted struct {
+	ID  string `json:"id"`
+	Why string `json:"why"`
+}
+
+// NewEvidence makes an empty body of evidence. Attempts are held to the rules
+// of the drills that are given; of a drill that is not among them it is taken as
+// it was recorded whether an attempt counts, but for the rules that need no
+// drill.
+func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
+	return &Evidence{at: at, zone: zone, drills: drills, field: map[lane][]seen{}, sim: map[lane][]seen{}, corrected: map[string]bool{}, days: map[int]bool{}}
+}
+
+// Sort makes the evidence of a list of attempts.
+func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
+	e := NewEvidence(drills, at, zone)
+	for i := range attempts {
+		e.Add(&attempts[i])
+	}
+	return e
+}
+
+// Add takes one attempt; a itself is not kept. Later attempts than the moment
+// that is judged are left out, corrected ones give way to their corrections.
+func (e *Evidence) Add(a *record.Attempt) {
+	e.count++
+	if a.At.After(e.last) {
+		e.last = a.At
+	}
+	if a.Corrects != "" {
+		e.corrected[a.Corrects] = true
+	}
+	if a.At.After(e.at) {
+		return
+	}
+	s := seen{id: a.ID, at: a.At, day: dayNumber(a.At, e.zone), level: a.Level, rank: a.Aids.Rank(), pass: a.Verdict == score.Pass}
+	e.days[s.day] = true
+	if a.Verdict == score.Void {
+		return
+	}
+	ok, why := a.Counts, a.WhyNot
+	if ok {
+		ok, why = e.drills[a.Drill].Counts(a.Flown())
+	}
+	if !ok {
+		e.notCounted = append(e.notCounted, NotCounted{a.ID, why})
+		return
+	}
+	e.sorted = false
+	l := lane{a.Drill, a.Side, a.CraftClass}
+	if a.Source == score.Sim {
+		e.sim[l] = append(e.sim[l], s)
+	} else {
+		e.field[l] = append(e.field[l], s)
+	}
+}
+
+// sort puts the evidence in the order of time, equal times by id, and takes
+// out what was corrected.
+func (e *Evidence) sort() {
+	if e.sorted {
+		return
+	}
+	e.sorted = true
+	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
+		for l, list := range lanes {
+			if len(e.corrected) > 0 {
+				list = slices.DeleteFunc(list, func(s seen) bool { return e.corrected[s.id] })
+				lanes[l] = list
+			}
+			slices.SortFunc(list, func(a, b seen) int {
+				return cmp.Or(a.at.Compare(b.at), cmp.Compare(a.id, b.id))
+			})
+		}
+	}
+}
+
+// NotCounted lists the attempts that are practice only.
+func (e *Evidence) NotCounted() []NotCounted {
+	return slices.DeleteFunc(slices.Clone(e.notCounted), func(n NotCounted) bool { return e.corrected[n.ID] })
+}
+
+// Count is the number of attempts, whether they count or not.
+func (e *Evidence) Count() int { return e.count }
+
+// Last is when the newest attempt was flown; zero where there is none.
+func (e *Evidence) Last() time.Time { return e.last }
+
+// Days is the number of dates on which anything was flown.
+func (e *Evidence) Days() int { return len(e.days) }
+
+// dayNumber numbers the dates of the school's calendar.
+func dayNumber(t time.Time, zone *time.Location) int {
+	y, m, d := t.In(zone).Date()
+	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Unix() / 86400)
+}
+
+// Keys lists every cell that the evidence bears on: those that were flown and
+// those that a pass with fewer aids, or at a higher level, serves as well.
+func (e *Evidence) Keys() []Key {
+	e.sort()
+	set := map[Key]bool{}
+	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
+		for l, list := range lanes {
+			for _, s := range list {
+				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: s.level}, l.class}] = true
+				if !s.pass {
+					continue
+				}
+				for _, a := range craft.AidsOrder[:s.rank+1] {
+					for level := s.level; level >= 1 && level > s.level-10; level-- {
+						set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: a, Level: level}, l.class}] = true
+					}
+				}
+			}
+		}
+	}
+	keys := make([]Key, 0, len(set))
+	for k := range set {
+		keys = append(keys, k)
+	}
+	SortKeys(keys)
+	return keys
+}
+
+// SortKeys orders cells by drill, side, aids, level and class.
+func SortKeys(keys []Key) {
+	slices.SortFunc(keys, func(a, b Key) int {
+		return cmp.Or(cmp.Compare(a.Drill, b.Drill), cmp.Compare(a.Side, b.Side), cmp.Compare(a.Aids.Rank(), b.Aids.Rank()),
+			cmp.Compare(a.Level, b.Level), cmp.Compare(a.Class, b.Class))
+	})
+}
