@@ -10,6 +10,10 @@ const browser = await launch();
 const shot = (page, name) => page.screenshot({ path: path.join(out, `${name}.png`) });
 const open = async (page, text) => { await page.click(`text=${text}`); await page.waitForURL("**/students/*"); };
 
+const gate = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await gate.goto(`${demo.url}/sign-in`);
+await shot(gate, "sign-in");
+
 const page = await signedIn(browser, demo.url);
 await shot(page, "students");
 await open(page, "Bruno Fasolar");

@@ -218,7 +218,8 @@ func (s *sampler) turn() {
 				left = c.firstOut(ea)
 				s.open = s.fault(with(c.leaving(left, p), begin))
 			}
-			a = p
+			// The rest of the segment goes on from there.
+			a, was = p, field.Angle(math.Copysign(float64(tr.begins), float64(now)))
 		}
 		tr.pass(was, now, at)
 		if s.turning(tr, was, now, at, b.t) {

@@ -214,6 +214,19 @@ func TestTurns(t *testing.T) {
 	}
 }
 
+// At two samples a second a turn begins and passes its first tenth within one
+// of them; its rate is still the one that was flown.
+func TestACoarseLogOfATurn(t *testing.T) {
+	for _, dt := range []float64{0.02, 0.25, 0.5} {
+		p := newPilot(dt, 0, 6).wait(1).up(1.5, 2).wait(5).turn(-90, 2).wait(5).turn(90, 2).wait(5).up(0, 4).wait(3)
+		r := scored(t, shipped(t, "yaw-quarter", field.LeftSide, 1), &p.t)
+		m := r.Steps[2].Metrics
+		if r.Verdict != Pass || math.Abs(m["rate_dps"]-45) > 0.01 || !close3(r.Steps[2].StartS, 8+5.0/45) {
+			t.Errorf("dt %v: %s, rate %v, begins at %v", dt, r.Verdict, m["rate_dps"], *r.Steps[2].StartS)
+		}
+	}
+}
+
 func TestWithoutHeadingPlaceAloneIsScored(t *testing.T) {
 	p := hover(0.02)
 	p.up(0, 3).wait(2)

@@ -354,7 +354,7 @@ document.addEventListener("keydown", (e) => {
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = { l: landed, f: () => show("fault"), u: undo, p: () => put("rest") }[e.key.toLowerCase()];
+    const does = { l: landed, f: () => show("fault"), u: undo, p: () => { if (kind() === "turn" && run?.turning) tapRing(); } }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
       out(toward);
