@@ -6,6 +6,8 @@ import path from "node:path";
 import { chromium } from "playwright-core";
 
 export const root = path.resolve(import.meta.dirname, "..");
+/** How long to wait for anything, in milliseconds: a shared machine can be slow. */
+export const patience = 120_000;
 export const password = "vento-da-maestro";
 
 export function launch() {
@@ -48,6 +50,7 @@ export async function startDemo() {
 /** A page at a size, signed in as somebody of the sample school. */
 export async function signedIn(browser, url, { email = "livia@saline.example", width = 1280, height = 800, ...more } = {}) {
   const context = await browser.newContext({ viewport: { width, height }, baseURL: url, timezoneId: "Europe/Rome", ...more });
+  context.setDefaultTimeout(patience);
   const page = await context.newPage();
   await page.goto("/sign-in");
   await page.fill("#email", email);

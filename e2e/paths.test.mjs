@@ -5,7 +5,7 @@ import path from "node:path";
 import { after, before, test } from "node:test";
 import { promisify } from "node:util";
 import axe from "axe-core";
-import { launch, password, root, signedIn, startDemo } from "./browser.mjs";
+import { launch, password, patience, root, signedIn, startDemo } from "./browser.mjs";
 
 /** @type {Awaited<ReturnType<typeof startDemo>>} */
 let demo;
@@ -57,6 +57,7 @@ async function pass(page, seconds) {
 
 test("a hover is marked to a pass on a phone in under ten taps, and the standing changes", async () => {
   const context = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: demo.url });
+  context.setDefaultTimeout(patience);
   const page = await context.newPage();
   const wrong = complaints(page);
   let taps = 0;
