@@ -251,7 +251,7 @@ func start(ctx context.Context, bin, dir, password string, who *syscall.Credenti
 
 // await waits until the server answers.
 func (s *Server) await(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
 	for {
 		conn, err := pgx.Connect(ctx, s.url)
@@ -297,8 +297,8 @@ func (s *Server) Stop() error {
 			return fmt.Errorf("PostgreSQL ended badly: %s", s.complaint())
 		}
 		return nil
-	case <-time.After(20 * time.Second):
+	case <-time.After(time.Minute):
 		_ = s.cmd.Process.Kill()
-		return errors.New("PostgreSQL did not stop within 20 s and was killed; it recovers at the next start")
+		return errors.New("PostgreSQL did not stop within a minute and was killed; it recovers at the next start")
 	}
 }

@@ -121,7 +121,7 @@ func (s *Server) routes() error {
 }
 
 func (s *Server) ready(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 5*time.Second)
 	defer cancel()
 	if err := s.store.Ready(ctx); err != nil {
 		s.log.ErrorContext(ctx, "not ready", "error", err)
