@@ -3,10 +3,12 @@ package demo
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"math"
 	"math/rand/v2"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -97,8 +99,8 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 	if err := store.AddSchool(ctx, ownerURL, school, SchoolName, Zone); err != nil {
 		return err
 	}
-	return s.InSchool(ctx, school, func(tx store.Tx) error {
-		var by []uuid.UUID
+	var by []uuid.UUID
+	err = s.InSchool(ctx, school, func(tx store.Tx) error {
 		for _, a := range staff {
 			a.ID, a.PasswordHash = store.NewID(), secret
 			if a.Role != store.Spotter {
@@ -114,38 +116,52 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 				return err
 			}
 		}
-		days := fieldDays(now, zone)
-		for i, l := range learners {
-			student := store.Student{ID: store.NewID(), Name: l.name, Programme: l.programme, CraftType: l.craft, TrainsFor: l.trainsFor, StartedOn: days[l.from]}
-			if err := tx.AddStudent(ctx, student); err != nil {
-				return err
-			}
-			if i == 0 {
-				err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: l.name, Role: store.Learner, StudentID: &student.ID, PasswordHash: secret})
-				if err != nil {
-					return err
-				}
-			}
-			course := training{learner: l, student: student, cat: cat, zone: zone, by: by, seed: uint64(i + 1)}
-			attempts, err := course.fly(days)
-			if err != nil {
-				return err
-			}
-			for _, a := range attempts {
-				if err := keepMarks(ctx, tx, a); err != nil {
-					return err
-				}
-			}
-			if _, err := tx.Keep(ctx, student.ID, attempts...); err != nil {
-				return err
-			}
-			if err := supervise(ctx, tx, student.ID, by[0], cat.Craft[l.craft].Class(), days[l.from], l.from != l.to); err != nil {
-				return err
-			}
-		}
 		w := windAt(now.In(zone))
 		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.mps, GustMps: &w.gust, FromDeg: &w.from})
 	})
+	if err != nil {
+		return err
+	}
+	// One learner's weeks do not wait for another's; whoever calls starts anew
+	// where one of them fails.
+	days := fieldDays(now, zone)
+	errs := make([]error, len(learners))
+	var wg sync.WaitGroup
+	for i := range learners {
+		wg.Go(func() {
+			t := training{learner: learners[i], cat: cat, zone: zone, by: by, seed: uint64(i + 1)}
+			errs[i] = s.InSchool(ctx, school, func(tx store.Tx) error { return t.load(ctx, tx, days, i == 0, secret) })
+		})
+	}
+	wg.Wait()
+	return errors.Join(errs...)
+}
+
+// load makes the learner's weeks and keeps them; one learner has an account.
+func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, account bool, secret string) error {
+	t.student = store.Student{ID: store.NewID(), Name: t.name, Programme: t.programme, CraftType: t.craft, TrainsFor: t.trainsFor, StartedOn: days[t.from]}
+	attempts, err := t.fly(days)
+	if err != nil {
+		return err
+	}
+	if err := tx.AddStudent(ctx, t.student); err != nil {
+		return err
+	}
+	if account {
+		err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: t.name, Role: store.Learner, StudentID: &t.student.ID, PasswordHash: secret})
+		if err != nil {
+			return err
+		}
+	}
+	for _, a := range attempts {
+		if err := keepMarks(ctx, tx, a); err != nil {
+			return err
+		}
+	}
+	if _, err := tx.Keep(ctx, t.student.ID, attempts...); err != nil {
+		return err
+	}
+	return supervise(ctx, tx, t.student.ID, t.by[0], t.cat.Craft[t.craft].Class(), days[t.from], t.from != t.to)
 }
 
 // supervise lets a student be briefed on the first morning and, but for the one
