@@ -421,3 +421,26 @@ func BenchmarkScore(b *testing.B) {
 	}
 	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/float64(tr.Len()), "ns/sample")
 }
+
+// Whatever can be read can be scored, to a result that can be written down.
+func FuzzTrack(f *testing.F) {
+	f.Add("t_s,x_m,y_m,z_m,heading_deg,roll_deg,pitch_deg\n0,0,6,0,0,0,0\n1,0,6,0,0,0,0\n3,0,6,1.5,0,0,0\n26,1.5,6,1.5,-90,0,0\n30,0,6,0,0,3,1\n31,0,6,0.2,0,0,0\n32,0,6,0,0,0,0\n")
+	f.Add("t_s,x_m,y_m,z_m,accuracy_m\n0,0,6,0,2\n5,0,6,1.5,2\n40,0,6,0,2\n")
+	f.Fuzz(func(t *testing.T, data string) {
+		tr, _, err := track.ReadCSV(strings.NewReader(data), track.CSVOptions{})
+		if err != nil || tr.Len() < 2 {
+			return
+		}
+		for _, d := range catalogue().InOrder() {
+			for _, side := range d.Sides() {
+				r := scored(t, shipped(t, d.Key, side, 1), tr)
+				if _, err := json.Marshal(r); err != nil {
+					t.Fatal(err)
+				}
+				if len(r.Faults) > 0 && r.Verdict != Fail {
+					t.Fatalf("%s with %d faults", r.Verdict, len(r.Faults))
+				}
+			}
+		}
+	})
+}
