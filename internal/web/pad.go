@@ -7,13 +7,11 @@ import (
 	"strconv"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/readiness"
-	"maestrale/core/record"
 	"maestrale/internal/store"
 )
 
@@ -111,23 +109,19 @@ func (j *judged) weaker(d drill.Drill, c drill.Cell) field.Side {
 }
 
 func (s *Server) padPage(c *gin.Context) {
-	ctx, p := c.Request.Context(), person(c)
+	p := person(c)
 	id, err := param(c, "student")
-	var st store.Student
-	e := s.evidence(zone(p))
+	var j *judged
 	if err == nil {
-		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if st, err = tx.Student(ctx, id); err != nil {
-				return err
-			}
-			return tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) })
+		err = s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+			j, _, _, err = s.judgedFor(c, tx, id)
+			return err
 		})
 	}
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
-	j := s.judge(st, e)
 	cell, err := s.chosen(c, j)
 	if err != nil {
 		s.failed(c, err)
@@ -139,7 +133,7 @@ func (s *Server) padPage(c *gin.Context) {
 		return
 	}
 	m.Wind = windOf(p, s.now())
-	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + st.Name, Place: "Students", Body: m})
+	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + j.student.Name, Place: "Students", Body: m})
 }
 
 func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {

@@ -42,11 +42,11 @@ func (s *Server) whyCell(c *gin.Context) {
 	if _, known := s.cat.Drills[cell.Drill]; err == nil && (!known || lerr != nil || cell.Aids.Rank() < 0) {
 		err = store.ErrNotFound
 	}
-	var st store.Student
+	var j *judged
 	var list []store.Flown
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if st, err = tx.Student(ctx, id); err != nil {
+			if j, _, _, err = s.judgedFor(c, tx, id); err != nil {
 				return err
 			}
 			list, err = tx.Attempts(ctx, id)
@@ -58,11 +58,6 @@ func (s *Server) whyCell(c *gin.Context) {
 		return
 	}
 	loc := zone(p)
-	e := s.evidence(loc)
-	for i := range list {
-		e.Add(&list[i].Attempt)
-	}
-	j := s.judge(st, e)
 	judgedCell := j.cell(cell)
 	sl := slip{Figure: s.titleOf(cell.Drill, cell.Side) + ", " + cell.Aids.Words(), Rule: standingRule,
 		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further date, up to 90.",
