@@ -13,6 +13,7 @@ export const password = "vento-da-maestro";
 export function launch() {
   return chromium.launch({
     executablePath: "/usr/bin/chromium",
+    timeout: patience,
     args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run"],
   });
 }
@@ -58,4 +59,26 @@ export async function signedIn(browser, url, { email = "livia@saline.example", w
   await page.click("text=Sign in >> nth=-1");
   await page.waitForLoadState("networkidle");
   return page;
+}
+
+/** Takes the page's clock in hand: its time passes as asked, besides the time that
+ * really passes. It stands some minutes back, never ahead of the server. */
+export async function holdClock(page) {
+  await page.clock.install({ time: Date.now() - 300_000 });
+}
+
+/** Lets so many seconds pass on the page. */
+export async function pass(page, seconds) {
+  for (let s = 0; s < seconds; s += 0.5) await page.clock.runFor(500);
+}
+
+/** Lets the page's time pass until something is so: the server's answers come in
+ * between. */
+export async function until(page, is, arg) {
+  const end = Date.now() + patience;
+  while (!(await page.evaluate(is, arg))) {
+    if (Date.now() > end) throw new Error(`this never came true: ${is}`);
+    await page.clock.runFor(200);
+    await new Promise((r) => setTimeout(r, 50));
+  }
 }

@@ -5,7 +5,7 @@ import path from "node:path";
 import { after, before, test } from "node:test";
 import { promisify } from "node:util";
 import axe from "axe-core";
-import { launch, password, patience, root, signedIn, startDemo } from "./browser.mjs";
+import { holdClock, launch, pass, password, patience, root, signedIn, startDemo, until } from "./browser.mjs";
 
 /** @type {Awaited<ReturnType<typeof startDemo>>} */
 let demo;
@@ -41,19 +41,13 @@ const phone = { width: 390, height: 844, hasTouch: true };
 async function openPad(page, name, drill, side = "none") {
   await page.click(`text=${name}`);
   const at = new URL(page.url()).pathname;
-  await page.clock.install();
+  await holdClock(page);
   await page.goto(`${at}/mark?drill=${drill}&side=${side}&aids=position-hold`);
   return at;
 }
 
-/** Lets the pad's time pass, and the server's answers come in between. */
-async function pass(page, seconds) {
-  for (let s = 0; s < seconds; s += 0.5) {
-    await page.clock.runFor(500);
-  }
-  await page.waitForLoadState("networkidle");
-  await page.clock.runFor(200);
-}
+const says = (page, selector, words) => until(page, ([at, w]) => document.querySelector(at)?.textContent?.includes(w), [selector, words]);
+const ended = (page) => until(page, () => !document.querySelector("#view-verdict")?.hidden);
 
 test("a hover is marked to a pass on a phone in under ten taps, and the standing changes", async () => {
   const context = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: demo.url });
@@ -68,7 +62,7 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
   await page.fill("#password", password);
   await tap("button:has-text('Sign in')");
   await page.waitForURL("**/students");
-  await page.clock.install();
+  await holdClock(page);
   await tap("text=Amina Corvelli");
   await page.waitForURL("**/students/*");
   const student = page.url();
@@ -78,19 +72,19 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
   await tap("#b-main"); // start
   await pass(page, 5);
   await tap("#ring"); // in position
-  await pass(page, 12);
-  assert.match(await page.locator("#ring-big").textContent(), /^1\d\.\d$/);
+  await until(page, () => /^\d+\.\d$/.test(document.querySelector("#ring-big")?.textContent ?? "")); // the clock runs
   await accessible(page, "the pad while it is flown");
   await pass(page, 12);
-  await page.waitForSelector("#b-main:has-text('Landed')");
+  await pass(page, 12);
+  await says(page, "#b-main", "Landed");
   await tap("#b-main"); // landed
   await accessible(page, "the pad's landing");
   taps++;
   await page.locator(".pad-target").click({ position: { x: 190, y: 160 } });
   await tap("#touch-keep");
-  await page.waitForSelector("#b-main:has-text('Done')");
+  await says(page, "#b-main", "Done");
   await tap("#b-main"); // done
-  await page.waitForSelector("#view-verdict:not([hidden])");
+  await ended(page);
   assert.equal(await page.locator("#v-word").textContent(), "pass");
   assert.match(await page.locator("#v-standing").textContent(), /passed.*still to fly/);
   assert.ok(taps < 10, `${taps} taps`);
@@ -109,19 +103,19 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
   const key = async (k, seconds) => { await page.keyboard.press(k); await pass(page, seconds); };
   await key("Enter", 4); // start
   await key("Space", 6); // in position, three seconds and one
-  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 3 of 7");
+  await says(page, "#step-name", "step 3 of 7");
   await key("Space", 3); // it turns
-  await key("Space", 7); // it stands; then the hold at the new heading
-  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 5 of 7");
+  await key("Space", 2); // it stands; then the hold at the new heading
+  await says(page, "#step-name", "step 5 of 7");
   await key("Space", 3);
-  await key("Space", 7);
-  await page.waitForFunction(() => document.querySelector("#step-name")?.textContent === "step 7 of 7");
+  await key("Space", 2);
+  await says(page, "#step-name", "step 7 of 7");
   await page.keyboard.press("l");
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowUp");
   await key("Enter", 1);
   await key("Enter", 1); // done
-  await page.waitForSelector("#view-verdict:not([hidden])");
+  await ended(page);
   assert.equal(await page.locator("#v-word").textContent(), "pass");
   assert.match(await page.locator("#b-main").textContent(), /Next side: right/);
   await page.keyboard.press("Enter");
@@ -140,14 +134,14 @@ test("out to the left fails, undo takes it back, and a void does not count", asy
   await pass(page, 5);
   await page.click("[data-out=left]");
   await pass(page, 1);
-  await page.waitForFunction(() => /left the box to the left/.test(document.querySelector("#ring-say")?.textContent ?? ""));
+  await says(page, "#ring-say", "left the box to the left");
   await page.click("#b-undo");
   await pass(page, 1);
-  await page.waitForFunction(() => !/left the box/.test(document.querySelector("#ring-say")?.textContent ?? ""));
+  await until(page, () => !document.querySelector("#ring-say")?.textContent?.includes("left the box"));
   await page.click("#b-fault");
   await accessible(page, "the faults");
   await page.click("[data-void='a gust']");
-  await page.waitForSelector("#view-verdict:not([hidden])");
+  await ended(page);
   assert.equal(await page.locator("#v-word").textContent(), "void");
   await page.context().close();
 });
@@ -160,15 +154,14 @@ test("without a network the marks wait on the device and are sent once", async (
   await page.context().setOffline(true);
   await page.click("#ring");
   await page.click("[data-out=right]");
-  await page.waitForFunction(() => /2 marks not sent yet/.test(document.querySelector("#unsent")?.textContent ?? ""));
+  await says(page, "#unsent", "2 marks not sent yet");
   await page.context().setOffline(false);
   await page.reload(); // the page was closed in between
   await page.waitForSelector("#view-fly:not([hidden])");
-  await pass(page, 2);
-  await page.waitForFunction(() => document.querySelector("#unsent")?.textContent === "all sent");
+  await says(page, "#unsent", "all sent");
   await page.click("#b-fault");
   await page.click("[data-void='the instructor stopped it']");
-  await page.waitForSelector("#view-verdict:not([hidden])");
+  await ended(page);
   await page.click("#v-debrief");
   await page.click("summary:has-text('marks')");
   const marks = await page.locator("details[open] tbody tr td:nth-child(2)").allTextContents();

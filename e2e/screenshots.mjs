@@ -1,7 +1,7 @@
 // Takes docs/screenshots/ anew, from the demo data. Run by "make screenshots".
 import { mkdir } from "node:fs/promises";
 import path from "node:path";
-import { launch, root, signedIn, startDemo } from "./browser.mjs";
+import { holdClock, launch, pass, root, signedIn, startDemo, until } from "./browser.mjs";
 
 const out = path.join(root, "docs/screenshots");
 await mkdir(out, { recursive: true });
@@ -45,26 +45,25 @@ await page.reload();
 await shot(page, "student-dusk");
 
 const pad = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
-const pass = async (s) => { for (let i = 0; i < s; i += 0.5) await pad.clock.runFor(500); await pad.waitForLoadState("networkidle"); await pad.clock.runFor(200); };
 await open(pad, "Amina Corvelli");
 await shot(pad, "student-phone");
 const at = new URL(pad.url()).pathname;
-await pad.clock.install();
+await holdClock(pad);
 await pad.goto(`${at}/mark?drill=hover-tail-in&side=none&aids=position-hold`);
 await shot(pad, "pad-start");
 await pad.click("#b-main");
-await pass(5);
+await pass(pad, 5);
 await pad.click("#ring");
-await pass(13);
+await pass(pad, 13);
 await shot(pad, "pad-hold");
-await pass(12);
+await until(pad, () => document.querySelector("#b-main")?.textContent?.includes("Landed"));
 await pad.click("#b-main");
 await pad.locator(".pad-target").click({ position: { x: 205, y: 150 } });
 await shot(pad, "pad-touch");
 await pad.click("#touch-keep");
-await pass(1);
+await until(pad, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
 await pad.click("#b-main");
-await pad.waitForSelector("#view-verdict:not([hidden])");
+await until(pad, () => !document.querySelector("#view-verdict")?.hidden);
 await shot(pad, "pad-verdict");
 await browser.close();
 await demo.stop();

@@ -212,7 +212,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	case <-ctx.Done():
 	}
 	fmt.Fprintln(out, "stopping")
-	quiet, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	quiet, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
 	if err := server.Shutdown(quiet); err != nil {
 		return fmt.Errorf("stop: %w", err)
