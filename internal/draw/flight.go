@@ -121,7 +121,7 @@ func Plan(f Flight) template.HTML {
 	}
 	s.planFaults(f, p)
 	if p.far > 0 {
-		x := w / 2
+		x := math.Max(14, math.Min(w-150, p.x(f.Task.Station.X)))
 		s.line(x, h-planFoot+2, x, h-22, "break")
 		s.pilot(x, h-9)
 		s.text(x+18, h-8, "small", "start", fmt.Sprintf("you, %s m off; not to scale", short(math.Round(p.far*10)/10)))

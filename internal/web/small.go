@@ -41,10 +41,7 @@ type programmeRow struct {
 	Rungs []rungRow // from the top down, as a ladder hangs
 }
 
-type rungRow struct {
-	Title, Drill, Aids, Packs string
-	Sided                     bool
-}
+type rungRow struct{ Title, Drill, How string }
 
 func (s *Server) programmesPage(c *gin.Context) {
 	m := programmesModel{Drills: s.cat.InOrder()}
@@ -54,7 +51,17 @@ func (s *Server) programmesPage(c *gin.Context) {
 		for i := len(p.Rungs) - 1; i >= 0; i-- {
 			r := p.Rungs[i]
 			first := r.Cells[0]
-			row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, first.Aids.Words(), fmt.Sprintf("%d to %d packs", r.Packs[0], r.Packs[1]), first.Side != field.NoSide})
+			var parts []string
+			if !strings.Contains(r.Title, first.Aids.Words()) {
+				parts = append(parts, first.Aids.Words())
+			}
+			if first.Side != field.NoSide {
+				parts = append(parts, "left and right")
+			}
+			if r.Packs[1] > 0 {
+				parts = append(parts, fmt.Sprintf("usually %d to %d packs", r.Packs[0], r.Packs[1]))
+			}
+			row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, strings.Join(parts, " · ")})
 		}
 		m.Programmes = append(m.Programmes, row)
 	}
