@@ -17,7 +17,7 @@ const kept = `pad:${config.student}`;
 let run = null;
 /** @type {{t: number, away: number, right: number, set: boolean} | null} */
 let touch = null;
-let asked = false; // the server was asked whether the clock has run out
+let askAgain = 0; // when the server may be asked again whether the clock has run out
 let sending = false;
 let wait = 1000;
 
@@ -101,9 +101,12 @@ async function send() {
   if (run && unsent().length > 0) setTimeout(send, wait);
 }
 
-/** Asks the server where the attempt stands, without a mark. */
+/** Asks the server where the attempt stands, without a mark; once a second at
+ * most, until it says that the step is done. */
 function ask() {
-  if (!sending) send();
+  if (sending || Date.now() < askAgain) return;
+  askAgain = Date.now() + 1000;
+  send();
 }
 
 /** @param {Verdict} v */
@@ -146,7 +149,6 @@ function start() {
 /** What the ring in the middle does depends on the step. */
 function tapRing() {
   if (!run) return;
-  asked = false;
   switch (kind()) {
     case "turn":
       run.turning = !run.turning;
@@ -247,20 +249,14 @@ function draw() {
     big = Math.min(t, need).toFixed(1);
     small = `of ${need} s inside`;
     share = Math.min(1, t / need);
-    if (t >= need && !asked) {
-      asked = true;
-      ask();
-    }
+    if (t >= need) ask();
   } else if (k === "hold") [big, small] = ["out", "tap when it is in"];
   else if (k === "takeoff") [big, small] = ["climbing", "tap when in position"];
   else if (k === "turn") {
     [big, small] = run.turning ? ["turning", "tap when it stands"] : ["turn", "tap when it turns"];
     if (!run.turning && run.marks.at(-1)?.mark === "rest") {
       [big, small] = ["standing", "a second, to be sure"];
-      if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05 && !asked) {
-        asked = true;
-        ask();
-      }
+      if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05) ask();
     }
   } else if (k === "land") [big, small] = ["land", "tap at the touch"];
   else if (k === "over") [big, small] = ["down", "press Done"];
@@ -276,14 +272,7 @@ function draw() {
   setMain({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here");
 }
 
-let lastStep = -1;
-setInterval(() => {
-  if (run?.state && run.state.step !== lastStep) {
-    lastStep = run.state.step;
-    asked = false;
-  }
-  draw();
-}, 100);
+setInterval(draw, 100);
 
 for (const d of document.querySelectorAll(".dir")) {
   d.addEventListener("click", () => out(/** @type {SVGElement} */ (d).dataset.out ?? ""));
