@@ -62,7 +62,7 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 		cell.Level = l
 	}
 	if cell.Drill == "" {
-		cell = j.next()
+		cell = readiness.Next(j.programme, j.cell)
 	}
 	d, err := s.cat.Drill(cell.Drill)
 	if err != nil {
@@ -75,37 +75,9 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 		cell.Level = 1
 	}
 	if d.Sided != (cell.Side == field.LeftSide || cell.Side == field.RightSide) {
-		cell.Side = j.weaker(d, cell)
+		cell.Side = readiness.WeakerSide(d, cell, j.cell)
 	}
 	return cell, nil
-}
-
-// next is the lowest cell of the ladder that is not held.
-func (j *judged) next() drill.Cell {
-	cells := j.programme.Cells()
-	for _, c := range cells {
-		if j.cell(c).Standing != readiness.Held {
-			return c
-		}
-	}
-	if len(cells) == 0 {
-		return drill.Cell{}
-	}
-	return cells[len(cells)-1]
-}
-
-// weaker is the side that stands lower, or has fewer passes; left in a tie.
-func (j *judged) weaker(d drill.Drill, c drill.Cell) field.Side {
-	if !d.Sided {
-		return field.NoSide
-	}
-	left, right := c, c
-	left.Side, right.Side = field.LeftSide, field.RightSide
-	l, r := j.cell(left), j.cell(right)
-	if r.Standing < l.Standing || r.Standing == l.Standing && r.Passes < l.Passes {
-		return field.RightSide
-	}
-	return field.LeftSide
 }
 
 func (s *Server) padPage(c *gin.Context) {
