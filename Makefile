@@ -7,17 +7,17 @@ SHELL := /bin/bash
 ADDR ?= 127.0.0.1:8080
 ARGS ?=
 
-.PHONY: demo test build check bench ui needs-postgres needs-own-postgres needs-browser screenshots clean
+.PHONY: demo test build check bench ui school needs-postgres needs-own-postgres needs-browser screenshots clean
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
 
-build: ui
+build: ui school
 	go build -o bin/maestrale ./cmd/maestrale
 
 UI_SOURCES := $(wildcard ui/styles/* ui/scripts/* ui/fonts/* ui/templates/*.html ui/templates/parts/*.html) ui/icon.svg
 
-ui: ui/dist/built
+ui: ui/dist/built ui/dist/flight.wasm
 
 node_modules/installed: package.json package-lock.json
 	npm ci --no-audit --no-fund --loglevel=error
@@ -26,9 +26,24 @@ node_modules/installed: package.json package-lock.json
 ui/dist/built: node_modules/installed $(UI_SOURCES)
 	rm -rf ui/dist && mkdir -p ui/dist
 	npx tailwindcss -i ui/styles/app.css -o ui/dist/app.css --minify
-	npx esbuild ui/scripts/app.js ui/scripts/pad.js ui/scripts/theme.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
+	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/radio.js ui/scripts/replay.js ui/scripts/theme.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
 	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
 	touch $@
+
+# The simulator for the browser, and the glue that ships with the compiler.
+SIM_SOURCES := $(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/fmath/*.go core/flight/trace/*.go) go.mod
+
+ui/dist/flight.wasm: ui/dist/built $(SIM_SOURCES)
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/simwasm
+	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" ui/dist/wasm_exec.js
+
+# The weeks of the sample school, flown by the pilot model; a quarter of a minute.
+SCHOOL_SOURCES := $(filter-out %_test.go,$(wildcard cmd/packschool/*.go internal/demo/pilot/*.go internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go core/pack/*.go)) go.mod
+
+school: internal/demo/packed/school.zst
+
+internal/demo/packed/school.zst: $(SCHOOL_SOURCES)
+	go run ./cmd/packschool $@
 
 needs-postgres:
 	@scripts/needs postgres
@@ -39,7 +54,7 @@ needs-own-postgres: # the tests start their own, whatever DATABASE_URL says
 needs-browser:
 	@scripts/needs browser
 
-check: ui needs-own-postgres
+check: ui school needs-own-postgres
 	gofmt -l cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
@@ -54,11 +69,11 @@ test: needs-own-postgres needs-browser build
 	go test -timeout 40m ./...
 	node --test --test-concurrency=1 e2e/
 
-bench: ui needs-own-postgres
+bench: ui school needs-own-postgres
 	go test -run xxx -bench . ./...
 
 screenshots: needs-own-postgres needs-browser build
 	node e2e/screenshots.mjs
 
 clean:
-	rm -rf bin ui/dist node_modules
+	rm -rf bin ui/dist node_modules internal/demo/packed/school.zst

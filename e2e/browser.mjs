@@ -1,8 +1,11 @@
 // What every browser test shares: the browser, the demo's server, and signing in.
+import assert from "node:assert/strict";
 import { spawn } from "node:child_process";
 import { mkdtemp, rm, chmod } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { after, before } from "node:test";
+import axe from "axe-core";
 import { chromium } from "playwright-core";
 
 export const root = path.resolve(import.meta.dirname, "..");
@@ -10,11 +13,12 @@ export const root = path.resolve(import.meta.dirname, "..");
 export const patience = 120_000;
 export const password = "vento-da-maestro";
 
-export function launch() {
+/** With gl it draws WebGL in software, slowly. */
+export function launch({ gl = false } = {}) {
   return chromium.launch({
     executablePath: "/usr/bin/chromium",
     timeout: patience,
-    args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run"],
+    args: [...(gl ? ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"] : ["--disable-gpu"]), "--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run"],
   });
 }
 
@@ -81,4 +85,70 @@ export async function until(page, is, arg) {
     await page.clock.runFor(200);
     await new Promise((r) => setTimeout(r, 50));
   }
+}
+
+/** Opens the Fly screen with a radio whose sticks the test moves, and starts a run
+ * that the test steps. */
+export async function atTheRadio(page, at) {
+  await page.addInitScript(() => {
+    globalThis.radio = { yaw: 0, throttle: -1, roll: 0, pitch: 0, there: true };
+    navigator.getGamepads = () => (radio.there ? [{ connected: true, id: "a radio", axes: [radio.yaw, -radio.throttle, radio.roll, -radio.pitch], buttons: [] }] : []);
+  });
+  await page.goto(at);
+  await page.waitForFunction(() => !document.querySelector("#f-start").disabled);
+  await page.evaluate(() => { globalThis.maestraleHeld = true; });
+  await page.click("#f-start");
+}
+
+/** Moves the sticks and flies so many seconds. */
+export const fly = (page, seconds, sticks = {}) => page.evaluate(([n, s]) => { Object.assign(radio, s); maestraleFly.fly(n); }, [Math.round(seconds * 100), sticks]);
+
+/** A number of the flight's state by its name. */
+export const state = (page, name) => page.evaluate((n) => maestraleFly.get(n), name);
+
+/** Finishes the run, where a crash has not done so, and returns what came of it. */
+export async function finished(page) {
+  if (await page.locator("#f-finish").isEnabled()) await page.click("#f-finish");
+  await page.waitForFunction(() => !document.querySelector("#f-result").hidden && !/again/.test(document.querySelector("#r-word").textContent));
+  return page.locator("#f-result").innerText();
+}
+
+/** Starts the motors and climbs to the height of a hover. */
+export async function takeOff(page) {
+  await fly(page, 0.5, { throttle: -1 });
+  await page.click("#f-arm");
+  if ((await state(page, "armed")) !== 1) throw new Error("the motors do not run");
+  await fly(page, 0.5);
+  await fly(page, 1, { throttle: 0.4 });
+  await fly(page, 0.3, { throttle: 0.25 });
+}
+
+/** A demo and a browser for the tests of a file; they are there once a test runs. */
+export function atTheDemo(options) {
+  const is = { /** @type {Awaited<ReturnType<typeof startDemo>>} */ demo: undefined, /** @type {import("playwright-core").Browser} */ browser: undefined };
+  before(async () => {
+    is.demo = await startDemo();
+    is.browser = await launch(options);
+  });
+  after(async () => {
+    await is.browser?.close();
+    assert.equal(await is.demo?.stop(), 0, "the demo stops cleanly on Ctrl-C");
+  });
+  return is;
+}
+
+/** Everything that the page complained about. */
+export function complaints(page) {
+  const list = [];
+  page.on("console", (m) => { if (m.type() === "error" && !/status of 4\d\d/.test(m.text())) list.push(m.text()); });
+  page.on("pageerror", (e) => list.push(e.message));
+  return list;
+}
+
+/** The page has nothing that axe objects to. */
+export async function accessible(page, what) {
+  await page.evaluate(axe.source);
+  const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] }));
+  const said = found.violations.map((v) => `${v.id}: ${v.help}\n   ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 200)).join("\n   ")}`);
+  assert.deepEqual(said, [], `axe on ${what}`);
 }

@@ -2,38 +2,11 @@
 import assert from "node:assert/strict";
 import { execFile } from "node:child_process";
 import path from "node:path";
-import { after, before, test } from "node:test";
+import { test } from "node:test";
 import { promisify } from "node:util";
-import axe from "axe-core";
-import { holdClock, launch, pass, password, patience, root, signedIn, startDemo, until } from "./browser.mjs";
+import { accessible, atTheDemo, complaints, holdClock, pass, password, patience, root, signedIn, until } from "./browser.mjs";
 
-/** @type {Awaited<ReturnType<typeof startDemo>>} */
-let demo;
-let browser;
-before(async () => {
-  demo = await startDemo();
-  browser = await launch();
-});
-after(async () => {
-  await browser?.close();
-  assert.equal(await demo?.stop(), 0, "the demo stops cleanly on Ctrl-C");
-});
-
-/** Everything that the page complained about. */
-function complaints(page) {
-  const list = [];
-  page.on("console", (m) => { if (m.type() === "error" && !/status of 4\d\d/.test(m.text())) list.push(m.text()); });
-  page.on("pageerror", (e) => list.push(e.message));
-  return list;
-}
-
-/** The page has nothing that axe objects to. */
-async function accessible(page, what) {
-  await page.evaluate(axe.source);
-  const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] }));
-  const said = found.violations.map((v) => `${v.id}: ${v.help}\n   ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join("\n   ")}`);
-  assert.deepEqual(said, [], `axe on ${what}`);
-}
+const is = atTheDemo();
 
 const phone = { width: 390, height: 844, hasTouch: true };
 
@@ -50,7 +23,7 @@ const says = (page, selector, words) => until(page, ([at, w]) => document.queryS
 const ended = (page) => until(page, () => !document.querySelector("#view-verdict")?.hidden);
 
 test("a hover is marked to a pass on a phone in under ten taps, and the standing changes", async () => {
-  const context = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: demo.url });
+  const context = await is.browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: is.demo.url });
   context.setDefaultTimeout(patience);
   const page = await context.newPage();
   const wrong = complaints(page);
@@ -97,7 +70,7 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
 });
 
 test("a sided drill is marked by keyboard alone, and the other side is offered", async () => {
-  const page = await signedIn(browser, demo.url);
+  const page = await signedIn(is.browser, is.demo.url);
   const wrong = complaints(page);
   await openPad(page, "Sibilla Nordest", "yaw-quarter", "left");
   const key = async (k, seconds) => { await page.keyboard.press(k); await pass(page, seconds); };
@@ -114,7 +87,8 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowUp");
   await key("Enter", 1);
-  await key("Enter", 1); // done
+  await says(page, "#b-main", "Done"); // the server has the landing
+  await key("Enter", 1);
   await ended(page);
   assert.equal(await page.locator("#v-word").textContent(), "pass");
   assert.match(await page.locator("#b-main").textContent(), /Next side: right/);
@@ -126,7 +100,7 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
 });
 
 test("out to the left fails, undo takes it back, and a void does not count", async () => {
-  const page = await signedIn(browser, demo.url, phone);
+  const page = await signedIn(is.browser, is.demo.url, phone);
   await openPad(page, "Teo Brusaferal", "hover-tail-in");
   await page.click("#b-main");
   await pass(page, 4);
@@ -147,7 +121,7 @@ test("out to the left fails, undo takes it back, and a void does not count", asy
 });
 
 test("without a network the marks wait on the device and are sent once", async () => {
-  const page = await signedIn(browser, demo.url, phone);
+  const page = await signedIn(is.browser, is.demo.url, phone);
   await openPad(page, "Marko Ulivanic", "hover-tail-in");
   await page.click("#b-main");
   await pass(page, 4);
@@ -170,7 +144,7 @@ test("without a network the marks wait on the device and are sent once", async (
 });
 
 test("the shipped log shows its fault at the right place, here and on the command line", async () => {
-  const page = await signedIn(browser, demo.url);
+  const page = await signedIn(is.browser, is.demo.url);
   const wrong = complaints(page);
   await page.click("text=Nives Torcellan");
   await page.waitForURL("**/students/*");
@@ -216,7 +190,7 @@ test("the shipped log shows its fault at the right place, here and on the comman
 });
 
 test("every view is accessible in both themes and fits from 360 to 1920", async () => {
-  const page = await signedIn(browser, demo.url);
+  const page = await signedIn(is.browser, is.demo.url);
   const wrong = complaints(page);
   await page.click("text=Bruno Fasolar");
   await page.waitForURL("**/students/*");
@@ -240,7 +214,7 @@ test("every view is accessible in both themes and fits from 360 to 1920", async 
 });
 
 test("jumping, walking and the keys work without a mouse", async () => {
-  const page = await signedIn(browser, demo.url);
+  const page = await signedIn(is.browser, is.demo.url);
   await page.keyboard.press("/");
   await page.keyboard.type("radu");
   await page.waitForSelector("#jump-hits a");
@@ -261,7 +235,7 @@ test("jumping, walking and the keys work without a mouse", async () => {
 });
 
 test("a student sees the own record and nobody else's", async () => {
-  const page = await signedIn(browser, demo.url, { email: "nives@saline.example" });
+  const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
   assert.match(await page.locator("h1").innerText(), /Nives Torcellan/);
   assert.equal(await page.locator("text=Mark an attempt").count(), 0);
   await accessible(page, "the own record");
@@ -270,7 +244,7 @@ test("a student sees the own record and nobody else's", async () => {
 });
 
 test("sign-out ends it, and a wrong password says so", async () => {
-  const page = await signedIn(browser, demo.url, { email: "mirta@saline.example" });
+  const page = await signedIn(is.browser, is.demo.url, { email: "mirta@saline.example" });
   await page.click(".who summary");
   await page.click("text=Sign out");
   await page.waitForURL("**/sign-in");

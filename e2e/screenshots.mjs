@@ -1,7 +1,7 @@
 // Takes docs/screenshots/ anew, from the demo data. Run by "make screenshots".
 import { mkdir } from "node:fs/promises";
 import path from "node:path";
-import { holdClock, launch, pass, root, signedIn, startDemo, until } from "./browser.mjs";
+import { atTheRadio, fly, holdClock, launch, pass, root, signedIn, startDemo, takeOff, until } from "./browser.mjs";
 
 const out = path.join(root, "docs/screenshots");
 await mkdir(out, { recursive: true });
@@ -10,19 +10,10 @@ const browser = await launch();
 const shot = (page, name) => page.screenshot({ path: path.join(out, `${name}.png`) });
 const open = async (page, text) => { await page.click(`text=${text}`); await page.waitForURL("**/students/*"); };
 
-const gate = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-await gate.goto(`${demo.url}/sign-in`);
-await shot(gate, "sign-in");
-
 const page = await signedIn(browser, demo.url);
 await shot(page, "students");
 await open(page, "Bruno Fasolar");
 await shot(page, "student");
-await page.locator(".cells a.why").first().focus();
-await page.keyboard.press("w");
-await page.waitForSelector("#slip h2");
-await shot(page, "why");
-await page.keyboard.press("Escape");
 await page.keyboard.press("l");
 await page.waitForURL("**/log");
 await page.setInputFiles("#file", path.join(root, "examples/hover-drift.csv"));
@@ -38,11 +29,18 @@ await page.goto("/programmes");
 await shot(page, "programmes");
 await page.goto("/programmes/drills/yaw-quarter");
 await shot(page, "drill");
-await page.goto("/students");
-await open(page, "Bruno Fasolar");
-await page.evaluate(() => localStorage.setItem("theme", "dusk"));
-await page.reload();
-await shot(page, "student-dusk");
+const first = (sel) => page.locator(sel).first().getAttribute("href");
+await page.goto("/fleet");
+await shot(page, "fleet");
+const [craft, pack] = [await first("a[href^='/fleet/craft/']"), await first("a[href^='/fleet/packs/']")];
+await page.goto(craft);
+await shot(page, "craft");
+await page.goto(pack);
+await shot(page, "pack");
+await page.goto("/sites");
+await shot(page, "sites");
+await page.goto("/course");
+await shot(page, "course");
 
 const pad = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
 await open(pad, "Amina Corvelli");
@@ -50,7 +48,6 @@ await shot(pad, "student-phone");
 const at = new URL(pad.url()).pathname;
 await holdClock(pad);
 await pad.goto(`${at}/mark?drill=hover-tail-in&side=none&aids=position-hold`);
-await shot(pad, "pad-start");
 await pad.click("#b-main");
 await pass(pad, 5);
 await pad.click("#ring");
@@ -59,11 +56,70 @@ await shot(pad, "pad-hold");
 await until(pad, () => document.querySelector("#b-main")?.textContent?.includes("Landed"));
 await pad.click("#b-main");
 await pad.locator(".pad-target").click({ position: { x: 205, y: 150 } });
-await shot(pad, "pad-touch");
 await pad.click("#touch-keep");
 await until(pad, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
 await pad.click("#b-main");
 await until(pad, () => !document.querySelector("#view-verdict")?.hidden);
 await shot(pad, "pad-verdict");
+
+// A check on a phone, blocked by a low cell.
+const phone = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
+await phone.goto("/fleet");
+await phone.click("text=poiana-2");
+await phone.waitForURL("**/craft/*");
+await phone.selectOption("#b-s", { label: "Ginevra Altamor" });
+await phone.click("text=Begin the check");
+await phone.waitForURL("**/checks/*");
+const answer = async (press, value) => {
+  const item = await phone.locator("#check").getAttribute("data-next");
+  const line = phone.locator(`#item-${item}`);
+  if (value) await line.locator("input[name=value]").fill(value);
+  await line.locator(press).first().click();
+  await phone.waitForFunction((was) => document.querySelector("#check")?.dataset.next !== was, item);
+};
+for (;;) {
+  const item = await phone.locator("#check").getAttribute("data-next");
+  if (item === "cells") break;
+  await answer(item === "airspace" ? "button:has-text('Note')" : "button:has-text('Yes')", item === "airspace" && "notice 12");
+}
+await answer("button:has-text('Note')", "4.31 4.30 3.70 4.31");
+await phone.locator("#item-cells").evaluate((e) => scrollTo(0, e.getBoundingClientRect().top + scrollY - 330));
+await shot(phone, "check");
 await browser.close();
+
+// The simulator, its panel and its trainers, on a screen that draws WebGL.
+const gl = await launch({ gl: true });
+const sim = await signedIn(gl, demo.url, { email: "nives@saline.example" });
+const student = new URL(sim.url()).pathname;
+await atTheRadio(sim, `${student}/fly?drill=hover-tail-in&side=none&aids=position-hold&wind=6@180&gusts=light&seed=4`);
+await takeOff(sim);
+await fly(sim, 5, { throttle: 0 });
+await sim.evaluate(() => { document.querySelector("#f-say").textContent = ""; maestraleFly.draw(); });
+await shot(sim, "fly");
+const desk = await signedIn(gl, demo.url);
+await desk.goto(`${student}/watch`);
+await desk.click("[data-event='gust=6']");
+await desk.waitForSelector("#w-sent li");
+for (let i = 0; i < 100 && !/ s: gust/.test(await desk.locator("#w-sent").innerText()); i++) {
+  await fly(sim, 0.1);
+  await sim.waitForTimeout(80);
+}
+for (let i = 0; i < 6; i++) {
+  await fly(sim, 0.1);
+  await sim.waitForTimeout(100);
+}
+await desk.waitForTimeout(1000);
+await shot(desk, "watch");
+await desk.goto("/fly/mixing");
+await desk.waitForFunction(() => !document.querySelector("#mix-check").disabled);
+await desk.evaluate(() => { globalThis.maestraleHeld = true; maestraleMixing.ask("left-rotors"); });
+for (const [n, v] of [[1, 85], [2, 114], [3, 85], [4, 114]]) await desk.locator(`#rotor-${n}`).fill(String(v));
+await desk.evaluate(() => maestraleMixing.step(0.6));
+await desk.click("#mix-check");
+await desk.waitForTimeout(500);
+await shot(desk, "mixing");
+await sim.goto("/radio");
+await sim.waitForFunction(() => /a radio/.test(document.querySelector("#rd-device").textContent));
+await shot(sim, "radio");
+await gl.close();
 await demo.stop();

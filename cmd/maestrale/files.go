@@ -32,11 +32,12 @@ func catalogue(school string) (*drill.Catalogue, error) {
 }
 
 // place holds the flags that tie a log to a field.
-type place struct{ origin, away, course string }
+type place struct{ origin, away, course, heights string }
 
 func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.origin, "origin", "", "LAT,LON,ALT of the field's origin, for logs in degrees")
 	c.Flags().StringVar(&p.away, "away", "", "true direction of the field's y axis in degrees")
+	c.Flags().StringVar(&p.heights, "heights", "", "what heights of a log in degrees count from, sea or pad; else as the file says")
 	c.Flags().StringVar(&p.course, "course", "", "course file (maestrale-course/1)")
 }
 
@@ -66,18 +67,8 @@ func (p *place) read(c *cobra.Command) (*course.Course, *field.Plane, error) {
 	if p.origin == "" || p.away == "" {
 		return nil, nil, fmt.Errorf("only one of --origin and --away is given; expected both")
 	}
-	parts := strings.Split(p.origin, ",")
-	var v [3]float64
-	for i := range parts {
-		var err error
-		if i >= 3 {
-			break
-		}
-		if v[i], err = strconv.ParseFloat(strings.TrimSpace(parts[i]), 64); err != nil {
-			return nil, nil, fmt.Errorf("--origin is %q; expected LAT,LON,ALT in degrees and metres", p.origin)
-		}
-	}
-	if len(parts) != 3 {
+	v, ok := numbers(p.origin, 3)
+	if !ok {
 		return nil, nil, fmt.Errorf("--origin is %q; expected LAT,LON,ALT in degrees and metres", p.origin)
 	}
 	away, err := strconv.ParseFloat(p.away, 64)
@@ -88,13 +79,16 @@ func (p *place) read(c *cobra.Command) (*course.Course, *field.Plane, error) {
 	return laid, plane, err
 }
 
-func readTrack(c *cobra.Command, name string, plane *field.Plane) (*track.Track, error) {
+func (p *place) readTrack(c *cobra.Command, name string, plane *field.Plane) (*track.Track, error) {
+	if p.heights != "" && p.heights != string(track.AboveSea) && p.heights != string(track.AbovePad) {
+		return nil, fmt.Errorf("--heights is %q; expected sea or pad", p.heights)
+	}
 	f, err := input(c, name)
 	if err != nil {
 		return nil, err
 	}
 	defer func() { _ = f.Close() }()
-	t, list, err := track.ReadCSV(f, track.CSVOptions{Plane: plane})
+	t, list, err := track.Read(f, track.Options{CSVOptions: track.CSVOptions{Plane: plane}, Heights: track.Heights(p.heights)})
 	if err != nil {
 		return nil, misread.InFile(name, err)
 	}
@@ -112,16 +106,22 @@ func writeJSON(w io.Writer, v any) error {
 	return nil
 }
 
-// windFlag reads MPS@FROM_DEG.
-func windFlag(s string) (mps, from float64, err error) {
-	a, b, ok := strings.Cut(s, "@")
-	if ok {
-		if mps, err = strconv.ParseFloat(a, 64); err == nil {
-			from, err = strconv.ParseFloat(b, 64)
+// numbers reads so many numbers with commas between them.
+func numbers(s string, n int) ([]float64, bool) {
+	parts := strings.Split(s, ",")
+	out := make([]float64, len(parts))
+	for i, p := range parts {
+		var err error
+		if out[i], err = strconv.ParseFloat(strings.TrimSpace(p), 64); err != nil {
+			return nil, false
 		}
 	}
-	if !ok || err != nil || !(mps >= 0 && mps < 80) || !(from >= -360 && from <= 360) {
-		return 0, 0, fmt.Errorf("--wind is %q; expected MPS@FROM_DEG, as 4.5@180 for 4.5 m/s from behind the pilot", s)
+	return out, len(out) == n
+}
+
+func windFlag(s string) (mps, from float64, err error) {
+	if mps, from, err = course.ReadWind(s); err != nil {
+		err = fmt.Errorf("--wind is %w", err)
 	}
-	return mps, from, nil
+	return mps, from, err
 }

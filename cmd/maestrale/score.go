@@ -2,6 +2,8 @@ package main
 
 import (
 	"fmt"
+	"io"
+	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
@@ -11,6 +13,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/misread"
 	"maestrale/core/score"
+	"maestrale/core/track"
 )
 
 // scoredOutput is a result with what the command line knows of the wind.
@@ -23,7 +26,8 @@ type scoredOutput struct {
 }
 
 func scoreCommand() *cobra.Command {
-	var key, side, craftKey, marks, wind, school, format string
+	var key, side, craftKey, marks, wind, school, format, part string
+	var flights bool
 	var level int
 	var at place
 	c := &cobra.Command{
@@ -40,6 +44,8 @@ func scoreCommand() *cobra.Command {
 	f.StringVar(&wind, "wind", "", "MPS@FROM_DEG in field headings: 180 is from behind the pilot")
 	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
 	f.StringVar(&format, "format", "json", "json or table")
+	f.StringVar(&part, "part", "", "FROM-TO in s: score this part of a longer log")
+	f.BoolVar(&flights, "flights", false, "list the flights of a longer log, each scored as the drill")
 	at.flags(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if (len(args) == 1) == (marks != "") {
@@ -70,13 +76,18 @@ func scoreCommand() *cobra.Command {
 		out := scoredOutput{}
 		if marks != "" {
 			out.Result, err = scoreMarks(c, task, marks)
-		} else if t, readErr := readTrack(c, args[0], plane); readErr != nil {
+		} else if t, readErr := at.readPart(c, args[0], plane, part); readErr != nil {
 			err = readErr
+		} else if flights {
+			return listFlights(c, task, t, args[0])
 		} else if out.Result, err = score.Track(task, t, score.FromLog); err != nil {
 			err = fmt.Errorf("%s: %w", args[0], err)
 		}
 		if err != nil {
 			return err
+		}
+		if out.Verdict == score.Incomplete && part == "" && marks == "" {
+			proposePart(c, task, at, args[0], plane)
 		}
 		var flown drill.Flown
 		if wind != "" {
@@ -94,6 +105,58 @@ func scoreCommand() *cobra.Command {
 		return writeJSON(c.OutOrStdout(), out)
 	}
 	return c
+}
+
+// readPart reads a track, or the part of it that is asked for.
+func (p *place) readPart(c *cobra.Command, name string, plane *field.Plane, part string) (*track.Track, error) {
+	t, err := p.readTrack(c, name, plane)
+	if err != nil || part == "" {
+		return t, err
+	}
+	v, ok := numbers(strings.Replace(part, "-", ",", 1), 2)
+	if !ok || v[1] <= v[0] || v[0] > t.T[t.Len()-1] || v[1] < t.T[0] {
+		return nil, fmt.Errorf("--part is %q; expected FROM-TO in s, within %.1f to %.1f", part, t.T[0], t.T[t.Len()-1])
+	}
+	return t.Between(v[0], v[1]), nil
+}
+
+// flightsOutput is what a longer log holds.
+type flightsOutput struct {
+	Format   string      `json:"format"`
+	Proposed int         `json:"proposed"` // counted from 1; 0 for none
+	Flights  []flightRow `json:"flights"`
+}
+
+type flightRow struct {
+	FromS   float64  `json:"from_s"`
+	ToS     float64  `json:"to_s"`
+	Verdict string   `json:"verdict"`
+	Margin  *float64 `json:"margin"`
+	Summary string   `json:"summary"`
+}
+
+func listFlights(c *cobra.Command, task drill.Task, t *track.Track, name string) error {
+	list, err := score.Find(task, t, score.FromLog)
+	if err != nil {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	out := flightsOutput{Format: "maestrale-flights/1", Proposed: score.Proposed(list) + 1, Flights: []flightRow{}}
+	for _, f := range list {
+		out.Flights = append(out.Flights, flightRow{f.FromS, f.ToS, string(f.Result.Verdict), f.Result.Margin, f.Result.Summary()})
+	}
+	return writeJSON(c.OutOrStdout(), out)
+}
+
+// proposePart says on standard error which flight of a longer log is likely meant.
+func proposePart(c *cobra.Command, task drill.Task, at place, name string, plane *field.Plane) {
+	t, err := at.readTrack(c, name, plane)
+	if err != nil {
+		return
+	}
+	if list, err := score.Find(task, t, score.FromLog); err == nil && len(list) > 1 {
+		f := list[score.Proposed(list)]
+		notes(c, name, []string{fmt.Sprintf("the log holds %d flights; likely meant is --part %.1f-%.1f, a %s", len(list), f.FromS, f.ToS, f.Result.Verdict)})
+	}
 }
 
 func classOf(cat *drill.Catalogue, key string) craft.Class { return cat.Craft[key].Class() }
@@ -114,11 +177,7 @@ func scoreMarks(c *cobra.Command, task drill.Task, name string) (*score.Result, 
 
 func scoreTable(c *cobra.Command, r scoredOutput) error {
 	w := tabwriter.NewWriter(c.OutOrStdout(), 0, 4, 2, ' ', 0)
-	margin := "not measured"
-	if r.Margin != nil {
-		margin = fmt.Sprintf("%+.2f", *r.Margin)
-	}
-	fmt.Fprintf(w, "%s\t%s\tmargin %s\n", r.Drill, r.Verdict, margin)
+	verdictRow(w, r.Result)
 	for _, s := range r.Steps {
 		done := "not done: waited for " + s.Waited
 		if s.Done {
@@ -126,9 +185,7 @@ func scoreTable(c *cobra.Command, r scoredOutput) error {
 		}
 		fmt.Fprintf(w, "step %d\t%s\t%s\n", s.Index, s.Kind, done)
 	}
-	for _, f := range r.Faults {
-		fmt.Fprintf(w, "fault\t%s\t%s\n", f.Code, f.Text)
-	}
+	faultRows(w, r.Result)
 	for _, u := range r.Unjudged {
 		fmt.Fprintf(w, "unjudged\t\t%s\n", u)
 	}
@@ -136,4 +193,18 @@ func scoreTable(c *cobra.Command, r scoredOutput) error {
 		fmt.Fprintf(w, "does not count\t\t%s\n", r.WhyNot)
 	}
 	return w.Flush()
+}
+
+func verdictRow(w io.Writer, r *score.Result) {
+	margin := "not measured"
+	if r.Margin != nil {
+		margin = fmt.Sprintf("%+.2f", *r.Margin)
+	}
+	fmt.Fprintf(w, "%s\t%s\tmargin %s\n", r.Drill, r.Verdict, margin)
+}
+
+func faultRows(w io.Writer, r *score.Result) {
+	for _, f := range r.Faults {
+		fmt.Fprintf(w, "fault\t%s\t%s\n", f.Code, f.Text)
+	}
 }

@@ -23,6 +23,7 @@ import (
 	"maestrale/internal/password"
 	"maestrale/internal/store"
 	"maestrale/internal/web"
+	"maestrale/internal/windmeter"
 )
 
 // untilSignal ends with Ctrl-C or a polite kill.
@@ -190,6 +191,20 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 			return fmt.Errorf("cannot serve on %s: %w", s.addr, err)
 		}
 	}
+	if s.demo {
+		stop, err := standInWind(ctx, st)
+		if err != nil {
+			return err
+		}
+		defer stop()
+	}
+	listening, hang := context.WithCancel(ctx)
+	heard := make(chan struct{})
+	go func() {
+		defer close(heard)
+		windmeter.Listener{Store: st, Log: log}.Run(listening)
+	}()
+	defer func() { hang(); <-heard }()
 	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(s.listener) }()

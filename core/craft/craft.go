@@ -1,5 +1,6 @@
-// Package craft holds what flies: the craft types, their size classes and the
-// aids that each of them has.
+// Package craft holds what flies: the craft types with their size classes and
+// aids, the log of each single craft, its propellers, and the spares that a day
+// wants.
 package craft
 
 import (
@@ -73,44 +74,6 @@ func (a Aids) Words() string {
 		return "self level"
 	}
 	return string(a)
-}
-
-// Type is a kind of craft, shipped or added by a school.
-type Type struct {
-	Key          string
-	Title        string
-	Kind         string
-	SpanM        float64
-	MassKg       float64
-	Aids         []Aids // that it has
-	OptionalAids []Aids // that it may be fitted with
-}
-
-// Class returns the size class of the type.
-func (t Type) Class() Class { return ClassOf(t.SpanM) }
-
-// Has tells whether the type flies with the given aids, fitted ones included.
-func (t Type) Has(a Aids) bool {
-	return slices.Contains(t.Aids, a) || slices.Contains(t.OptionalAids, a)
-}
-
-// Parse reads a maestrale-craft/1 file.
-func Parse(data []byte) (Type, error) {
-	d, top := yamldoc.Read(data)
-	m := top.Map()
-	m.Need("format").Word("maestrale-craft/1")
-	t := Type{
-		Key: m.Need("key").Text(), Title: m.Need("title").Text(), Kind: m.Need("kind").Text(),
-		SpanM:  m.Need("span_m").Number(0.02, 5),
-		MassKg: m.Need("mass_kg").Number(0.005, 100),
-	}
-	t.Aids = aidsList(m.Need("aids"))
-	t.OptionalAids = aidsList(m.Get("optional_aids"))
-	m.Done()
-	if d.Err() != nil {
-		return Type{}, d.Err()
-	}
-	return t, nil
 }
 
 func aidsList(n yamldoc.Node) []Aids {

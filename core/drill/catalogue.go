@@ -74,16 +74,25 @@ func (c *Catalogue) Add(files fs.FS) error {
 		}
 		next.Craft[t.Key] = t
 	}
+	drills := map[string][][]byte{}
 	for _, name := range byFormat["maestrale-drill/1"] {
-		d, err := Parse(text[name])
-		if err != nil {
+		var err error
+		if drills[name], err = expand(text[name]); err != nil {
 			return misread.InFile(name, err)
 		}
-		next.Drills[d.Key] = d
+		for _, one := range drills[name] {
+			d, err := Parse(one)
+			if err != nil {
+				return misread.InFile(name, err)
+			}
+			next.Drills[d.Key] = d
+		}
 	}
 	for _, name := range byFormat["maestrale-drill/1"] {
-		if err := next.checkBuilds(text[name]); err != nil {
-			return misread.InFile(name, err)
+		for _, one := range drills[name] {
+			if err := next.checkBuilds(one); err != nil {
+				return misread.InFile(name, err)
+			}
 		}
 	}
 	for _, name := range byFormat["maestrale-programme/1"] {

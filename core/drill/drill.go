@@ -24,6 +24,9 @@ const (
 	Hold    Kind = "hold"
 	Turn    Kind = "turn"
 	Land    Kind = "land"
+	GoTo    Kind = "goto"
+	Path    Kind = "path"
+	Stop    Kind = "stop"
 )
 
 // Drill is a defined exercise, as its file says it.
@@ -74,6 +77,11 @@ type Step struct {
 	Manual     bool // landing has to be manual
 	ByDeg      float64
 	RateDps    [2]float64
+	To         *Place     // of a goto
+	RestS      float64    // at the end of a goto, at each corner of a path
+	Figure     *PathSpec  // of a path
+	SpeedMps   [2]float64 // of a path, its mean
+	AfterS     float64    // of a stop; 0 = after a call
 	Within     Within
 }
 
@@ -81,6 +89,9 @@ type Step struct {
 type Within struct {
 	RadiusM, HeightM, NoseDeg, OvershootDeg Limit
 	OffsetM, SinkMps, TiltDeg, Bounces      Limit
+	CrossM, OvershootM, Ratio, CrossingM    Limit
+	AimDeg, AngleDeg, EndRatio, LegsDeg     Limit
+	Seconds, DistanceM                      Limit
 }
 
 // Place is a marker's name or a point.

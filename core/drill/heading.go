@@ -14,10 +14,13 @@ type RuleKind int
 
 // The kinds of heading rules.
 const (
-	Free  RuleKind = iota // nothing is asked
-	Fixed                 // a heading of the field frame
-	Kept                  // the heading with which the step began
-	Sight                 // an aspect, as the pilot sees it
+	Free    RuleKind = iota // nothing is asked
+	Fixed                   // a heading of the field frame
+	Kept                    // the heading with which the step began
+	Sight                   // an aspect, as the pilot sees it
+	Along                   // the way that is flown
+	Against                 // the other way: tail first
+	Subject                 // toward the subject of the path
 )
 
 // Rule is what a step asks of the nose.
@@ -33,6 +36,9 @@ var headingWords = []struct {
 }{
 	{"free", Rule{}},
 	{"kept", Rule{Kind: Kept}},
+	{"along", Rule{Kind: Along}},
+	{"against", Rule{Kind: Against}},
+	{"subject", Rule{Kind: Subject}},
 	{"away", Rule{Kind: Fixed, Angle: field.Away}},
 	{"toward", Rule{Kind: Fixed, Angle: field.Toward}},
 	{"left", Rule{Kind: Fixed, Angle: field.Left}},
@@ -71,6 +77,21 @@ func (r Rule) Mirror() Rule {
 	return r
 }
 
+// OfPath returns the heading that a rule of a path asks for at a place of it, where
+// it is one; course is that of the path there, aim the bearing from the craft to the
+// subject.
+func (r Rule) OfPath(course, aim field.Angle) (field.Angle, bool) {
+	switch r.Kind {
+	case Along:
+		return course, true
+	case Against:
+		return (course + math.Pi).Wrap(), true
+	case Subject:
+		return aim, true
+	}
+	return 0, false
+}
+
 // Deviation returns how far a heading is from the rule, in (−π, π]. seen is
 // the bearing from the pilot to the craft and kept the heading with which the
 // step began.
@@ -97,6 +118,12 @@ func (r Rule) Words() string {
 			return "nose free"
 		case Kept:
 			return "nose kept as it was"
+		case Along:
+			return "nose along the way"
+		case Against:
+			return "tail first"
+		case Subject:
+			return "nose at the subject"
 		case Fixed:
 			return "nose kept pointing " + h.word
 		}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 
+	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/yamldoc"
@@ -59,7 +60,7 @@ func readSetup(n yamldoc.Node, d *Drill) {
 	d.Template, d.Wind.From = "box", "any"
 	m := n.Map()
 	if c := m.Get("course"); c.Present() {
-		d.Template = c.Word("box")
+		d.Template = c.Word(course.TemplateKeys()...)
 	}
 	wind := m.Get("wind")
 	w := wind.Map()
@@ -92,7 +93,7 @@ func readLevels(n yamldoc.Node) []Level {
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
 	kind := m.Need("kind")
-	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land))), Line: n.Line()}
+	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path), string(Stop))), Line: n.Line()}
 	within := m.Get("within")
 	w := within.Map()
 	switch s.Kind {
@@ -140,6 +141,10 @@ func readStep(n yamldoc.Node) Step {
 		s.Within.TiltDeg = readLimit(w.Get("tilt_deg"), 0.5, 90)
 		s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
 		s.Within.Bounces = readLimit(w.Get("bounces"), 0, 100)
+	}
+	s.readMore(&m, &w, within)
+	if s.Heading.Kind >= Along && s.Kind != Path {
+		m.Node().Fail(fmt.Sprintf("a %s has no path for the nose to follow", s.Kind), "a heading rule of the field or of sight")
 	}
 	if s.Within.NoseDeg.Set && s.Heading.Kind == Free {
 		within.Fail("nose_deg has no heading to be measured from", "a heading rule in the step")
@@ -217,6 +222,128 @@ func readPlace(n yamldoc.Node) *Place {
 	p := &Place{Point: field.Point{X: l[0].Number(-1e4, 1e4), Y: l[1].Number(-1e4, 1e4)}}
 	if len(l) == 3 {
 		p.HasZ, p.Z = true, l[2].Number(0, 1e3)
+	}
+	return p
+}
+
+// readMore reads what a goto, a path and a stop say of themselves.
+func (s *Step) readMore(m, w *yamldoc.Map, within yamldoc.Node) {
+	switch s.Kind {
+	case GoTo:
+		s.To = readPlace(m.Need("to"))
+		s.HeightM = readLimit(m.Get("height_m"), 0, 120)
+		s.Heading = readHeading(m.Get("heading"))
+		s.RestS = m.Get("rest_s").Number(0, 600)
+		s.Within.CrossM = readLimit(w.Get("cross_m"), 0.01, 1000)
+		s.Within.OvershootM = readLimit(w.Need("overshoot_m"), 0.01, 1000)
+		s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+		s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+		m.Need("within")
+		s.needHeight(m)
+	case Path:
+		s.Figure = readFigure(m)
+		s.Heading = readHeading(m.Get("heading"))
+		if s.Figure.Shape == Orbit && !m.Get("heading").Present() {
+			s.Heading = Rule{Kind: Subject}
+		}
+		s.HeightM = readLimit(m.Get("height_m"), 0, 120)
+		s.RestS = m.Get("rest_s").Number(0, 600)
+		if v := m.Get("speed_mps"); v.Present() {
+			s.SpeedMps = readBand(v, 0, 40)
+		}
+		s.Within.CrossM = readLimit(w.Need("cross_m"), 0.01, 1000)
+		s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+		s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+		m.Need("within")
+		switch s.Figure.Shape {
+		case Eight:
+			s.Within.Ratio = readLimit(w.Get("ratio"), 1.01, 10)
+			s.Within.CrossingM = readLimit(w.Get("crossing_m"), 0.01, 1000)
+		case Oval:
+			s.Within.EndRatio = readLimit(w.Get("end_ratio"), 1.01, 10)
+			s.Within.LegsDeg = readLimit(w.Get("legs_angle_deg"), 0.1, 90)
+		case Orbit:
+			s.Within.AimDeg = readLimit(w.Get("aim_deg"), 0.1, 180)
+		case Slant:
+			s.Within.AngleDeg = readLimit(w.Get("angle_deg"), 0.1, 90)
+		}
+		if s.Figure.Shape != Slant && s.Figure.Shape != Line {
+			s.needHeight(m)
+		}
+		if s.RestS > 0 && (s.Figure.Shape != Line || len(s.Figure.Points) < 3) && m.Node().Present() {
+			m.Node().Fail("rest_s has no corner to rest at", "a line with inner points")
+		}
+		if s.Heading.Kind == Subject && s.Figure.Subject == nil {
+			m.Node().Fail("the nose has no subject", "subject in the step")
+		}
+	case Stop:
+		after := m.Need("after")
+		if after.IsNumber() {
+			s.AfterS = after.Number(0.1, 600)
+		} else {
+			after.Word("call")
+		}
+		s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
+		s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
+		if m.Need("within"); within.Present() && !s.Within.Seconds.Set && !s.Within.DistanceM.Set {
+			within.Fail("the stop has no limit", "seconds or distance_m")
+		}
+	}
+}
+
+// needHeight refuses a step that is flown at no height.
+func (s *Step) needHeight(m *yamldoc.Map) {
+	has := s.HeightM.Set || (s.To != nil && s.To.HasZ)
+	if !has && m.Node().Present() {
+		m.Node().Fail(fmt.Sprintf("the %s is flown at no height", s.Kind), "height_m in the step")
+	}
+}
+
+func readFigure(m *yamldoc.Map) *PathSpec {
+	p := &PathSpec{Laps: 1}
+	p.Shape = Shape(m.Need("shape").Word(string(Line), string(Circle), string(Oval), string(Eight), string(Orbit), string(Spiral), string(Slant)))
+	if l := m.Get("laps"); l.Present() {
+		p.Laps = l.Int(1, 50)
+	}
+	if sub := m.Get("subject"); sub.Present() || p.Shape == Orbit {
+		p.Subject = readPlace(m.Need("subject"))
+	}
+	switch p.Shape {
+	case Line:
+		points := m.Need("points")
+		for _, n := range points.List() {
+			if at := readPlace(n); at != nil {
+				p.Points = append(p.Points, *at)
+			}
+		}
+		p.Closed = m.Get("closed").Bool()
+		if points.Present() && (len(p.Points) < 2 || (p.Closed && len(p.Points) < 3)) {
+			points.Fail("the line has too few points", "two at least, three for a closed one")
+		}
+	case Slant:
+		p.From, p.To = readPlace(m.Need("from")), readPlace(m.Need("to"))
+		for _, at := range []*Place{p.From, p.To} {
+			if at != nil && !at.HasZ && m.Node().Present() {
+				m.Node().Fail("an end of the slant has no height", "[x, y, z]")
+			}
+		}
+	case Orbit:
+		p.RadiusM = readLimit(m.Need("radius_m"), 0.3, 1000)
+	case Circle:
+		p.Centre, p.RadiusM = readPlace(m.Need("centre")), readLimit(m.Need("radius_m"), 0.3, 1000)
+	case Oval:
+		p.Centre = readPlace(m.Need("centre"))
+		p.LengthM, p.WidthM = readLimit(m.Need("length_m"), 0.3, 1000), readLimit(m.Need("width_m"), 0.3, 1000)
+	case Eight:
+		p.Centre, p.RadiusM = readPlace(m.Need("centre")), readLimit(m.Need("radius_m"), 0.3, 1000)
+		p.CrossingDeg = m.Get("crossing_deg").Number(0, 150)
+		if c := m.Get("crossing"); c.Present() {
+			p.Away = c.Word("toward", "away") == "away"
+		}
+	case Spiral:
+		p.Centre = readPlace(m.Need("centre"))
+		p.FromM, p.ToM = readLimit(m.Need("from_m"), 0.1, 1000), readLimit(m.Need("to_m"), 0.1, 1000)
+		p.Turns = m.Need("turns").Number(0.25, 20)
 	}
 	return p
 }

@@ -34,6 +34,13 @@ type Target struct {
 	ToHeightM  float64
 	By         field.Angle // signed, + turns the nose right
 	RateDps    [2]float64
+	RestS      float64
+	SpeedMps   [2]float64
+	Path       *Figure
+	Laps       int
+	Subject    field.Point
+	OnCall     bool    // a stop that a call begins
+	AfterS     float64 // or so many seconds
 	Limits     Limits
 }
 
@@ -45,6 +52,11 @@ type Limits struct {
 	Offset, Sink    float64
 	Tilt            field.Angle
 	Bounces         int
+	// Of paths, of the way to a place, and of stops.
+	Cross, Past, Crossing, Distance float64
+	Ratio, EndRatio                 float64 // 1 and over
+	Aim, Slope, Legs                field.Angle
+	Seconds                         float64
 }
 
 // Lay makes the task. With a nil course the drill's own template is laid for
@@ -60,12 +72,9 @@ func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Cour
 	case !d.Sided && side != field.NoSide:
 		return Task{}, fmt.Errorf("%s has no sides; expected none", d.Key)
 	}
-	if c == nil {
-		laid, ok := course.Lay(d.Template, class)
-		if !ok {
-			return Task{}, fmt.Errorf("%s wants the course %q, which is not known", d.Key, d.Template)
-		}
-		c = laid
+	c, err := d.On(class, c)
+	if err != nil {
+		return Task{}, err
 	}
 	t := Task{Drill: d, Side: side, Level: level, Class: class, Station: c.Station}
 	for i, s := range d.Steps {
@@ -76,6 +85,19 @@ func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Cour
 		t.Steps = append(t.Steps, target)
 	}
 	return t, nil
+}
+
+// On is the course that the drill is flown on: the given one, or its template laid
+// for the craft class where that is nil.
+func (d Drill) On(class craft.Class, c *course.Course) (*course.Course, error) {
+	if c != nil {
+		return c, nil
+	}
+	laid, ok := course.Lay(d.Template, class)
+	if !ok {
+		return nil, fmt.Errorf("%s wants the course %q, which is not known", d.Key, d.Template)
+	}
+	return laid, nil
 }
 
 func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
@@ -104,7 +126,27 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 			Sink:      num(s.Within.SinkMps, "sink_mps", 1),
 			Tilt:      field.Degrees(num(s.Within.TiltDeg, "tilt_deg", 1)),
 			Bounces:   int(num(s.Within.Bounces, "bounces", 1)),
+			Cross:     num(s.Within.CrossM, "cross_m", lv.Scale),
+			Past:      num(s.Within.OvershootM, "overshoot_m", lv.Scale),
+			Crossing:  num(s.Within.CrossingM, "crossing_m", lv.Scale),
+			Distance:  num(s.Within.DistanceM, "distance_m", lv.Scale),
+			Ratio:     num(s.Within.Ratio, "ratio", 1),
+			EndRatio:  num(s.Within.EndRatio, "end_ratio", 1),
+			Aim:       field.Degrees(num(s.Within.AimDeg, "aim_deg", 1)),
+			Slope:     field.Degrees(num(s.Within.AngleDeg, "angle_deg", 1)),
+			Legs:      field.Degrees(num(s.Within.LegsDeg, "legs_angle_deg", 1)),
+			Seconds:   num(s.Within.Seconds, "seconds", 1),
 		},
+		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, OnCall: s.Kind == Stop && s.AfterS == 0,
+	}
+	if missing != nil {
+		return Target{}, missing
+	}
+	if lv.HeightM > 0 && (s.Kind == GoTo || s.Kind == Path) {
+		out.HeightM = lv.HeightM
+	}
+	if err := s.layWay(&out, t, c, lv.Scale, num); err != nil {
+		return Target{}, err
 	}
 	if missing != nil {
 		return Target{}, missing
@@ -132,6 +174,38 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 		out.Heading = out.Heading.Mirror()
 	}
 	return out, nil
+}
+
+// layWay lays where a goto leads and the figure of a path.
+func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string, float64) float64) error {
+	where := func(p *Place) (Spot, error) {
+		at, err := place(*p, t, c, scale)
+		return Spot{at.X, at.Y, p.Z}, err
+	}
+	if s.To != nil {
+		at, err := where(s.To)
+		if err != nil {
+			return err
+		}
+		out.HasAt, out.At = true, at.Flat()
+		if s.To.HasZ {
+			out.HeightM = at.Z
+		}
+	}
+	if s.Figure == nil {
+		return nil
+	}
+	var err error
+	out.Laps = s.Figure.Laps
+	if s.Figure.Subject != nil {
+		at, err := where(s.Figure.Subject)
+		if err != nil {
+			return err
+		}
+		out.Subject = at.Flat()
+	}
+	out.Path, err = s.Figure.lay(out.HeightM, t.Side == field.RightSide, func(l Limit, what string) float64 { return num(l, what, scale) }, where)
+	return err
 }
 
 func place(p Place, t Task, c *course.Course, scale float64) (field.Point, error) {
@@ -240,6 +314,60 @@ func (s Target) Words() string {
 		if s.Limits.Height > 0 {
 			add("height kept within %s m", num(s.Limits.Height))
 		}
+	case GoTo:
+		add("go to the next place, height %s m", num(s.HeightM))
+		if s.Limits.Past > 0 {
+			add("stop within %s m of it", num(s.Limits.Past))
+		}
+		if s.Limits.Cross > 0 {
+			add("at most %s m off the straight way", num(s.Limits.Cross))
+		}
+		if s.RestS > 0 {
+			add("rest %s s", num(s.RestS))
+		}
+		s.addNose(&parts, deg)
+	case Path:
+		parts = append(parts, s.pathWords(num))
+		if s.Limits.Cross > 0 {
+			add("at most %s m off it", num(s.Limits.Cross))
+		}
+		if s.Limits.Height > 0 {
+			add("height within %s m", num(s.Limits.Height))
+		}
+		if s.RestS > 0 {
+			add("%s s at rest at each corner", num(s.RestS))
+		}
+		s.addNose(&parts, deg)
+		if s.Limits.Ratio > 0 {
+			add("lobes alike within %s %%", num(100*(s.Limits.Ratio-1)))
+		}
+		if s.Limits.Crossing > 0 {
+			add("crossing within %s m of the centre", num(s.Limits.Crossing))
+		}
+		if s.Limits.Slope > 0 {
+			add("angle within %s", deg(s.Limits.Slope))
+		}
+		if s.Limits.Aim > 0 {
+			add("aim within %s", deg(s.Limits.Aim))
+		}
+		if s.Limits.Legs > 0 {
+			add("legs parallel within %s", deg(s.Limits.Legs))
+		}
+		if s.Limits.EndRatio > 0 {
+			add("ends alike within %s %%", num(100*(s.Limits.EndRatio-1)))
+		}
+	case Stop:
+		head := "stop on the call"
+		if !s.OnCall {
+			head = "stop after " + num(s.AfterS) + " s"
+		}
+		parts = append(parts, head)
+		if s.Limits.Seconds > 0 {
+			add("in %s s", num(s.Limits.Seconds))
+		}
+		if s.Limits.Distance > 0 {
+			add("within %s m", num(s.Limits.Distance))
+		}
 	case Land:
 		head := "land"
 		if s.Limits.Offset > 0 {
@@ -257,4 +385,66 @@ func (s Target) Words() string {
 		add("in %s s at most", num(s.SecondsMax))
 	}
 	return strings.Join(parts, ", ")
+}
+
+func (s Target) addNose(parts *[]string, deg func(field.Angle) string) {
+	if s.Heading.Kind == Free {
+		return
+	}
+	rule := s.Heading.Words()
+	if s.Limits.Nose > 0 {
+		rule += " ± " + deg(s.Limits.Nose)
+	}
+	*parts = append(*parts, rule)
+}
+
+// pathWords says the figure: "circle of 6 m, turning left, 2 laps".
+func (s Target) pathWords(num func(float64) string) string {
+	f := s.Path
+	side := func() string {
+		for _, p := range f.pieces {
+			if p.r > 0 {
+				if p.by < 0 {
+					return ", turning left"
+				}
+				return ", turning right"
+			}
+		}
+		return ""
+	}
+	var w string
+	switch f.Shape {
+	case Circle:
+		w = "circle of " + num(f.Radius) + " m" + side()
+	case Orbit:
+		w = "orbit of " + num(f.Radius) + " m round the subject" + side()
+	case Oval:
+		w = "oval of " + num(f.Legs) + " by " + num(2*f.Radius) + " m" + side()
+	case Eight:
+		first := "left"
+		if at, _ := f.At(f.Parts[0] / 2); at.X > f.Centre.X {
+			first = "right"
+		}
+		w = "eight of " + num(f.Radius) + " m, the " + first + " lobe first"
+	case Spiral:
+		w = "spiral"
+	case Slant:
+		a, _ := f.At(0)
+		b, _ := f.At(f.Length)
+		w = "slant from " + num(a.Z) + " m to " + num(b.Z) + " m up"
+	default:
+		low, high := math.Inf(1), math.Inf(-1)
+		for _, p := range f.pieces {
+			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))
+		}
+		if w = "line of " + num(f.Length) + " m"; !f.Level {
+			w = fmt.Sprintf("over %d corners, from %s to %s m up", len(f.Corners), num(low), num(high))
+		} else if f.Closed {
+			w = fmt.Sprintf("round of %d corners, %s m", len(f.Corners)+1, num(f.Length))
+		}
+	}
+	if s.Laps > 1 {
+		w += fmt.Sprintf(", %d laps", s.Laps)
+	}
+	return w
 }

@@ -32,6 +32,7 @@ type criteria struct {
 
 	radius, r2, band float64
 	land             landCriteria
+	way              wayCriteria
 	nose             field.Angle
 }
 

@@ -110,8 +110,11 @@ func (m *machine) started(t float64) {
 
 // due is when the clock of the current step, undisturbed, completes it.
 func (m *machine) due() float64 {
-	if s := m.target(); s.Kind == drill.Hold {
+	switch s := m.target(); s.Kind {
+	case drill.Hold:
 		return m.clock.runs() + s.Seconds
+	case drill.GoTo:
+		return m.clock.since + s.RestS
 	}
 	return m.clock.runs()
 }
@@ -290,6 +293,18 @@ func waiting(s drill.Target, notBegun, noTouch bool) string {
 			return "the nose to turn by 5°"
 		}
 		return "a second at the asked angle"
+	case drill.Path:
+		if notBegun {
+			return "the craft at the start of the figure"
+		}
+		return "the end of the figure"
+	case drill.GoTo:
+		return "the craft at rest in the next place"
+	case drill.Stop:
+		if notBegun {
+			return "a call"
+		}
+		return "a second at rest"
 	case drill.Land:
 		if noTouch {
 			return "a touch on the ground"
@@ -353,6 +368,9 @@ func (m *machine) judge(shares []float64) {
 		}
 		for k, v := range s.Metrics {
 			s.Metrics[k] = round(v, 4)
+		}
+		for k, v := range s.Rests {
+			s.Rests[k] = round(v, 3)
 		}
 		for k, v := range s.Limits {
 			s.Limits[k] = round(v, 4)

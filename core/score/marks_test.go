@@ -209,3 +209,53 @@ func FuzzMarks(f *testing.F) {
 		}
 	})
 }
+
+// A path, a place and a stop marked by eye: pauses timed, corners counted.
+func TestMarkedWays(t *testing.T) {
+	over := pathTask(t, "{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, within: {cross_m: 1}}", field.NoSide, nil)
+	mark := func(pairs ...any) (list []Mark) {
+		for i := 0; i < len(pairs); i += 2 {
+			list = append(list, Mark{TS: pairs[i].(float64), Mark: pairs[i+1].(string)})
+		}
+		return list
+	}
+	for _, c := range []struct {
+		marks   []Mark
+		verdict Verdict
+		rests   []float64
+		says    string
+	}{
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.5, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Pass, []float64{5.5, 5.2}, ""},
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 8.6, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Fail, []float64{4.6, 5.2}, "rested 4.6 s; asked are 5.0 s"},
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving", 24.0, "in"), Fail, []float64{5.6, 0}, "rested 0.0 s"},
+		{mark(0.0, "start", 1.0, "moving", 3.0, "out", 24.0, "in"), Fail, []float64{0, 0}, "off the way"},
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving"), Incomplete, []float64{5.6}, ""},
+	} {
+		r := Marks(over, c.marks).Result
+		if r.Verdict != c.verdict || len(r.Steps[0].Rests) != len(c.rests) {
+			t.Fatalf("%+v: %s %v, %+v", c.marks, r.Verdict, r.Steps[0].Rests, r.Faults)
+		}
+		for i, want := range c.rests {
+			within(t, "the rest", r.Steps[0].Rests[i], want, 1e-9)
+		}
+		said := ""
+		for _, f := range r.Faults {
+			said += f.Text + "; "
+		}
+		if !strings.Contains(said, c.says) {
+			t.Errorf("%q; expected %q", said, c.says)
+		}
+	}
+	stop := pathTask(t, "{kind: stop, after: call, within: {seconds: 2, distance_m: 3}}", field.NoSide, nil)
+	for took, verdict := range map[float64]Verdict{1.5: Pass, 2.5: Fail} {
+		r := Marks(stop, mark(0.0, "start", 3.0, "call", 3+took, "rest", 9.0, "done")).Result
+		within(t, "the time to stand", r.Steps[0].Metrics["stop_s"], took, 1e-9)
+		if r.Verdict != verdict {
+			t.Errorf("%v s: %s %+v", took, r.Verdict, r.Faults)
+		}
+	}
+	leg := pathTask(t, "{kind: goto, to: [4, 9], height_m: 3, rest_s: 2, within: {overshoot_m: 0.5}}", field.NoSide, nil)
+	if r := Marks(leg, mark(0.0, "start", 3.0, "rest", 4.5, "moving", 6.0, "rest", 8.5, "done")).Result; r.Verdict != Pass || *r.Steps[0].EndS != 8 {
+		t.Errorf("%s %+v", r.Verdict, r.Steps[0])
+	}
+}

@@ -63,6 +63,23 @@ func (s *sampler) criteriaOf(i int, q LogQuality) criteria {
 			s.unjudged(i, "bounces", fmt.Sprintf("too fine for this log (noise %.2f m, limit %.2f m)", q.HeightM, grounded))
 		}
 	}
+	switch w, lim := &c.way, target.Limits; target.Kind {
+	case drill.GoTo, drill.Path:
+		w.cross = judge("cross_max_m", lim.Cross, q.PlaceM, true, "")
+		w.height = judge("height_max_m", lim.Height, q.HeightM, true, "")
+		w.nose = field.Degrees(judge("nose_max_deg", lim.Nose.Deg(), 0, head, noHeading))
+		w.aim = field.Degrees(judge("aim_deg", lim.Aim.Deg(), 0, head, noHeading))
+		w.past = judge("overshoot_m", lim.Past, q.PlaceM, true, "")
+		w.crossing = judge("crossing_m", lim.Crossing, q.PlaceM, true, "")
+		w.ratio, w.endRatio = judge("radius_ratio", lim.Ratio, 0, true, ""), judge("end_ratio", lim.EndRatio, 0, true, "")
+		w.legs, w.slope = field.Degrees(judge("legs_angle_deg", lim.Legs.Deg(), 0, true, "")), field.Degrees(judge("angle_deg", lim.Slope.Deg(), 0, true, ""))
+		w.rest = judge("rest_s", target.RestS, 0, true, "")
+		if w.speed = target.SpeedMps; w.speed[1] > 0 {
+			limits["speed_min_mps"], limits["speed_max_mps"] = w.speed[0], w.speed[1]
+		}
+	case drill.Stop:
+		w.seconds, w.distance = judge("stop_s", lim.Seconds, 0, true, ""), judge("stop_m", lim.Distance, q.PlaceM, true, "")
+	}
 	if target.SecondsMax > 0 {
 		limits["seconds_max"] = target.SecondsMax
 	}
@@ -90,6 +107,11 @@ func (s *sampler) measure() []float64 {
 			}
 		}
 		switch target.Kind {
+		case drill.Path, drill.GoTo, drill.Stop:
+			if target.Kind == drill.Path && s.ways[i] != nil && s.ways[i].begun && len(met) == 0 {
+				s.measurePath(i)
+			}
+			s.wayShares(i, share)
 		case drill.TakeOff:
 			met["takeoff_s"] = sp.length()
 		case drill.Hold:

@@ -8,6 +8,7 @@
 package score
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 
@@ -50,6 +51,7 @@ const (
 	Sink      Code = "sink"
 	Tilt      Code = "tilt"
 	Bounce    Code = "bounce"
+	Crash     Code = "crash"
 	TimeOut   Code = "time-out"
 )
 
@@ -57,7 +59,7 @@ const (
 // included.
 var Codes = []Code{
 	LeftBox, Height, Nose, "cross-track", Speed, "rest", Overshoot, WrongWay, "uneven", "crossing", "angle",
-	"order", Offset, Sink, Tilt, Bounce, "late", "lost", "crash", TimeOut, "fence",
+	"order", Offset, Sink, Tilt, Bounce, "late", "lost", Crash, TimeOut, "fence",
 }
 
 // Result is a maestrale-result/1 document.
@@ -86,6 +88,7 @@ type LogQuality struct {
 	RateHz  float64 `json:"rate_hz"`
 	PlaceM  float64 `json:"place_noise_m"`
 	HeightM float64 `json:"height_noise_m"`
+	Gaps    int     `json:"gaps_bridged,omitempty"`
 }
 
 // StepResult is one step of the drill as it was flown. A step that never
@@ -100,6 +103,53 @@ type StepResult struct {
 	Metrics map[string]float64 `json:"metrics"`
 	Limits  map[string]float64 `json:"limits"`
 	Waited  string             `json:"waited_for,omitempty"`
+	Rests   []float64          `json:"-"` // at each corner; written among the metrics
+}
+
+// stepWire is a StepResult without its methods.
+type stepWire StepResult
+
+// MarshalJSON writes the rests as rests_s among the metrics.
+func (r StepResult) MarshalJSON() ([]byte, error) {
+	if len(r.Rests) == 0 {
+		return json.Marshal(stepWire(r)) //nolint:wrapcheck // of our own
+	}
+	all := map[string]any{"rests_s": r.Rests}
+	for k, v := range r.Metrics {
+		all[k] = v
+	}
+	return json.Marshal(struct { //nolint:wrapcheck // of our own
+		stepWire
+		Metrics map[string]any `json:"metrics"`
+	}{stepWire(r), all})
+}
+
+// UnmarshalJSON reads what MarshalJSON writes.
+func (r *StepResult) UnmarshalJSON(data []byte) error {
+	var in struct {
+		stepWire
+		Metrics map[string]json.RawMessage `json:"metrics"`
+	}
+	if err := json.Unmarshal(data, &in); err != nil {
+		return fmt.Errorf("read a step: %w", err)
+	}
+	*r = StepResult(in.stepWire)
+	r.Metrics = map[string]float64{}
+	for k, raw := range in.Metrics {
+		var err error
+		if k == "rests_s" {
+			err = json.Unmarshal(raw, &r.Rests)
+		} else {
+			var v float64
+			if err = json.Unmarshal(raw, &v); err == nil {
+				r.Metrics[k] = v
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("read the metric %s: %w", k, err)
+		}
+	}
+	return nil
 }
 
 // Fault is a limit that was passed: when, in which step, by how much, and in
@@ -121,6 +171,28 @@ type Place struct {
 	X float64 `json:"x_m"`
 	Y float64 `json:"y_m"`
 	Z float64 `json:"z_m"`
+}
+
+// Crashed adds to a scored flight that it ended in a crash, of a cause that the
+// simulator states. It is a fault as the others are, without a figure: past the
+// drill's faults the flight has failed, and without one of its measures it has no
+// margin.
+func (r *Result) Crashed(maxFaults int, tS float64, at Place, cause string) {
+	step := len(r.Steps) - 1
+	for i, s := range r.Steps {
+		if !s.Done {
+			step = i
+			break
+		}
+	}
+	r.Faults = append(r.Faults, Fault{TS: round(tS, 3), Step: max(step, 0), Code: Crash, Cause: cause, Text: fmt.Sprintf("crashed at %.1f s: %s", tS, cause),
+		At: &Place{round(at.X, 3), round(at.Y, 3), round(at.Z, 3)}})
+	if len(r.Faults) > maxFaults && r.Verdict != Void {
+		r.Verdict = Fail
+		if r.Margin != nil && *r.Margin > 0 {
+			r.Margin = nil
+		}
+	}
 }
 
 func round(v float64, places int) float64 {

@@ -2,6 +2,7 @@ package score
 
 import (
 	"errors"
+	"fmt"
 	"math"
 
 	"maestrale/core/drill"
@@ -15,9 +16,18 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	if t.Len() < 2 {
 		return nil, errors.New("the track has fewer than two samples")
 	}
-	s := &sampler{machine: newMachine(task, src, t.T[0]), t: t, i: 0}
+	if far := farFrom(task, t); far > anotherPlace {
+		return nil, fmt.Errorf("the log lies %.0f m from the course; expected one that was flown on it", far)
+	}
 	q := quality(t)
+	whole := t
+	t, gap := upToGap(t)
+	s := &sampler{machine: newMachine(task, src, t.T[0]), t: t, i: 0}
+	q.Gaps = bridged(whole)
 	s.res.Log = &q
+	if gap > 0 {
+		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.0f s are bridged", t.T[t.Len()-1], gap, longestGap))
+	}
 	s.judged = make([]criteria, len(task.Steps))
 	for i := range task.Steps {
 		s.judged[i] = s.criteriaOf(i, q)
@@ -33,14 +43,71 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 			s.turn()
 		case drill.Land:
 			s.land()
+		case drill.Path:
+			s.path()
+		case drill.GoTo:
+			s.goTo()
+		case drill.Stop:
+			s.stopping()
 		}
 		if s.step == before {
 			break // the log ended within the step
 		}
 	}
 	s.stop(t.T[t.Len()-1])
-	s.judge(s.measure())
+	shares := s.measure()
+	s.sticks()
+	s.judge(shares)
 	return s.res, nil
+}
+
+const (
+	longestGap   = 1.0   // s without a sample that are bridged
+	anotherPlace = 300.0 // m from the course at which a log is of another place
+)
+
+// upToGap cuts a track at the first gap in the air that is too long to bridge; a
+// slow log has none. gap is how long it is, 0 for none.
+func upToGap(t *track.Track) (cut *track.Track, gap float64) {
+	most := math.Max(longestGap, 2.5*t.MedianStep()) + 1e-9
+	for i := 1; i < t.Len(); i++ {
+		if d := t.T[i] - t.T[i-1]; d > most && (t.Z[i] > grounded || t.Z[i-1] > grounded) && i > 1 {
+			return t.Until(i), d
+		}
+	}
+	return t, 0
+}
+
+// bridged counts the gaps that are bridged: several samples are missing.
+func bridged(t *track.Track) (n int) {
+	usual := t.MedianStep()
+	for i := 1; i < t.Len(); i++ {
+		if d := t.T[i] - t.T[i-1]; usual > 0 && d > 3*usual && d > 0.15 && d <= longestGap {
+			n++
+		}
+	}
+	return n
+}
+
+// farFrom is how far the track stays from every place of the task.
+func farFrom(task drill.Task, t *track.Track) float64 {
+	far := math.Inf(1)
+	for _, s := range task.Steps {
+		at := s.At
+		if s.Path != nil {
+			spot, _ := s.Path.At(0)
+			at = spot.Flat()
+		} else if !s.HasAt {
+			continue
+		}
+		for i := 0; i < t.Len(); i += 1 + t.Len()/500 {
+			far = math.Min(far, at.Dist(field.Point{X: t.X[i], Y: t.Y[i]}))
+		}
+	}
+	if math.IsInf(far, 1) {
+		return 0
+	}
+	return far
 }
 
 // sampler turns samples into the machine's events.
@@ -52,6 +119,7 @@ type sampler struct {
 	rates  map[int]float64 // of the turns, radians a second
 	beyond map[int]float64 // how far past the asked angle each turn went, radians
 	lands  map[int]landing
+	ways   map[int]*flownWay
 }
 
 // point is the craft at a moment.

@@ -26,6 +26,9 @@ var sideWords = map[string]string{
 // words says the fault as an instructor would.
 func (f Fault) words(s drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
+	if f.Code == "order" && f.At != nil {
+		return "flown the other way round " + at
+	}
 	if f.Value == nil {
 		return f.marked(at)
 	}
@@ -34,6 +37,9 @@ func (f Fault) words(s drill.Target) string {
 		limit = *f.Limit
 	}
 	v, l := figures(*f.Value, limit)
+	if w := f.ofWay(s, v, l, limit, at); w != "" {
+		return w
+	}
 	switch f.Code {
 	case LeftBox:
 		place := "the marker"
@@ -92,6 +98,64 @@ func (f Fault) marked(at string) string {
 		return "bounced " + at
 	case Tilt:
 		return "touched down leaning " + at
+	case "cross-track":
+		return "off the way" + way + " " + at
+	case "order":
+		return "flown the other way round " + at
+	case "uneven":
+		return "lobes or ends not alike " + at
+	case "crossing":
+		return "crossed off the centre " + at
+	case "angle":
+		return "not at its angle " + at
+	case Speed:
+		return "too fast or too slow " + at
+	case "lost":
+		return "orientation lost " + at
 	}
 	return string(f.Code) + way + " " + at
+}
+
+// ofWay says a fault of a path, of the way to a place, or of a stop.
+func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) string {
+	switch f.Code {
+	case "cross-track":
+		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away from you"}[f.Toward], at, l)
+	case "rest":
+		place := ""
+		if f.At != nil {
+			place = fmt.Sprintf(" at the corner %.1f m up", f.At.Z)
+		}
+		return fmt.Sprintf("rested %s s%s; asked are %s s", v, place, l)
+	case "uneven":
+		what := "lobes"
+		if s.Path != nil && s.Path.Shape == drill.Oval {
+			what = "ends"
+		}
+		return fmt.Sprintf("the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%", what, 100*(*f.Value-1), 100*(limit-1))
+	case "crossing":
+		return fmt.Sprintf("crossed %s m off the centre; the limit is %s m", v, l)
+	case "angle":
+		if s.Path != nil && s.Path.Shape == drill.Slant {
+			return fmt.Sprintf("the slant was %.1f° off its angle; the limit is %.0f°", *f.Value, limit)
+		}
+		return fmt.Sprintf("the legs close by %.1f°; the limit is %.0f°", *f.Value, limit)
+	case "late":
+		return fmt.Sprintf("stood after %s s; the limit is %s s", v, l)
+	case Overshoot:
+		switch s.Kind {
+		case drill.Stop:
+			return fmt.Sprintf("stood %s m from the call; the limit is %s m", v, l)
+		case drill.GoTo:
+			return fmt.Sprintf("went %s m past the place %s; the limit is %s m", v, at, l)
+		}
+	case Speed:
+		if s.Kind == drill.Path {
+			if *f.Value < limit {
+				return fmt.Sprintf("flown at %s m/s; the slowest is %s m/s", v, l)
+			}
+			return fmt.Sprintf("flown at %s m/s; the fastest is %s m/s", v, l)
+		}
+	}
+	return ""
 }

@@ -77,3 +77,45 @@ func (t *Track) MedianStep() float64 {
 	slices.Sort(steps)
 	return steps[len(steps)/2]
 }
+
+// Until returns the first n samples, without copying them.
+func (t *Track) Until(n int) *Track { return t.Slice(0, n) }
+
+// Slice returns the samples from i to before j, without copying them; the calls of
+// that time go with them.
+func (t *Track) Slice(i, j int) *Track {
+	out := *t
+	out.T, out.X, out.Y, out.Z = part(t.T, i, j), part(t.X, i, j), part(t.Y, i, j), part(t.Z, i, j)
+	out.Heading, out.Roll, out.Pitch, out.GimbalTilt = part(t.Heading, i, j), part(t.Roll, i, j), part(t.Pitch, i, j), part(t.GimbalTilt, i, j)
+	out.VX, out.VY, out.VZ = part(t.VX, i, j), part(t.VY, i, j), part(t.VZ, i, j)
+	out.StickThrottle, out.StickYaw = part(t.StickThrottle, i, j), part(t.StickYaw, i, j)
+	out.StickPitch, out.StickRoll, out.StickWheel = part(t.StickPitch, i, j), part(t.StickRoll, i, j), part(t.StickWheel, i, j)
+	out.PackV, out.AccuracyM = part(t.PackV, i, j), part(t.AccuracyM, i, j)
+	out.Aids, out.Frame, out.Armed = part(t.Aids, i, j), part(t.Frame, i, j), part(t.Armed, i, j)
+	out.Rotors, out.Calls = nil, nil
+	for _, r := range t.Rotors {
+		out.Rotors = append(out.Rotors, part(r, i, j))
+	}
+	for _, c := range t.Calls {
+		if j > i && c.T >= t.T[i] && c.T <= t.T[j-1] {
+			out.Calls = append(out.Calls, c)
+		}
+	}
+	return &out
+}
+
+func part[T any](v []T, i, j int) []T {
+	if v == nil {
+		return nil
+	}
+	return v[i:j]
+}
+
+// Between returns the samples of a time, of the whole where that is empty.
+func (t *Track) Between(from, to float64) *Track {
+	i, j := max(0, t.At(from)), t.At(to)+1
+	if j <= i {
+		return t
+	}
+	return t.Slice(i, j)
+}

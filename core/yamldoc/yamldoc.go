@@ -203,6 +203,12 @@ func (n Node) Text() string {
 	return s
 }
 
+// Scalar returns the value as it is written, whatever its kind.
+func (n Node) Scalar() string {
+	s, _ := n.scalar("", "one value")
+	return s
+}
+
 // Word returns the value as text that must be one of the given words.
 func (n Node) Word(words ...string) string {
 	expected := strings.Join(words, ", ")

@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"os"
@@ -9,9 +10,9 @@ import (
 
 	"github.com/google/uuid"
 
-	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/field"
+	"maestrale/core/flight/rig"
+	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -119,77 +120,42 @@ func TestTheSampleSchool(t *testing.T) {
 	}
 }
 
-// The hand's errors are those that were asked for, whatever the seed.
-func TestHandErrorsAreAsAsked(t *testing.T) {
-	d, _ := drill.Shipped().Drill("hover-tail-in")
-	task, err := d.Lay(field.NoSide, 1, craft.Light, nil)
+// The kept runs of the simulator are flown again to the state that they claim, as
+// those of a browser are.
+func TestKeptRunsAreFlownAgain(t *testing.T) {
+	list, err := flights()
 	if err != nil {
 		t.Fatal(err)
 	}
-	task.Steps[1].Seconds = 600
-	for _, want := range []float64{0.1, 0.3} {
-		tr := Fly(task, Hand{PlaceM: want, HeightM: 0.1, Nose: 0.1, SinkMps: 0.5}, 5)
-		sum, n := 0.0, 0
-		for i := range tr.T {
-			if tr.T[i] > 10 && tr.T[i] < 600 {
-				sum += tr.X[i] * tr.X[i]
-				n++
+	n := 0
+	for _, of := range list {
+		for _, f := range of {
+			if len(f.Run) == 0 || n == 6 {
+				continue
 			}
-		}
-		if got := sum / float64(n) / (want * want); got < 0.7 || got > 1.4 {
-			t.Errorf("variance of %v m asked: %.2f of it flown", want, got)
-		}
-	}
-}
-
-func TestAGoodHandPassesAndABadOneDoesNot(t *testing.T) {
-	cat := drill.Shipped()
-	for _, d := range cat.InOrder() {
-		for _, side := range d.Sides() {
-			task, err := d.Lay(side, 1, craft.Light, nil)
+			n++
+			tr, err := trace.Read(bytes.NewReader(f.Run))
 			if err != nil {
 				t.Fatal(err)
 			}
-			good, bad, agree, n := 0, 0, 0, 40
-			for seed := range uint64(n) {
-				flight := Fly(task, Hand{PlaceM: 0.12, HeightM: 0.06, Nose: 0.05, SinkMps: 0.45}, seed)
-				r, err := score.Track(task, flight, score.FromLog)
-				if err != nil {
-					t.Fatal(err)
-				}
-				seen := score.Marks(task, Watch(task, flight, seed)).Result
-				if r.Verdict == score.Pass {
-					good++
-				}
-				if seen.Verdict == r.Verdict {
-					agree++
-				}
-				r, _ = score.Track(task, Fly(task, Hand{PlaceM: 0.8, HeightM: 0.4, Nose: 0.4, DriftMps: 0.4, SinkMps: 1.1}, seed), score.FromLog)
-				if r.Verdict == score.Pass {
-					bad++
-				}
-			}
-			if good < n*8/10 || bad > n/10 || agree < n*8/10 {
-				t.Errorf("%s %s: of %d, a good hand passes %d, a bad one %d; eye and log agree on %d", d.Key, side, n, good, bad, agree)
+			r, err := rig.Again(tr, drill.Shipped())
+			if err != nil || r.Result.Verdict != f.Result.Verdict || r.Result.Summary() != f.Result.Summary() {
+				t.Errorf("learner %d, day %d: %v, %v as %v", f.Learner, f.Day, err, r.Result, f.Result)
 			}
 		}
 	}
+	if n == 0 {
+		t.Error("nobody practised in the simulator")
+	}
 }
 
-func TestTheSameSeedGivesTheSameFlight(t *testing.T) {
-	d, _ := drill.Shipped().Drill("yaw-quarter")
-	task, _ := d.Lay(field.LeftSide, 1, craft.Micro, nil)
-	h := Hand{PlaceM: 0.2, HeightM: 0.1, Nose: 0.1, DriftMps: 0.1, SinkMps: 0.5}
-	a, b, c := Fly(task, h, 9), Fly(task, h, 9), Fly(task, h, 10)
-	same, other := true, false
-	for i := range a.T {
-		same = same && a.X[i] == b.X[i] && a.Heading[i] == b.Heading[i]
-		other = other || (i < c.Len() && a.X[i] != c.X[i])
+func TestIDsAreOfTheirMoment(t *testing.T) {
+	at := time.Date(2026, 2, 3, 4, 5, 6, 789e6, time.UTC)
+	id, err := uuid.Parse(idAt(at))
+	if err != nil {
+		t.Fatal(err)
 	}
-	if !same || !other {
-		t.Errorf("same seed alike %v, other seed other %v", same, other)
-	}
-	if _, err := uuid.Parse(idAt(time.Now())); err != nil {
-		t.Error(err)
+	if sec, nsec := id.Time().UnixTime(); !time.Unix(sec, nsec).Equal(at) {
+		t.Errorf("%v; expected %v", time.Unix(sec, nsec), at)
 	}
 }

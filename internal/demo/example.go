@@ -1,37 +1,29 @@
 package demo
 
 import (
-	"math"
-
-	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/field"
+	"maestrale/core/flight/trace"
 	"maestrale/core/track"
+	"maestrale/internal/demo/pilot"
+	"maestrale/internal/demo/weeks"
 )
 
-// The shipped example log: a steady tail-in hover, once blown out to the
-// pilot's right.
+// The shipped example log: a steady tail-in hover in height hold that a gust blows
+// out to the pilot's right, once.
 const (
 	ExampleDrill  = "hover-tail-in"
 	exampleGustAt = 14.0 // s
-	exampleGustM  = 1.45 // m to the right, at the most
+	exampleGust   = "gust=9"
+	exampleShare  = 0.12
+	exampleSeed   = 0
 )
 
 // Example makes the shipped example log.
 func Example(cat *drill.Catalogue) (*track.Track, error) {
-	d, err := cat.Drill(ExampleDrill)
+	spec := trace.Spec{Craft: "poiana", Drill: ExampleDrill, Side: "none", Level: 1, Aids: "height-hold", WindMps: 0.5, WindFromDeg: 270, Gusts: "none", Seed: exampleSeed}
+	f, err := pilot.Fly(spec, cat, pilot.Of(exampleShare, 1), exampleSeed, pilot.Event{AtS: exampleGustAt, Text: exampleGust})
 	if err != nil {
 		return nil, err
 	}
-	task, err := d.Lay(field.NoSide, 1, craft.Light, nil)
-	if err != nil {
-		return nil, err
-	}
-	task.Steps[1].Seconds = 34 // long enough for the clock to run out after the gust
-	t := Fly(task, Hand{PlaceM: 0.1, HeightM: 0.06, Nose: 0.06, SinkMps: 0.5}, 3)
-	for i, s := range t.T {
-		u := (s - exampleGustAt) / 1.3
-		t.X[i] = math.Round((t.X[i]+exampleGustM*math.Exp(-u*u))*1000) / 1000
-	}
-	return t, nil
+	return weeks.Log(f.Track), nil
 }

@@ -1,13 +1,14 @@
+// Package demo loads the sample school: invented people, a fleet, and four weeks
+// that the pilot model flew in the simulator.
 package demo
 
 import (
-	"bytes"
 	"context"
+	"embed"
 	"errors"
 	"fmt"
-	"hash/fnv"
-	"math"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"time"
 
@@ -15,11 +16,8 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/field"
-	"maestrale/core/readiness"
 	"maestrale/core/record"
-	"maestrale/core/score"
-	"maestrale/core/track"
+	"maestrale/internal/demo/weeks"
 	"maestrale/internal/store"
 )
 
@@ -36,33 +34,6 @@ var staff = []store.Account{
 	{Email: "ettore@saline.example", Name: "Ettore Scarpaval", Role: store.Instructor},
 	{Email: "mirta@saline.example", Name: "Mirta Zanovel", Role: store.Instructor},
 	{Email: "gildo@saline.example", Name: "Gildo Frassenet", Role: store.Spotter},
-}
-
-// learner is a made-up student: where the hand begins, how fast it learns, and
-// what is particular about it.
-type learner struct {
-	name, programme, craft, trainsFor string
-	raw                               float64 // error of the first flight, of a tolerance
-	best                              float64 // error that practice ends at
-	packs                             float64 // attempts in which the difference falls to a third
-	from, to                          int     // field days of the course on which it flew
-	lean                              float64 // how much worse the right side is; negative: the left
-	turns                             float64 // how much worse turning is
-}
-
-var learners = []learner{
-	{name: "Nives Torcellan", programme: "position-hold-first", craft: "poiana", trainsFor: "rescue search", raw: 0.55, best: 0.22, packs: 14, to: 11},
-	{name: "Ilario Penzoval", programme: "position-hold-first", craft: "poiana", trainsFor: "dune survey", raw: 0.55, best: 0.25, packs: 10, to: 11, lean: 1.1},
-	{name: "Dunja Velkovar", programme: "on-then-off", craft: "poiana", trainsFor: "solar-roof inspection", raw: 0.3, best: 0.12, packs: 4, to: 1},
-	{name: "Sauro Bradamel", programme: "hands-first", craft: "gheppio", trainsFor: "rescue search", raw: 0.7, best: 0.3, packs: 14, to: 11, turns: 1.1},
-	{name: "Amina Corvelli", programme: "position-hold-first", craft: "poiana", trainsFor: "solar-roof inspection", raw: 0.8, best: 0.3, packs: 8, from: 11, to: 11},
-	{name: "Teo Brusaferal", programme: "hands-first", craft: "gheppio", trainsFor: "dune survey", raw: 0.7, best: 0.3, packs: 14, from: 2, to: 11},
-	{name: "Ginevra Altamor", programme: "on-then-off", craft: "poiana", trainsFor: "rescue search", raw: 0.6, best: 0.3, packs: 14, from: 1, to: 11},
-	{name: "Radu Petrinel", programme: "hands-first", craft: "rondine", trainsFor: "solar-roof inspection", raw: 0.8, best: 0.32, packs: 18, from: 4, to: 10},
-	{name: "Olga Stivanel", programme: "position-hold-first", craft: "airone", trainsFor: "rescue search", raw: 0.6, best: 0.28, packs: 12, from: 3, to: 11},
-	{name: "Bruno Fasolar", programme: "on-then-off", craft: "poiana", trainsFor: "dune survey", raw: 0.85, best: 0.36, packs: 20, to: 11, lean: -0.5},
-	{name: "Sibilla Nordest", programme: "position-hold-first", craft: "poiana", trainsFor: "dune survey", raw: 0.6, best: 0.26, packs: 13, from: 5, to: 11},
-	{name: "Marko Ulivanic", programme: "hands-first", craft: "gheppio", trainsFor: "rescue search", raw: 0.65, best: 0.28, packs: 12, to: 9},
 }
 
 var fleet = []store.Craft{
@@ -110,26 +81,36 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 				return err
 			}
 		}
-		for _, c := range fleet {
-			c.ID = store.NewID()
-			if err := tx.AddCraft(ctx, c); err != nil {
+		own := slices.Clone(fleet)
+		for i := range own {
+			own[i].ID = store.NewID()
+			if err := tx.AddCraft(ctx, own[i]); err != nil {
 				return err
 			}
 		}
-		w := windAt(now.In(zone))
-		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.mps, GustMps: &w.gust, FromDeg: &w.from})
+		p := prepare{tx: tx, cat: cat, by: by, days: fieldDays(now, zone), now: now, r: rand.New(rand.NewPCG(22, 8))}
+		if err := p.load(ctx, own); err != nil {
+			return err
+		}
+		local := now.In(zone)
+		w := weeks.WindOn(len(weeks.DaysBack), local.Hour()*60+local.Minute())
+		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.Mps, GustMps: &w.Gust, FromDeg: &w.From})
 	})
+	if err != nil {
+		return err
+	}
+	flown, err := flights()
 	if err != nil {
 		return err
 	}
 	// One learner's weeks do not wait for another's; whoever calls starts anew
 	// where one of them fails.
 	days := fieldDays(now, zone)
-	errs := make([]error, len(learners))
+	errs := make([]error, len(weeks.Learners))
 	var wg sync.WaitGroup
-	for i := range learners {
+	for i, l := range weeks.Learners {
 		wg.Go(func() {
-			t := training{learner: learners[i], cat: cat, zone: zone, by: by, seed: uint64(i + 1)}
+			t := training{Learner: l, cat: cat, by: by, flown: flown[i]}
 			errs[i] = s.InSchool(ctx, school, func(tx store.Tx) error { return t.load(ctx, tx, days, i == 0, secret) })
 		})
 	}
@@ -139,16 +120,13 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 
 // load makes the learner's weeks and keeps them; one learner has an account.
 func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, account bool, secret string) error {
-	t.student = store.Student{ID: store.NewID(), Name: t.name, Programme: t.programme, CraftType: t.craft, TrainsFor: t.trainsFor, StartedOn: days[t.from]}
-	attempts, err := t.fly(days)
-	if err != nil {
-		return err
-	}
+	t.student = store.Student{ID: store.NewID(), Name: t.Name, Programme: t.Programme, CraftType: t.Craft, TrainsFor: t.TrainsFor, StartedOn: days[t.From]}
+	attempts, runs := t.attempts(days)
 	if err := tx.AddStudent(ctx, t.student); err != nil {
 		return err
 	}
 	if account {
-		err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: t.name, Role: store.Learner, StudentID: &t.student.ID, PasswordHash: secret})
+		err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: t.Name, Role: store.Learner, StudentID: &t.student.ID, PasswordHash: secret})
 		if err != nil {
 			return err
 		}
@@ -158,10 +136,15 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 			return err
 		}
 	}
+	for _, r := range runs {
+		if _, err := tx.AddRun(ctx, r); err != nil {
+			return err
+		}
+	}
 	if _, err := tx.Keep(ctx, t.student.ID, attempts...); err != nil {
 		return err
 	}
-	return supervise(ctx, tx, t.student.ID, t.by[0], t.cat.Craft[t.craft].Class(), days[t.from], t.from != t.to)
+	return supervise(ctx, tx, t.student.ID, t.by[0], t.cat.Craft[t.Craft].Class(), days[t.From], t.From != t.To)
 }
 
 // supervise lets a student be briefed on the first morning and, but for the one
@@ -205,147 +188,72 @@ func keepMarks(ctx context.Context, tx store.Tx, a store.NewAttempt) error {
 func fieldDays(now time.Time, zone *time.Location) []time.Time {
 	y, m, d := now.In(zone).Date()
 	var days []time.Time
-	for _, back := range []int{27, 25, 22, 20, 18, 15, 13, 11, 8, 6, 3, 1} {
-		days = append(days, time.Date(y, m, d-back, 8, 30, 0, 0, zone))
+	for _, back := range weeks.DaysBack {
+		days = append(days, time.Date(y, m, d-back, weeks.Dawn/60, weeks.Dawn%60, 0, 0, zone))
 	}
 	return days
 }
 
-type air struct{ mps, gust, from float64 }
+// packed is the four weeks as make build packed them.
+//
+//go:embed packed
+var packed embed.FS
 
-// windAt is the place's habit: a north-westerly, from behind a pilot who looks
-// over the salt pans to the south-east, that rises after eleven.
-func windAt(t time.Time) air {
-	h := fnv.New64a()
-	_, _ = h.Write([]byte(t.Format(time.DateOnly)))
-	r := rand.New(rand.NewPCG(h.Sum64(), 3))
-	base, hour := 1.6+1.6*r.Float64(), float64(t.Hour())+float64(t.Minute())/60
-	rise := 3.2 / (1 + math.Exp(-(hour-11.5)*2))
-	if hour > 18 || hour < 6 {
-		rise = 0
+// ErrNotPacked is a program that was built without the weeks of the sample school.
+var ErrNotPacked = errors.New("the weeks of the sample school are not built in; run make build")
+
+// flights reads what was flown in the four weeks, by learner.
+func flights() ([][]weeks.Flight, error) {
+	f, err := packed.Open("packed/school.zst")
+	if err != nil {
+		return nil, ErrNotPacked
 	}
-	mps := math.Round((base+rise)*10) / 10
-	return air{mps, math.Round(mps*14) / 10, math.Round(170 + 25*r.NormFloat64())}
+	defer func() { _ = f.Close() }()
+	list, err := weeks.Read(f)
+	if err != nil {
+		return nil, fmt.Errorf("the sample school: %w", err)
+	}
+	out := make([][]weeks.Flight, len(weeks.Learners))
+	for _, x := range list {
+		if x.Learner >= 0 && x.Learner < len(out) {
+			out[x.Learner] = append(out[x.Learner], x)
+		}
+	}
+	return out, nil
 }
 
 // training is one learner's way through the four weeks.
 type training struct {
-	learner
+	weeks.Learner
 	student store.Student
 	cat     *drill.Catalogue
-	zone    *time.Location
 	by      []uuid.UUID
-	seed    uint64
-	flown   []store.NewAttempt
-	plain   []record.Attempt
-	tries   map[drill.Cell]int
+	flown   []weeks.Flight
 }
 
-// fly flies the ladder: on each day the lowest cells that are not held, both
-// sides in turn, and now and then one that is.
-func (t *training) fly(days []time.Time) ([]store.NewAttempt, error) {
-	t.tries = map[drill.Cell]int{}
-	class := t.cat.Craft[t.craft].Class()
-	r := rand.New(rand.NewPCG(t.seed, 77))
-	for d := t.from; d <= t.to; d++ {
-		at := days[d].Add(time.Duration(r.IntN(150)) * time.Minute)
-		flights := 5 + r.IntN(4)
-		if t.from == t.to {
-			flights = 3
-		}
-		cells := t.today(at, class)
-		for k := range flights {
-			if len(cells) == 0 {
-				break
-			}
-			c := cells[k%len(cells)]
-			if err := t.attempt(c, class, at); err != nil {
-				return nil, err
-			}
-			at = at.Add(time.Duration(4+r.IntN(9)) * time.Minute)
-		}
-	}
-	return t.flown, nil
-}
-
-// today picks what is flown: the lowest three cells not held, else those that
-// lapse soonest.
-func (t *training) today(at time.Time, class craft.Class) []drill.Cell {
-	e := readiness.Sort(t.plain, t.cat.Drills, at, t.zone)
-	var open, soon []drill.Cell
-	for _, c := range t.cat.Programmes[t.programme].Cells() {
-		cell := e.Cell(readiness.Key{Cell: c, Class: class})
-		switch {
-		case cell.Standing != readiness.Held && len(open) < 3:
-			open = append(open, c)
-		case cell.Standing == readiness.Held && cell.CurrentUntil.Sub(at) < 10*24*time.Hour:
-			soon = append(soon, c)
-		}
-	}
-	if len(soon) > 2 {
-		soon = soon[:2]
-	}
-	return append(open, soon...)
-}
-
-// hand is the learner's hand at a cell after so many tries, in a wind.
-func (t *training) hand(c drill.Cell, d drill.Drill, class craft.Class, w air) Hand {
-	share := t.best + (t.raw-t.best)*math.Exp(-float64(t.tries[c])/t.packs)
-	if c.Side == field.RightSide && t.lean > 0 || c.Side == field.LeftSide && t.lean < 0 {
-		share *= 1 + math.Abs(t.lean)
-	}
-	if d.Family == "yaw" {
-		share *= 1 + t.turns
-	}
-	span := map[craft.Class]float64{craft.Micro: 0.5, craft.Light: 1, craft.Medium: 1.2, craft.Heavy: 1.8}[class]
-	h := Hand{PlaceM: 0.65 * share * span, HeightM: 0.3 * share, Nose: field.Degrees(16 * share), SinkMps: 0.35 + 0.9*share}
-	if c.Aids == craft.PositionHold {
-		h.PlaceM *= 0.55
-		h.HeightM *= 0.6
-	} else {
-		h.DriftMps = 0.12 * w.mps * share * span
-	}
-	if c.Aids == craft.SelfLevel || c.Aids == craft.Rate {
-		h.HeightM *= 1.15
-	}
-	return h
-}
-
-func (t *training) attempt(c drill.Cell, class craft.Class, at time.Time) error {
-	d := t.cat.Drills[c.Drill]
-	task, err := d.Lay(c.Side, c.Level, class, nil)
-	if err != nil {
-		return err
-	}
-	n := uint64(len(t.flown))
-	seed := t.seed*1000 + n
-	w := windAt(at)
-	flight := Fly(task, t.hand(c, d, class, w), seed)
-	t.tries[c]++
-	a := store.NewAttempt{StudentID: t.student.ID, CraftType: t.craft, Drill: d, By: t.by[n%uint64(len(t.by))], RecordedAt: at.Add(2 * time.Minute)}
-	a.Attempt = record.Attempt{ID: idAt(at), At: at, Drill: d.Key, Side: c.Side, Aids: c.Aids, CraftClass: class, Level: c.Level,
-		WindMps: &w.mps, GustMps: &w.gust, WindFromDeg: &w.from, Site: "hardstanding", Frame: "nose", Eyes: "craft"}
-	if n%3 == 2 { // every third flight has a log
-		var file bytes.Buffer
-		if err := track.WriteCSV(&file, flight); err != nil {
-			return err
-		}
-		a.Source, a.Track = score.FromLog, &store.TrackFile{File: file.Bytes()}
-		if a.Result, err = score.Track(task, flight, score.FromLog); err != nil {
-			return err
-		}
-	} else {
-		a.Source, a.Marks = score.Observed, Watch(task, flight, seed)
+// attempts gives what was flown its dates.
+func (t *training) attempts(days []time.Time) ([]store.NewAttempt, []store.Run) {
+	class := t.cat.Craft[t.Craft].Class()
+	var out []store.NewAttempt
+	var runs []store.Run
+	for n, f := range t.flown {
+		at := days[f.Day].Add(time.Duration(f.Minute-weeks.Dawn) * time.Minute)
+		d := t.cat.Drills[f.Drill]
+		a := store.NewAttempt{Attempt: f.Attempt(class), StudentID: t.student.ID, CraftType: t.Craft, Drill: d, Result: f.Result, By: t.by[n%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
+		a.ID, a.At = idAt(at), at
 		for i := range a.Marks {
 			a.Marks[i].ID = store.NewID().String()
 		}
-		a.Result = score.Marks(task, a.Marks).Result
+		if len(f.Log) > 0 {
+			a.Track = &store.TrackFile{File: f.Log}
+		}
+		a.Counts, a.WhyNot = d.Counts(a.Flown())
+		if len(f.Run) > 0 {
+			runs = append(runs, store.Run{ID: uuid.MustParse(a.ID), StudentID: t.student.ID, FlownAt: at, SentBy: a.By, Trace: f.Run, Claimed: f.Claimed, Reflown: f.Claimed})
+		}
+		out = append(out, a)
 	}
-	a.Verdict, a.Margin = a.Result.Verdict, a.Result.Margin
-	a.Counts, a.WhyNot = d.Counts(a.Flown())
-	t.flown = append(t.flown, a)
-	t.plain = append(t.plain, a.Attempt)
-	return nil
+	return out, runs
 }
 
 // idAt makes a UUIDv7 of a moment that is not now.

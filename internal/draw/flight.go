@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
 	"strings"
 
 	"maestrale/core/drill"
@@ -19,8 +20,20 @@ type Flight struct {
 	Track  *track.Track // nil where an eye marked it
 	Result *score.Result
 	Marks  []score.Mark
-	Wind   *float64 // m/s
-	From   *float64 // field heading
+	Wind   *float64     // m/s
+	From   *float64     // field heading
+	Other  *track.Track // another attempt to draw over it
+	Mirror bool         // it was flown on the other side: drawn turned over
+}
+
+// other is where the other attempt was at a sample, turned over where its side was
+// the other one.
+func (f Flight) other(i int) field.Point {
+	at := field.Point{X: f.Other.X[i], Y: f.Other.Y[i]}
+	if f.Mirror {
+		at.X = 2*f.Task.Station.X - at.X
+	}
+	return at
 }
 
 // thinnest is how many points a drawn line has at most, about one to a pixel.
@@ -32,6 +45,8 @@ type plan struct {
 	minX, minY, scale, w, h float64
 	far                     float64 // metres from the pilot to the middle, where the stretch is left out
 }
+
+const planWide, planTall = 460.0, 380.0 // of a plan
 
 const planFoot = 46.0 // height kept for a pilot who stands below the shown part
 
@@ -50,12 +65,22 @@ func (f Flight) planOf(w, h float64) plan {
 	box := frame{math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)}
 	for _, s := range f.Task.Steps {
 		if s.HasAt {
-			box.see(s.At, math.Max(0.8, 1.25*math.Max(s.Limits.Radius, s.Limits.Offset)))
+			box.see(s.At, math.Max(0.8, 1.25*math.Max(math.Max(s.Limits.Radius, s.Limits.Past), s.Limits.Offset)))
+		}
+		if s.Path != nil {
+			for _, at := range outline(s.Path) {
+				box.see(at, 1.1*s.Limits.Cross)
+			}
 		}
 	}
 	if f.Track != nil {
 		for i := range f.Track.X {
 			box.see(field.Point{X: f.Track.X[i], Y: f.Track.Y[i]}, 0.2)
+		}
+	}
+	if f.Other != nil {
+		for i := range f.Other.X {
+			box.see(f.other(i), 0.2)
 		}
 	}
 	for _, x := range f.Result.Faults {
@@ -88,7 +113,7 @@ func (b *frame) see(p field.Point, r float64) {
 // Plan draws the field from above with the limits to scale, what was flown,
 // and each fault with its number where it happened.
 func Plan(f Flight) template.HTML {
-	const w, h = 460.0, 380.0
+	const w, h = planWide, planTall
 	p := f.planOf(w, h)
 	var s svg
 	s.openLinked(w, h, "plan", "Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
@@ -96,6 +121,9 @@ func Plan(f Flight) template.HTML {
 	radius, at := 0.0, field.Point{}
 	drawn := map[string]bool{}
 	for _, st := range f.Task.Steps {
+		if st.Path != nil {
+			s.corridor(st, p)
+		}
 		if !st.HasAt {
 			continue
 		}
@@ -107,6 +135,10 @@ func Plan(f Flight) template.HTML {
 				radius, at = r, st.At
 			}
 		}
+		if r := st.Limits.Past; r > 0 && !drawn[fmt.Sprint(st.At, r)] {
+			drawn[fmt.Sprint(st.At, r)] = true
+			s.circle(x, y, r*p.scale, "limit")
+		}
 		if r := st.Limits.Offset; r > 0 {
 			s.circle(x, y, r*p.scale, "limit pad")
 			s.line(x-5, y, x+5, y, "cross")
@@ -115,6 +147,10 @@ func Plan(f Flight) template.HTML {
 	}
 	if radius > 0 {
 		s.text(p.x(at.X)+radius*p.scale*0.72+4, p.y(at.Y)-radius*p.scale*0.72-4, "small", "start", fmt.Sprintf("box %s m", short(radius)))
+	}
+	s.order(f, p)
+	if f.Other != nil {
+		s.path(f.Other, "flown other", func(i int) (float64, float64) { at := f.other(i); return p.x(at.X), p.y(at.Y) })
 	}
 	if f.Track != nil {
 		s.path(f.Track, "flown", func(i int) (float64, float64) { return p.x(f.Track.X[i]), p.y(f.Track.Y[i]) })
@@ -133,6 +169,72 @@ func Plan(f Flight) template.HTML {
 		s.text(w-44, 30, "small", "end", fmt.Sprintf("%.1f m/s", *f.Wind))
 	}
 	return s.done()
+}
+
+// outline are places of a figure close enough together to draw it.
+func outline(f *drill.Figure) []field.Point {
+	n := max(24, int(f.Length/0.25))
+	out := make([]field.Point, 0, n+1)
+	for i := range n + 1 {
+		s := f.Length * float64(i) / float64(n)
+		if i == n {
+			s = math.Nextafter(f.Length, 0)
+		}
+		at, _ := f.At(s)
+		out = append(out, at.Flat())
+	}
+	return out
+}
+
+// corridor draws a figure as wide as it may be flown, and its middle.
+func (s *svg) corridor(st drill.Target, p plan) {
+	var b strings.Builder
+	for i, at := range outline(st.Path) {
+		b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + n(p.x(at.X)) + " " + n(p.y(at.Y)))
+	}
+	if w := 2 * st.Limits.Cross * p.scale; w > 0 {
+		s.add(`<path class="corridor edge" d="%s" stroke-width="%s"/><path class="corridor" d="%s" stroke-width="%s"/>`, b.String(), n(w+3), b.String(), n(w))
+	}
+	s.add(`<path class="figure" d="%s"/>`, b.String())
+	if st.Path.Shape == drill.Orbit {
+		x, y := p.x(st.Path.Centre.X), p.y(st.Path.Centre.Y)
+		s.add(`<path class="subject" d="M%s %sh9v9h-9Z"/>`, n(x-4.5), n(y-4.5))
+		s.text(x, y+20, "small", "middle", "subject")
+	}
+	// Which way it is flown; the first arrow is a full one.
+	for i, share := range []float64{0.05, 0.3, 0.55, 0.8} {
+		at, course := st.Path.At(share * st.Path.Length)
+		s.add(`<path class="way%s" transform="translate(%s %s) rotate(%s)" d="M0 -6L5 5H-5Z"/>`, map[bool]string{true: " first"}[i == 0], n(p.x(at.X)), n(p.y(at.Y)), n(course.Deg()))
+	}
+}
+
+// order writes beside each place of a way when it comes.
+func (s *svg) order(f Flight, p plan) {
+	at := map[field.Point][]string{}
+	var places []field.Point
+	k := 0
+	for _, st := range f.Task.Steps {
+		if st.Kind != drill.GoTo {
+			continue
+		}
+		k++
+		if at[st.At] == nil {
+			places = append(places, st.At)
+		}
+		at[st.At] = append(at[st.At], fmt.Sprint(k))
+	}
+	for _, place := range places {
+		y := p.y(place.Y) + 5
+		if f.pad(place) {
+			y -= 12 // clear of the cross
+		}
+		s.text(p.x(place.X), y, "small", "middle", strings.Join(at[place], " · "))
+	}
+}
+
+// pad says whether a landing is marked with its cross at a place.
+func (f Flight) pad(at field.Point) bool {
+	return slices.ContainsFunc(f.Task.Steps, func(st drill.Target) bool { return st.At == at && st.Limits.Offset > 0 })
 }
 
 func (s *svg) planFaults(f Flight, p plan) {
@@ -199,155 +301,7 @@ func short(v float64) string {
 	return strings.TrimSuffix(strings.TrimSuffix(fmt.Sprintf("%.2f", v), "0"), ".0")
 }
 
-// clockOf is the time that a drawing over time shows.
-func (f Flight) clockOf() (from, to float64) {
-	if f.Track != nil {
-		return f.Track.T[0], f.Track.T[f.Track.Len()-1]
-	}
-	to = 1
-	for _, m := range f.Marks {
-		to = math.Max(to, m.TS)
-	}
-	return 0, to
-}
-
 const (
 	timeWidth = 1180.0
 	timeLeft  = 52.0
 )
-
-type timeScale struct{ from, per float64 }
-
-func (f Flight) timeScale() timeScale {
-	from, to := f.clockOf()
-	return timeScale{from, (timeWidth - timeLeft - 14) / math.Max(1e-9, to-from)}
-}
-
-func (t timeScale) x(s float64) float64 { return timeLeft + (s-t.from)*t.per }
-
-// Height draws the height over time with the band that each step allows.
-func Height(f Flight) template.HTML {
-	if f.Track == nil {
-		return ""
-	}
-	const h = 150.0
-	top := 1.0
-	for _, z := range f.Track.Z {
-		top = math.Max(top, z)
-	}
-	for _, st := range f.Task.Steps {
-		top = math.Max(top, st.HeightM+st.Limits.Height)
-	}
-	top *= 1.08
-	y := func(z float64) float64 { return h - 18 - z/top*(h-30) }
-	var s svg
-	ts := f.timeScale()
-	s.openLinked(timeWidth, h, "over-time", "Height over time, with the limits to scale; the table says the same")
-	for i, st := range f.Task.Steps {
-		r := f.Result.Steps[i]
-		if st.Kind != drill.Hold || st.Limits.Height <= 0 || r.StartS == nil {
-			continue
-		}
-		_, end := f.clockOf()
-		if r.EndS != nil {
-			end = *r.EndS
-		}
-		s.rect(ts.x(*r.StartS), y(st.HeightM+st.Limits.Height), (end-*r.StartS)*ts.per, 2*st.Limits.Height/top*(h-30), "limit", fmt.Sprintf("%s to %s m", short(st.HeightM-st.Limits.Height), short(st.HeightM+st.Limits.Height)))
-	}
-	s.line(timeLeft, y(0), timeWidth-14, y(0), "axis")
-	s.text(timeLeft-8, y(0)+4, "small", "end", "0 m")
-	if len(f.Task.Steps) > 0 {
-		for _, st := range f.Task.Steps {
-			if st.Kind == drill.Hold && st.HeightM > 0 {
-				s.text(timeLeft-8, y(st.HeightM)+4, "small", "end", short(st.HeightM)+" m")
-				break
-			}
-		}
-	}
-	s.path(f.Track, "flown", func(i int) (float64, float64) { return ts.x(f.Track.T[i]), y(f.Track.Z[i]) })
-	for i, x := range f.Result.Faults {
-		if x.At != nil {
-			s.faultMark(ts.x(x.TS), math.Max(12, y(x.At.Z)), i, x.Text)
-		}
-	}
-	return s.done()
-}
-
-// Nose draws how far the nose was from the rule over time, in the steps that
-// have one.
-func Nose(f Flight) template.HTML {
-	if f.Track == nil || f.Track.Heading == nil {
-		return ""
-	}
-	const h, top = 110.0, 90.0
-	y := func(deg float64) float64 { return 8 + (top-math.Max(-top, math.Min(top, deg)))/(2*top)*(h-16) }
-	var s svg
-	ts := f.timeScale()
-	s.open(timeWidth, h, "over-time", "Nose off its rule over time, right above the middle, left below; the table says the same")
-	any := false
-	for i, st := range f.Task.Steps {
-		r := f.Result.Steps[i]
-		if st.Kind != drill.Hold || st.Limits.Nose <= 0 || r.StartS == nil {
-			continue
-		}
-		any = true
-		_, end := f.clockOf()
-		if r.EndS != nil {
-			end = *r.EndS
-		}
-		lim := math.Min(top, st.Limits.Nose.Deg())
-		s.rect(ts.x(*r.StartS), y(lim), (end-*r.StartS)*ts.per, y(-lim)-y(lim), "limit", fmt.Sprintf("%s ± %.0f°", st.Heading.Words(), lim))
-		a, b := max(0, f.Track.At(*r.StartS)), f.Track.At(end)
-		part := &track.Track{T: f.Track.T[a : b+1]}
-		kept := f.Track.Heading[a]
-		s.path(part, "flown", func(k int) (float64, float64) {
-			i := a + k
-			seen := field.Bearing(field.Point{X: f.Track.X[i], Y: f.Track.Y[i]}.Sub(f.Task.Station))
-			return ts.x(f.Track.T[i]), y(st.Heading.Deviation(f.Track.Heading[i], seen, kept).Deg())
-		})
-	}
-	if !any {
-		return ""
-	}
-	s.line(timeLeft, y(0), timeWidth-14, y(0), "axis")
-	s.text(timeLeft-8, y(0)+4, "small", "end", "rule")
-	s.text(timeLeft-8, y(60)+4, "small", "end", "right")
-	s.text(timeLeft-8, y(-60)+4, "small", "end", "left")
-	return s.done()
-}
-
-// TimeLine draws the steps as they were done and each fault at its moment.
-func TimeLine(f Flight) template.HTML {
-	const h = 74.0
-	var s svg
-	ts := f.timeScale()
-	from, to := f.clockOf()
-	s.openLinked(timeWidth, h, "over-time", "Time line of steps and faults; the table says the same")
-	for i, r := range f.Result.Steps {
-		if r.StartS == nil {
-			continue
-		}
-		end := to
-		class := "step undone"
-		if r.EndS != nil {
-			end, class = *r.EndS, "step"
-		}
-		x, w := ts.x(*r.StartS), math.Max(2, (end-*r.StartS)*ts.per)
-		s.rect(x, 30, w, 20, class, fmt.Sprintf("%s, %.1f s to %.1f s", f.Task.Steps[i].Words(), *r.StartS, end))
-		if w > 38 {
-			s.text(x+5, 44, "small on-step", "start", r.Kind)
-		}
-	}
-	every := 5.0
-	for (to-from)/every > 14 {
-		every *= 2
-	}
-	for t := math.Ceil(from/every) * every; t <= to; t += every {
-		s.line(ts.x(t), 52, ts.x(t), 57, "axis")
-		s.text(ts.x(t), 69, "small", "middle", fmt.Sprintf("%.0f s", t))
-	}
-	for i, x := range f.Result.Faults {
-		s.faultMark(ts.x(x.TS), 15, i, x.Text)
-	}
-	return s.done()
-}

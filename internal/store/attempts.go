@@ -276,7 +276,7 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 	const add = `INSERT INTO aspect_totals AS t (school_id, student_id, position_hold, seconds) VALUES ($1, $2, $3, $4)
 		ON CONFLICT (school_id, student_id, position_hold) DO UPDATE SET seconds =
 		(SELECT array_agg(o + n ORDER BY i) FROM unnest(t.seconds, excluded.seconds) WITH ORDINALITY AS u(o, n, i))`
-	if a.Verdict != score.Void {
+	if a.Verdict != score.Void && a.Source != score.Sim { // the ring shows the field
 		if _, err := tx.Exec(ctx, add, tx.School, a.StudentID, a.Aids == craft.PositionHold, aspects); err != nil {
 			return fmt.Errorf("add the seconds by aspect: %w", err)
 		}
@@ -285,7 +285,7 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 		return nil
 	}
 	_, err := tx.Exec(ctx, `UPDATE aspect_totals t SET seconds = (SELECT array_agg(o - n ORDER BY i) FROM unnest(t.seconds, c.aspect_s) WITH ORDINALITY AS u(o, n, i))
-		FROM attempts c WHERE c.id = $1 AND c.verdict <> 'void' AND t.student_id = c.student_id AND t.position_hold = (c.aids = 'position-hold')`, a.Corrects)
+		FROM attempts c WHERE c.id = $1 AND c.verdict <> 'void' AND c.source <> 'sim' AND t.student_id = c.student_id AND t.position_hold = (c.aids = 'position-hold')`, a.Corrects)
 	if err != nil {
 		return fmt.Errorf("take the seconds by aspect away: %w", err)
 	}

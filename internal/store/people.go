@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/google/uuid"
@@ -26,12 +27,29 @@ type Person struct {
 	Email       string
 	Role        string
 	StudentID   *uuid.UUID
+	PaceM       float64
 	School      string
 	TimeZone    string
+	AwayDeg     *float64 // true direction of the day's course
 	WindAt      *time.Time
-	WindMps     *float64
+	WindMps     *float64 // of the last two minutes where a meter says it
 	GustMps     *float64
-	WindFromDeg *float64
+	WindFromDeg *float64 // field heading
+	FromTrueDeg *float64 // true direction
+	LongMps     *float64 // of the last ten minutes
+	LongGustMps *float64
+	Metered     bool
+	Stuck       bool
+}
+
+// From is where the wind comes from as the pilot of the day's course stands, in
+// field headings; nil where that is not known.
+func (p *Person) From() *float64 {
+	if p.WindFromDeg == nil && p.FromTrueDeg != nil && p.AwayDeg != nil {
+		from := math.Mod(*p.FromTrueDeg-*p.AwayDeg+720, 360)
+		return &from
+	}
+	return p.WindFromDeg
 }
 
 // Credentials is what a sign-in is checked against.
@@ -206,21 +224,4 @@ func HasSchools(ctx context.Context, url string) (bool, error) {
 		return false, fmt.Errorf("look for schools: %w", err)
 	}
 	return some, nil
-}
-
-// Wind is a wind reading; FromDeg is the field heading from which it blows.
-type Wind struct {
-	Mps     float64
-	GustMps *float64
-	FromDeg *float64
-}
-
-// AddWind keeps a wind reading; the same id again is kept once.
-func (tx Tx) AddWind(ctx context.Context, id, by uuid.UUID, at time.Time, w Wind) error {
-	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_deg, read_by) VALUES ($1, $2, $3, $4, $5, $6, $7)
-		ON CONFLICT (id) DO NOTHING`, id, tx.School, at, w.Mps, w.GustMps, w.FromDeg, by)
-	if err != nil {
-		return fmt.Errorf("keep the wind: %w", err)
-	}
-	return nil
 }

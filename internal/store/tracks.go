@@ -26,6 +26,8 @@ type Reading struct {
 	Semicolons bool              `json:"semicolons,omitempty"`
 	Origin     *[3]float64       `json:"origin,omitempty"` // latitude, longitude, metres
 	AwayDeg    float64           `json:"away_deg,omitempty"`
+	Heights    string            `json:"heights,omitempty"` // sea or pad
+	Part       *[2]float64       `json:"part,omitempty"`    // s of it, where it holds more than one flight
 }
 
 var (
@@ -110,4 +112,26 @@ func (tx Tx) DropUpload(ctx context.Context, id uuid.UUID) error {
 		return fmt.Errorf("throw the upload away: %w", err)
 	}
 	return nil
+}
+
+// Beside is an attempt that another can be compared with: one of the same drill that
+// has a track.
+type Beside struct {
+	ID      uuid.UUID
+	At      time.Time
+	Side    string
+	Aids    string
+	Verdict string
+	Margin  *float64
+}
+
+// Beside lists the newest attempts of a student at a drill that have a track.
+func (tx Tx) Beside(ctx context.Context, student uuid.UUID, drill string, most int) ([]Beside, error) {
+	rows, err := tx.Query(ctx, `SELECT a.id, a.at, a.side, a.aids, a.verdict, a.margin FROM attempts a JOIN tracks t ON t.attempt_id = a.id
+		WHERE a.student_id = $1 AND a.drill = $2 AND a.corrects IS NULL AND a.verdict <> 'void' ORDER BY a.at DESC, a.id DESC LIMIT $3`, student, drill, most)
+	list, err := many[Beside](rows, err)
+	if err != nil {
+		return nil, fmt.Errorf("list what it can be compared with: %w", err)
+	}
+	return list, nil
 }

@@ -22,6 +22,7 @@ type route struct {
 var (
 	anyone    []string
 	signedIn  = []string{store.Chief, store.Instructor, store.Spotter, store.Learner}
+	chiefs    = []string{store.Chief}
 	teachers  = []string{store.Chief, store.Instructor}
 	atField   = []string{store.Chief, store.Instructor, store.Spotter}
 	ownRecord = signedIn // a student only the own; see ownOnly
@@ -40,6 +41,18 @@ func (s *Server) table() []route {
 		{"GET", "/students/:student/why", ownRecord, s.whyCell},
 		{"GET", "/students/:student/mark", teachers, s.padPage},
 		{"POST", "/students/:student/marks", atField, s.postMarks},
+		{"GET", "/students/:student/fly", ownRecord, s.flyPage},
+		{"POST", "/students/:student/runs", ownRecord, s.postRun},
+		{"GET", "/students/:student/live", ownRecord, s.flyLive},
+		{"GET", "/students/:student/watch", atField, s.watchPage},
+		{"GET", "/students/:student/watch/live", atField, s.watchLive},
+		{"POST", "/students/:student/watch", teachers, s.inject},
+		{"GET", "/fly", signedIn, s.flyHome},
+		{"GET", "/fly/aloft", atField, s.aloftPart},
+		{"GET", "/fly/mixing", signedIn, s.mixingPage},
+		{"GET", "/radio", signedIn, s.radioPage},
+		{"POST", "/radio", signedIn, s.postRadio},
+		{"GET", "/students/:student/runs/:run", teachers, s.runFile},
 		{"GET", "/students/:student/log", teachers, s.logPage},
 		{"POST", "/students/:student/log", teachers, s.uploadLog},
 		{"GET", "/students/:student/log/:upload", teachers, s.previewLog},
@@ -48,9 +61,37 @@ func (s *Server) table() []route {
 		{"GET", "/attempts/:attempt/why", ownRecord, s.whyMargin},
 		{"GET", "/attempts/:attempt/track.csv", ownRecord, s.trackFile},
 		{"POST", "/attempts/:attempt/void", teachers, s.voidAttempt},
+		{"POST", "/attempts/:attempt/notes", teachers, s.postNote},
 		{"POST", "/students/:student/witnessed", teachers, s.witness},
 		{"POST", "/students/:student/sign-offs", teachers, s.signOff},
+		{"GET", "/wind", signedIn, s.windPart},
 		{"POST", "/wind", atField, s.postWind},
+		{"GET", "/course", atField, s.courseHome},
+		{"GET", "/sites", atField, s.coursesPage},
+		{"POST", "/sites", teachers, s.postSite},
+		{"POST", "/pace", atField, s.postPace},
+		{"POST", "/settings/:what", chiefs, s.postSettings},
+		{"POST", "/courses", teachers, s.addCourse},
+		{"GET", "/courses/:course", atField, s.coursePage},
+		{"POST", "/courses/:course", teachers, s.changeCourse},
+		{"POST", "/courses/:course/today", teachers, s.setToday},
+		{"GET", "/courses/:course/:file", atField, s.courseFile},
+		{"GET", "/fleet", atField, s.fleetPage},
+		{"GET", "/fleet/file", atField, s.fleetFile},
+		{"POST", "/fleet/import", teachers, s.importFleet},
+		{"POST", "/fleet/craft", teachers, s.addCraft},
+		{"GET", "/fleet/craft/:craft", atField, s.craftPage},
+		{"POST", "/fleet/craft/:craft/log", teachers, s.noteCraft},
+		{"POST", "/fleet/craft/:craft/checks", atField, s.beginCheck},
+		{"POST", "/fleet/packs", teachers, s.addPack},
+		{"GET", "/fleet/packs/:pack", atField, s.packPage},
+		{"GET", "/fleet/packs/:pack/why", atField, s.whyPack},
+		{"POST", "/fleet/packs/:pack/log", atField, s.notePack},
+		{"GET", "/fleet/types/:type", atField, s.typeFile},
+		{"GET", "/fleet/types/:type/why", atField, s.whySpares},
+		{"POST", "/fleet/types/:type/shelf", teachers, s.moveShelf},
+		{"GET", "/checks/:check", atField, s.checkPage},
+		{"POST", "/checks/:check", atField, s.noteCheck},
 		{"GET", "/programmes", signedIn, s.programmesPage},
 		{"GET", "/programmes/drills/:drill", signedIn, s.drillPage},
 		{"GET", "/jump", signedIn, s.jump},
@@ -127,4 +168,17 @@ func param(c *gin.Context, name string) (uuid.UUID, error) {
 		return id, store.ErrNotFound
 	}
 	return id, nil
+}
+
+// about does a unit of work in the person's school on what the address names; where
+// that fails it has answered, and says false.
+func (s *Server) about(c *gin.Context, name string, do func(tx store.Tx, id uuid.UUID) error) (uuid.UUID, bool) {
+	id, err := param(c, name)
+	if err == nil {
+		err = s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error { return do(tx, id) })
+	}
+	if err != nil {
+		s.failed(c, err)
+	}
+	return id, err == nil
 }

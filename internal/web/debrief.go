@@ -2,16 +2,17 @@ package web
 
 import (
 	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
-	"sort"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/score"
@@ -36,19 +37,18 @@ type debriefModel struct {
 	Again      string
 	AgainText  string
 	MarkList   []score.Mark
+	Events     []eventRow // of a run of the simulator
+	Replay     string     // JSON; empty without a track
+	Beside     []besideRow
+	With       string // the attempt that is drawn over it
+	Notes      []store.Note
+	CanNote    bool
 }
 
-type stepRow struct {
-	score.StepResult
-	Number int
-	Asked  string
-	Span   string
-	Lines  []metricRow
-}
-
-type metricRow struct {
-	Name, Value, Limit string
-	Out                bool
+// besideRow is an attempt that can be drawn over this one.
+type besideRow struct {
+	ID, Words string
+	Chosen    bool
 }
 
 // attempt reads the attempt of the address, the own ones only for a student.
@@ -78,6 +78,7 @@ func (s *Server) debriefPage(c *gin.Context) {
 	}
 	var file *store.TrackFile
 	var marks []score.Mark
+	var events []eventRow
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		id, perr := uuid.Parse(firstText(k.Corrects, k.ID))
 		if perr != nil {
@@ -88,6 +89,16 @@ func (s *Server) debriefPage(c *gin.Context) {
 				return err
 			}
 		}
+		if k.Source == score.Sim {
+			switch run, err := tx.Run(ctx, id); {
+			case err == nil:
+				if events, err = eventsOf(run.Trace); err != nil {
+					return err
+				}
+			case !errors.Is(err, store.ErrNotFound):
+				return err
+			}
+		}
 		marks, err = tx.Marks(ctx, id)
 		return err
 	})
@@ -95,15 +106,50 @@ func (s *Server) debriefPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	m, err := s.debriefModel(k, file, marks)
+	var notes []store.Note
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		id, err := uuid.Parse(k.ID)
+		if err == nil {
+			notes, err = tx.Notes(ctx, id)
+		}
+		return err
+	})
 	if err != nil {
 		s.failed(c, err)
 		return
 	}
+	var beside []store.Beside
+	var other *store.TrackFile
+	var with *store.Beside
+	if file != nil {
+		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			if beside, err = tx.Beside(ctx, k.StudentID, k.Drill, 40); err != nil {
+				return err
+			}
+			for i := range beside {
+				if b := &beside[i]; b.ID.String() == c.Query("with") && b.ID.String() != k.ID {
+					with = b
+					other, err = tx.Track(ctx, b.ID)
+				}
+			}
+			return err
+		})
+		if err != nil {
+			s.failed(c, err)
+			return
+		}
+	}
+	m, err := s.debriefModel(k, file, marks, other, with)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	m.Notes, m.CanNote = notes, p.Role == store.Chief || p.Role == store.Instructor
+	m.Events, m.Beside = events, besideRows(beside, k, c.Query("with"), p)
 	m.When = k.At.In(zone(p)).Format("Monday 2 January 2006, 15:04")
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
-	pg := page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Keys: []key{{"[ ]", "fault to fault"}, {"w", "why, on an underlined figure"}}}
-	if p.Role == store.Chief || p.Role == store.Instructor {
+	pg := page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m), Keys: []key{{"Space", "play and pause"}, {"← →", "half a second back, on"}, {"[ ]", "fault to fault"}, {"w", "why, on an underlined figure"}}}
+	if p.Role == store.Chief || p.Role == store.Instructor || k.Source == score.Sim { // whoever sees it may fly it
 		pg.Action = &action{m.AgainText, m.Again, "n"}
 		pg.Keys = append(pg.Keys, key{"n", strings.ToLower(m.AgainText[:1]) + m.AgainText[1:]})
 	}
@@ -117,7 +163,36 @@ func firstText(a, b string) string {
 	return b
 }
 
-func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score.Mark) (debriefModel, error) {
+// besideRows offers the best and the newest of the others first, then the rest.
+func besideRows(list []store.Beside, k store.Kept, chosen string, p *store.Person) (out []besideRow) {
+	best := -1
+	for i, b := range list {
+		if b.ID.String() != k.ID && b.Margin != nil && (best < 0 || *b.Margin > *list[best].Margin) {
+			best = i
+		}
+	}
+	row := func(b store.Beside, what string) {
+		w := b.At.In(zone(p)).Format("2 Jan 15:04") + ", " + b.Verdict
+		if b.Side != "none" {
+			w += ", " + b.Side
+		}
+		if b.Aids != string(k.Aids) {
+			w += ", " + craft.Aids(b.Aids).Words()
+		}
+		out = append(out, besideRow{b.ID.String(), what + w, b.ID.String() == chosen})
+	}
+	if best >= 0 {
+		row(list[best], "the best: ")
+	}
+	for i, b := range list {
+		if i != best && b.ID.String() != k.ID {
+			row(b, "")
+		}
+	}
+	return out
+}
+
+func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score.Mark, other *store.TrackFile, with *store.Beside) (debriefModel, error) {
 	d, err := drill.Parse(k.DrillSource)
 	if err != nil {
 		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
@@ -135,102 +210,59 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 		}
 		f.Track = t
 	}
+	if other != nil && with != nil {
+		t, _, err := readLog(other.File, other.Reading)
+		if err != nil {
+			return m, fmt.Errorf("the other track as it was kept: %w", err)
+		}
+		f.Other, f.Mirror, m.With = t, with.Side != string(k.Side), with.ID.String()
+	}
+	if r := draw.ReplayOf(f); r != nil {
+		data, err := json.Marshal(r)
+		if err != nil {
+			return m, fmt.Errorf("the replay: %w", err)
+		}
+		m.Replay = string(data)
+	}
 	m.Plan, m.Height, m.Nose, m.TimeLine = draw.Plan(f), draw.Height(f), draw.Nose(f), draw.TimeLine(f)
 	m.Steps = stepRows(task, &k.Result)
 	m.How = howWords(k, s.cat.Craft[k.CraftType].Title)
-	next := k.Side
-	m.AgainText = "Mark the next"
+	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
+	var next field.Side
+	next, m.Again = againAt(k.StudentID, d, k.Side, k.Aids, k.Level, k.Source)
 	if d.Sided {
-		next = k.Side.Other()
 		m.AgainText = "Next: " + string(next) + " side"
 	}
-	m.Again = fmt.Sprintf("/students/%s/mark?drill=%s&side=%s&aids=%s&level=%d", k.StudentID, k.Drill, next, k.Aids, k.Level)
 	return m, nil
 }
 
-func howWords(k store.Kept, craftTitle string) string {
-	src := map[score.Source]string{score.Observed: "marked by eye", score.FromLog: "scored from a log", score.Sim: "flown in the simulator"}[k.Source]
-	parts := []string{src, craftTitle, k.Aids.Words()}
-	if k.Level > 1 {
-		parts = append(parts, fmt.Sprintf("level %d", k.Level))
+// againAt is where a drill is marked or flown once more: on the other side, where
+// it has sides.
+func againAt(student uuid.UUID, d drill.Drill, side field.Side, aids craft.Aids, level int, src score.Source) (next field.Side, address string) {
+	next = side
+	if d.Sided {
+		next = side.Other()
 	}
-	if k.WindMps != nil {
-		w := fmt.Sprintf("wind %.1f m/s", *k.WindMps)
-		if k.WindFromDeg != nil {
-			w += " from " + draw.WindWords(*k.WindFromDeg)
-		}
-		parts = append(parts, w)
+	do := "mark"
+	if src == score.Sim {
+		do = "fly"
 	}
-	return strings.Join(parts, " · ")
-}
-
-func sortedKeys(m map[string]float64) []string {
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	return keys
+	return next, fmt.Sprintf("/students/%s/%s?drill=%s&side=%s&aids=%s&level=%d", student, do, d.Key, next, aids, level)
 }
 
 var metricNames = map[string]string{
 	"radius_rms_m": "place, rms", "radius_p95_m": "place, 95 %", "radius_max_m": "place, most", "height_max_m": "height, most",
 	"nose_max_deg": "nose, most", "inside_s": "time inside", "drift_max_m": "drift, most", "turned_deg": "turned", "overshoot_deg": "turned too far",
 	"rate_dps": "rate", "rate_min_dps": "slowest rate", "rate_max_dps": "quickest rate", "offset_m": "off the pad", "sink_mps": "sink rate", "sideways_mps": "sideways speed",
+	"cross_rms_m": "off the way, rms", "cross_max_m": "off the way, most", "speed_mean_mps": "speed", "speed_cv": "speed, unevenness", "speed_min_mps": "slowest speed", "speed_max_mps": "quickest speed",
+	"radius_ratio": "larger lobe over the other", "crossing_m": "crossing off the centre", "crossing_angle_deg": "crossing angle", "lobe1_radius_m": "first lobe", "lobe2_radius_m": "second lobe", "lobe_gap_m": "gap between lobes",
+	"near_leg_m": "near leg", "far_leg_m": "far leg", "legs_angle_deg": "legs close by", "end_ratio": "larger end over the other", "flown_angle_deg": "flown at", "angle_deg": "off its angle", "aim_deg": "aim, most",
+	"rest_s": "shortest rest", "overshoot_m": "past the place", "settle_s": "settled in", "stop_s": "stood after", "stop_m": "stood at", "radius_m": "radius", "centre_off_m": "centre off by",
+	"reversals_per_min": "throttle turned back, times a minute", "slams": "sticks slammed", "full_share": "share at full stick", "leak": "throttle that leaked from yaw", "wrong_way_s": "pushed the wrong way", "unanswered_s": "longest drift unanswered",
 	"tilt_deg": "lean", "nose_deg": "nose", "bounces": "bounces", "takeoff_s": "took", "seconds_max": "time at most",
 }
 
 var units = []struct{ suffix, unit string }{{"_mps", " m/s"}, {"_dps", " °/s"}, {"_deg", "°"}, {"_m", " m"}, {"_s", " s"}, {"seconds_max", " s"}}
-
-func metricWords(name string) string {
-	if w, ok := metricNames[name]; ok {
-		return w
-	}
-	return strings.ReplaceAll(name, "_", " ")
-}
-
-func withUnit(name string, v float64) string {
-	for _, u := range units {
-		if strings.HasSuffix(name, u.suffix) {
-			return number(v) + u.unit
-		}
-	}
-	return number(v)
-}
-
-// stepRows puts what was asked beside what was flown.
-func stepRows(task drill.Task, r *score.Result) []stepRow {
-	var out []stepRow
-	for i, st := range r.Steps {
-		if i >= len(task.Steps) {
-			break
-		}
-		row := stepRow{StepResult: st, Number: i + 1, Asked: task.Steps[i].Words()}
-		switch {
-		case st.StartS == nil:
-			row.Span = "not begun"
-		case st.EndS == nil:
-			row.Span = fmt.Sprintf("from %.1f s, not done", *st.StartS)
-		default:
-			row.Span = fmt.Sprintf("%.1f to %.1f s", *st.StartS, *st.EndS)
-		}
-		for _, name := range sortedKeys(st.Metrics) {
-			v := st.Metrics[name]
-			l, limited := st.Limits[name]
-			line := metricRow{Name: metricWords(name), Value: withUnit(name, v), Limit: "—"}
-			if limited {
-				line.Limit = withUnit(name, l)
-				line.Out = v > l
-				if name == "inside_s" {
-					line.Out = v < l
-				}
-			}
-			row.Lines = append(row.Lines, line)
-		}
-		out = append(out, row)
-	}
-	return out
-}
 
 // readLog reads a kept file as it was read when it was kept.
 func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {
@@ -242,7 +274,11 @@ func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {
 		}
 		o.Plane = p
 	}
-	return track.ReadCSV(bytes.NewReader(file), o)
+	t, notes, err := track.Read(bytes.NewReader(file), track.Options{CSVOptions: o, Heights: track.Heights(how.Heights)})
+	if err == nil && how.Part != nil {
+		t = t.Between(how.Part[0], how.Part[1])
+	}
+	return t, notes, err
 }
 
 // trackFile gives the log back as it came.
@@ -305,4 +341,45 @@ func (s *Server) voidAttempt(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/attempts/"+fix.ID)
+}
+
+// scriptOf is the page's own script, where there is a flight to play.
+func scriptOf(m debriefModel) string {
+	if m.Replay == "" {
+		return ""
+	}
+	return "replay.js"
+}
+
+// longestNote is how long a note may be, in bytes.
+const longestNote = 1000
+
+// postNote keeps a note to a moment of an attempt, or to the whole of it.
+func (s *Server) postNote(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	k, err := s.attempt(c)
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	n := store.Note{Body: strings.TrimSpace(c.PostForm("body"))}
+	if n.Body == "" || len(n.Body) > longestNote {
+		s.wrongInput(c, "The note is empty or too long.", fmt.Sprintf("Write up to %d letters.", longestNote))
+		return
+	}
+	if n.TS, err = formNumber(c, "t_s", 0, 86_400); err != nil {
+		s.wrongInput(c, "The moment could not be read: "+err.Error(), "Move to the moment and write the note again.")
+		return
+	}
+	if n.ID, err = uuid.Parse(c.PostForm("id")); err != nil {
+		n.ID = store.NewID()
+	}
+	if n.AttemptID, err = uuid.Parse(k.ID); err == nil {
+		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddNote(ctx, n, p.ID) })
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/attempts/"+k.ID+"#notes")
 }

@@ -81,6 +81,26 @@ func (s *Server) judgedFor(c *gin.Context, tx store.Tx, student uuid.UUID) (j *j
 	return s.judge(st, e), seen, signs, err
 }
 
+// theirs reads the student of the address with all that is known of them, and
+// more in the same transaction; a student's own only for a student.
+func (s *Server) theirs(c *gin.Context, more func(tx store.Tx, student uuid.UUID) error) (j *judged, err error) {
+	p := person(c)
+	id, err := param(c, "student")
+	if err == nil {
+		err = ownOnly(p, id)
+	}
+	if err != nil {
+		return nil, err
+	}
+	err = s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+		if j, _, _, err = s.judgedFor(c, tx, id); err != nil || more == nil {
+			return err
+		}
+		return more(tx, id)
+	})
+	return j, err
+}
+
 // witness keeps that an instructor saw an act.
 func (s *Server) witness(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/air"
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -202,7 +203,7 @@ func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o sto
 
 // windNear tells whether the newest wind reading says something of a moment.
 func windNear(p *store.Person, at time.Time) bool {
-	return p.WindAt != nil && at.Sub(*p.WindAt).Abs() < 30*time.Minute
+	return p.WindAt != nil && air.Near(at.Sub(*p.WindAt))
 }
 
 // keepAndJudge keeps an attempt and compares the standing before and after.

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 	"github.com/klauspost/compress/gzip"
 )
@@ -79,9 +80,16 @@ func (s *Server) logged(next http.Handler) http.Handler {
 	})
 }
 
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+// allowWasm lets the page compile the simulator that ships with it, and nothing
+// else.
+func allowWasm(c *gin.Context) {
+	c.Header("Content-Security-Policy", strings.Replace(policy, "script-src 'self'", "script-src 'self' 'wasm-unsafe-eval'", 1))
+}
+
 // secured sets the headers that keep a page to what ships with it.
 func secured(next http.Handler) http.Handler {
-	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -114,7 +122,7 @@ func (w *zipped) decide() {
 	w.decided = true
 	h := w.Header()
 	kind := h.Get("Content-Type")
-	if h.Get("Content-Encoding") == "" && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg")) {
+	if h.Get("Content-Encoding") == "" && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
 		h.Set("Content-Encoding", "gzip")
 		h.Del("Content-Length")
 		w.z = zippers.Get().(*gzip.Writer)

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -43,15 +44,49 @@ type padStep struct {
 	Kind    string  `json:"kind"`
 	Words   string  `json:"words"`
 	Seconds float64 `json:"seconds"`
+	Rest    float64 `json:"rest,omitempty"`    // s at rest, at each corner of a path
+	Corners int     `json:"corners,omitempty"` // at which it rests
+	Call    bool    `json:"call,omitempty"`    // a call begins it
 }
 
 type padFault struct{ Code, Words string }
 
-// padFaults are the faults that an eye adds by hand; leaving the place has
-// keys of its own.
-var padFaults = []padFault{
-	{"nose", "Nose off"}, {"height", "Height lost"}, {"wrong-way", "Turned the wrong way"}, {"overshoot", "Turned too far"},
-	{"sink", "Touched down hard"}, {"bounce", "Bounced"}, {"tilt", "Touched down leaning"}, {"crash", "Crash"},
+// padFaults are the faults that an eye adds by hand, and in which steps they can
+// be; leaving the place has keys of its own.
+var padFaults = []struct {
+	padFault
+	in func(drill.Target) bool
+}{
+	{padFault{"nose", "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
+	{padFault{"height", "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
+	{padFault{"wrong-way", "Turned the wrong way"}, isKind(drill.Turn)},
+	{padFault{"overshoot", "Turned too far"}, isKind(drill.Turn)},
+	{padFault{"overshoot", "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
+	{padFault{"order", "The other way round"}, func(t drill.Target) bool {
+		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
+	}},
+	{padFault{"uneven", "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
+	{padFault{"crossing", "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
+	{padFault{"angle", "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
+	{padFault{"speed", "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
+	{padFault{"sink", "Touched down hard"}, isKind(drill.Land)},
+	{padFault{"bounce", "Bounced"}, isKind(drill.Land)},
+	{padFault{"tilt", "Touched down leaning"}, isKind(drill.Land)},
+	{padFault{"crash", "Crash"}, func(drill.Target) bool { return true }},
+}
+
+func isKind(k drill.Kind) func(drill.Target) bool {
+	return func(t drill.Target) bool { return t.Kind == k }
+}
+
+// faultsOf are the faults that can be in a task.
+func faultsOf(t drill.Task) (out []padFault) {
+	for _, f := range padFaults {
+		if slices.ContainsFunc(t.Steps, f.in) {
+			out = append(out, f.padFault)
+		}
+	}
+	return out
 }
 
 // chosen reads which cell is meant; what is not said is filled in from the
@@ -81,15 +116,7 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 }
 
 func (s *Server) padPage(c *gin.Context) {
-	p := person(c)
-	id, err := param(c, "student")
-	var j *judged
-	if err == nil {
-		err = s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
-			j, _, _, err = s.judgedFor(c, tx, id)
-			return err
-		})
-	}
+	j, err := s.theirs(c, nil)
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -104,7 +131,7 @@ func (s *Server) padPage(c *gin.Context) {
 		s.wrongInput(c, err.Error(), "Choose another drill.")
 		return
 	}
-	m.Wind = windOf(p, s.now())
+	m.Wind = s.windOf(person(c))
 	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + j.student.Name, Place: "Students", Body: m})
 }
 
@@ -115,14 +142,18 @@ func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
 		return padModel{}, err
 	}
 	m := padModel{Student: j.student, Drill: d, Title: s.titleOf(cell.Drill, cell.Side), Side: cell.Side, Level: cell.Level, Aids: cell.Aids,
-		Craft: s.cat.Craft[j.student.CraftType], Caution: d.Caution, Drills: s.cat.InOrder(), Sides: d.Sides(), Faults: padFaults}
+		Craft: s.cat.Craft[j.student.CraftType], Caution: d.Caution, Drills: s.cat.InOrder(), Sides: d.Sides(), Faults: faultsOf(task)}
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	for i := range d.Levels {
 		m.Levels = append(m.Levels, i+1)
 	}
 	for _, t := range task.Steps {
-		m.Steps = append(m.Steps, padStep{string(t.Kind), t.Words(), t.Seconds})
-		if t.Kind == drill.Hold && m.Asked == "" {
+		step := padStep{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall}
+		if t.Path != nil && t.RestS > 0 {
+			step.Corners = len(t.Path.Corners)
+		}
+		m.Steps = append(m.Steps, step)
+		if t.Kind != drill.TakeOff && m.Asked == "" {
 			m.Asked = t.Words()
 		}
 		if t.Kind == drill.Land {
@@ -183,11 +214,10 @@ func (s *Server) verdictOf(k store.NewAttempt, d drill.Drill, before, after read
 		v.Faults = append(v.Faults, f.Text)
 	}
 	v.Standing = standingWords(before, after)
-	next := k.Side
+	next, again := againAt(k.StudentID, d, k.Side, k.Aids, k.Level, k.Source)
+	v.Again = again
 	if d.Sided {
-		next = k.Side.Other()
 		v.Next = string(next)
 	}
-	v.Again = fmt.Sprintf("/students/%s/mark?drill=%s&side=%s&aids=%s&level=%d", k.StudentID, d.Key, next, k.Aids, k.Level)
 	return v
 }

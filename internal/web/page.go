@@ -16,7 +16,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"maestrale/core/course"
 	"maestrale/core/craft"
+	"maestrale/core/field"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/ui"
@@ -32,6 +34,8 @@ type page struct {
 	Action *action
 	Keys   []key
 	Body   any
+	Script string // the page's own, besides app.js
+	Wasm   bool   // it runs the simulator
 }
 
 // action is the page's one main action, always bottom right.
@@ -39,32 +43,6 @@ type action struct{ Label, Href, Key string }
 
 // key is a key of the screen and what it does.
 type key struct{ Key, Does string }
-
-type windModel struct {
-	Known bool
-	Arrow template.HTML
-	Text  string
-	Age   string
-	Stale bool
-}
-
-// windOf says the school's newest wind, with its age: a wind of this morning
-// says nothing of now.
-func windOf(p *store.Person, now time.Time) windModel {
-	if p == nil || p.WindAt == nil || p.WindMps == nil {
-		return windModel{}
-	}
-	w := windModel{Known: true, Text: fmt.Sprintf("%.1f m/s", *p.WindMps)}
-	if p.GustMps != nil {
-		w.Text += fmt.Sprintf(", gusts %.1f", *p.GustMps)
-	}
-	if p.WindFromDeg != nil {
-		w.Arrow = draw.Wind(*p.WindFromDeg, true)
-	}
-	age := now.Sub(*p.WindAt)
-	w.Age, w.Stale = ago(age), age > 30*time.Minute
-	return w
-}
 
 func ago(d time.Duration) string {
 	switch {
@@ -120,6 +98,12 @@ var funcs = template.FuncMap{
 		}
 		return fmt.Sprintf("%.1f", *v)
 	},
+	"signed": func(v *float64) string {
+		if v == nil {
+			return "—"
+		}
+		return strings.Replace(fmt.Sprintf("%+.1f", *v), "-", "−", 1)
+	},
 	"num":  func(v float64) string { return number(v) },
 	"aids": func(a craft.Aids) string { return a.Words() },
 	"side": func(s any) string {
@@ -129,6 +113,16 @@ var funcs = template.FuncMap{
 		return ""
 	},
 	"inc":   func(i int) int { return i + 1 },
+	"feet":  course.Feet,
+	"m1":    func(v float64) string { return fmt.Sprintf("%.1f", v) },
+	"m2":    func(v float64) string { return fmt.Sprintf("%.2f", v) },
+	"whole": func(v float64) string { return fmt.Sprintf("%.0f", v) },
+	"deg":   func(a field.Angle) string { return fmt.Sprintf("%.0f°", a.Compass()) },
+	"place": func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) },
+	"milli": func(v float64) float64 { return 1000 * v },
+	"site":  siteOf,
+	"list":  func(v ...string) []string { return v },
+	"newid": func() string { return store.NewID().String() },
 	"acts":  func(g gateRow, m studentModel) actsModel { return actsModel{g, m.Student.ID.String(), m.CanMark} },
 	"hatch": func() template.HTML { return draw.Hatch },
 }
@@ -175,7 +169,7 @@ func (s *Server) render(c *gin.Context, status int, name string, p page) {
 	p.Person = person(c)
 	if p.Person != nil {
 		p.Day = s.now().In(zone(p.Person)).Format("Monday 2 January")
-		p.Wind = windOf(p.Person, s.now())
+		p.Wind = s.windOf(p.Person)
 	}
 	t, ok := s.pages[name]
 	if !ok {
@@ -193,6 +187,17 @@ func (s *Server) render(c *gin.Context, status int, name string, p page) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", buf.Bytes())
+}
+
+// part writes one of the shared parts alone.
+func (s *Server) part(c *gin.Context, name string, data any) {
+	var buf bytes.Buffer
+	if err := s.pages["problem"].ExecuteTemplate(&buf, name, data); err != nil {
+		s.log.ErrorContext(c.Request.Context(), "render", "part", name, "error", err)
+		c.String(http.StatusInternalServerError, "")
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", buf.Bytes())
 }
 
 // problem says what happened, what was kept, and what to do.

@@ -74,8 +74,11 @@ func mendable(data []byte, err error) bool {
 	if errors.As(err, &semi) {
 		return true
 	}
+	if errors.Is(err, track.ErrNoPlane) {
+		return true
+	}
 	var m *misread.Error
-	if !errors.As(err, &m) || m.Line != 1 {
+	if !errors.As(err, &m) || m.Line != 1 || track.Sniff(data[:min(len(data), 4096)]) != track.CSV {
 		return false
 	}
 	_, rows, _, herr := track.Header(bytes.NewReader(data), 1)

@@ -18,6 +18,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"maestrale/core/drill"
+	"maestrale/internal/live"
 	"maestrale/internal/store"
 	"maestrale/ui"
 )
@@ -42,6 +43,7 @@ type Server struct {
 	pages    map[string]*template.Template
 	engine   *gin.Engine
 	handler  http.Handler
+	live     *live.Hub
 }
 
 // workingDay is how long a sign-in lasts.
@@ -49,7 +51,7 @@ const workingDay = 14 * time.Hour
 
 // New makes the application.
 func New(o Options) (*Server, error) {
-	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now}
+	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub()}
 	if s.now == nil {
 		s.now = time.Now
 	}
@@ -92,7 +94,10 @@ func New(o Options) (*Server, error) {
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
 // Close ends what runs beside the requests.
-func (s *Server) Close() { s.cleanup.StopCleanup() }
+func (s *Server) Close() {
+	s.live.Close()
+	s.cleanup.StopCleanup()
+}
 
 func (s *Server) routes() error {
 	static, err := fs.Sub(ui.Files, "dist")

@@ -2,16 +2,17 @@ package web
 
 import (
 	"fmt"
+	"html/template"
 	"net/http"
-	"strconv"
 	"strings"
 	"unicode"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/score"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 )
@@ -69,9 +70,16 @@ func (s *Server) programmesPage(c *gin.Context) {
 }
 
 type drillModel struct {
+	Plans []planRow
 	drill.Drill
 	Levels []levelRow
 	Wind   string
+}
+
+// planRow is the drill drawn to scale, for one side.
+type planRow struct {
+	Side string
+	Plan template.HTML
 }
 
 type levelRow struct {
@@ -116,6 +124,15 @@ func (s *Server) drillPage(c *gin.Context) {
 		}
 		m.Levels = append(m.Levels, row)
 	}
+	for _, side := range d.Sides() {
+		if task, err := d.Lay(side, 1, craft.Light, nil); err == nil {
+			words := ""
+			if side != field.NoSide {
+				words = string(side)
+			}
+			m.Plans = append(m.Plans, planRow{words, draw.Plan(draw.Flight{Task: task, Result: &score.Result{}})})
+		}
+	}
 	s.render(c, http.StatusOK, "drill", page{Title: d.Title, Place: "Programmes", Body: m})
 }
 
@@ -142,6 +159,20 @@ func (s *Server) jump(c *gin.Context) {
 			for _, st := range list {
 				add(st.Name, "student", "/students/"+st.ID.String())
 			}
+			if err != nil {
+				return err
+			}
+			fleet, err := tx.Fleet(ctx)
+			for _, k := range fleet {
+				add(k.Name, "craft", "/fleet/craft/"+k.ID.String())
+			}
+			if err != nil {
+				return err
+			}
+			packs, err := tx.Packs(ctx)
+			for _, k := range packs {
+				add("pack "+k.Name, "pack", "/fleet/packs/"+k.ID.String())
+			}
 			return err
 		})
 		if err != nil {
@@ -149,50 +180,13 @@ func (s *Server) jump(c *gin.Context) {
 			return
 		}
 		add("Students", "place", "/students")
+		add("Course", "place", "/course")
+		add("Sites and wind", "place", "/sites")
+		add("Fleet", "place", "/fleet")
 	}
 	for _, d := range s.cat.InOrder() {
 		add(d.Title, "drill", "/programmes/drills/"+d.Key)
 	}
 	add("Programmes", "place", "/programmes")
 	s.render(c, http.StatusOK, "jump", page{Title: "Jump", Body: m})
-}
-
-// postWind keeps a wind reading.
-func (s *Server) postWind(c *gin.Context) {
-	ctx, p := c.Request.Context(), person(c)
-	read := func(name string, low, high float64) (*float64, bool) {
-		t := strings.Replace(strings.TrimSpace(c.PostForm(name)), ",", ".", 1)
-		if t == "" {
-			return nil, true
-		}
-		v, err := strconv.ParseFloat(t, 64)
-		return &v, err == nil && v >= low && v <= high
-	}
-	mps, ok1 := read("mps", 0, 79)
-	gust, ok2 := read("gust_mps", 0, 79)
-	from, ok3 := read("from_deg", -360, 360)
-	if mps == nil || !ok1 || !ok2 || !ok3 || (gust != nil && *gust < *mps) {
-		s.wrongInput(c, "The wind could not be read.", "Give the mean in metres a second, from 0 to 79, and a gust that is no less.")
-		return
-	}
-	id, err := uuid.Parse(c.PostForm("id"))
-	if err != nil {
-		id = store.NewID()
-	}
-	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		return tx.AddWind(ctx, id, p.ID, s.now(), store.Wind{Mps: *mps, GustMps: gust, FromDeg: from})
-	})
-	if err != nil {
-		s.failed(c, err)
-		return
-	}
-	w := fmt.Sprintf("wind %.1f", *mps)
-	if gust != nil {
-		w += fmt.Sprintf(", gusts %.1f", *gust)
-	}
-	w += " m/s"
-	if from != nil {
-		w += " from " + draw.WindWords(*from)
-	}
-	c.String(http.StatusOK, w)
 }

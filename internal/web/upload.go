@@ -47,6 +47,7 @@ type logModel struct {
 	WhyNot     string
 	Caution    string
 	DrillTitle string
+	Flights    []partRow // of a log that holds more than one
 }
 
 // logChoice is what is chosen in the form.
@@ -54,6 +55,8 @@ type logChoice struct {
 	Drill, Side, Aids, Craft string
 	Level                    int
 	Lat, Lon, Alt, Away      string
+	Part                     string // FROM-TO in s of a log with more than one flight
+	Heights                  string // what they count from: sea, pad, or as the file says
 	When                     string
 	Wind                     string
 }
@@ -65,6 +68,7 @@ type uploadModel struct {
 	Semicolons bool // they separate the columns of this file
 	Confirmed  bool // and may
 	Geographic bool
+	Heights    bool // the file may count its heights from the sea or from the pad
 	Known      []string
 	Needs      bool // columns have to be named
 }
@@ -87,7 +91,7 @@ func (s *Server) logBase(c *gin.Context, st store.Student) logModel {
 	}
 	t := s.cat.Craft[st.CraftType]
 	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft", st.CraftType), Level: 1,
-		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), When: get("when", ""), Wind: get("wind", "")}
+		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), Heights: heightsOf(get("heights", "")), Part: get("part", ""), When: get("when", ""), Wind: get("wind", "")}
 	if l, err := strconv.Atoi(get("level", "1")); err == nil {
 		m.Chosen.Level = l
 	}
@@ -116,6 +120,14 @@ func (s *Server) logBase(c *gin.Context, st store.Student) logModel {
 		}
 	}
 	return m
+}
+
+// heightsOf takes only what is known.
+func heightsOf(s string) string {
+	if h := track.Heights(s); h == track.AboveSea || h == track.AbovePad {
+		return s
+	}
+	return ""
 }
 
 func (s *Server) studentOf(c *gin.Context) (store.Student, error) {
@@ -157,7 +169,7 @@ func (s *Server) uploadLog(c *gin.Context) {
 	if err != nil {
 		m := s.logBase(c, st)
 		status := http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a CSV file of one flight, up to 64 MB."
+		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a log of one flight, up to 64 MB: CSV, GPX, IGC, KML or GeoJSON."
 		if errors.Is(err, track.ErrTooLarge) {
 			status, m.Wrong = http.StatusRequestEntityTooLarge, "The file is larger than 64 MB and was refused while it was being read."
 		}
@@ -165,7 +177,7 @@ func (s *Server) uploadLog(c *gin.Context) {
 		return
 	}
 	m := s.logBase(c, st)
-	_, _, err = track.ReadCSV(bytes.NewReader(data), track.CSVOptions{})
+	_, _, err = track.Read(bytes.NewReader(data), track.Options{})
 	if err != nil && !mendable(data, err) {
 		m.Wrong, m.Do = sentence(name, err), "Mend the file and choose it again."
 		s.render(c, http.StatusUnprocessableEntity, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
@@ -200,14 +212,19 @@ func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, er
 		return logModel{}, nil, store.Reading{}, err
 	}
 	m := s.logBase(c, st)
-	names, rows, semicolons, err := track.Header(bytes.NewReader(u.File), 4)
-	if err != nil {
-		return m, nil, store.Reading{}, err
+	var names []string
+	var rows [][]string
+	var semicolons bool
+	format := track.Sniff(u.File[:min(len(u.File), 4096)])
+	if format == track.CSV {
+		if names, rows, semicolons, err = track.Header(bytes.NewReader(u.File), 4); err != nil {
+			return m, nil, store.Reading{}, err
+		}
 	}
-	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames()}
+	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames(), Geographic: format != track.CSV, Heights: format != track.CSV}
 	value := func(k string) string { return firstText(c.Query(k), c.PostForm(k)) }
 	m.Upload.Confirmed = value("semicolons") != ""
-	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{}}
+	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{}, Heights: m.Chosen.Heights}
 	for i, name := range names {
 		row := columnRow{Name: name, As: value("col-" + name)}
 		if row.As == "" && slices.Contains(m.Upload.Known, name) {
@@ -237,9 +254,51 @@ func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, er
 	if semicolons && !m.Upload.Confirmed {
 		return m, nil, how, errAskSemicolons
 	}
-	t, notes, err := readLog(u.File, how)
+	whole, notes, err := readLog(u.File, how)
 	m.Notes = notes
-	return m, t, how, err
+	if err != nil {
+		return m, nil, how, err
+	}
+	var from, to float64
+	if n, serr := fmt.Sscanf(m.Chosen.Part, "%f-%f", &from, &to); serr == nil && n == 2 && to > from {
+		how.Part = &[2]float64{from, to}
+		s.flightsIn(&m, whole)
+		return m, whole.Between(from, to), how, nil
+	}
+	s.flightsIn(&m, whole)
+	return m, whole, how, nil
+}
+
+// flightsIn lists the flights of a log that holds more than one, as the drill that is
+// chosen.
+func (s *Server) flightsIn(m *logModel, t *track.Track) {
+	d, err := s.cat.Drill(m.Chosen.Drill)
+	if err != nil {
+		return
+	}
+	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, s.cat.Craft[m.Chosen.Craft].Class(), nil)
+	if err != nil {
+		return
+	}
+	list, err := score.Find(task, t, score.FromLog)
+	if err != nil || len(list) < 2 {
+		return
+	}
+	likely := score.Proposed(list)
+	for i, f := range list {
+		part := fmt.Sprintf("%.1f-%.1f", f.FromS, f.ToS)
+		words := fmt.Sprintf("flight %d, %.0f to %.0f s: %s", i+1, f.FromS, f.ToS, f.Result.Verdict)
+		if i == likely {
+			words += ", likely this one"
+		}
+		m.Flights = append(m.Flights, partRow{part, words, part == m.Chosen.Part})
+	}
+}
+
+// partRow is one flight of a longer log.
+type partRow struct {
+	Part, Words string
+	Chosen      bool
 }
 
 var errAskSemicolons = errors.New("semicolons")

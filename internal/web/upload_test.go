@@ -1,6 +1,8 @@
 package web
 
 import (
+	"bytes"
+	"fmt"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -10,10 +12,25 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"maestrale/core/field"
+	"maestrale/core/track"
 	"maestrale/internal/store"
 )
 
-const goodLog = "t_s,x_m,y_m,z_m,heading_deg\n0,0,6,0,0\n1,0,6,0,0\n3,0,6,1.5,0\n26,0,6,1.5,0\n30,0,6,0,0\n32,0,6,0,0\n"
+// goodLog is a hover to a pass, two samples a second.
+var goodLog = logOf(0, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {26, 1.5}, {30, 0}, {32, 0}})
+
+// logOf is a log of heights over time, straight from one to the next.
+func logOf(from float64, heights [][2]float64) string {
+	rows := "t_s,x_m,y_m,z_m,heading_deg\n"
+	for i := 1; i < len(heights); i++ {
+		a, b := heights[i-1], heights[i]
+		for t := a[0]; t < b[0] || i == len(heights)-1 && t == b[0]; t += 0.5 {
+			rows += fmt.Sprintf("%g,0,6,%g,0\n", from+t, a[1]+(b[1]-a[1])*(t-a[0])/(b[0]-a[0]))
+		}
+	}
+	return rows
+}
 
 func TestBadLogs(t *testing.T) {
 	s := newSite(t)
@@ -29,7 +46,7 @@ func TestBadLogs(t *testing.T) {
 		"NaN":                  {"t_s,x_m,y_m,z_m\n0,NaN,0,0\n1,0,0,0\n", 422, "line 2: x_m is &#34;NaN&#34;"},
 		"1e308":                {"t_s,x_m,y_m,z_m\n0,0,0,1e308\n1,0,0,0\n", 422, "line 2: z_m is"},
 		"a picture named .csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00", 422, "not text"},
-		"markup":               {"<script>alert(1)</script>\n", 422, "no column t_s"},
+		"markup":               {"<script>alert(1)</script>\n", 422, "a gpx or a kml element"},
 	} {
 		r := c.upload(s.student, "log.csv", strings.NewReader(tc.file), nil)
 		if r.status != tc.status || !strings.Contains(r.body, tc.says) || !strings.Contains(r.body, "Nothing was kept") || strings.Contains(r.body, "<script>alert") {
@@ -132,5 +149,71 @@ func TestColumnsAreMappedAndSemicolonsConfirmed(t *testing.T) {
 	path, _, _ := strings.Cut(at, "?")
 	if r := c.form(path, url.Values{"do": {"throw"}}); r.status != http.StatusSeeOther || s.count("uploads") != 0 {
 		t.Errorf("thrown away: %d, %d uploads", r.status, s.count("uploads"))
+	}
+}
+
+// A log in another open format is read once the field's place is known, with its
+// heights from the sea or from the pad, and is kept as it came.
+func TestALogOfAnotherFormat(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	tr, _, err := track.ReadCSV(strings.NewReader(goodLog), track.CSVOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := field.NewPlane(field.Geo{LatDeg: 44.95, LonDeg: 13.05, AltM: 2}, 30)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range []track.Format{track.GPX, track.IGC, track.KML, track.GeoJSON} {
+		var file bytes.Buffer
+		if _, err := track.Write(&file, tr, f, p); err != nil {
+			t.Fatal(err)
+		}
+		r := c.upload(s.student, "log."+string(f), &file, nil)
+		if r.status != http.StatusSeeOther {
+			t.Fatalf("%s: %d %s", f, r.status, text(r.body))
+		}
+		at := r.header.Get("Location")
+		if asks := c.get(at); asks.status != http.StatusUnprocessableEntity || !strings.Contains(asks.body, "Where the field is") || !strings.Contains(asks.body, "nothing ties it to the field") {
+			t.Errorf("%s: %d %s", f, asks.status, text(asks.body))
+		}
+		read := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30")
+		if read.status != http.StatusOK || !strings.Contains(read.body, "heights count from the sea") || !strings.Contains(text(read.body), "20 s inside") {
+			t.Errorf("%s: %d %s", f, read.status, text(read.body))
+		}
+		if high := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30&heights=pad"); !strings.Contains(high.body, "heights count from the pad; the lowest point lies 2.0 m above") {
+			t.Errorf("%s from the pad: %s", f, text(high.body))
+		}
+	}
+}
+
+// A log with more than one flight says so; the one that is chosen is scored, kept, and
+// drawn by itself.
+func TestALogOfSeveralFlights(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	_, second, _ := strings.Cut(logOf(100, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {26, 1.5}, {30, 0}, {32, 0}}), "\n")
+	file := logOf(0, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {6, 1.5}, {9, 0}, {12, 0}}) + second // the first comes down soon
+	r := c.upload(s.student, "log.csv", strings.NewReader(file), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"})
+	at := r.header.Get("Location")
+	page := c.get(at)
+	if !strings.Contains(page.body, "This log holds 2 flights") || !strings.Contains(page.body, "likely this one") {
+		t.Fatalf("%d %s", page.status, text(page.body))
+	}
+	m := regexp.MustCompile(`<option value="([\d.]+-[\d.]+)"[^>]*>flight 2`).FindStringSubmatch(page.body)
+	if m == nil {
+		t.Fatal(text(page.body))
+	}
+	if page = c.get(at + "&part=" + m[1]); !strings.Contains(page.body, "big-verdict pass") {
+		t.Errorf("%d %s", page.status, text(page.body))
+	}
+	path, _, _ := strings.Cut(at, "?")
+	kept := c.form(path, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "part": {m[1]}, "do": {"keep"}})
+	if kept.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", kept.status, text(kept.body))
+	}
+	if d := c.get(kept.header.Get("Location")); d.status != http.StatusOK || strings.Contains(d.body, ">5 s<") || !strings.Contains(text(d.body), "pass") {
+		t.Errorf("%d %s", d.status, text(d.body))
 	}
 }

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
-	"fmt"
 	"io"
 	"log/slog"
 	"mime/multipart"
@@ -12,7 +11,6 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
-	"os"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -22,9 +20,9 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"maestrale/core/drill"
-	"maestrale/internal/localpg"
 	"maestrale/internal/password"
 	"maestrale/internal/store"
+	"maestrale/internal/storetest"
 )
 
 var (
@@ -47,22 +45,7 @@ func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQ
 func (c *counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
 
 func TestMain(m *testing.M) {
-	u, end, err := localpg.ForTest()
-	if err == nil {
-		ownerURL = u
-		err = store.Migrate(bg, u)
-	}
-	if err == nil {
-		appStore, err = store.Open(bg, u, queries)
-	}
-	if err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-	code := m.Run()
-	appStore.Close()
-	end()
-	os.Exit(code)
+	storetest.Main(m, queries, func(url string, s *store.Store) { ownerURL, appStore = url, s })
 }
 
 // site is the application over HTTP, with a school of its own.

@@ -4,12 +4,12 @@
 /** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
 /** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string}} Verdict */
 /** @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean, verdict: Verdict | null}} State */
-/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, state: State | null}} Run */
+/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, at?: Record<string, number>, state: State | null}} Run */
 
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 const pad = el("pad");
-/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number}[]}} */
+/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean}[]}} */
 const config = JSON.parse(pad.dataset.config ?? "{}");
 const kept = `pad:${config.student}`;
 
@@ -57,7 +57,9 @@ const view = () => document.querySelector(".pad-view:not([hidden])")?.id.replace
  * @param {Partial<Mark>} [more] */
 function put(mark, more = {}) {
   if (!run) return;
-  run.marks.push({ id: newId(), t_s: now(), mark, ...more });
+  const id = newId();
+  run.at = { ...run.at, [id]: run.state?.step ?? 0 };
+  run.marks.push({ id, t_s: now(), mark, ...more });
   // The clock is drawn at once; the server's answer corrects it.
   if (run.state && (mark === "in" || mark === "out")) {
     run.state.inside = mark === "in";
@@ -146,6 +148,26 @@ function start() {
   put("start");
 }
 
+/** What was marked of the step that runs, without what was taken back: how a path,
+ * the way to a place or a stop stands. */
+function way() {
+  const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
+  const of = run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
+  const begun = of.some((m) => m.mark === "moving" || m.mark === "call");
+  const rests = of.filter((m) => m.mark === "rest").length;
+  const last = of.filter((m) => ["moving", "rest", "call", "in"].includes(m.mark)).at(-1);
+  return { begun, rests, resting: last?.mark === "rest", since: last?.t_s ?? 0, here: last?.mark === "in" || last?.mark === "rest" };
+}
+
+/** Marks what comes next of a path, the way to a place or a stop. */
+function nextOfWay() {
+  const w = way(), step = config.steps[run?.state?.step ?? 0];
+  if (kind() === "goto") put(w.here ? "moving" : "rest");
+  else if (kind() === "stop") put(step.call && !w.begun ? "call" : "rest");
+  else if (!w.begun || w.resting) put("moving");
+  else put(w.rests < (step.corners ?? 0) ? "rest" : "in");
+}
+
 /** What the ring in the middle does depends on the step. */
 function tapRing() {
   if (!run) return;
@@ -158,14 +180,21 @@ function tapRing() {
     case "over":
       landed();
       break;
+    case "path":
+    case "goto":
+    case "stop":
+      nextOfWay();
+      break;
     default:
       put(run.state?.inside ? "out" : "in");
   }
 }
 
+const onWay = () => ["path", "goto"].includes(kind() ?? "");
+
 /** @param {string} toward */
 function out(toward) {
-  if (run?.state?.inside) put("out", { toward });
+  if (run?.state?.inside || (onWay() && (way().begun || kind() === "goto"))) put("out", { toward });
 }
 
 function landed() {
@@ -258,6 +287,20 @@ function draw() {
       [big, small] = ["standing", "a second, to be sure"];
       if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05) ask();
     }
+  } else if (k === "path" || k === "goto" || k === "stop") {
+    const w = way(), step = config.steps[s?.step ?? 0], corners = step.corners ?? 0;
+    if (k === "goto") {
+      [big, small] = w.here ? [(now() - w.since).toFixed(1), `of ${step.rest ?? 0} s at rest`] : ["on its way", "tap when it is there"];
+      if (w.here && now() - w.since > (step.rest ?? 0)) ask();
+    } else if (k === "stop") {
+      [big, small] = step.call && !w.begun ? ["call", "tap as you call"] : w.resting ? ["stands", "a second, to be sure"] : ["stops", "tap when it stands"];
+      if (w.resting && now() - w.since > 1.05) ask();
+    } else if (!w.begun) [big, small] = ["set off", "tap as it sets off"];
+    else if (w.resting) {
+      [big, small] = [(now() - w.since).toFixed(1), `of ${step.rest} s, corner ${w.rests} of ${corners}`];
+      share = Math.min(1, (now() - w.since) / (step.rest ?? 1));
+    } else if (w.rests < corners) [big, small] = [`corner ${w.rests + 1}`, "tap when it rests"];
+    else [big, small] = ["flying", "tap at the end"];
   } else if (k === "land") [big, small] = ["land", "tap at the touch"];
   else if (k === "over") [big, small] = ["down", "press Done"];
   el("ring-big").textContent = big;
@@ -265,8 +308,8 @@ function draw() {
   el("ring-small").textContent = small;
   el("ring").classList.toggle("inside", inside);
   /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray = `${1000 * share} 1000`;
-  for (const d of document.querySelectorAll(".dir")) d.classList.toggle("off", !inside);
-  el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside ? "out? touch where it went" : "";
+  for (const d of document.querySelectorAll(".dir")) d.classList.toggle("off", !inside && !(onWay() && (way().begun || k === "goto")));
+  el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside || onWay() ? "out? touch where it went" : "";
   el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
   el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
   setMain({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here");
@@ -343,7 +386,7 @@ document.addEventListener("keydown", (e) => {
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = { l: landed, f: () => show("fault"), u: undo, p: () => { if (kind() === "turn" && run?.turning) tapRing(); } }[e.key.toLowerCase()];
+    const does = { l: landed, f: () => show("fault"), u: undo, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
       out(toward);

@@ -1,0 +1,94 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"maestrale/internal/demo"
+	"maestrale/internal/standin"
+	"maestrale/internal/store"
+)
+
+func standinCommand() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "standin wind",
+		Short: "Devices that stand in for real ones",
+		Args:  cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			return fmt.Errorf("standin names no device; expected wind")
+		},
+	}
+	c.AddCommand(standinWind())
+	return c
+}
+
+func standinWind() *cobra.Command {
+	var addr, at string
+	var seed uint64
+	var hz float64
+	c := &cobra.Command{
+		Use:   "wind",
+		Short: "A wind meter: NMEA 0183 MWV sentences over TCP, a sea breeze that rises after eleven",
+		Args:  cobra.NoArgs,
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:10110", "loopback address to serve on")
+	c.Flags().Uint64Var(&seed, "seed", 1, "another seed, other gusts")
+	c.Flags().Float64Var(&hz, "hz", 2, "sentences a second")
+	c.Flags().StringVar(&at, "at", "", "time of day HH:MM that it begins at (default now)")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		if !(hz > 0 && hz <= 20) {
+			return fmt.Errorf("--hz is %v; expected over 0 and 20 at most", hz)
+		}
+		now := time.Now
+		if at != "" {
+			t, err := time.Parse("15:04", at)
+			if err != nil {
+				return fmt.Errorf("--at is %q; expected a time as 14:30", at)
+			}
+			y, m, d := time.Now().Date()
+			begin, real := time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, time.Local), time.Now()
+			now = func() time.Time { return begin.Add(time.Since(real)) }
+		}
+		host, _, err := net.SplitHostPort(addr)
+		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
+			return fmt.Errorf("--addr is %q; expected a loopback address as 127.0.0.1:10110", addr)
+		}
+		l, err := net.Listen("tcp", addr)
+		if err != nil {
+			return fmt.Errorf("cannot serve on %s: %w; choose another with --addr", addr, err)
+		}
+		ctx, stop := untilSignal(c)
+		defer stop()
+		fmt.Fprintf(c.OutOrStdout(), "wind meter serves on %s\n", l.Addr())
+		return standin.Wind{Seed: seed, Every: time.Duration(float64(time.Second) / hz), Now: now}.Serve(ctx, l)
+	}
+	return c
+}
+
+// standInWind starts a stand-in wind meter for the sample school, and points the
+// school at it.
+func standInWind(ctx context.Context, st *store.Store) (stop func(), err error) {
+	zone, err := time.LoadLocation(demo.Zone)
+	if err != nil {
+		return nil, fmt.Errorf("time zone: %w", err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, fmt.Errorf("stand-in wind meter: %w", err)
+	}
+	if err := demo.Listen(ctx, st, l.Addr().String()); err != nil {
+		_ = l.Close()
+		return nil, err
+	}
+	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		_ = standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: func() time.Time { return time.Now().In(zone) }}.Serve(own, l)
+	}()
+	return func() { cancel(); <-ended }, nil
+}

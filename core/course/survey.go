@@ -1,0 +1,198 @@
+package course
+
+import (
+	"math"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+)
+
+// Ask is what a survey is asked with.
+type Ask struct {
+	Craft     craft.Type
+	Aids      craft.Aids
+	Density   float64 // kg/m³
+	PaceM     float64
+	EyeM      float64
+	WindMps   float64
+	WindFrom  field.Angle // field heading
+	WindKnown bool
+	From, To  time.Time // the session; zero = the sun is not asked for
+	Envelopes []Envelope
+}
+
+// EyeOr is the height of the eye that is reckoned with.
+func (a Ask) EyeOr() float64 {
+	if a.EyeM == 0 {
+		return EyeM
+	}
+	return a.EyeM
+}
+
+// Survey is everything that follows from how a course lies.
+type Survey struct {
+	Legs       []Leg
+	Tapes      []Tape
+	DifferM    float64 // of the diagonals
+	HasCorners bool
+	Sights     []Sight
+	Glare      *Glare
+	GlareWhy   string // why there is none
+	Blinded    []string
+	WindTurn   field.Angle // that brings the wind behind
+	Clearances []Clearance // the nearest hazard of each drill, and every warning
+	Advice     Advice
+	Return     ReturnHeight
+	Fall       []field.Point // outline round the farthest place
+	FallAt     field.Point
+	FallM      float64
+	Away       field.Angle // to turn away from people, over the centre
+	AwayWord   string
+	HasPeople  bool
+	StopM      float64
+	HomeAt     field.Point
+}
+
+// Sight is the sight line at a drill.
+type Sight struct {
+	Key, Title string
+	At         field.Point
+	DistM      float64
+	FlownM     float64 // height that the drill is flown at
+	Skyline
+	Against bool // it stands against the sky
+}
+
+// ConditionsOf takes a craft with its aids into a wind.
+func ConditionsOf(a Ask) Conditions {
+	brake := a.Craft.Limits[a.Aids].BrakeMps2
+	if brake == 0 {
+		brake = 1.5
+	}
+	drag := a.Craft.Drag.BodyM2
+	if drag == 0 { // a plate of a third of the span's square
+		drag = a.Craft.SpanM * a.Craft.SpanM / 3
+	}
+	w := Conditions{Braking: brake, EyeM: a.EyeM, Falling: Falling{a.Craft.MassKg, Tumbling * drag, a.Density}}
+	if a.WindKnown {
+		w.Wind = WindVector(a.WindMps, a.WindFrom)
+	}
+	return w
+}
+
+// SurveyOf measures a course.
+func (c *Course) SurveyOf(a Ask) (Survey, error) {
+	a.EyeM = a.EyeOr()
+	w := ConditionsOf(a)
+	a.Envelopes = w.falls(a.Envelopes)
+	s := Survey{Legs: c.Legs(a.PaceM), Tapes: c.Tapes()}
+	s.DifferM, s.HasCorners = c.Square()
+	if a.WindKnown {
+		s.WindTurn = Behind(a.WindFrom)
+	}
+	home, ok := c.Markers["pad"]
+	if !ok {
+		home = c.Station
+	}
+	s.HomeAt = home
+	var places []field.Point
+	top := Envelope{Path: []field.Point{home}}
+	for _, e := range a.Envelopes {
+		nearest := Clearance{LeftM: math.Inf(1)}
+		for _, k := range c.Clear(e, w) {
+			if k.Warn() {
+				s.Clearances = append(s.Clearances, k)
+			} else if k.LeftM < nearest.LeftM {
+				nearest = k
+			}
+		}
+		if !math.IsInf(nearest.LeftM, 1) {
+			s.Clearances = append(s.Clearances, nearest)
+		}
+		s.Sights = append(s.Sights, c.sight(e, a.EyeM))
+		places = append(places, e.Path...)
+		if e.HighM > top.HighM || len(top.Path) == 0 {
+			top = e
+		}
+		s.StopM = math.Max(s.StopM, StoppingM(e.SpeedMps, w.Braking))
+	}
+	if len(places) == 0 {
+		places = append(places, home)
+	}
+	s.Advice = c.Advise(a.Envelopes, w)
+	// A craft that is not noticed drifts off before it flies home.
+	far := 0.0
+	for _, e := range a.Envelopes {
+		down, around := drift(e, c.Station, w.Wind)
+		far = math.Max(far, e.RadiusM+around+math.Hypot(down.X, down.Y))
+	}
+	s.Return = c.Return(home, places, math.Max(far, strays))
+	s.FallAt = top.farthestFrom(c.Station)
+	s.Fall, s.FallM = w.Falling.Area(top.HighM, math.Max(top.SpeedMps, walkingPace), w.Wind)
+	centre, ok := c.Markers["centre"]
+	if !ok {
+		centre = s.FallAt
+	}
+	s.Away, s.AwayWord, s.HasPeople = c.TurnAway(centre)
+	if a.From.IsZero() {
+		s.GlareWhy = "no session is set"
+		return s, nil
+	}
+	if c.Plane == nil {
+		s.GlareWhy = "the course is tied to no place on the earth"
+		return s, nil
+	}
+	g, err := c.GlareOver(a.From, a.To)
+	if err != nil {
+		return s, err
+	}
+	s.Glare = &g
+	for _, e := range a.Envelopes {
+		if c.blinded(e, a) {
+			s.Blinded = append(s.Blinded, e.Title)
+		}
+	}
+	return s, nil
+}
+
+const walkingPace = 1.5
+
+// strays is how far beyond its drill a craft may be, in m, when it is sent home:
+// lost from sight, or its link gone in the middle of a correction.
+const strays = 50.0
+
+func (e Envelope) farthestFrom(p field.Point) field.Point {
+	best, at := -1.0, p
+	for _, q := range e.Path {
+		if d := q.Dist(p); d > best {
+			best, at = d, q
+		}
+	}
+	return at
+}
+
+func (c *Course) sight(e Envelope, eyeM float64) Sight {
+	at := e.farthestFrom(c.Station)
+	flown := e.FlownM
+	sky := c.SightLine(at, eyeM)
+	return Sight{e.Key, e.Title, at, at.Dist(c.Station), flown, sky, flown >= sky.LowestM}
+}
+
+// blinded tells whether a drill is flown in the sun's glare at some time of the
+// session.
+func (c *Course) blinded(e Envelope, a Ask) bool {
+	for at := a.From; !at.After(a.To); at = at.Add(grain) {
+		sun, err := SunAt(at, c.Plane.Origin())
+		if err != nil {
+			return false
+		}
+		sun.Azimuth = c.Plane.ToFieldHeading(sun.Azimuth)
+		for _, p := range e.Path {
+			if c.Blinds(sun, p, e.HighM, a.EyeM) {
+				return true
+			}
+		}
+	}
+	return false
+}

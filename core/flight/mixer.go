@@ -1,0 +1,160 @@
+package flight
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+
+	"maestrale/core/flight/fmath"
+)
+
+// mixer shares out thrust and torques over the rotors.
+type mixer struct {
+	n       int
+	x, y    [MostRotors]float64 // where the rotors stand in the craft's frame
+	turn    [MostRotors]float64 // torque about z over thrust; + where it turns clockwise
+	inverse [MostRotors][4]float64
+}
+
+// newMixer solves the allocation by least squares: with B the four rows of
+// thrust, torque about x, y and z over the thrusts of the rotors, the thrusts of
+// least size are Bᵀ (B Bᵀ)⁻¹ of what is wanted (Moore–Penrose; Bodson, "Evaluation of
+// optimization methods for control allocation", J. Guidance 25 (2002) 703), for any
+// layout whose four rows are independent.
+func newMixer(c *Craft, torquePerThrust float64) (mixer, error) {
+	m := mixer{n: len(c.Rotors)}
+	var b [4][MostRotors]float64
+	for i, r := range c.Rotors {
+		sin, cos := fmath.Sincos(r.Angle)
+		m.x[i], m.y[i] = float64(r.Arm*sin), float64(r.Arm*cos)
+		m.turn[i] = -torquePerThrust
+		if r.Clockwise { // the craft is turned against it: to the left, + about z
+			m.turn[i] = torquePerThrust
+		}
+		b[0][i], b[1][i], b[2][i], b[3][i] = 1, m.y[i], -m.x[i], m.turn[i]
+	}
+	// Solve (B Bᵀ) X = 1 by Gauss and Jordan with pivots.
+	var a [4][8]float64
+	for i := range 4 {
+		for j := range 4 {
+			for k := range m.n {
+				a[i][j] += float64(b[i][k] * b[j][k])
+			}
+		}
+		a[i][4+i] = 1
+	}
+	for col := range 4 {
+		best := col
+		for r := col + 1; r < 4; r++ {
+			if math.Abs(a[r][col]) > math.Abs(a[best][col]) {
+				best = r
+			}
+		}
+		a[col], a[best] = a[best], a[col]
+		p := a[col][col]
+		if math.Abs(p) < 1e-12 {
+			return m, errors.New("the rotors cannot lift, lean and turn the craft by themselves; expected a layout whose thrust, roll, pitch and yaw do not depend on one another")
+		}
+		for j := range 8 {
+			a[col][j] /= p
+		}
+		for r := range 4 {
+			if r == col {
+				continue
+			}
+			f := a[r][col]
+			for j := range 8 {
+				a[r][j] -= float64(f * a[col][j])
+			}
+		}
+	}
+	for i := range m.n {
+		for j := range 4 {
+			for k := range 4 {
+				m.inverse[i][j] += float64(b[k][i] * a[k][4+j])
+			}
+		}
+	}
+	return m, nil
+}
+
+// Kept is what of a command could be had: the shares of yaw and of roll and pitch,
+// 0 to 1, and by how much every rotor's thrust moved, in N.
+type Kept struct{ Yaw, Lean, Moved float64 }
+
+// All tells whether nothing was given up.
+func (k Kept) All() bool { return k == Kept{1, 1, 0} }
+
+// Words says what was given up; empty where nothing was.
+func (k Kept) Words() string {
+	var out []string
+	if k.Yaw < 1 {
+		out = append(out, fmt.Sprintf("yaw keeps %.0f %% of what is asked", math.Floor(100*k.Yaw)))
+	}
+	if k.Moved < 0 {
+		out = append(out, "thrust is lowered to make room for the lean")
+	} else if k.Moved > 0 {
+		out = append(out, "thrust is raised to make room for the lean")
+	}
+	if k.Lean < 1 {
+		out = append(out, fmt.Sprintf("even roll and pitch keep only %.0f %%", math.Floor(100*k.Lean)))
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return "Not all of it can be had: " + strings.Join(out, ", ") + "."
+}
+
+// share returns the thrust of each rotor for a thrust in N and torques in N m,
+// within low and high. Where not all of it can be had, yaw is given up first, then
+// thrust moves to make room, and roll and pitch are kept to the last.
+func (m *mixer) share(thrust float64, torque Vec, low, high float64) (out [MostRotors]float64, kept Kept) {
+	kept = Kept{1, 1, 0}
+	var lean, yaw [MostRotors]float64
+	least, most := 0.0, 0.0
+	for i := range m.n {
+		lean[i] = float64(m.inverse[i][1]*torque.X) + float64(m.inverse[i][2]*torque.Y)
+		yaw[i] = float64(m.inverse[i][3] * torque.Z)
+		least, most = min(least, lean[i]), max(most, lean[i])
+	}
+	if room := high - low; most-least > room {
+		k := room / (most - least)
+		for i := range m.n {
+			lean[i] = float64(lean[i] * k)
+		}
+		least, most, kept.Lean = float64(least*k), float64(most*k), k
+	}
+	// How far the thrust of all has to move for the leaning part to fit.
+	shift := 0.0
+	for i := range m.n {
+		b := float64(m.inverse[i][0]*thrust) + lean[i]
+		lean[i] = b
+		if i == 0 {
+			least, most = b, b
+		}
+		least, most = min(least, b), max(most, b)
+	}
+	if least < low {
+		shift = low - least
+	} else if most > high {
+		shift = high - most
+	}
+	k := 1.0
+	for i := range m.n {
+		b := lean[i] + shift
+		out[i] = b
+		switch {
+		case yaw[i] > 0 && b+yaw[i] > high:
+			k = min(k, (high-b)/yaw[i])
+		case yaw[i] < 0 && b+yaw[i] < low:
+			k = min(k, (low-b)/yaw[i])
+		}
+	}
+	kept.Yaw, kept.Moved = max(k, 0), shift
+	k = kept.Yaw
+	for i := range m.n {
+		out[i] = clamp(out[i]+float64(k*yaw[i]), low, high)
+	}
+	return out, kept
+}

@@ -1,0 +1,161 @@
+package flight
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"strconv"
+	"strings"
+
+	"maestrale/core/flight/fmath"
+)
+
+// Row is one row of a stick trace: the sticks from a moment on, and what happens
+// at it.
+type Row struct {
+	T      float64
+	Sticks Sticks
+	Events []Event
+}
+
+const (
+	// LongestFlight is the longest flight in s.
+	LongestFlight = 3600
+	mostRows      = LongestFlight * 100 * 2
+)
+
+// ReadSticks reads a stick trace as CSV: t_s, throttle, yaw, pitch, roll, and
+// gimbal, aids, frame and event where they are there. Aids and frame hold until
+// they are named again; aids are the given ones before that. Errors carry the
+// line, what is wrong, and what was expected.
+func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
+	in := csv.NewReader(r)
+	in.FieldsPerRecord = -1
+	in.ReuseRecord = true
+	at := func(line int, what, want string, args ...any) error {
+		return fmt.Errorf("%s:%d: %s; expected %s", name, line, fmt.Sprintf(what, args...), want)
+	}
+	head, err := in.Read()
+	if err != nil {
+		return nil, at(1, "no header line", "t_s,throttle,yaw,pitch,roll")
+	}
+	column := map[string]int{}
+	for i, h := range head {
+		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
+		if _, twice := column[h]; twice {
+			return nil, at(1, "the column %.40q stands twice", "each column once", h)
+		}
+		column[h] = i
+	}
+	for _, need := range []string{"t_s", "throttle", "yaw", "pitch", "roll"} {
+		if _, ok := column[need]; !ok {
+			return nil, at(1, "the column %s is missing", "t_s, throttle, yaw, pitch and roll", need)
+		}
+	}
+	var rows []Row
+	frame := Nose
+	for {
+		rec, err := in.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		var bad *csv.ParseError
+		if errors.As(err, &bad) {
+			return nil, at(bad.Line, "%v", "comma-separated values", bad.Err)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("read %s: %w", name, err)
+		}
+		line, _ := in.FieldPos(0)
+		if len(rows) >= mostRows {
+			return nil, at(line, "more than %d rows", "a flight of an hour at most", mostRows)
+		}
+		cell := func(name string) string {
+			if i, ok := column[name]; ok && i < len(rec) {
+				return strings.TrimSpace(rec[i])
+			}
+			return ""
+		}
+		number := func(name string, low, high float64) float64 {
+			text := cell(name)
+			if text == "" && name == "gimbal" {
+				return 0
+			}
+			v, e := strconv.ParseFloat(text, 64)
+			if (e != nil || !(v >= low && v <= high)) && err == nil {
+				err = at(line, "%s is %.20q", fmt.Sprintf("a number from %v to %v", low, high), name, text)
+			}
+			return v
+		}
+		row := Row{T: number("t_s", 0, LongestFlight), Sticks: Sticks{number("throttle", -1, 1), number("yaw", -1, 1), number("pitch", -1, 1), number("roll", -1, 1), number("gimbal", -1, 1), aids, frame}}
+		if err != nil {
+			return nil, err
+		}
+		if n := len(rows); n > 0 && row.T <= rows[n-1].T {
+			return nil, at(line, "t_s is %v after %v", "times that rise", row.T, rows[n-1].T)
+		}
+		if w := cell("aids"); w != "" {
+			a, ok := AidsOf(w)
+			if !ok {
+				return nil, at(line, "aids are %.40q", strings.Join(AidsNames[:], ", "), w)
+			}
+			aids, row.Sticks.Aids = a, a
+		}
+		if w := cell("frame"); w != "" {
+			fr, ok := FrameOf(w)
+			if !ok {
+				return nil, at(line, "the frame is %.40q", strings.Join(FrameNames[:], ", "), w)
+			}
+			frame, row.Sticks.Frame = fr, fr
+		}
+		if w := cell("event"); w != "" {
+			for _, one := range strings.Split(w, ";") {
+				e, err := ParseEvent(strings.TrimSpace(one))
+				if err != nil {
+					return nil, fmt.Errorf("%s:%d: %w", name, line, err)
+				}
+				row.Events = append(row.Events, e)
+			}
+		}
+		rows = append(rows, row)
+	}
+	if len(rows) == 0 {
+		return nil, at(2, "no rows", "sticks")
+	}
+	return rows, nil
+}
+
+// Sample is where the craft is at a moment, for a track.
+type Sample struct {
+	T                    float64
+	X, Y, Z              float64 // of the feet
+	Heading, Roll, Pitch float64 // rad; + right side down, nose up
+	VX, VY, VZ           float64
+	Sticks               Sticks
+	Aids                 Aids // as they work
+	Armed                bool
+	PackV, Tilt          float64
+	Rps                  [MostRotors]float64 // + clockwise from above
+	Calls                int                 // calls heard since the sample before
+}
+
+// Sample reads the state for a track.
+func (f *Flight) Sample(k Sticks) Sample {
+	s := &f.State
+	m := s.Att.mat()
+	lean := math.Sqrt(max(0, 1-float64(m.y.Z*m.y.Z)))
+	out := Sample{T: f.Now(), X: s.Pos.X, Y: s.Pos.Y, Z: f.feetHeight(), Heading: m.heading(), Pitch: fmath.Atan2(m.y.Z, lean),
+		VX: s.Vel.X, VY: s.Vel.Y, VZ: s.Vel.Z, Sticks: k, Aids: s.Aids, Armed: s.armed, PackV: s.Volts, Tilt: s.Tilt}
+	if lean > 1e-9 {
+		out.Roll = fmath.Atan2(-m.x.Z, m.z.Z)
+	}
+	for i, r := range f.craft.Rotors {
+		out.Rps[i] = s.Rotor[i] / (2 * math.Pi)
+		if !r.Clockwise {
+			out.Rps[i] = -out.Rps[i]
+		}
+	}
+	return out
+}

@@ -1,0 +1,130 @@
+package preflight
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+)
+
+// Policy says when a compass is calibrated; the chief instructor chooses one of
+// three schools.
+type Policy struct {
+	Kind PolicyKind
+	Km   float64 // for WhenMoved
+	Days int     // for WhenMoved
+}
+
+// PolicyKind is one of the schools.
+type PolicyKind string
+
+// The schools.
+const (
+	EveryDay  PolicyKind = "every-day"  // every field day
+	WhenMoved PolicyKind = "when-moved" // moved more than a distance, or after a time
+	WhenAsked PolicyKind = "when-asked" // when the craft asks
+)
+
+// DefaultPolicy is the middle school: after 50 km or 30 days.
+var DefaultPolicy = Policy{WhenMoved, 50, 30}
+
+// Words says the policy.
+func (p Policy) Words() string {
+	switch p.Kind {
+	case EveryDay:
+		return "every field day"
+	case WhenAsked:
+		return "when the craft asks"
+	}
+	return fmt.Sprintf("when moved more than %.0f km, or after %d days", p.Km, p.Days)
+}
+
+// Check refuses a policy that cannot be.
+func (p Policy) Check() error {
+	switch {
+	case p.Kind != EveryDay && p.Kind != WhenMoved && p.Kind != WhenAsked:
+		return fmt.Errorf("policy %q; expected every-day, when-moved or when-asked", p.Kind)
+	case p.Kind == WhenMoved && !(p.Km >= 1 && p.Km <= 5000 && p.Days >= 1 && p.Days <= 730):
+		return fmt.Errorf("%v km or %d days; expected 1 to 5000 km and 1 to 730 days", p.Km, p.Days)
+	}
+	return nil
+}
+
+// Needs tells whether a compass has to be calibrated before this flight, and
+// why. clean is its newest clean calibration, nil for never.
+func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Location, where *field.Geo, site string, asks bool) (bool, string) {
+	switch {
+	case asks:
+		return true, "the craft asks for it"
+	case p.Kind == WhenAsked:
+		return false, "the craft does not ask for it"
+	case clean == nil:
+		return true, "it has never been calibrated here"
+	}
+	last := clean.At.In(loc)
+	if p.Kind == EveryDay {
+		if last.Format(time.DateOnly) == now.In(loc).Format(time.DateOnly) {
+			return false, "calibrated today at " + last.Format("15:04")
+		}
+		return true, "not calibrated today; the school calibrates every field day"
+	}
+	if days := now.Sub(clean.At).Hours() / 24; days > float64(p.Days) {
+		return true, fmt.Sprintf("last calibrated %.0f days ago, over %d", days, p.Days)
+	}
+	if where != nil && clean.Where != nil {
+		km := Distance(*where, *clean.Where) / 1000
+		if km > p.Km {
+			return true, fmt.Sprintf("moved %.0f km since it was calibrated, over %.0f", km, p.Km)
+		}
+		return false, fmt.Sprintf("calibrated on %s, %.1f km from here", last.Format("2 Jan"), km)
+	}
+	if site != clean.Site {
+		return true, "it was calibrated at another site, and how far that is is not known"
+	}
+	return false, "calibrated on " + last.Format("2 Jan") + " at this site"
+}
+
+// earth is the mean radius in m (IUGG R1).
+const earth = 6371008.8
+
+// Distance is the great-circle distance in m between two places, by the haversine
+// formula (Sinnott, "Virtues of the Haversine", Sky and Telescope 68 (1984)); on the
+// ellipsoid it is right to half a per cent.
+func Distance(a, b field.Geo) float64 {
+	la, lb := float64(field.Degrees(a.LatDeg)), float64(field.Degrees(b.LatDeg))
+	dlat, dlon := lb-la, float64(field.Degrees(b.LonDeg-a.LonDeg))
+	h := math.Pow(math.Sin(dlat/2), 2) + math.Cos(la)*math.Cos(lb)*math.Pow(math.Sin(dlon/2), 2)
+	return 2 * earth * math.Asin(math.Sqrt(math.Min(1, h)))
+}
+
+// InertialDays is after how many days the inertial sensors are calibrated anew.
+const InertialDays = 180
+
+// CalibrationStep is one step of a guided calibration.
+type CalibrationStep struct{ Title, Says string }
+
+// CalibrationMethods lists the ways in which a compass is turned through every
+// direction.
+var CalibrationMethods = []string{"turn with the craft", "walk round with it"}
+
+// Calibration guides a compass calibration by one of the methods.
+func Calibration(method string) []CalibrationStep {
+	before := []CalibrationStep{
+		{"Away from metal", "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, keys and watch stay behind."},
+		{"Craft on, motors off", "Propellers off if it is to be held by hand. Start the calibration from the ground screen or the radio."},
+	}
+	turn := []CalibrationStep{
+		{"Level, one turn", "Hold it level at arm's length and turn on the spot with it, once round in ten seconds, until it says so."},
+		{"Nose down, one turn", "Nose to the ground, the same turn once more."},
+	}
+	if method == CalibrationMethods[1] {
+		turn = []CalibrationStep{
+			{"Level, walk round", "One person holds it level, facing outward, and walks a circle of three metres once, slowly."},
+			{"Nose down, walk round", "Nose to the ground, the same circle once more. For a craft too big to turn with."},
+		}
+	}
+	return append(append(before, turn...), CalibrationStep{"Read the result",
+		"Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean twice: the craft stays on the ground."})
+}

@@ -1,0 +1,380 @@
+package preflight
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+	"maestrale/core/misread"
+	"maestrale/core/pack"
+)
+
+// Situation is what is known when a check is filled in.
+type Situation struct {
+	Now       time.Time
+	Zone      *time.Location
+	Type      craft.Type
+	Craft     craft.State
+	CraftName string
+	Pack      *pack.Record // nil where none is named yet
+	PackState pack.State
+	Learner   string // who flies; empty for staff
+	First     bool   // among the learner's first flights
+	Goggles   bool
+	Proving   bool // an instructor flies it to prove it
+	Wind      *Wind
+	PilotMps  float64 // wind that the pilot may fly in; 0 = not known
+	Site      string
+	Where     *field.Geo
+	Policy    Policy
+	ReturnM   float64 // return height that the course asks for; 0 = no course
+	Tallest   string
+	DrillM    float64 // farthest place of the drills from the pad; 0 = no course
+	PeopleM   float64 // nearest people or crowd line from the pad; 0 = none
+	Density   float64
+	Minutes   float64 // that are to be flown
+	Aids      craft.Aids
+	Indoors   bool
+	SunDeg    *float64 // elevation of the sun; nil = not known
+}
+
+// Wind is the wind as it is known.
+type Wind struct {
+	Mean, Gust float64 // Gust 0 = not known
+	Age        time.Duration
+	Fresh      bool
+}
+
+// Answer is what was answered to an item; the newest counts.
+type Answer struct {
+	Item  string
+	Value string
+	At    time.Time
+	By    string
+}
+
+// Override lets a failed item pass, with a reason.
+type Override struct {
+	Item   string
+	Reason string
+	By     string
+	At     time.Time
+}
+
+// State is how an item stands.
+type State string
+
+// The states.
+const (
+	Open       State = "open"
+	OK         State = "ok"
+	Failed     State = "failed"
+	Overridden State = "overridden"
+	Waiting    State = "waiting" // for the one before it
+)
+
+// Line is an item with its answer.
+type Line struct {
+	Item
+	State    State
+	Value    string
+	Says     string // figures and why
+	Next     string // what to do, where it failed
+	By       string
+	At       time.Time
+	Override *Override
+	Offer    string // the remembered answer
+}
+
+// Result is a check judged.
+type Result struct {
+	Lines    []Line
+	Clear    bool // clear to take off
+	Complete bool // and checked in the air
+	Open     int  // still to answer before take-off
+	Blocking []Line
+	Changed  []Change
+}
+
+// Change is something that differs from the last check of the craft.
+type Change struct{ What, Was, Is string }
+
+// openFor is how long a check that was begun may be gone on with: a morning's wind
+// and packs say nothing of the afternoon.
+const openFor = 3 * time.Hour
+
+// GoesOn tells whether a check that was begun so long ago may still be gone on with.
+func GoesOn(age time.Duration) bool { return age < openFor }
+
+// Check is a check as it is kept.
+type Check struct {
+	Answers   []Answer
+	Overrides []Override
+}
+
+// Last is the check before, for what is remembered and what changed.
+type Last struct {
+	Answers []Answer
+	Facts   map[string]string
+}
+
+// ReasonLetters is the least length of an override's reason.
+const ReasonLetters = 8
+
+// CheckAnswer refuses an answer that cannot be: to an item that does not apply,
+// of another kind, or before its turn in the order of switching on.
+func (t Template) CheckAnswer(s Situation, c Check, a Answer) error {
+	items := t.For(s.Type, s.First, s.Goggles)
+	it, ok := items.Item(a.Item)
+	if !ok {
+		return misread.At(0, "an item that applies to this craft", "the item %q", a.Item)
+	}
+	if _, err := read(it, s, a.Value); err != nil {
+		return err
+	}
+	newest := c.newest()
+	for _, before := range items {
+		if before.Key == it.Key {
+			break
+		}
+		if before.Stage == PowerStage && it.Stage == PowerStage && a.Value == "yes" && newest[before.Key].Value != "yes" {
+			return misread.At(0, "the order of switching on", "%q comes before %q", before.Title, it.Title)
+		}
+	}
+	if it.Stage == AirStage {
+		if r := t.Judge(s, c, Last{}); !r.Clear {
+			return misread.At(0, "the checks on the ground first", "%q is asked in the air, and the craft is not clear to fly", it.Title)
+		}
+	}
+	return nil
+}
+
+// CheckOverride refuses an override of what has not failed, of what is never
+// overridden, and one without a reason.
+func (t Template) CheckOverride(s Situation, c Check, o Override) error {
+	for _, l := range t.Judge(s, c, Last{}).Lines {
+		if l.Key != o.Item {
+			continue
+		}
+		switch {
+		case l.Never:
+			return misread.At(0, "the cause put right", "%q is never overridden", l.Title)
+		case l.State != Failed:
+			return misread.At(0, "an item that failed", "%q has not failed", l.Title)
+		case len([]rune(strings.TrimSpace(o.Reason))) < ReasonLetters:
+			return misread.At(0, fmt.Sprintf("a reason of %d letters at least", ReasonLetters), "the override says %q", o.Reason)
+		}
+		return nil
+	}
+	return misread.At(0, "an item that applies to this craft", "the item %q", o.Item)
+}
+
+func (c Check) newest() map[string]Answer {
+	out := map[string]Answer{}
+	for _, a := range c.Answers {
+		if old, ok := out[a.Item]; !ok || !a.At.Before(old.At) {
+			out[a.Item] = a
+		}
+	}
+	return out
+}
+
+// Judge judges a check as it stands.
+func (t Template) Judge(s Situation, c Check, last Last) Result {
+	var r Result
+	newest, offered := c.newest(), Check{Answers: last.Answers}.newest()
+	before := ""
+	for _, it := range t.For(s.Type, s.First, s.Goggles) {
+		a, answered := newest[it.Key]
+		l := Line{Item: it, State: Open, Value: a.Value, By: a.By, At: a.At}
+		if it.Remembered {
+			l.Offer = offered[it.Key].Value
+		}
+		v, err := read(it, s, a.Value)
+		switch {
+		case it.Ask != AskComputed && !answered:
+		case it.Ask != AskComputed && err != nil:
+			l.Says = err.Error()
+		default:
+			l.judge(s, v)
+		}
+		if it.Stage == PowerStage {
+			// One that came on before the one before it was switched on in the wrong order.
+			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
+				l.State, l.Says, l.Next = Failed, "came on before what has to come first", "Switch everything off and begin with the radio."
+			}
+			if l.State == Open && before != "" && newest[before].Value != "yes" {
+				l.State = Waiting
+			}
+			before = it.Key
+		}
+		if l.State == Failed {
+			if o := c.override(it.Key, a.At); o != nil {
+				l.State, l.Override = Overridden, o
+			}
+		}
+		r.add(l)
+	}
+	r.Clear = r.Open == 0 && len(r.Blocking) == 0
+	r.Complete = r.Clear
+	for i, l := range r.Lines {
+		if l.Stage != AirStage {
+			continue
+		}
+		if !r.Clear && l.State == Open {
+			r.Lines[i].State = Waiting
+		}
+		if l.State != OK && l.State != Overridden {
+			r.Complete = false
+		}
+	}
+	if last.Facts != nil {
+		r.Changed = changed(last.Facts, s.Facts(c))
+	}
+	return r
+}
+
+func (r *Result) add(l Line) {
+	r.Lines = append(r.Lines, l)
+	switch {
+	case l.State == Failed:
+		r.Blocking = append(r.Blocking, l)
+	case l.Stage != AirStage && (l.State == Open || l.State == Waiting):
+		r.Open++
+	}
+}
+
+// override finds the newest override of an item that is no older than its
+// answer: another answer asks anew.
+func (c Check) override(item string, answered time.Time) *Override {
+	for _, o := range slices.Backward(c.Overrides) {
+		if o.Item == item && !o.At.Before(answered) {
+			return &o
+		}
+	}
+	return nil
+}
+
+// value is an answer that was read.
+type value struct {
+	yes    bool
+	number float64
+	cells  []float64
+	text   string
+}
+
+// read reads an answer of an item's kind.
+func read(it Item, s Situation, text string) (value, error) {
+	text = strings.TrimSpace(text)
+	switch it.Ask {
+	case AskYes:
+		if text != "yes" && text != "no" {
+			return value{}, misread.At(0, "yes or no", "%q to %q", text, it.Title)
+		}
+		return value{yes: text == "yes"}, nil
+	case AskNumber:
+		v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
+		if err != nil || !(v >= it.Low && v <= it.High) {
+			return value{}, misread.At(0, fmt.Sprintf("%v to %v %s", it.Low, it.High, it.Unit), "%q to %q", text, it.Title)
+		}
+		return value{number: v}, nil
+	case AskCells:
+		cells, err := ReadCells(text)
+		if err != nil {
+			return value{}, err
+		}
+		want, chem := s.Type.Battery.Cells, s.Type.Battery.Chemistry
+		if s.Pack != nil {
+			want, chem = s.Pack.Cells, s.Pack.Chemistry
+		}
+		if len(cells) != want {
+			return value{}, misread.At(0, fmt.Sprintf("%d cells, as 4.19 4.20 …", want), "%d volts", len(cells))
+		}
+		_, _, err = pack.CheckCells(chem, cells)
+		return value{cells: cells}, err
+	case AskChoice:
+		if !slices.Contains(it.Choices, text) {
+			return value{}, misread.At(0, strings.Join(it.Choices, " or "), "%q to %q", text, it.Title)
+		}
+		return value{text: text}, nil
+	case AskText:
+		if text == "" || len([]rune(text)) > 120 {
+			return value{}, misread.At(0, "up to 120 letters", "the answer to %q is %d letters long", it.Title, len([]rune(text)))
+		}
+		return value{text: text}, nil
+	}
+	return value{}, nil
+}
+
+// ReadCells reads volts of cells, parted by spaces, semicolons or slashes, with a
+// point or a comma; a comma beside a point parts them too.
+func ReadCells(text string) ([]float64, error) {
+	var out []float64
+	for _, word := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' || r == '/' || r == '\t' || r == '\n' }) {
+		numbers := []string{strings.Replace(word, ",", ".", 1)}
+		if strings.Contains(word, ".") {
+			numbers = strings.Split(strings.Trim(word, ","), ",")
+		}
+		for _, w := range numbers {
+			v, err := strconv.ParseFloat(w, 64)
+			if err != nil || len(out) >= 24 {
+				return nil, misread.At(0, "volts of up to 24 cells, as 4.19 4.20 4.18", "%.20q", w)
+			}
+			out = append(out, v)
+		}
+	}
+	if len(out) == 0 {
+		return nil, misread.At(0, "volts of each cell, as 4.19 4.20 4.18", "no volts")
+	}
+	return out, nil
+}
+
+// Facts are what a check rests on, in words, to be held against the next.
+func (s Situation) Facts(c Check) map[string]string {
+	f := map[string]string{"site": s.Site, "pilot": s.Learner, "firmware": s.Craft.Firmware}
+	if s.Pack != nil {
+		f["pack"] = s.Pack.Name
+	}
+	if len(s.Craft.Mounts) > 0 {
+		f["propellers"] = "as they should be"
+		if faults := s.Type.MountFaults(s.Craft.Mounts); len(faults) > 0 {
+			f["propellers"] = strings.Join(faults, "; ")
+		}
+	}
+	if s.Craft.Clean != nil {
+		f["compass calibrated"] = s.Craft.Clean.At.In(s.Zone).Format("2 Jan 2006 15:04")
+	}
+	if s.ReturnM > 0 {
+		f["return height wanted"] = fmt.Sprintf("%.0f m", s.ReturnM)
+	}
+	f["aids"] = s.Aids.Words()
+	newest := c.newest()
+	for item, what := range map[string]string{"return-height": "return height set", "fence": "fence set", "firmware": "firmware read", "satellites": ""} {
+		if a, ok := newest[item]; ok && what != "" {
+			f[what] = a.Value
+		}
+	}
+	return f
+}
+
+func changed(was, is map[string]string) []Change {
+	var out []Change
+	for _, k := range slices.Sorted(maps.Keys(is)) {
+		if old, known := was[k]; known && old != is[k] {
+			out = append(out, Change{k, orNothing(old), orNothing(is[k])})
+		}
+	}
+	return out
+}
+
+func orNothing(s string) string {
+	if s == "" {
+		return "nothing noted"
+	}
+	return s
+}

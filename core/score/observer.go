@@ -1,0 +1,323 @@
+package score
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+)
+
+// observer turns marks into the machine's events.
+type observer struct {
+	*machine
+	in      bool // in position, as last marked
+	ended   bool
+	void    string
+	offsets map[int]float64
+	rests   map[int][]float64 // at the corners of each path
+	resting float64           // from when the craft rests at a corner, NaN
+	stops   map[int]float64   // from the call to standing
+}
+
+// settleSteps lets time pass up to t, through as many steps as it completes;
+// a step that begins with the craft in position is inside from its beginning.
+func (o *observer) settleSteps(t float64) {
+	for o.advance(t) {
+		o.enterIfIn()
+	}
+}
+
+func (o *observer) enterIfIn() {
+	if !o.over() && o.in && o.target().Kind == drill.Hold {
+		o.enter(o.ready)
+	}
+}
+
+func (o *observer) see(m Mark) {
+	t := m.TS
+	o.settleSteps(t)
+	kind := drill.Kind("")
+	if !o.over() {
+		kind = o.target().Kind
+	}
+	if o.seeWay(m, kind) {
+		return
+	}
+	switch m.Mark {
+	case "start":
+		if kind == drill.TakeOff {
+			o.started(t)
+		}
+	case "in":
+		o.in = true
+		if kind == drill.TakeOff {
+			if math.IsNaN(o.start) {
+				o.started(t)
+			}
+			o.reached(t)
+			o.enterIfIn()
+		} else if kind == drill.Hold {
+			o.enter(t)
+		}
+	case "out":
+		o.out(t, m.Toward, kind)
+	case "moving":
+		if kind == drill.Turn {
+			if math.IsNaN(o.start) {
+				o.started(t)
+			}
+			o.clock.leave(t)
+		}
+	case "rest":
+		if kind == drill.Turn {
+			if math.IsNaN(o.start) {
+				o.started(o.ready)
+			}
+			o.enter(t)
+		}
+	case "touch":
+		o.touchSeen(m, kind)
+	case "fault":
+		o.fault(Fault{TS: t, Code: m.Code, Toward: m.Toward})
+	case "void":
+		o.void = strings.TrimSpace(m.Reason)
+	case "done":
+		o.ended = true
+	}
+}
+
+// seeWay takes what a mark says of a path, of the way to a place and of a stop: a
+// path begins with moving, rests at its corners between rest and moving, and is done
+// with in; a place is reached with in or rest; a stop runs from call to rest.
+func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
+	t, begun := m.TS, !math.IsNaN(o.start)
+	if kind == drill.GoTo && !begun {
+		o.started(o.ready)
+	}
+	switch {
+	case kind == drill.GoTo && (m.Mark == "in" || m.Mark == "rest"):
+		o.in = true
+		o.enter(t)
+		o.settleSteps(t)
+	case kind == drill.GoTo && m.Mark == "moving":
+		o.clock.leave(t)
+	case kind == drill.Path && m.Mark == "moving" && !begun:
+		o.started(t)
+	case kind == drill.Path && m.Mark == "moving":
+		o.leaveCorner(t)
+	case kind == drill.Path && (m.Mark == "rest" || m.Mark == "corner") && begun:
+		if o.target().RestS > 0 && math.IsNaN(o.resting) {
+			o.resting = t
+		}
+	case kind == drill.Path && m.Mark == "in":
+		if !begun {
+			o.started(o.ready)
+		}
+		o.leaveCorner(t)
+		o.missedCorners(t)
+		o.in = true
+		o.timeOut(t)
+		o.finish(t)
+		o.enterIfIn()
+	case kind == drill.Stop && m.Mark == "call":
+		if !begun {
+			o.started(t)
+		}
+	case kind == drill.Stop && m.Mark == "rest":
+		if !begun {
+			o.started(o.ready + o.target().AfterS)
+		}
+		o.stood(t)
+	case kind == drill.Stop && m.Mark == "moving":
+		o.clock.leave(t)
+	case m.Mark == "out" && (kind == drill.GoTo || kind == drill.Path):
+		code := Code("cross-track")
+		if m.Toward == "up" || m.Toward == "down" {
+			code = Height
+		}
+		o.fault(Fault{TS: t, Code: code, Toward: m.Toward})
+		o.in = false
+	default:
+		return false
+	}
+	return true
+}
+
+// leaveCorner ends a rest at a corner.
+func (o *observer) leaveCorner(t float64) {
+	if math.IsNaN(o.resting) {
+		return
+	}
+	rest := t - o.resting
+	o.resting = math.NaN()
+	o.rests[o.step] = append(o.rests[o.step], rest)
+	if asked := o.target().RestS; rest < asked {
+		o.fault(Fault{TS: t, Code: "rest", Value: value(rest), Limit: value(asked)})
+	}
+}
+
+// missedCorners notes the corners at which nobody saw a rest.
+func (o *observer) missedCorners(t float64) {
+	target := o.target()
+	if target.RestS <= 0 || target.Path == nil {
+		return
+	}
+	for range len(target.Path.Corners) - len(o.rests[o.step]) {
+		o.rests[o.step] = append(o.rests[o.step], 0)
+		o.fault(Fault{TS: t, Code: "rest", Value: value(0), Limit: value(target.RestS)})
+	}
+}
+
+// stood notes how long a stop took; a second later it is done.
+func (o *observer) stood(t float64) {
+	if o.clock.on {
+		return
+	}
+	took := t - o.start
+	o.stops[o.step] = took
+	if limit := o.target().Limits.Seconds; limit > 0 && took > limit {
+		o.fault(Fault{TS: o.start + limit, Code: "late", Value: value(took), Limit: value(limit)})
+	}
+	o.enter(t)
+}
+
+// out marks that the craft left its place.
+func (o *observer) out(t float64, toward string, kind drill.Kind) {
+	was := o.in
+	o.in = false
+	f := Fault{Code: LeftBox, Toward: toward}
+	if toward == "up" || toward == "down" {
+		f.Code = Height
+	}
+	switch kind {
+	case drill.Hold:
+		o.leave(t, f)
+	case drill.Turn:
+		if was {
+			o.fault(with(f, t))
+		}
+	}
+}
+
+// touchSeen marks that the craft came down: as it should, or out of a step
+// that is still being flown. Standing is judged by the hand that marks it.
+func (o *observer) touchSeen(m Mark, kind drill.Kind) {
+	switch {
+	case kind == drill.Land:
+		o.touched(m.TS)
+		if m.AwayM != nil {
+			o.touchOffset(m)
+		}
+		o.finish(m.TS)
+		o.in = false
+	case o.over() && o.step > 0 && o.task.Steps[o.step-1].Kind == drill.Land:
+		o.fault(Fault{TS: m.TS, Code: Bounce, Toward: "up"})
+	default:
+		o.out(m.TS, "down", kind)
+	}
+}
+
+func (o *observer) touchOffset(m Mark) {
+	d := math.Hypot(*m.AwayM, *m.RightM)
+	o.offsets[o.step] = d
+	target := o.target()
+	if limit := target.Limits.Offset; limit > 0 && d > limit {
+		off := field.Point{X: *m.RightM, Y: *m.AwayM}
+		o.fault(Fault{TS: m.TS, Code: Offset, Value: value(d), Limit: value(limit), Toward: field.Direction(off),
+			At: &Place{target.At.X + off.X, target.At.Y + off.Y, 0}})
+	}
+}
+
+// measureSeen fills in what an eye measured and lists what it did not.
+func (o *observer) measureSeen() []float64 {
+	const byEye = "not measured by eye"
+	var shares []float64
+	for i, target := range o.task.Steps {
+		r := &o.res.Steps[i]
+		limit := func(name string, v float64, measured bool) {
+			if v <= 0 {
+				return
+			}
+			r.Limits[name] = v
+			if !measured {
+				o.unjudged(i, name, byEye)
+			}
+		}
+		lim := target.Limits
+		began := !math.IsNaN(o.spans[i].from)
+		switch target.Kind {
+		case drill.Hold:
+			limit("radius_max_m", lim.Radius, false)
+			limit("height_max_m", lim.Height, false)
+			limit("nose_max_deg", lim.Nose.Deg(), false)
+			limit("inside_s", target.Seconds, true)
+			if in := o.stays[i].length(); !math.IsNaN(o.spans[i].to) {
+				r.Metrics["inside_s"] = in
+				if !r.Done && in > 0 {
+					shares = append(shares, target.Seconds/in)
+				}
+			}
+		case drill.Turn:
+			limit("drift_max_m", lim.Radius, false)
+			limit("height_max_m", lim.Height, false)
+			limit("overshoot_deg", lim.Overshoot.Deg(), false)
+			limit("rate_max_dps", target.RateDps[1], false)
+		case drill.GoTo, drill.Path:
+			limit("cross_max_m", lim.Cross, false)
+			limit("height_max_m", lim.Height, false)
+			limit("nose_max_deg", lim.Nose.Deg(), false)
+			limit("overshoot_m", lim.Past, false)
+			limit("radius_ratio", lim.Ratio, false)
+			limit("crossing_m", lim.Crossing, false)
+			limit("end_ratio", lim.EndRatio, false)
+			limit("legs_angle_deg", lim.Legs.Deg(), false)
+			limit("angle_deg", lim.Slope.Deg(), false)
+			limit("aim_deg", lim.Aim.Deg(), false)
+			limit("speed_max_mps", target.SpeedMps[1], false)
+			limit("rest_s", target.RestS, true)
+			if rests := o.rests[i]; len(rests) > 0 {
+				r.Rests = rests
+				r.Metrics["rest_s"] = slices.Min(rests)
+				if least := slices.Min(rests); least < target.RestS {
+					shares = append(shares, target.RestS/math.Max(least, 0.01))
+				}
+			}
+		case drill.Stop:
+			took, seen := o.stops[i]
+			limit("stop_s", lim.Seconds, seen)
+			limit("stop_m", lim.Distance, false)
+			if seen {
+				r.Metrics["stop_s"] = took
+				if lim.Seconds > 0 {
+					shares = append(shares, took/lim.Seconds)
+				}
+			}
+		case drill.Land:
+			d, seen := o.offsets[i]
+			limit("offset_m", lim.Offset, seen)
+			limit("sink_mps", lim.Sink, false)
+			limit("tilt_deg", lim.Tilt.Deg(), false)
+			limit("nose_deg", lim.Nose.Deg(), false)
+			if seen {
+				r.Metrics["offset_m"] = d
+				if lim.Offset > 0 {
+					shares = append(shares, d/lim.Offset)
+				}
+			}
+		case drill.TakeOff:
+			if began {
+				r.Metrics["takeoff_s"] = o.spans[i].length()
+			}
+		}
+		limit("seconds_max", target.SecondsMax, target.Kind != drill.TakeOff)
+	}
+	for _, f := range o.inTime {
+		target := o.task.Steps[f.step]
+		if a, ok := sightOf(target, o.task.Station); ok {
+			o.res.AspectS[field.Sector(a)] += f.length()
+		}
+	}
+	return shares
+}

@@ -1,0 +1,277 @@
+package track
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"math"
+	"strings"
+	"time"
+
+	"maestrale/core/field"
+	"maestrale/core/misread"
+)
+
+// Format is an open format of tracks.
+type Format string
+
+// The formats.
+const (
+	CSV     Format = "csv"     // the field form
+	GeoCSV  Format = "csv-geo" // the geographic form
+	GPX     Format = "gpx"
+	IGC     Format = "igc"
+	KML     Format = "kml"
+	GeoJSON Format = "geojson"
+)
+
+// Formats lists the formats that are written.
+var Formats = []Format{CSV, GeoCSV, GPX, IGC, KML, GeoJSON}
+
+// Heights says what the heights of a geographic file count from.
+type Heights string
+
+// The height references.
+const (
+	AboveSea Heights = "sea"
+	AbovePad Heights = "pad"
+)
+
+// Options say how a file is read.
+type Options struct {
+	CSVOptions
+	Heights Heights // of geographic files; empty = as the file says, above the sea where it says nothing
+}
+
+// ErrNoPlane is a file in degrees without the field's place on the earth.
+var ErrNoPlane = &misread.Error{What: "the file is in degrees, and nothing ties it to the field", Expected: "the field's origin and the direction of its y axis (--origin and --away, or a course that lies on the earth)"}
+
+// mostPoints is how many points a file may hold.
+const mostPoints = 4_000_000
+
+// Sniff tells the format of a file from how it begins. What is none of the others
+// is CSV.
+func Sniff(head []byte) Format {
+	head = bytes.TrimLeft(bytes.TrimPrefix(head, []byte{0xEF, 0xBB, 0xBF}), " \t\r\n")
+	switch {
+	case bytes.HasPrefix(head, []byte("<")):
+		if i := bytes.Index(head, []byte("<kml")); i >= 0 {
+			return KML
+		}
+		return GPX
+	case bytes.HasPrefix(head, []byte("{")):
+		return GeoJSON
+	case len(head) > 1 && head[0] == 'A' && head[1] != ',' && bytes.Contains(head, []byte("\nH")):
+		return IGC
+	}
+	return CSV
+}
+
+// Read reads a track of any format, told by how the file begins, and notes on what
+// was left out or has to be known. A wrong file is one error with its line; nothing
+// of it is returned.
+func Read(r io.Reader, o Options) (*Track, []string, error) {
+	b, err := open(r)
+	if err != nil {
+		return nil, nil, err
+	}
+	head, _ := b.Peek(4096)
+	switch f := Sniff(head); f {
+	case GPX:
+		return readFixes(b, o, readGPX)
+	case KML:
+		return readFixes(b, o, readKML)
+	case IGC:
+		return readFixes(b, o, readIGC)
+	case GeoJSON:
+		return readFixes(b, o, readGeoJSON)
+	default:
+		return ReadCSV(b, o.CSVOptions)
+	}
+}
+
+// fix is a point of a geographic file.
+type fix struct {
+	line    int
+	at      time.Time
+	geo     field.Geo
+	hasAlt  bool
+	heading float64 // true, degrees; NaN where the file has none
+}
+
+// fixes are the points of a file and what the file says of them.
+type fixes struct {
+	list    []fix
+	heights Heights
+	notes   []string
+}
+
+func (f *fixes) add(x fix) error {
+	if len(f.list) >= mostPoints {
+		return misread.At(x.line, "one flight; split longer logs", "more than %d points", mostPoints)
+	}
+	if err := x.geo.Valid(); err != nil {
+		return misread.At(x.line, "latitude and longitude in degrees", "%v", err)
+	}
+	if x.at.IsZero() {
+		return misread.At(x.line, "a time at every point", "a point has no time")
+	}
+	if n := len(f.list); n > 0 {
+		last := &f.list[n-1]
+		if x.at.Equal(last.at) && x.geo == last.geo {
+			f.repeated()
+			return nil
+		}
+		if !x.at.After(last.at) {
+			return misread.At(x.line, "points in the order of their times", "%s after %s", clock(x.at), clock(last.at))
+		}
+	}
+	f.list = append(f.list, x)
+	return nil
+}
+
+const repeatedNote = "points that stand twice were read once"
+
+func (f *fixes) repeated() {
+	for _, n := range f.notes {
+		if n == repeatedNote {
+			return
+		}
+	}
+	f.notes = append(f.notes, repeatedNote)
+}
+
+func clock(t time.Time) string { return t.UTC().Format("15:04:05.000") }
+
+func readFixes(r io.Reader, o Options, read func(io.Reader) (*fixes, error)) (*Track, []string, error) {
+	f, err := read(r)
+	if err != nil {
+		return nil, nil, err
+	}
+	t, err := f.track(o)
+	if err != nil {
+		return nil, nil, err
+	}
+	return t, f.notes, nil
+}
+
+// track brings the points into the field frame.
+func (f *fixes) track(o Options) (*Track, error) {
+	if len(f.list) == 0 {
+		return nil, misread.At(0, "a track with one point at least", "the file holds no track")
+	}
+	if o.Plane == nil {
+		return nil, ErrNoPlane
+	}
+	heights := o.Heights
+	if heights == "" {
+		if heights = f.heights; heights == "" {
+			heights = AboveSea
+		}
+	}
+	first := f.list[0].at
+	t := &Track{Start: first.UTC()}
+	n := len(f.list)
+	t.T, t.X, t.Y, t.Z = make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)
+	low, without := math.Inf(1), 0
+	head := !math.IsNaN(f.list[0].heading)
+	for i := range f.list {
+		x := &f.list[i]
+		g := x.geo
+		if !x.hasAlt {
+			g.AltM, without = o.Plane.Origin().AltM, without+1
+		} else if heights == AbovePad {
+			g.AltM += o.Plane.Origin().AltM
+		}
+		p, z := o.Plane.ToField(g)
+		t.T[i], t.X[i], t.Y[i], t.Z[i] = x.at.Sub(first).Seconds(), p.X, p.Y, z
+		low = math.Min(low, z)
+		head = head && !math.IsNaN(x.heading)
+	}
+	if head {
+		t.Heading = make([]field.Angle, n)
+		for i := range f.list {
+			t.Heading[i] = o.Plane.ToFieldHeading(field.Degrees(f.list[i].heading))
+		}
+	}
+	if without > 0 {
+		f.notes = append(f.notes, fmt.Sprintf("%d of %d points have no height; the pad's is taken", without, n))
+	} else {
+		f.notes = append(f.notes, fmt.Sprintf("heights count from the %s; the lowest point lies %.1f m above the pad", heights, low))
+	}
+	return t, nil
+}
+
+// readTime reads RFC 3339; the second 60 of a leap is the one after it.
+func readTime(s string) (time.Time, bool) {
+	s = strings.TrimSpace(s)
+	t, err := time.Parse(time.RFC3339Nano, s)
+	if err == nil {
+		return t, true
+	}
+	if i := strings.Index(s, ":60"); i == 16 && len(s) > 19 {
+		if t, err = time.Parse(time.RFC3339Nano, s[:17]+"59"+s[19:]); err == nil {
+			return t.Add(time.Second), true
+		}
+	}
+	return time.Time{}, false
+}
+
+// Write writes a track in a format, and notes on what the format loses. A track
+// without a date is given that of the first of January 2000.
+func Write(w io.Writer, t *Track, f Format, p *field.Plane) ([]string, error) {
+	if f == CSV {
+		return nil, WriteCSV(w, t)
+	}
+	if p == nil {
+		return nil, fmt.Errorf("%s is in degrees; expected the field's origin and the direction of its y axis", f)
+	}
+	if f == GeoCSV {
+		return nil, WriteGeoCSV(w, t, p)
+	}
+	var notes []string
+	start := t.Start
+	if start.IsZero() {
+		start = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
+		notes = append(notes, "the track has no date; it is written as of 2000-01-01")
+	}
+	o := outgoing{t: t, p: p, start: start}
+	var buf bytes.Buffer
+	var lost []string
+	switch f {
+	case GPX:
+		lost = o.gpx(&buf)
+	case KML:
+		lost = o.kml(&buf)
+	case IGC:
+		lost = o.igc(&buf)
+	case GeoJSON:
+		lost = o.geojson(&buf)
+	default:
+		return nil, fmt.Errorf("the format %.40q is not known; expected one of %v", f, Formats)
+	}
+	if _, err := buf.WriteTo(w); err != nil {
+		return nil, fmt.Errorf("write track: %w", err)
+	}
+	return append(notes, lost...), nil
+}
+
+// outgoing is a track on its way to a geographic format.
+type outgoing struct {
+	t     *Track
+	p     *field.Plane
+	start time.Time
+}
+
+func (o *outgoing) geo(i int) field.Geo {
+	return o.p.ToGeo(field.Point{X: o.t.X[i], Y: o.t.Y[i]}, o.t.Z[i])
+}
+
+func (o *outgoing) at(i int) time.Time {
+	return o.start.Add(time.Duration(math.Round(o.t.T[i]*1000)) * time.Millisecond).UTC()
+}
+
+const (
+	milliTime  = "2006-01-02T15:04:05.000Z"
+	onlyPlaces = "only time, place and height are kept"
+)

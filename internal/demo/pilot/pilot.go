@@ -1,0 +1,375 @@
+// Package pilot is a model of somebody who flies drills in the simulator: an eye
+// that is late and errs, a hand that trembles and has to learn where the stick
+// belongs, and a head that takes left for right while the nose does not point away.
+// The sample school is flown by it.
+package pilot
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/flight"
+	"maestrale/core/flight/rig"
+	"maestrale/core/flight/trace"
+	"maestrale/core/track"
+)
+
+// Skill is how somebody flies.
+type Skill struct {
+	DelayS    float64 // from what is seen to what the hand does
+	Tremble   float64 // of the hand, standard deviation of a stick
+	Eye       float64 // how far the judged place is off, m, standard deviation; twice that in depth
+	LetBe     float64 // how far off it may be before the hand does anything, m
+	Confusion float64 // chance a second to take the stick the wrong way with the nose at the pilot
+	Trim      float64 // how soon the hand learns to lean against the wind, 1/s
+	SinkMps   float64 // onto the ground
+	Turning   float64 // how much worse place is held while it turns; 1 = no worse
+}
+
+// Of is the skill of somebody whose errors are a share of what a beginner's are, 0
+// to 1 and over, on a craft whose drills are so many times as wide as those of the
+// light class. Delays are those of visual reaction with a choice to make, 0.25 to
+// 0.6 s (Hick, "On the rate of gain of information", QJEP 4 (1952) 11); the rest is a
+// reckoning of our own.
+func Of(share, wide float64) Skill {
+	return Skill{
+		DelayS: 0.24 + 0.2*share, Tremble: 0.02 + 0.13*share, Eye: (0.03 + 0.42*share*share) * wide, LetBe: (0.1 + 0.3*share) * wide,
+		Confusion: 0.03 + 0.5*share, Trim: 0.5 / (1 + 2*share), SinkMps: 0.35 + 0.5*share, Turning: 1 + share,
+	}
+}
+
+// Flown is a flight of a task.
+type Flown struct {
+	Track   *track.Track
+	Run     string // the trace as maestrale-run/1
+	Outcome flight.Outcome
+}
+
+const (
+	reading   = 0.01 // s
+	longest   = 240  // s
+	muscle    = 0.09 // s in which a hand gets to where it is going
+	deadStick = 0.04 // that the autopilot takes for nothing, and a hand knows
+)
+
+// Event is what happens to the pilot at a moment, as trace has it.
+type Event struct {
+	AtS  float64
+	Text string
+}
+
+// Fly flies the task of a run once, from starting the motors to their stop. The
+// same seed gives the same flight.
+func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...Event) (Flown, error) {
+	setup, err := rig.Of(spec, cat)
+	if err != nil {
+		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
+	}
+	if setup.Task == nil {
+		return Flown{}, fmt.Errorf("the pilot's run names no drill")
+	}
+	f, err := flight.New(setup.Config)
+	if err != nil {
+		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
+	}
+	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: trace.Record(f), craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
+	h.log = rig.NewRecorder(h.craft)
+	h.rec.Visit = h.log.Add
+	h.eyeX.time, h.eyeY.time, h.eyeZ.time = 4, 4, 3
+	for _, e := range []*ou{&h.eyeX, &h.eyeY, &h.eyeZ} {
+		e.v = h.r.NormFloat64()
+	}
+	for i := range h.tremble {
+		h.tremble[i].time = 0.35
+	}
+	root := math.Sqrt(h.craft.FullThrust)
+	// Where the throttle hovers is known to the hand, if not quite.
+	h.power = 2*0.75/(root-0.25) - 1 + 0.25*s.Tremble*h.r.NormFloat64()
+	h.sticks.Throttle = -1
+	h.task(setup.Task)
+	if h.err != nil {
+		return Flown{}, fmt.Errorf("the pilot's run: %w", h.err)
+	}
+	return Flown{Track: &h.log.Track, Run: h.rec.JSON(spec, false), Outcome: h.rec.Close()}, nil
+}
+
+// task flies the steps.
+func (h *hand) task(t *drill.Task) {
+	at := field.Point{Y: 6}
+	for _, s := range t.Steps {
+		if s.HasAt {
+			at = s.At
+			break
+		}
+	}
+	start := h.rec.Sample(h.sticks)
+	heading := field.Angle(start.Heading)
+	h.rest(0.6 + h.r.Float64())
+	_ = h.rec.Event("arm", "")
+	h.rest(0.8 + 0.6*h.r.Float64())
+	height := 0.0
+	for _, s := range t.Steps {
+		if s.HasAt {
+			at = s.At
+		}
+		aim := target{at: at, height: height, heading: heading}
+		switch s.Kind {
+		case drill.TakeOff:
+			height = s.ToHeightM
+			aim.height, aim.at = height, field.Point{X: start.X, Y: start.Y}
+			h.rise(aim)
+		case drill.Hold:
+			if s.HeightM > 0 {
+				height = s.HeightM
+			}
+			aim.height = height
+			switch s.Heading.Kind {
+			case drill.Fixed:
+				heading = s.Heading.Angle
+			case drill.Sight:
+				heading = field.Bearing(at.Sub(h.station)) + s.Heading.Angle
+			}
+			aim.heading = heading
+			h.hold(aim, s)
+		case drill.Turn:
+			heading += s.By
+			h.turn(aim, s.By)
+		case drill.GoTo:
+			if s.HeightM > 0 {
+				height = s.HeightM
+			}
+			if s.Heading.Kind == drill.Fixed {
+				heading = s.Heading.Angle
+			}
+			aim.height, aim.heading = height, heading
+			h.goTo(aim, s)
+		case drill.Path:
+			at, height, heading = h.path(s, heading)
+		case drill.Stop:
+			at = h.stopOnCall(aim, s)
+		case drill.Land:
+			h.land(aim)
+		}
+	}
+}
+
+// target is where the hand wants the craft.
+type target struct {
+	at      field.Point
+	height  float64
+	heading field.Angle
+	yawRate float64 // rad/s at most; 0 = as it comes
+	vx, vy  float64 // how fast the place moves on
+}
+
+// hold stays until the time has passed by the pilot's own count.
+func (h *hand) hold(aim target, s drill.Target) {
+	inside := 0.0
+	for t := 0.0; t < 3*s.Seconds+22 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 0.8))
+		o := &h.now
+		if math.Hypot(o.X-aim.at.X, o.Y-aim.at.Y) < s.Limits.Radius && math.Abs(o.Z-aim.height) < s.Limits.Height {
+			inside += reading
+		} else {
+			inside = 0
+		}
+		if inside > s.Seconds+2.8+h.DelayS {
+			return
+		}
+	}
+}
+
+// turn leads the nose round by an angle, more than half a turn where it has to.
+func (h *hand) turn(aim target, by field.Angle) {
+	h.turning = true
+	defer func() { h.turning = false }()
+	rate := (24 + 16*h.r.Float64()) * math.Pi / 180
+	aim.yawRate = 1.3 * rate
+	from, led, still := aim.heading, 0.0, 0.0
+	for t := 0.0; t < 8+by.Abs().Deg()/15 && !h.over; t += reading {
+		led = math.Min(float64(by.Abs()), led+rate*reading)
+		// The nose is led by less than half a turn, so that it knows the way.
+		aim.heading = from + field.Angle(math.Copysign(led, float64(by)))
+		h.toward(aim, h.lift(aim.height, 0.6))
+		if led == float64(by.Abs()) && math.Abs(float64((aim.heading-field.Angle(h.now.Heading)).Wrap())) < 0.12 {
+			still += reading
+		} else {
+			still = 0
+		}
+		if still > 1.2 {
+			return
+		}
+	}
+}
+
+// goTo leads the craft along a straight way and rests at its end.
+func (h *hand) goTo(aim target, s drill.Target) {
+	from := field.Point{X: h.now.X, Y: h.now.Y}
+	far := s.At.Dist(from)
+	way, still := 0.0, 0.0
+	aim.at = from
+	for t := 0.0; t < 12+far/h.pace() && !h.over; t += reading {
+		aim.vx, aim.vy = 0, 0
+		if way = math.Min(far, way+h.pace()*reading); way < far {
+			u := way / far
+			aim.at = field.Point{X: from.X + (s.At.X-from.X)*u, Y: from.Y + (s.At.Y-from.Y)*u}
+			slow := math.Min(1, (far-way)/0.8)
+			aim.vx, aim.vy = slow*h.pace()*(s.At.X-from.X)/far, slow*h.pace()*(s.At.Y-from.Y)/far
+		} else {
+			aim.at = s.At
+		}
+		h.toward(aim, h.lift(aim.height, 0.8))
+		if math.Hypot(h.now.X-s.At.X, h.now.Y-s.At.Y) < s.Limits.Past && math.Hypot(h.now.VX, h.now.VY) < 0.25 {
+			still += reading
+		} else {
+			still = 0
+		}
+		if still > s.RestS+0.8+h.DelayS {
+			return
+		}
+	}
+}
+
+// path follows a figure, at rest at its corners where that is asked; it returns
+// where it ends.
+func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, field.Angle) {
+	f := s.Path
+	from := 0.0
+	if f.Closed && f.Shape != drill.Eight { // joined where it is nearest
+		from, _ = f.Nearest(drill.Spot{X: h.now.X, Y: h.now.Y, Z: h.now.Z}, 0, f.Length)
+	}
+	start, course := f.At(from)
+	speed := h.pace() * 1.2
+	if s.RestS > 0 {
+		speed = h.pace() * 0.8
+	}
+	total := f.Length * float64(max(1, s.Laps))
+	if f.Closed {
+		total *= 1.01
+	}
+	aim := target{at: start.Flat(), height: start.Z, heading: heading}
+	rule := func(course field.Angle) {
+		subject := field.Bearing(s.Subject.Sub(field.Point{X: h.now.X, Y: h.now.Y}))
+		if want, ok := s.Heading.OfPath(course, subject); ok {
+			aim.heading = want
+		} else if s.Heading.Kind == drill.Fixed {
+			aim.heading = s.Heading.Angle
+		}
+	}
+	rule(course)
+	reach := math.Max(0.3, 0.4*s.Limits.Cross)
+	// To its start, and steady there.
+	still := 0.0
+	for t := 0.0; t < 30 && still < 1 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 1))
+		if still += reading; math.Hypot(h.now.X-start.X, h.now.Y-start.Y) > reach || math.Abs(h.now.Z-start.Z) > 0.4 {
+			still = 0
+		}
+	}
+	way, corner := 0.0, 0
+	for way < total && !h.over { // from there on
+		if s.RestS > 0 && corner < len(f.Corners) && way >= f.Corners[corner] {
+			spot, _ := f.At(f.Corners[corner])
+			aim.at, aim.height, aim.vx, aim.vy = spot.Flat(), spot.Z, 0, 0
+			rested := 0.0
+			for t := 0.0; t < 3*s.RestS+12 && rested < s.RestS+1.2 && !h.over; t += reading {
+				h.toward(aim, h.lift(aim.height, 0.8))
+				if math.Sqrt(h.now.VX*h.now.VX+h.now.VY*h.now.VY+h.now.VZ*h.now.VZ) < 0.2 {
+					rested += reading
+				} else {
+					rested = 0
+				}
+			}
+			corner++
+			continue
+		}
+		// Who falls behind waits for the craft.
+		spot, course := f.At(from + way)
+		if math.Hypot(h.now.X-spot.X, h.now.Y-spot.Y) < 2*reach+0.5 {
+			way += speed * reading
+		}
+		next, _ := f.At(from + way + 0.05)
+		d := math.Max(1e-6, f.Far(spot, next))
+		aim.at, aim.height = spot.Flat(), spot.Z
+		aim.vx, aim.vy = speed*(next.X-spot.X)/d, speed*(next.Y-spot.Y)/d
+		if f.Level {
+			rule(course)
+			h.toward(aim, h.lift(aim.height, 0.8))
+			continue
+		}
+		rule(course)
+		h.toward(aim, h.climbing(aim.height, speed*(next.Z-spot.Z)/d))
+	}
+	end, _ := f.At(from + total)
+	aim.at, aim.height, aim.vx, aim.vy = end.Flat(), end.Z, 0, 0
+	for t := 0.0; t < 2.5 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 0.8))
+	}
+	return end.Flat(), end.Z, aim.heading
+}
+
+// stopOnCall sets off, is called, and stands.
+func (h *hand) stopOnCall(aim target, s drill.Target) field.Point {
+	from := field.Point{X: h.now.X, Y: h.now.Y}
+	aim.vx, aim.vy = 0, 1.2*h.pace()
+	called := 2 + 2*h.r.Float64()
+	for t := 0.0; t < called && !h.over; t += reading {
+		aim.at = field.Point{X: from.X, Y: from.Y + aim.vy*t}
+		h.toward(aim, h.lift(aim.height, 0.6))
+	}
+	if err := h.rec.Event("call", ""); err != nil {
+		h.err = err
+	}
+	for t := 0.0; t < h.DelayS && !h.over; t += reading { // heard, and not yet done
+		aim.at.Y += aim.vy * reading
+		h.toward(aim, h.lift(aim.height, 0.6))
+	}
+	aim.at, aim.vx, aim.vy = field.Point{X: h.now.X, Y: h.now.Y + 0.35*h.now.VY}, 0, 0
+	still := 0.0
+	for t := 0.0; t < 9 && still < 1.6 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 0.6))
+		if still += reading; math.Hypot(h.now.VX, h.now.VY) > 0.22 {
+			still = 0
+		}
+	}
+	return aim.at
+}
+
+func (h *hand) land(aim target) {
+	still := 0.0 // over the pad first
+	for t := 0.0; t < 12 && still < 0.8 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 0.8))
+		if still += reading; math.Hypot(h.now.X-aim.at.X, h.now.Y-aim.at.Y) > h.LetBe+0.25 {
+			still = 0
+		}
+	}
+	sink := math.Max(0.2, h.SinkMps*(1+0.15*h.r.NormFloat64()))
+	for t := 0.0; t < 30 && !h.over; t += reading {
+		if h.rec.OnGround() {
+			break
+		}
+		if h.aids <= flight.HeightHold {
+			lim := &h.craft.Limits[h.aids]
+			down := math.Max(sink, 0.5)
+			if h.now.Z < 0.8 {
+				down = sink
+			}
+			h.toward(aim, -down/lim.Descend)
+			continue
+		}
+		h.toward(aim, h.lift(h.now.Z-sink/0.8, sink))
+	}
+	h.sticks.Throttle, h.sticks.Yaw, h.sticks.Pitch, h.sticks.Roll = -1, 0, 0, 0
+	for t := 0.0; t < 6 && !h.over && h.rec.Armed(); t += reading {
+		h.read()
+	}
+	h.rest(0.5)
+}
+
+// Wide is how many times as wide the drills of a class are as those of the light
+// one.
+var Wide = map[craft.Class]float64{craft.Micro: 0.5, craft.Light: 1, craft.Medium: 1.2, craft.Heavy: 1.8}

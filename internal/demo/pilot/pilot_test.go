@@ -1,0 +1,118 @@
+package pilot
+
+import (
+	"bytes"
+	"slices"
+	"testing"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/flight/trace"
+	"maestrale/core/score"
+)
+
+func specOf(key string, d drill.Drill, side field.Side, aids craft.Aids, seed int) trace.Spec {
+	wind := 2.5
+	if key == "rondine" {
+		wind = 0.8
+	}
+	return trace.Spec{Craft: key, Drill: d.Key, Side: string(side), Level: 1, Aids: string(aids), WindMps: wind, WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
+}
+
+// passes is how many of n flights a skill passes.
+func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft.Aids, share float64, n int) (pass int) {
+	t.Helper()
+	cat := drill.Shipped()
+	class := cat.Craft[key].Class()
+	task, err := d.Lay(side, 1, class, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for seed := range n {
+		f, err := Fly(specOf(key, d, side, aids, seed), cat, Of(share, Wide[class]), uint64(seed))
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, err := score.Track(task, f.Track, score.FromLog)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if r.Verdict == score.Pass && f.Outcome.Ended != "crashed" {
+			pass++
+		}
+	}
+	return pass
+}
+
+// Every drill is flown to a pass by a practised hand and to a fail by a raw one,
+// with every aids level that its craft is taught on in the first rungs.
+func TestSkillDecides(t *testing.T) {
+	cat := drill.Shipped()
+	const n = 5
+	all := func(drill.Drill) bool { return true }
+	first := func(d drill.Drill) bool {
+		return slices.Contains([]string{"ground-effect-hover", "hover-tail-in", "landing-pad", "yaw-quarter"}, d.Key)
+	}
+	for _, c := range []struct {
+		key   string
+		aids  craft.Aids
+		which func(drill.Drill) bool
+	}{{"poiana", craft.HeightHold, all}, {"poiana", craft.PositionHold, first}, {"gheppio", craft.SelfLevel, first}, {"rondine", craft.SelfLevel, first}, {"airone", craft.PositionHold, first}} {
+		for _, d := range cat.InOrder() {
+			if !c.which(d) {
+				continue
+			}
+			sides := d.Sides()
+			side := sides[len(sides)-1]
+			good, raw := passes(t, c.key, d, side, c.aids, 0.06, n), passes(t, c.key, d, side, c.aids, 1.1, n)
+			t.Logf("%s, %s, %s: %d and %d of %d", c.key, c.aids, d.Key, good, raw, n)
+			if good < n-1 || raw > 1 {
+				t.Errorf("%s with %s in %s: of %d a practised hand passes %d, a raw one %d", c.key, c.aids, d.Key, n, good, raw)
+			}
+		}
+	}
+}
+
+// The same seed gives the same flight, another one another; the trace is one that
+// the server reads; an event happens when it is told to.
+func TestFlightsRepeat(t *testing.T) {
+	cat := drill.Shipped()
+	d, err := cat.Drill("hover-tail-in")
+	if err != nil {
+		t.Fatal(err)
+	}
+	spec := specOf("poiana", d, field.NoSide, craft.HeightHold, 5)
+	fly := func(seed uint64, events ...Event) Flown {
+		f, err := Fly(spec, cat, Of(0.3, 1), seed, events...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f
+	}
+	a, b, c, gust := fly(1), fly(1), fly(2), fly(1, Event{9, "gust=8"})
+	if a.Run != b.Run || a.Outcome.Hash == c.Outcome.Hash || a.Outcome.Hash == gust.Outcome.Hash {
+		t.Error("the seed does not decide")
+	}
+	tr, err := trace.Read(bytes.NewReader([]byte(gust.Run)))
+	if err != nil || !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool { return e.Event == "gust=8" && e.Reading == 900 }) {
+		t.Errorf("%v, %+v", err, tr)
+	}
+	if _, err := Fly(spec, cat, Of(0.3, 1), 1, Event{1, "storm"}); err == nil {
+		t.Error("an unknown event is taken")
+	}
+	spec.Drill = ""
+	if _, err := Fly(spec, cat, Of(0.3, 1), 1); err == nil {
+		t.Error("free flight has no task, and is flown")
+	}
+}
+
+func BenchmarkFly(b *testing.B) {
+	cat := drill.Shipped()
+	d, _ := cat.Drill("hover-tail-in")
+	for i := range b.N {
+		if _, err := Fly(specOf("poiana", d, field.NoSide, craft.HeightHold, i), cat, Of(0.3, 1), uint64(i)); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -1,0 +1,317 @@
+// The Fly screen: it reads the sticks, lets the simulator fly them, draws what it
+// says, and sends the trace. The simulator flies; the server judges.
+import { gauges } from "./fly-gauges.js";
+import { end as endLine, picture, tell } from "./fly-live.js";
+import { hearRotors, soundOff, soundOn, sounds } from "./fly-sound.js";
+import { forget, isStick, keyDown, keyUp, letGo, middle, mode, pad, read, rest, spring, switches, touch, touchSticks, unplugged, useRadios } from "./fly-sticks.js";
+import { Scene } from "./fly-scene.js";
+import { loadSim } from "./sim.js";
+
+/** @template {HTMLElement} E @param {string} id @returns {E} */
+const el = (id) => /** @type {E} */ (document.getElementById(id));
+const main = el("fly");
+/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
+const config = JSON.parse(main.dataset.config ?? "{}");
+/** @type {any} */
+const page = globalThis;
+/** The numbers of the state; at names where each stands.
+ * @type {import("./fly-scene.js").Fields} */
+const at = Object.fromEntries(config.fields.map((name, i) => [name, i]));
+const state = new Float64Array(config.fields.length);
+const run = { id: "", shown: 0, gentle: false, asked: "", on: false, paused: false, over: false, aids: config.aid, frame: 0, owed: 0, last: 0, said: "", flownAt: "", zoomed: false };
+/** @type {[number, number][]} */
+const path = [];
+/** @type {ReturnType<typeof sceneOf>} */
+let scene;
+let axes = { throttle: -1, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
+
+/** The view, or what stands in for one where the browser draws no WebGL.
+ * @returns {Scene | {view: string, zoom: boolean, draw: (s: Float64Array) => void}} */
+function sceneOf() {
+  try {
+    return new Scene(el("view"), config, at);
+  } catch {
+    say("This browser draws no WebGL: the insets are all there is to see");
+    return { view: "pilot", zoom: false, draw: () => {} };
+  }
+}
+
+function draw() {
+  scene.draw(state);
+  gauges(config, state, at, axes, mode(), path);
+  el("f-arm").firstChild?.replaceWith(state[at.armed] ? "Stop the motors " : "Start the motors ");
+  if (sounds()) hearRotors(config.craft.rotors.map((_, i) => state[at.rotor1 + i]), config.craft.blades, config.craft.hover_rps, Math.hypot(state[at.x], state[at.y], state[at.z]), run.on && !run.paused && !run.over);
+}
+
+/** Says something over the view for a while. @param {string} text */
+function say(text) {
+  el("f-say").textContent = text;
+  run.said = text;
+  if (text) setTimeout(() => { if (run.said === text) el("f-say").textContent = ""; }, 4000);
+}
+
+async function load() {
+  await loadSim(main.dataset.wasm ?? "");
+  prepare();
+  const b = el("f-start");
+  /** @type {HTMLButtonElement} */ (b).disabled = false;
+  b.textContent = "Start the run";
+  b.focus({ preventScroll: true });
+}
+
+function prepare() {
+  useRadios(config.radios);
+  scene = sceneOf();
+  const wrong = page.maestraleSim.begin(config.numbers, config.names, config.spec);
+  if (wrong) throw new Error(wrong);
+  rest();
+  flyWith(config.aid);
+  page.maestraleSim.reading(0, -1, 0, 0, 0, 0, run.aids, 0, state);
+  draw();
+}
+
+/** Switches the aids. @param {number} aids */
+function flyWith(aids) {
+  run.aids = aids;
+  /** @type {HTMLSelectElement} */ (el("f-aids-pick")).value = String(aids);
+  spring(config.aids[aids].holds_height);
+}
+
+function start() {
+  el("f-brief").hidden = true;
+  run.zoomed = scene.zoom;
+  run.on = true;
+  run.last = performance.now();
+  run.flownAt = new Date().toISOString();
+  run.id = crypto.randomUUID();
+  el("f-asked").hidden = config.words === null;
+  tell(config.student, run.id, config.spec, (event, by) => { if (!run.over) page.maestraleSim.happen(event, by); });
+  for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
+  main.focus();
+  say("Throttle low, then start the motors");
+}
+
+/** Flies so many readings of 10 ms: the sticks are read for each.
+ * @param {number} n */
+function fly(n) {
+  for (let i = 0; i < n && run.on && !run.over; i++) {
+    if (unplugged()) {
+      pause(true);
+      say("The radio is gone: the run is paused. Plug it in, or press p to fly on by keys");
+      forget();
+      return;
+    }
+    axes = read();
+    obey(switches());
+    const on = page.maestraleSim.reading(1, axes.throttle, axes.yaw, axes.pitch, axes.roll, axes.wheel, run.aids, run.frame, state);
+    if (path.length === 0 || Math.hypot(path[path.length - 1][0] - state[at.x], path[path.length - 1][1] - state[at.y]) > 0.1) path.push([state[at.x], state[at.y]]);
+    if (run.shown++ % 10 === 0 || !on) picture(state, axes, false);
+    if (!on) void finish();
+  }
+}
+
+/** Flies with what the radio's switches ask for, once they ask for something else.
+ * @param {{aids?: string, frame?: string}} sw */
+function obey(sw) {
+  const asked = `${sw.aids ?? ""}/${sw.frame ?? ""}`;
+  if (asked === run.asked) return;
+  run.asked = asked;
+  const a = config.aids.findIndex((x) => x.key === sw.aids && x.has), f = config.frames.indexOf(sw.frame ?? "");
+  if (a >= 0 && a !== run.aids) { flyWith(a); say(config.aids[a].words); }
+  if (f >= 0 && f !== run.frame) frameTo(f);
+}
+
+/** @param {number} f */
+function frameTo(f) {
+  run.frame = f;
+  if (config.frames[f] === "frozen") page.maestraleSim.happen("freeze", "");
+  say(`Stick frame: ${config.frames[f]}`);
+}
+
+/** @param {number} now */
+function frame(now) {
+  if (run.on && !run.paused && !run.over && !page.maestraleHeld) {
+    run.owed = Math.min(run.owed + (now - run.last) / 10, 25); // a stalled page does not race
+    const n = Math.floor(run.owed);
+    run.owed -= n;
+    fly(n);
+  }
+  run.last = now;
+  if (!page.maestraleHeld) draw(); // a test that steps it asks for its pictures
+  requestAnimationFrame(frame);
+}
+
+/** @param {boolean} on */
+function pause(on) {
+  run.paused = on;
+  picture(state, axes, on);
+  letGo();
+  el("f-pause").firstChild?.replaceWith(on ? "Go on " : "Pause ");
+}
+
+/** Lets something happen and says why it was refused, where it was.
+ * @param {string} event @param {string} [done] */
+function happen(event, done) {
+  if (!run.on || run.over) return;
+  page.maestraleSim.happen(event, "");
+  const before = page.maestraleSim.refused();
+  fly(1);
+  const after = page.maestraleSim.refused().slice(before.length).trim();
+  say(after ? `Refused: ${after.replace(/^[\w-]+: /, "")}` : done ?? (state[at.armed] ? "Motors run" : "Motors off"));
+}
+
+const arm = () => happen(state[at.armed] ? "disarm" : "arm");
+
+/** What forward on the stick refers to, the next of the three. */
+function turnFrame() { frameTo((run.frame + 1) % config.frames.length); }
+
+/** Gentle halves what the sticks ask for. */
+function turnGentle() {
+  run.gentle = !run.gentle;
+  happen(`gentle=${run.gentle ? "on" : "off"}`, `Gentle ${run.gentle ? "on" : "off"}`);
+}
+
+function takeOff() { happen("takeoff", "Takes off by itself"); if (state[at.mode]) middle(); }
+const land = () => happen("land", "Lands by itself");
+const home = () => happen("home", "Flies home; any stick takes over");
+
+function turnSound() {
+  if (sounds()) soundOff();
+  else soundOn(config.craft.rotors.length);
+  el("f-sound").setAttribute("aria-pressed", String(sounds()));
+}
+
+/** @param {boolean} on */
+function turnTouch(on) {
+  el("f-touch").hidden = !on;
+  el("f-touch-switch").setAttribute("aria-pressed", String(on));
+  main.classList.toggle("touching", on);
+  touch(on);
+}
+
+function zoom() {
+  scene.zoom = !scene.zoom;
+  run.zoomed = run.zoomed || (scene.zoom && run.on);
+  say(scene.zoom ? "Zoom inset on: the run is practice" : "Zoom inset off");
+}
+
+async function finish() {
+  if (!run.on || run.over) return;
+  run.over = true;
+  say("");
+  for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = true;
+  picture(state, axes, false);
+  endLine();
+  el("f-asked").hidden = true;
+  if (sounds()) draw();
+  const body = { id: run.id, flown_at: run.flownAt, trace: JSON.parse(page.maestraleSim.trace(run.zoomed)) };
+  const box = el("f-result");
+  box.hidden = false;
+  const again = new URL(location.href);
+  again.searchParams.delete("seed");
+  /** @type {HTMLAnchorElement} */ (el("r-again")).href = again.href;
+  el("r-debrief").hidden = true;
+  el("r-word").textContent = "The server flies it again";
+  try {
+    const r = await fetch(`/students/${config.student}/runs`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+    result(await r.json());
+  } catch {
+    localStorage.setItem(`run:${config.student}:${body.id}`, JSON.stringify(body));
+    el("r-word").textContent = "Kept on this device";
+    el("r-summary").textContent = "There is no network. The run is sent when this page is opened with one.";
+  }
+  box.querySelector("a")?.focus();
+}
+
+/** @param {any} r what the server found */
+function result(r) {
+  const v = r.verdict;
+  el("r-word").textContent = r.refused ? "Refused, and kept for inspection" : v ? `${v.sign} ${v.verdict} ${v.margin}` : r.ended === "crashed" ? "Crashed" : "Kept";
+  el("r-summary").textContent = r.refused || v?.summary || r.cause || "Free flight is not judged.";
+  el("r-faults").replaceChildren(...(v?.faults ?? []).slice(1).map((/** @type {string} */ f) => Object.assign(document.createElement("li"), { textContent: f })));
+  el("r-standing").textContent = v?.standing ?? "";
+  el("r-plan").innerHTML = r.plan ?? ""; // a drawing of the server's
+  if (v && !v.counts) {
+    el("r-counts").hidden = false;
+    el("r-counts").textContent = `Practice: ${v.why_not}.`;
+  }
+  if (v) {
+    const d = /** @type {HTMLAnchorElement} */ (el("r-debrief"));
+    d.hidden = false;
+    d.href = v.debrief;
+    const again = /** @type {HTMLAnchorElement} */ (el("r-again"));
+    again.href = v.again;
+    if (config.spec.side !== "none") again.textContent = "Once more on the other side";
+  }
+}
+
+/** Sends what was flown without a network. */
+async function sendKept() {
+  for (const key of Object.keys(localStorage).filter((k) => k.startsWith(`run:${config.student}:`))) {
+    try {
+      const r = await fetch(`/students/${config.student}/runs`, { method: "POST", headers: { "Content-Type": "application/json" }, body: localStorage.getItem(key) ?? "" });
+      if (r.status >= 500) return;
+      const found = await r.json();
+      localStorage.removeItem(key);
+      say(`A run that was flown without a network was sent: ${found.refused ? `refused, ${found.refused}` : found.verdict?.verdict ?? "kept"}`);
+    } catch { return; }
+  }
+}
+
+document.addEventListener("keydown", (e) => {
+  const t = e.target;
+  if (t instanceof HTMLElement && t.matches("input, select, textarea")) return;
+  const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+  if (run.on && !run.over) {
+    if (isStick(key)) { keyDown(e); e.preventDefault(); return; }
+    if (key === "m") { arm(); return; }
+    if (key === "t") { takeOff(); return; }
+    if (key === "l") { land(); return; }
+    if (key === "h") { home(); return; }
+    if (key === "g") { turnGentle(); return; }
+    if (key === "c") { happen("call", "Called"); return; }
+    if (key === "x") { turnFrame(); return; }
+    if (key === "p") { pause(!run.paused); return; }
+    const n = Number(key) - 1;
+    if (config.aids[n]?.has) {
+      flyWith(n);
+      say(config.aids[n].words);
+      return;
+    }
+    if (key === "Enter" && !(t instanceof HTMLButtonElement)) { void finish(); return; }
+  }
+  if (scene && key === "v") turnView();
+  if (scene && key === "z") zoom();
+  if (scene && key === "o") turnSound();
+});
+document.addEventListener("keyup", keyUp);
+window.addEventListener("blur", letGo);
+window.addEventListener("gamepadconnected", (e) => say(config.radios[e.gamepad.id] ? "The radio flies, as you have set it" : "A radio that is not set yet: throttle and yaw on its left stick. Set it under Fly, Radio"));
+
+function turnView() {
+  const views = ["pilot", "chase", "onboard"];
+  const i = (views.indexOf(scene.view) + 1) % 3;
+  scene.view = views[i];
+  el("f-view").firstChild?.replaceWith(["From behind the craft ", "From on board ", "As the pilot sees it "][i]);
+  scene.draw(state);
+}
+
+el("f-start").addEventListener("click", start);
+el("f-arm").addEventListener("click", () => { arm(); main.focus(); });
+el("f-pause").addEventListener("click", () => { pause(!run.paused); main.focus(); });
+el("f-view").addEventListener("click", () => { if (scene) turnView(); main.focus(); });
+el("f-finish").addEventListener("click", () => void finish());
+for (const [id, does] of /** @type {[string, () => void][]} */ ([["f-takeoff", takeOff], ["f-land", land], ["f-home", home], ["f-frame", turnFrame], ["f-gentle", turnGentle], ["f-zoom", () => { if (scene) zoom(); }], ["f-sound", turnSound], ["f-touch-switch", () => turnTouch(el("f-touch").hidden === true)]])) {
+  el(id).addEventListener("click", () => { does(); main.focus(); });
+}
+el("f-aids-pick").addEventListener("change", (e) => { flyWith(Number(/** @type {HTMLSelectElement} */ (e.target).value)); main.focus(); });
+touchSticks(el("touch-left"), el("touch-right"));
+turnTouch(matchMedia("(pointer: coarse)").matches);
+
+// For the tests, which step the simulator and do not wait for it.
+page.maestraleFly = { fly, get: (/** @type {string} */ name) => state[at[name]], draw, happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""), pad };
+
+load().then(() => { void sendKept(); requestAnimationFrame(frame); }, (e) => {
+  el("f-start").textContent = "The simulator did not load";
+  say(`The simulator did not load: ${e instanceof Error ? e.message : e}. Reload the page; nothing was flown`);
+});
