@@ -105,3 +105,14 @@ func (s *Store) Meters(ctx context.Context) ([]MeterOf, error) {
 	}
 	return list, nil
 }
+
+// HasMeter tells whether the school still listens to a meter: what was heard of
+// one that was taken away a moment ago is not the wind any more.
+func (tx Tx) HasMeter(ctx context.Context, m MeterOf) (bool, error) {
+	var has bool
+	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM school_settings WHERE school_id = $1 AND meter_addr = $2 AND meter_zero_deg = $3)`, tx.School, m.Addr, m.ZeroDeg).Scan(&has)
+	if err != nil {
+		return false, fmt.Errorf("ask for the wind meter: %w", err)
+	}
+	return has, nil
+}

@@ -180,3 +180,30 @@ func TestSchoolsHearTheirOwnMeters(t *testing.T) {
 		t.Error("the listener does not end")
 	}
 }
+
+// Between the form that takes a meter away and the end of its listener a wind may
+// be typed: what the meter goes on to say does not take its place.
+func TestMeterTakenAwayIsNotKept(t *testing.T) {
+	s := school(t)
+	const addr = "127.0.0.1:9"
+	s.meter(t, addr)
+	l, h := Listener{Store: db}, &hearing{meter: &air.Meter{}}
+	m := store.MeterOf{School: s.id, Addr: addr, ZeroDeg: 10}
+	says := func(at time.Time, mps float64) {
+		t.Helper()
+		h.hear(air.WriteMWV(air.Heard{Mps: mps}), nil, at)
+		if err := l.keep(bg, m, h, at); err != nil {
+			t.Fatal(err)
+		}
+	}
+	at := time.Now().Add(-5 * time.Second)
+	says(at, 7)
+	if w := s.now(t); w.Mps < 6.9 {
+		t.Fatalf("it was not heard: %+v", w)
+	}
+	s.meter(t, "")
+	says(at.Add(time.Second), 8)
+	if w := s.now(t); w.Mps > 7.1 || w.At.After(at.Add(time.Millisecond)) {
+		t.Errorf("heard after it was taken away: %+v", w)
+	}
+}

@@ -206,20 +206,27 @@ func (l Listener) write(ctx context.Context, m store.MeterOf, h *hearing, done <
 		case <-tick.C:
 		case <-first.C:
 		}
-		w, keep, ok := h.now(time.Now())
-		if !ok {
-			continue
-		}
-		err := l.Store.InSchool(ctx, m.School, func(tx store.Tx) error {
-			if err := tx.SetWindNow(ctx, w); err != nil || !keep {
-				return err
-			}
-			return tx.KeepWindNow(ctx, w)
-		})
-		if err != nil && ctx.Err() == nil {
+		if err := l.keep(ctx, m, h, time.Now()); err != nil && ctx.Err() == nil {
 			l.Log.WarnContext(ctx, "wind meter", "error", err)
 		}
 	}
+}
+
+// keep writes the wind of a moment, unless the school has taken the meter away.
+func (l Listener) keep(ctx context.Context, m store.MeterOf, h *hearing, at time.Time) error {
+	w, keep, ok := h.now(at)
+	if !ok {
+		return nil
+	}
+	return l.Store.InSchool(ctx, m.School, func(tx store.Tx) error {
+		if has, err := tx.HasMeter(ctx, m); err != nil || !has {
+			return err
+		}
+		if err := tx.SetWindNow(ctx, w); err != nil || !keep {
+			return err
+		}
+		return tx.KeepWindNow(ctx, w)
+	})
 }
 
 // onlyNear lets a meter stand on this machine or on the school's own network
