@@ -152,3 +152,24 @@ export async function accessible(page, what) {
   const said = found.violations.map((v) => `${v.id}: ${v.help}\n   ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 200)).join("\n   ")}`);
   assert.deepEqual(said, [], `axe on ${what}`);
 }
+
+/** Waits for an element's text to match: what a screen says follows what was done,
+ * sooner or later. */
+export async function says(where, what, why) {
+  const end = Date.now() + patience;
+  for (;;) {
+    const text = (await where.innerText()).trim();
+    if (what.test(text) || Date.now() > end) return assert.match(text, what, why);
+    await new Promise((r) => setTimeout(r, 50));
+  }
+}
+
+/** Waits for there to be so many. */
+export async function counts(where, many, why) {
+  const end = Date.now() + patience;
+  for (;;) {
+    const n = await where.count();
+    if (n === many || Date.now() > end) return assert.equal(n, many, why);
+    await new Promise((r) => setTimeout(r, 50));
+  }
+}

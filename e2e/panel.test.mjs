@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { modes, shaped, sticks, unset } from "../ui/scripts/radio-map.js";
-import { accessible, atTheDemo, atTheRadio, finished, fly, signedIn, state, takeOff } from "./browser.mjs";
+import { accessible, atTheDemo, atTheRadio, counts, finished, fly, says, signedIn, state, takeOff } from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
 
@@ -26,7 +26,7 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
   const wrong = [];
   for (const p of [pilot, teacher]) p.on("pageerror", (e) => wrong.push(e.message));
   await teacher.goto(`${student}/watch`);
-  assert.match(await teacher.locator("main").innerText(), /flies nothing now/);
+  await says(teacher.locator("main"), /flies nothing now/);
   await accessible(teacher, "a panel with nothing to see");
 
   // It begins by itself as soon as something is flown.
@@ -38,7 +38,7 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
   await pilot.waitForTimeout(50); // pictures that come too close are left out
   await fly(pilot, 0.2);
   await teacher.waitForFunction(() => Number(document.querySelector("#watch").dataset.t) > 5);
-  assert.match(await teacher.locator(".watch-insets").innerText(), /position hold · in the air/);
+  await says(teacher.locator(".watch-insets"), /position hold · in the air/);
   await accessible(teacher, "the panel");
   await fits(teacher, "the panel");
 
@@ -50,7 +50,7 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
       await fly(pilot, 0.1);
       await pilot.waitForTimeout(20);
     }
-    assert.match(await teacher.locator("#w-sent li").first().innerText(), new RegExp(`^\\d+\\.\\d s: ${says}$`));
+    await says(teacher.locator("#w-sent li").first(), new RegExp(`^\\d+\\.\\d s: ${says}$`));
   };
   const before = await state(pilot, "airY");
   await lets("gust=6", "gust of 6 m/s");
@@ -218,14 +218,14 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
   const wrong = [];
   page.on("pageerror", (e) => wrong.push(e.message));
   await page.goto("/fly");
-  assert.match(await page.locator("main").innerText(), /Fly the next drill/);
+  await says(page.locator("main"), /Fly the next drill/);
   await accessible(page, "the place to fly from");
   await fits(page, "the place to fly from");
   for (const rotors of [4, 6]) {
     await page.goto(`/fly/mixing?rotors=${rotors}`);
     await page.waitForFunction(() => !document.querySelector("#mix-check").disabled);
     await page.evaluate(() => { globalThis.maestraleHeld = true; });
-    assert.equal(await page.locator("[data-rotor]").count(), rotors);
+    await counts(page.locator("[data-rotor]"), rotors);
     await accessible(page, "the rotors' trainer");
     const ask = (key) => page.evaluate((k) => maestraleMixing.ask(k), key);
     const set = async (by) => { // those that spin one way by a share, the others by another
@@ -250,11 +250,11 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
     assert.ok((await page.evaluate(() => maestraleMixing.get("roll"))) < -0.05, "it leans left");
     await ask("up-rotors");
     await page.click("#mix-show");
-    assert.match(await page.locator("#mix-answer").innerText(), /climbs: all turn faster/);
+    await says(page.locator("#mix-answer"), /climbs: all turn faster/);
     if (rotors === 4) {
       await ask("ahead-sticks");
       for (const s of ["throttle", "yaw", "pitch", "roll"]) await page.locator(`#stick-${s}`).fill("100");
-      assert.match(await page.locator("#mix-kept").innerText(), /Not all of it can be had: yaw keeps \d+ %/);
+      await says(page.locator("#mix-kept"), /Not all of it can be had: yaw keeps \d+ %/);
     }
     await fits(page, "the rotors' trainer");
   }
