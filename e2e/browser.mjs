@@ -155,7 +155,7 @@ export async function accessible(page, what) {
 
 /** Waits for an element's text to match: what a screen says follows what was done,
  * sooner or later. */
-export async function says(where, what, why) {
+export async function reads(where, what, why) {
   const end = Date.now() + patience;
   for (;;) {
     const text = (await where.innerText()).trim();

@@ -6,7 +6,7 @@ import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atTheDemo, atTheRadio, finished, fly, root, says, signedIn, state, takeOff } from "./browser.mjs";
+import { accessible, atTheDemo, atTheRadio, finished, fly, reads, root, signedIn, state, takeOff } from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
 
@@ -24,13 +24,13 @@ test("a hover is flown to a pass, saved when position hold is lost, and crashed;
   // A refusal says why.
   await fly(page, 0.2, { throttle: 0.3 });
   await page.click("#f-arm");
-  await says(page.locator("#f-say"), /Refused: throttle is not low/);
+  await reads(page.locator("#f-say"), /Refused: throttle is not low/);
   await takeOff(page);
   await fly(page, 31, { throttle: 0 });
   // A radio that is unplugged pauses the run.
   await fly(page, 1, { there: false });
-  await says(page.locator("#f-say"), /The radio is gone/);
-  await says(page.locator("#f-pause"), /Go on/);
+  await reads(page.locator("#f-say"), /The radio is gone/);
+  await reads(page.locator("#f-pause"), /Go on/);
   await page.click("#f-pause");
   await fly(page, 6, { there: true, throttle: -0.4 });
   await fly(page, 4, { throttle: -1 });
@@ -86,7 +86,7 @@ test("a hover is flown to a pass, saved when position hold is lost, and crashed;
 
   for (const at of [passed, held, crash]) {
     await page.goto(at);
-    await says(page.locator("main"), /flown in the simulator/);
+    await reads(page.locator("main"), /flown in the simulator/);
   }
   await page.goto(student);
   const links = await page.locator(".latest tbody a").evaluateAll((l) => l.map((a) => a.getAttribute("href")));

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { modes, shaped, sticks, unset } from "../ui/scripts/radio-map.js";
-import { accessible, atTheDemo, atTheRadio, counts, finished, fly, says, signedIn, state, takeOff } from "./browser.mjs";
+import { accessible, atTheDemo, atTheRadio, counts, finished, fly, holdClock, reads, signedIn, state, takeOff, until } from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
 
@@ -26,7 +26,7 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
   const wrong = [];
   for (const p of [pilot, teacher]) p.on("pageerror", (e) => wrong.push(e.message));
   await teacher.goto(`${student}/watch`);
-  await says(teacher.locator("main"), /flies nothing now/);
+  await reads(teacher.locator("main"), /flies nothing now/);
   await accessible(teacher, "a panel with nothing to see");
 
   // It begins by itself as soon as something is flown.
@@ -38,19 +38,19 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
   await pilot.waitForTimeout(50); // pictures that come too close are left out
   await fly(pilot, 0.2);
   await teacher.waitForFunction(() => Number(document.querySelector("#watch").dataset.t) > 5);
-  await says(teacher.locator(".watch-insets"), /position hold · in the air/);
+  await reads(teacher.locator(".watch-insets"), /position hold · in the air/);
   await accessible(teacher, "the panel");
   await fits(teacher, "the panel");
 
   /** Lets something happen, and flies until the panel says at which second it did. */
-  const lets = async (event, says) => {
+  const lets = async (event, words) => {
     await teacher.click(`[data-event='${event}']`);
-    await teacher.waitForFunction((w) => document.querySelector("#w-sent").textContent.includes(w), says);
+    await teacher.waitForFunction((w) => document.querySelector("#w-sent").textContent.includes(w), words);
     for (let i = 0; i < 600 && !(await teacher.locator("#w-sent li").first().innerText()).includes(" s: "); i++) {
       await fly(pilot, 0.1);
       await pilot.waitForTimeout(20);
     }
-    await says(teacher.locator("#w-sent li").first(), new RegExp(`^\\d+\\.\\d s: ${says}$`));
+    await reads(teacher.locator("#w-sent li").first(), new RegExp(`^\\d+\\.\\d s: ${words}$`));
   };
   const before = await state(pilot, "airY");
   await lets("gust=6", "gust of 6 m/s");
@@ -105,10 +105,11 @@ test("a radio is set by moving it, is kept for its pilot, and flies so; its swit
     globalThis.raw = [0, 0, 0, 0, 0, -1];
     navigator.getGamepads = () => [{ connected: true, id: "an odd radio", axes: raw, buttons: [{ pressed: false }] }];
   });
+  await holdClock(page);
   await page.goto("/radio");
   await page.waitForFunction(() => /an odd radio, not set yet/.test(document.querySelector("#rd-device").textContent));
   const move = (axis, v) => page.evaluate(([a, x]) => { raw[a] = x; }, [axis, v]);
-  const guided = (text) => page.waitForFunction((t) => document.querySelector("#rd-guide").textContent.includes(t), text);
+  const guided = (text) => until(page, (t) => document.querySelector("#rd-guide").textContent.includes(t), text);
   await page.click("#rd-find");
   for (const [says, axis, v] of [["throttle up", 2, -0.8], ["yaw to the right", 0, 0.8], ["pitch ahead", 3, 0.8], ["roll to the right", 1, -0.8]]) {
     await guided(says);
@@ -117,13 +118,17 @@ test("a radio is set by moving it, is kept for its pilot, and flies so; its swit
     await move(axis, 0);
   }
   await guided("are found");
+  // Its eight seconds pass as the test lets them, however long a move takes here.
+  await page.clock.pauseAt(Date.now());
   await page.click("#rd-ends");
   await guided("eight seconds");
   for (const v of [-0.8, 0.8, 0]) {
     for (const axis of [0, 1, 2, 3]) await move(axis, v);
-    await page.waitForTimeout(120);
+    await page.clock.runFor(500);
   }
+  await page.clock.runFor(8000);
   await guided("Measured");
+  await page.clock.resume();
   assert.equal(await page.inputValue("#rd-throttle-axis"), "3");
   assert.equal(await page.inputValue("#rd-throttle-low"), "-0.8");
   assert.ok(await page.isChecked("#rd-throttle-reverse"));
@@ -218,7 +223,7 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
   const wrong = [];
   page.on("pageerror", (e) => wrong.push(e.message));
   await page.goto("/fly");
-  await says(page.locator("main"), /Fly the next drill/);
+  await reads(page.locator("main"), /Fly the next drill/);
   await accessible(page, "the place to fly from");
   await fits(page, "the place to fly from");
   for (const rotors of [4, 6]) {
@@ -250,11 +255,11 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
     assert.ok((await page.evaluate(() => maestraleMixing.get("roll"))) < -0.05, "it leans left");
     await ask("up-rotors");
     await page.click("#mix-show");
-    await says(page.locator("#mix-answer"), /climbs: all turn faster/);
+    await reads(page.locator("#mix-answer"), /climbs: all turn faster/);
     if (rotors === 4) {
       await ask("ahead-sticks");
       for (const s of ["throttle", "yaw", "pitch", "roll"]) await page.locator(`#stick-${s}`).fill("100");
-      await says(page.locator("#mix-kept"), /Not all of it can be had: yaw keeps \d+ %/);
+      await reads(page.locator("#mix-kept"), /Not all of it can be had: yaw keeps \d+ %/);
     }
     await fits(page, "the rotors' trainer");
   }

@@ -4,7 +4,7 @@ import { execFile } from "node:child_process";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atTheDemo, complaints, counts, holdClock, pass, password, patience, root, says, signedIn, until } from "./browser.mjs";
+import { accessible, atTheDemo, complaints, counts, holdClock, pass, password, patience, reads, root, signedIn, until } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -41,7 +41,7 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
   const student = page.url();
   await tap("a.go[href*='drill=hover-tail-in']");
   await page.waitForSelector("#b-main");
-  await says(page.locator(".pad-before"), /building/);
+  await reads(page.locator(".pad-before"), /building/);
   await tap("#b-main"); // start
   await pass(page, 5);
   await tap("#ring"); // in position
@@ -58,13 +58,13 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
   await says(page, "#b-main", "Done");
   await tap("#b-main"); // done
   await ended(page);
-  await says(page.locator("#v-word"), /^pass$/);
-  await says(page.locator("#v-standing"), /passed.*still to fly/);
+  await reads(page.locator("#v-word"), /^pass$/);
+  await reads(page.locator("#v-standing"), /passed.*still to fly/);
   assert.ok(taps < 10, `${taps} taps`);
   await accessible(page, "the verdict");
   await page.goto(student);
   const first = page.locator(".latest tbody tr").first();
-  await says(first, /Tail-in hover[\s\S]*pass/);
+  await reads(first, /Tail-in hover[\s\S]*pass/);
   assert.deepEqual(wrong, []);
   await context.close();
 });
@@ -90,11 +90,11 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
   await says(page, "#b-main", "Done"); // the server has the landing
   await key("Enter", 1);
   await ended(page);
-  await says(page.locator("#v-word"), /^pass$/);
-  await says(page.locator("#b-main"), /Next side: right/);
+  await reads(page.locator("#v-word"), /^pass$/);
+  await reads(page.locator("#b-main"), /Next side: right/);
   await page.keyboard.press("Enter");
   await page.waitForURL(/side=right/);
-  await says(page.locator("main, .pad-drill").first(), /Quarter turn and back, right/);
+  await reads(page.locator("main, .pad-drill").first(), /Quarter turn and back, right/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });
@@ -116,7 +116,7 @@ test("out to the left fails, undo takes it back, and a void does not count", asy
   await accessible(page, "the faults");
   await page.click("[data-void='a gust']");
   await ended(page);
-  await says(page.locator("#v-word"), /^void$/);
+  await reads(page.locator("#v-word"), /^void$/);
   await page.context().close();
 });
 
@@ -162,7 +162,7 @@ test("the shipped log shows its fault at the right place, here and on the comman
   assert.equal(scored.verdict, "fail");
   assert.equal(scored.faults.length, 1);
   assert.equal(scored.faults[0].toward, "right");
-  await says(page.locator(".faults li"), new RegExp(scored.faults[0].text.replaceAll(".", "\\.")));
+  await reads(page.locator(".faults li"), new RegExp(scored.faults[0].text.replaceAll(".", "\\.")));
   // The fault stands on the right-hand edge of the box in the drawing.
   const box = await page.locator("svg.plan circle.limit").first().boundingBox();
   const mark = await page.locator("svg.plan .fault-mark path").first().boundingBox();
@@ -172,11 +172,11 @@ test("the shipped log shows its fault at the right place, here and on the comman
   await page.keyboard.press("n"); // keep
   await page.waitForURL("**/attempts/*");
   await accessible(page, "the debrief");
-  await says(page.locator(".big-verdict"), /fail/);
+  await reads(page.locator(".big-verdict"), /fail/);
   await page.keyboard.press("]");
   assert.equal(await page.evaluate(() => document.activeElement?.id), "fault-1");
   // What the screen keeps is what the command line prints.
-  await says(page.locator(".big-verdict .why"), new RegExp(scored.margin.toFixed(2).replace("-", "−")));
+  await reads(page.locator(".big-verdict .why"), new RegExp(scored.margin.toFixed(2).replace("-", "−")));
   await page.locator(".big-verdict .why").focus();
   await page.keyboard.press("w");
   await page.waitForSelector("#slip h2");
@@ -184,7 +184,7 @@ test("the shipped log shows its fault at the right place, here and on the comman
   await page.keyboard.press("Escape");
   assert.ok(await page.locator("#slip").isHidden());
   await page.goto(student);
-  await says(page.locator(".latest tbody tr").first(), /to the right of the marker/);
+  await reads(page.locator(".latest tbody tr").first(), /to the right of the marker/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });
@@ -222,7 +222,7 @@ test("jumping, walking and the keys work without a mouse", async () => {
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Enter");
   await page.waitForURL("**/students/*");
-  await says(page.locator("h1"), /Radu Petrinel/);
+  await reads(page.locator("h1"), /Radu Petrinel/);
   await page.keyboard.press("?");
   await page.waitForSelector("#keys-dialog[open]");
   await page.keyboard.press("Escape");
@@ -236,7 +236,7 @@ test("jumping, walking and the keys work without a mouse", async () => {
 
 test("a student sees the own record and nobody else's", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
-  await says(page.locator("h1"), /Nives Torcellan/);
+  await reads(page.locator("h1"), /Nives Torcellan/);
   await counts(page.locator("text=Mark an attempt"), 0);
   await accessible(page, "the own record");
   assert.equal((await page.goto("/students")).status(), 403);
@@ -251,6 +251,6 @@ test("sign-out ends it, and a wrong password says so", async () => {
   await page.fill("#email", "mirta@saline.example");
   await page.fill("#password", "wrong");
   await page.click("button:has-text('Sign in')");
-  await says(page.locator("[role=alert]"), /do not fit together/);
+  await reads(page.locator("[role=alert]"), /do not fit together/);
   await page.context().close();
 });

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { spawn } from "node:child_process";
 import path from "node:path";
 import { test } from "node:test";
-import { accessible, atTheDemo, complaints, counts, patience, root, says, signedIn } from "./browser.mjs";
+import { accessible, atTheDemo, complaints, counts, patience, reads, root, signedIn } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -29,11 +29,11 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await site.locator("button:has-text('Lay the course')").click();
   await page.waitForURL("**/courses/*");
   await page.waitForFunction(() => /\d m\/s/.test(document.querySelector("[aria-label=Wind]")?.textContent ?? ""));
-  await says(page.locator("section[aria-label=Wind]"), /Turned \d+° to the (left|right), it is behind the pilot/);
+  await reads(page.locator("section[aria-label=Wind]"), /Turned \d+° to the (left|right), it is behind the pilot/);
   await redrawn(page, () => page.click("#into-wind"));
-  await says(page.locator("section[aria-label=Wind]"), /from behind.*It is behind the pilot/s);
+  await reads(page.locator("section[aria-label=Wind]"), /from behind.*It is behind the pilot/s);
   await counts(page.locator("#into-wind"), 0);
-  await says(page.locator("section[aria-label=Clearances]"), /Every drill keeps clear/);
+  await reads(page.locator("section[aria-label=Clearances]"), /Every drill keeps clear/);
 
   // A wire across the far side: every drill at the centre comes too near.
   await page.click("#add-hazard summary");
@@ -44,10 +44,10 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await redrawn(page, () => page.click("button:has-text('Add the hazard')"));
   const warnings = page.locator(".warnings li");
   assert.ok((await warnings.count()) > 0);
-  await says(warnings.first(), /m to the pump wire, \d+\.\d m wanted/);
+  await reads(warnings.first(), /m to the pump wire, \d+\.\d m wanted/);
   await counts(page.locator("svg.course-plan g.warn"), 1, "drawn where it applies");
   await accessible(page, "a course with a warning");
-  await says(page.locator("section[aria-label=Clearances]"), /Turned \d+° to the left, every drill is clear/);
+  await reads(page.locator("section[aria-label=Clearances]"), /Turned \d+° to the left, every drill is clear/);
   await redrawn(page, () => page.click("#turn-clear"));
   await counts(warnings, 0);
   await counts(page.locator("svg.course-plan g.warn"), 0);
@@ -73,7 +73,7 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   assert.equal(await page.evaluate(() => document.activeElement?.getAttribute("data-what")), "marker:centre", "the focus stays on what was moved");
   await page.locator("tr:has(th:text-is('pad')) input[name=y]").fill("-4");
   await redrawn(page, () => page.locator("tr:has(th:text-is('pad')) button:has-text('Set')").click());
-  await says(page.locator("[role=alert]"), /marker pad stands 4\.0 m behind the pilot/);
+  await reads(page.locator("[role=alert]"), /marker pad stands 4\.0 m behind the pilot/);
   assert.ok((await placeOf(page, "marker:pad"))[1] > 0);
   await redrawn(page, () => page.locator(".plan-tools button:has-text('Undo')").click());
   assert.deepEqual(await placeOf(page, "marker:centre"), [x1, y1]);
@@ -83,7 +83,7 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   const course = page.url();
   await page.setInputFiles("#im", { name: "field.geojson", mimeType: "application/json", buffer: Buffer.from(JSON.stringify(polygon)) });
   await page.click("button:has-text('Import')");
-  await says(page.locator("main"), /field\.geojson: feature 1 \("pad"\) is a Polygon and of kind marker; expected Point/);
+  await reads(page.locator("main"), /field\.geojson: feature 1 \("pad"\) is a Polygon and of kind marker; expected Point/);
   await page.goto(course);
   assert.deepEqual(await placeOf(page, "marker:centre"), [x1, y1]);
   const pdf = await page.request.get(`${new URL(course).pathname}/sheet.pdf`);
@@ -118,7 +118,7 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   const check = page.url();
   await accessible(page, "a check that was just begun");
   assert.ok(await page.locator(".clear-button").isDisabled());
-  await says(page.locator("#item-craft-on"), /waits for the one before/);
+  await reads(page.locator("#item-craft-on"), /waits for the one before/);
   await counts(page.locator("#item-guards"), 0, "only what applies to this craft");
   await counts(page.locator("#item-hands-off"), 0, "nothing from the air before it is clear");
   const answers = { airspace: "notice 12", cells: "4.31 4.30 3.70 4.31", firmware: "07.11", satellites: "14", "return-height": "30", fence: "30" };
@@ -133,10 +133,10 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
     await page.waitForFunction((was) => document.querySelector("#check")?.dataset.next !== was, item);
   }
   assert.ok(taps < 26, `${taps} taps`);
-  await says(page.locator(".check-bar"), /1 blocks “clear to fly”/);
+  await reads(page.locator(".check-bar"), /1 blocks “clear to fly”/);
   const cells = page.locator("#item-cells");
-  await says(cells, /cell 3 rests at 3\.70 V, 14 % charged; expected 4\.06 V/);
-  await says(cells, /Next: Take a full pack/);
+  await reads(cells, /cell 3 rests at 3\.70 V, 14 % charged; expected 4\.06 V/);
+  await reads(cells, /Next: Take a full pack/);
   assert.ok(await page.locator(".clear-button").isDisabled());
   await accessible(page, "a check that is blocked");
   await cells.locator("summary:has-text('Override')").click();
@@ -145,7 +145,7 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await page.waitForFunction(() => /overridden by Ettore Scarpaval/.test(document.querySelector("#item-cells")?.textContent ?? ""));
   await page.click(".clear-button");
   await page.waitForFunction(() => /Clear to fly/.test(document.querySelector(".check-bar")?.textContent ?? "") && document.querySelector(".retreat"));
-  await says(page.locator(".retreat"), /let go of the sticks/);
+  await reads(page.locator(".retreat"), /let go of the sticks/);
   await page.locator("#item-hands-off input[name=value]").fill("0.3");
   await page.locator("#item-hands-off button:has-text('Note')").click();
   await page.waitForFunction(() => document.querySelector("#check")?.dataset.next === "listen");
@@ -153,18 +153,18 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
 
   await page.goto(craft);
   const row = page.locator("#begin tbody tr").first();
-  await says(row, /cleared[\s\S]*Ginevra Altamor[\s\S]*Ettore Scarpaval/);
-  await says(row.locator("td").last(), /1/);
+  await reads(row, /cleared[\s\S]*Ginevra Altamor[\s\S]*Ettore Scarpaval/);
+  await reads(row.locator("td").last(), /1/);
   await row.locator("a").click();
   await page.waitForURL(check);
-  await says(page.locator("#item-cells"), /answered: 4\.31 4\.30 3\.70 4\.31[\s\S]*one hop at two metres to show the alarm/);
+  await reads(page.locator("#item-cells"), /answered: 4\.31 4\.30 3\.70 4\.31[\s\S]*one hop at two metres to show the alarm/);
 
   // The next check remembers, and says what has changed.
   await page.goto(craft);
   await page.selectOption("#b-s", { label: "Nives Torcellan" });
   await page.click("text=Begin the check");
   await page.waitForURL("**/checks/*");
-  await says(page.locator(".changed"), /pilot: Ginevra Altamor → Nives Torcellan/);
+  await reads(page.locator(".changed"), /pilot: Ginevra Altamor → Nives Torcellan/);
   await page.locator("#item-return-height button:has-text('As last time: 30 m')").click();
   await page.waitForFunction(() => /✓ right/.test(document.querySelector("#item-return-height")?.textContent ?? ""));
   assert.deepEqual(wrong, []);
@@ -201,9 +201,9 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
   assert.match(await shown(), /wind last heard \d+ (s|min) ago \(then [\d.]+ m\/s/);
   await counts(page.locator(".wind-now svg"), 0, "no arrow for a wind that is gone");
   await page.goto("/sites");
-  await says(page.locator("#meter"), /Wind meter last heard/);
+  await reads(page.locator("#meter"), /Wind meter last heard/);
   await page.goto("/course");
-  await says(page.locator("section[aria-label=Wind]"), /No wind that is fresh/);
+  await reads(page.locator("section[aria-label=Wind]"), /No wind that is fresh/);
   await accessible(page, "a page whose wind is gone");
   await page.context().close();
 });
@@ -235,7 +235,7 @@ test("every view of preparation is accessible in both themes and fits from 360 t
   await page.locator(".figures a.why").first().focus();
   await page.keyboard.press("w");
   await page.waitForSelector("#slip h2");
-  await says(page.locator("#slip"), /Momentum theory[\s\S]*Leishman/);
+  await reads(page.locator("#slip"), /Momentum theory[\s\S]*Leishman/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });

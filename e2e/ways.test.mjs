@@ -6,7 +6,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atTheDemo, holdClock, pass, root, says, signedIn, until } from "./browser.mjs";
+import { accessible, atTheDemo, holdClock, pass, reads, root, signedIn, until } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -72,7 +72,7 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
   assert.equal(await ring(page), "corner 1");
   await page.keyboard.press("p"); // rests
   await pass(page, 5.5);
-  await says(page.locator("#ring-small"), /of 5 s, corner 1 of 2/);
+  await reads(page.locator("#ring-small"), /of 5 s, corner 1 of 2/);
   await page.keyboard.press("p");
   await pass(page, 3);
   await page.keyboard.press("p");
@@ -161,7 +161,7 @@ test("a debrief plays: one moment in every drawing, by keyboard, from fault to f
     return [mid(document.querySelector("svg.plan .replay-craft")), mid(document.querySelector("svg.plan .fault-mark path"))];
   });
   assert.ok(Math.hypot(at[0][0] - at[1][0], at[0][1] - at[1][1]) < 12, `the craft is drawn ${at}`);
-  await says(page.locator("#rp-says"), /^1[45]\.\d s · 1\.\d m up · tail-in$/);
+  await reads(page.locator("#rp-says"), /^1[45]\.\d s · 1\.\d m up · tail-in$/);
   // A note to this moment; from it the replay comes back here.
   await page.fill("#note", "The gust came from your left: answer with the right stick first.");
   await page.click("text=Pin the note");
@@ -184,7 +184,7 @@ test("a debrief plays: one moment in every drawing, by keyboard, from fault to f
   await page.selectOption("#with", { index: 1 });
   await page.click("text=Draw >> nth=-1");
   await page.waitForSelector("svg.plan path.flown.other");
-  await says(page.locator(".drawing-part"), /the other one/);
+  await reads(page.locator(".drawing-part"), /the other one/);
   if (process.env.LOOK) await page.screenshot({ path: "/tmp/look/replay.png" });
   assert.deepEqual(wrong, []);
   await page.context().close();
