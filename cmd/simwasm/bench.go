@@ -137,9 +137,14 @@ func configOf(args []js.Value) (flight.Config, error) {
 	if len(args) < 2 {
 		return flight.Config{}, fmt.Errorf("expected numbers and names")
 	}
-	names := make([]string, args[1].Length())
-	for i := range names {
-		names[i] = strings.Clone(args[1].Index(i).String())
+	return trace.Unflatten(floats(args[0]), strs(args[1]))
+}
+
+// strs copies a list of strings.
+func strs(v js.Value) []string {
+	out := make([]string, v.Length())
+	for i := range out {
+		out[i] = strings.Clone(v.Index(i).String())
 	}
-	return trace.Unflatten(floats(args[0]), names)
+	return out
 }

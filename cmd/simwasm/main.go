@@ -29,6 +29,7 @@ func main() {
 		"begin":   js.FuncOf(begin),
 		"happen":  js.FuncOf(happen),
 		"refused": js.FuncOf(refused),
+		"said":    js.FuncOf(said),
 		"trace":   js.FuncOf(traceOf),
 	}))
 	setBench()
@@ -38,10 +39,11 @@ func main() {
 	select {}
 }
 
-// begin(numbers, names, spec) makes a run ready; it returns "" or what is wrong.
+// begin(numbers, names, spec, gateNumbers, gateNames) makes a run ready; it returns ""
+// or what is wrong.
 func begin(_ js.Value, args []js.Value) any {
-	if len(args) != 3 {
-		return "begin takes numbers, names and a spec"
+	if len(args) != 5 {
+		return "begin takes numbers, names, a spec, and the numbers and names of its gates"
 	}
 	cfg, err := configOf(args)
 	if err != nil {
@@ -54,7 +56,12 @@ func begin(_ js.Value, args []js.Value) any {
 	s := args[2]
 	spec = trace.Spec{Craft: s.Get("craft").String(), Drill: s.Get("drill").String(), Side: s.Get("side").String(), Level: s.Get("level").Int(), Aids: s.Get("aids").String(),
 		WindMps: s.Get("wind_mps").Float(), WindFromDeg: s.Get("wind_from_deg").Float(), Gusts: s.Get("gusts").String(), Seed: uint32(s.Get("seed").Float())}
+	gates, err := trace.UnflattenGates(floats(args[3]), strs(args[4]))
+	if err != nil {
+		return err.Error()
+	}
 	run = trace.Record(f)
+	run.Follow(gates)
 	return ""
 }
 
@@ -79,6 +86,24 @@ func reading(n int32, throttle, yaw, pitch, roll, wheel float64, aids, frame int
 
 //go:wasmexport stateAt
 func stateAt() unsafe.Pointer { return unsafe.Pointer(&state) }
+
+// calls is how often something was called out to the pilot so far.
+//
+//go:wasmexport calls
+func calls() int32 {
+	if run == nil {
+		return 0
+	}
+	return int32(len(run.Said)) //nolint:gosec // a handful
+}
+
+// said() is what was called out last.
+func said(js.Value, []js.Value) any {
+	if run == nil || len(run.Said) == 0 {
+		return ""
+	}
+	return run.Said[len(run.Said)-1]
+}
 
 // happen(text, who) lets an event happen at the next reading; it returns "" or
 // what is wrong with it.

@@ -27,6 +27,8 @@ const (
 	GoTo    Kind = "goto"
 	Path    Kind = "path"
 	Stop    Kind = "stop"
+	Return  Kind = "return"
+	Regain  Kind = "regain"
 )
 
 // Drill is a defined exercise, as its file says it.
@@ -82,6 +84,15 @@ type Step struct {
 	Figure     *PathSpec  // of a path
 	SpeedMps   [2]float64 // of a path, its mean
 	AfterS     float64    // of a stop; 0 = after a call
+	Random     bool       // a turn by an angle that is called
+	Trigger    string     // of a return: asked, link or pack
+	TakeOverS  float64    // of a return: watched so long, then taken over; 0 = lands itself
+	FromM      Limit      // of a regain
+	WindMps    float64    // of a regain
+	SpoilS     [2]float64 // of a regain: how long the nose is turned unseen
+	Method     string     // of a regain: read, turn or any
+	Spotter    bool       // of a regain
+	During     []Happening
 	Within     Within
 }
 
@@ -92,6 +103,7 @@ type Within struct {
 	CrossM, OvershootM, Ratio, CrossingM    Limit
 	AimDeg, AngleDeg, EndRatio, LegsDeg     Limit
 	Seconds, DistanceM                      Limit
+	HomeOffsetM, LostM, WrongInputs         Limit
 }
 
 // Place is a marker's name or a point.

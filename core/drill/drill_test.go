@@ -54,7 +54,7 @@ func TestParseRefusesWithTheLine(t *testing.T) {
 		{"by_deg: 90", "by_deg: 5", 17, "too small"},
 		{"within: {overshoot_deg: 20}", "within: {overshoot_deg: 200}", 17, "90"},
 		{"  - {kind: land, at: pad, within: {offset_m: 1}}\n", "  - {kind: takeoff, to_height_m: 1}\n", 18, "in the air"},
-		{"by_deg: 90", "by_deg: 90, during: []", 17, `unknown key "during"`},
+		{"by_deg: 90", "by_deg: 90, during: [{event: storm}]", 17, `event "storm"`},
 	} {
 		_, err := Parse([]byte(strings.Replace(sample, c.from, c.to, 1)))
 		var e *yamldoc.Error

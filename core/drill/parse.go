@@ -93,7 +93,7 @@ func readLevels(n yamldoc.Node) []Level {
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
 	kind := m.Need("kind")
-	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path), string(Stop))), Line: n.Line()}
+	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path), string(Stop), string(Return), string(Regain))), Line: n.Line()}
 	within := m.Get("within")
 	w := within.Map()
 	switch s.Kind {
@@ -121,8 +121,14 @@ func readStep(n yamldoc.Node) Step {
 		if at := m.Get("at"); at.Present() {
 			s.At = readPlace(at)
 		}
-		s.ByDeg = m.Need("by_deg").Number(-3600, 3600)
-		if s.ByDeg > -10 && s.ByDeg < 10 && m.Node().Present() {
+		if s.Random = m.Get("random").Bool(); !s.Random {
+			if by := m.Need("by_deg"); by.Present() && !by.IsNumber() {
+				s.Random = by.Word("random") == "random"
+			} else {
+				s.ByDeg = by.Number(-3600, 3600)
+			}
+		}
+		if !s.Random && s.ByDeg > -10 && s.ByDeg < 10 && m.Node().Present() {
 			m.Node().Fail("the turn is too small to see", "by_deg of 10 degrees or more either way")
 		}
 		if r := m.Get("rate_dps"); r.Present() {
@@ -143,6 +149,7 @@ func readStep(n yamldoc.Node) Step {
 		s.Within.Bounces = readLimit(w.Get("bounces"), 0, 100)
 	}
 	s.readMore(&m, &w, within)
+	s.During = readDuring(m.Get("during"), s.Kind)
 	if s.Heading.Kind >= Along && s.Kind != Path {
 		m.Node().Fail(fmt.Sprintf("a %s has no path for the nose to follow", s.Kind), "a heading rule of the field or of sight")
 	}
@@ -169,7 +176,10 @@ func checkOrder(list yamldoc.Node, steps []Step) {
 		case s.Kind != TakeOff && known && ground:
 			nodes[i].Fail(fmt.Sprintf("%s while the craft is on the ground", s.Kind), "a takeoff before it")
 		}
-		ground, known = s.Kind == Land, true
+		if s.Kind == Regain && i > 0 {
+			nodes[i].Fail("a regain after other steps", "it first: it begins in the air, out of orientation")
+		}
+		ground, known = s.Kind == Land || (s.Kind == Return && s.TakeOverS == 0), true
 	}
 }
 
@@ -275,6 +285,39 @@ func (s *Step) readMore(m, w *yamldoc.Map, within yamldoc.Node) {
 		}
 		if s.Heading.Kind == Subject && s.Figure.Subject == nil {
 			m.Node().Fail("the nose has no subject", "subject in the step")
+		}
+	case Return:
+		s.Trigger = m.Need("trigger").Word("asked", "link", "pack")
+		s.TakeOverS = m.Get("take_over_after_s").Number(0, 120)
+		s.Within.HomeOffsetM = readLimit(w.Get("home_offset_m"), 0.05, 100)
+		if s.TakeOverS > 0 && s.Within.HomeOffsetM.Set {
+			m.Node().Fail("a return that is taken over does not land by itself", "home_offset_m or take_over_after_s, not both")
+		}
+		if s.TakeOverS == 0 && !s.Within.HomeOffsetM.Set && m.Node().Present() {
+			m.Node().Fail("nothing is asked of the return", "home_offset_m in within, or take_over_after_s")
+		}
+	case Regain:
+		s.FromM = readLimit(m.Need("from_m"), 3, 500)
+		s.HeightM = readLimit(m.Get("height_m"), 1, 120)
+		s.WindMps = m.Get("wind_mps").Number(0, 15)
+		sm := m.Get("spoil")
+		spoil := sm.Map()
+		if y := spoil.Get("yaw_s"); y.Present() {
+			s.SpoilS = readBand(y, 0, 60)
+		}
+		spoil.Done()
+		s.Method = "any"
+		if v := m.Get("method"); v.Present() {
+			s.Method = v.Word("read", "turn", "any")
+		}
+		if v := m.Get("spotter"); v.Present() {
+			s.Spotter = v.Word("required") == "required"
+		}
+		s.Within.Seconds = readLimit(w.Get("seconds"), 0.5, 600)
+		s.Within.LostM = readLimit(w.Get("lost_m"), 0.1, 1000)
+		s.Within.WrongInputs = readLimit(w.Get("wrong_inputs"), 0, 100)
+		if m.Need("within"); within.Present() && !s.Within.Seconds.Set && !s.Within.LostM.Set && !s.Within.WrongInputs.Set {
+			within.Fail("the regain has no limit", "seconds, lost_m or wrong_inputs")
 		}
 	case Stop:
 		after := m.Need("after")

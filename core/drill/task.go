@@ -39,8 +39,16 @@ type Target struct {
 	Path       *Figure
 	Laps       int
 	Subject    field.Point
-	OnCall     bool    // a stop that a call begins
-	AfterS     float64 // or so many seconds
+	OnCall     bool        // a stop that a call begins
+	AfterS     float64     // or so many seconds
+	RandomTurn bool        // By is what a call says, or the seed
+	Trigger    string      // of a return
+	TakeOverS  float64     // of a return; 0 = it lands itself
+	FromM      float64     // of a regain
+	WindMps    float64     // of a regain
+	Spoilt     field.Angle // of a regain: the aspect from which it begins in the simulator
+	Method     string
+	During     []Due
 	Limits     Limits
 }
 
@@ -57,6 +65,8 @@ type Limits struct {
 	Ratio, EndRatio                 float64 // 1 and over
 	Aim, Slope, Legs                field.Angle
 	Seconds                         float64
+	HomeOffset, Lost                float64 // of a return, of a regain
+	WrongInputs                     int     // of a regain; −1 is not judged
 }
 
 // Lay makes the task. With a nil course the drill's own template is laid for
@@ -136,9 +146,18 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 			Slope:     field.Degrees(num(s.Within.AngleDeg, "angle_deg", 1)),
 			Legs:      field.Degrees(num(s.Within.LegsDeg, "legs_angle_deg", 1)),
 			Seconds:   num(s.Within.Seconds, "seconds", 1),
+
+			HomeOffset:  num(s.Within.HomeOffsetM, "home_offset_m", lv.Scale),
+			Lost:        num(s.Within.LostM, "lost_m", 1),
+			WrongInputs: -1,
 		},
+		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m", lv.Scale), WindMps: s.WindMps, Method: s.Method,
 		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, OnCall: s.Kind == Stop && s.AfterS == 0,
 	}
+	if s.Within.WrongInputs.Set {
+		out.Limits.WrongInputs = int(num(s.Within.WrongInputs, "wrong_inputs", 1))
+	}
+	out.During = layDuring(s.During, t.Side, num, lv.Scale)
 	if missing != nil {
 		return Target{}, missing
 	}
@@ -304,7 +323,11 @@ func (s Target) Words() string {
 		if s.By < 0 {
 			side = "left"
 		}
-		add("turn the nose %s by %s", side, deg(s.By.Abs()))
+		if s.RandomTurn { // nobody is told before
+			add("turn the nose by the angle that is called")
+		} else {
+			add("turn the nose %s by %s", side, deg(s.By.Abs()))
+		}
 		if s.Limits.Overshoot > 0 {
 			add("stop within %s", deg(s.Limits.Overshoot))
 		}
@@ -368,6 +391,25 @@ func (s Target) Words() string {
 		if s.Limits.Distance > 0 {
 			add("within %s m", num(s.Limits.Distance))
 		}
+	case Return:
+		head := map[string]string{"asked": "ask for the flight home", "link": "the link is lost and it flies home", "pack": "the pack runs low and it flies home"}[s.Trigger]
+		parts = append(parts, head)
+		if s.TakeOverS > 0 {
+			add("watch it for %s s, then take over and stand", num(s.TakeOverS))
+		} else {
+			add("watch it land, within %s m of home", num(s.Limits.HomeOffset))
+		}
+	case Regain:
+		add("find the nose again at %s m and bring it home", num(s.FromM))
+		if s.Limits.Seconds > 0 {
+			add("in %s s", num(s.Limits.Seconds))
+		}
+		if s.Limits.Lost > 0 {
+			add("lost by %s m at most", num(s.Limits.Lost))
+		}
+		if s.Limits.WrongInputs >= 0 {
+			add("%d wrong inputs at most", s.Limits.WrongInputs)
+		}
 	case Land:
 		head := "land"
 		if s.Limits.Offset > 0 {
@@ -380,6 +422,9 @@ func (s Target) Words() string {
 		if s.Limits.Tilt > 0 {
 			add("level within %s", deg(s.Limits.Tilt))
 		}
+	}
+	for _, d := range s.During {
+		parts = append(parts, d.Words())
 	}
 	if s.SecondsMax > 0 {
 		add("in %s s at most", num(s.SecondsMax))

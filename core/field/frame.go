@@ -122,3 +122,10 @@ func Direction(v Point) string {
 	}
 	return "away"
 }
+
+// Way is the unit vector of left, right, toward or away as the pilot sees it; ok is
+// false for another word.
+func Way(word string) (v Point, ok bool) {
+	v, ok = map[string]Point{"left": {X: -1}, "right": {X: 1}, "toward": {Y: -1}, "away": {Y: 1}}[word]
+	return v, ok
+}

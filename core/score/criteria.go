@@ -34,6 +34,8 @@ type criteria struct {
 	land             landCriteria
 	way              wayCriteria
 	nose             field.Angle
+
+	homeOffset, seconds, lost float64 // of a return and a regain
 }
 
 // errs is how far the craft is from what the step asks.

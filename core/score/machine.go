@@ -2,6 +2,7 @@ package score
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"maestrale/core/drill"
@@ -72,9 +73,11 @@ type machine struct {
 	inTime  []flown   // every time inside that counts for the aspect ring
 	touch   float64   // first touch of the landing step, NaN before
 	aloft   bool      // left the ground again after touching
+	owed    bool      // something has yet to happen in this step, or to be answered
 }
 
 func newMachine(task drill.Task, src Source, start float64) *machine {
+	task.Steps = slices.Clone(task.Steps) // a called angle is written into its turn
 	m := &machine{task: task, ready: start, open: -1, res: &Result{
 		Format: "maestrale-result/1", Drill: task.Drill.Key, Side: task.Side, Level: task.Level,
 		CraftClass: string(task.Class), Source: src, Unjudged: []string{}, Faults: []Fault{},
@@ -95,9 +98,10 @@ func (m *machine) target() *drill.Target { return &m.task.Steps[m.step] }
 // begin makes the current step wait for its own beginning.
 func (m *machine) begin(t float64) {
 	m.ready, m.start, m.touch = t, math.NaN(), math.NaN()
-	m.clock, m.open, m.late, m.aloft = clock{}, -1, false, false
+	m.clock, m.open, m.late, m.aloft, m.owed = clock{}, -1, false, false, false
 	if !m.over() {
 		m.readies[m.step] = t
+		m.owed = owes(*m.target())
 	}
 }
 
@@ -112,6 +116,9 @@ func (m *machine) started(t float64) {
 func (m *machine) due() float64 {
 	switch s := m.target(); s.Kind {
 	case drill.Hold:
+		if m.owed {
+			return math.Inf(1)
+		}
 		return m.clock.runs() + s.Seconds
 	case drill.GoTo:
 		return m.clock.since + s.RestS
@@ -272,7 +279,11 @@ func (m *machine) stop(t float64) {
 	m.countTime(t)
 	m.timeOut(t)
 	m.close(t)
-	m.res.Steps[m.step].Waited = waiting(*m.target(), math.IsNaN(m.start), math.IsNaN(m.touch))
+	if m.owed {
+		m.res.Steps[m.step].Waited = waitsFor(*m.target())
+	} else {
+		m.res.Steps[m.step].Waited = waiting(*m.target(), math.IsNaN(m.start), math.IsNaN(m.touch))
+	}
 	for i := m.step + 1; i < len(m.task.Steps); i++ {
 		m.res.Steps[i].Waited = "the steps before it"
 	}
@@ -292,6 +303,9 @@ func waiting(s drill.Target, notBegun, noTouch bool) string {
 		if notBegun {
 			return "the nose to turn by 5°"
 		}
+		if s.RandomTurn && s.By == 0 {
+			return "a call that says the angle"
+		}
 		return "a second at the asked angle"
 	case drill.Path:
 		if notBegun {
@@ -305,6 +319,16 @@ func waiting(s drill.Target, notBegun, noTouch bool) string {
 			return "a call"
 		}
 		return "a second at rest"
+	case drill.Return:
+		if notBegun {
+			return "what sets off the flight home"
+		}
+		if s.TakeOverS > 0 {
+			return "the pilot to take over and stand"
+		}
+		return "a second standing at home"
+	case drill.Regain:
+		return "the craft to come home"
 	case drill.Land:
 		if noTouch {
 			return "a touch on the ground"

@@ -158,6 +158,7 @@ type Progress struct {
 	Inside bool    // the craft was last marked as in position
 	Since  float64 // from when the clock runs, where it is inside
 	Ended  bool    // done or void was marked
+	Waits  string  // "call" where something is yet to happen in the step, "answer" where it is not answered
 }
 
 // Marks scores what was seen. The machine is the one that serves the samples;
@@ -172,7 +173,7 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	if len(live) > 0 {
 		begin = live[0].TS
 	}
-	o := &observer{machine: newMachine(task, Observed, begin), offsets: map[int]float64{}, rests: map[int][]float64{}, stops: map[int]float64{}, resting: math.NaN()}
+	o := &observer{machine: newMachine(task, Observed, begin), offsets: map[int]float64{}, rests: map[int][]float64{}, stops: map[int]float64{}, resting: math.NaN(), happens: map[int]int{}, asked: math.NaN(), replies: map[int]float64{}}
 	last := begin
 	for _, m := range live {
 		last = math.Max(last, m.TS)
@@ -188,6 +189,12 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	p := Progress{Result: o.res, Step: o.step, Inside: o.in, Ended: o.ended || o.void != ""}
 	if o.in && o.clock.on {
 		p.Since = o.clock.runs()
+	}
+	switch {
+	case !math.IsNaN(o.asked):
+		p.Waits = "answer"
+	case !o.over() && o.owed:
+		p.Waits = "call"
 	}
 	o.stop(last)
 	o.judge(o.measureSeen())

@@ -80,6 +80,21 @@ func (s *sampler) criteriaOf(i int, q LogQuality) criteria {
 	case drill.Stop:
 		w.seconds, w.distance = judge("stop_s", lim.Seconds, 0, true, ""), judge("stop_m", lim.Distance, q.PlaceM, true, "")
 	}
+	switch lim := target.Limits; target.Kind {
+	case drill.Return:
+		c.homeOffset = judge("home_offset_m", lim.HomeOffset, q.PlaceM, true, "")
+		if target.TakeOverS > 0 {
+			judge("taken_over_s", target.TakeOverS, 0, s.t.StickPitch != nil, "the log has no sticks")
+		}
+	case drill.Regain:
+		c.seconds, c.lost = judge("home_s", lim.Seconds, 0, true, ""), judge("lost_m", lim.Lost, q.PlaceM, true, "")
+		if lim.WrongInputs >= 0 {
+			limits["wrong_inputs"] = float64(lim.WrongInputs)
+			if !s.hasSticks() {
+				s.unjudged(i, "wrong_inputs", "the log has no sticks and heading")
+			}
+		}
+	}
 	if target.SecondsMax > 0 {
 		limits["seconds_max"] = target.SecondsMax
 	}
@@ -107,6 +122,8 @@ func (s *sampler) measure() []float64 {
 			}
 		}
 		switch target.Kind {
+		case drill.Return, drill.Regain:
+			s.measureRecovery(i, share)
 		case drill.Path, drill.GoTo, drill.Stop:
 			if target.Kind == drill.Path && s.ways[i] != nil && s.ways[i].begun && len(met) == 0 {
 				s.measurePath(i)
@@ -133,7 +150,7 @@ func (s *sampler) measure() []float64 {
 				met["nose_max_deg"] = w.nose.Deg()
 				share(float64(w.nose), float64(c.nose))
 			}
-			if !s.res.Steps[i].Done {
+			if !s.res.Steps[i].Done && !owes(target) {
 				shares = append(shares, target.Seconds/stay.length())
 			}
 		case drill.Turn:
@@ -163,6 +180,9 @@ func (s *sampler) measure() []float64 {
 				met["bounces"] = float64(l.bounces)
 			}
 		}
+	}
+	for i := range s.replies {
+		s.measureAnswers(i, func(v, limit float64) { shares = append(shares, v/limit) })
 	}
 	s.aspects()
 	return shares

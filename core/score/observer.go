@@ -19,6 +19,9 @@ type observer struct {
 	rests   map[int][]float64 // at the corners of each path
 	resting float64           // from when the craft rests at a corner, NaN
 	stops   map[int]float64   // from the call to standing
+	happens map[int]int       // how much of what is to happen in each step has
+	asked   float64           // when what waits for its answer happened, NaN
+	replies map[int]float64   // the longest answer of each step
 }
 
 // settleSteps lets time pass up to t, through as many steps as it completes;
@@ -93,6 +96,9 @@ func (o *observer) see(m Mark) {
 // with in; a place is reached with in or rest; a stop runs from call to rest.
 func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
 	t, begun := m.TS, !math.IsNaN(o.start)
+	if o.seeAnswer(m, kind) || o.seeRecovery(m, kind) {
+		return true
+	}
 	if kind == drill.GoTo && !begun {
 		o.started(o.ready)
 	}
@@ -139,6 +145,98 @@ func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
 		}
 		o.fault(Fault{TS: t, Code: code, Toward: m.Toward})
 		o.in = false
+	default:
+		return false
+	}
+	return true
+}
+
+// seeAnswer takes a call, or the mark that something befell the craft, and the rest
+// or the place in which it was answered.
+func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
+	if kind != drill.Hold && kind != drill.Path {
+		return false
+	}
+	during := o.target().During
+	switch n := o.happens[o.step]; {
+	case m.Mark == "call" && n < len(during) && math.IsNaN(o.asked):
+		if kind == drill.Path && math.IsNaN(o.start) {
+			o.started(o.ready)
+		}
+		o.countTime(m.TS)
+		o.clock.leave(m.TS)
+		o.happens[o.step]++
+		if o.in = false; during[n].Seconds > 0 || during[n].Distance > 0 {
+			o.asked = m.TS
+		} else {
+			o.owed = n+1 < len(during)
+		}
+	case (m.Mark == "in" || m.Mark == "rest") && !math.IsNaN(o.asked):
+		due := during[n-1]
+		took := m.TS - o.asked
+		o.asked = math.NaN()
+		o.replies[o.step] = math.Max(o.replies[o.step], took)
+		if due.Seconds > 0 && took > due.Seconds {
+			o.fault(Fault{TS: m.TS - took + due.Seconds, Code: "late", Value: value(took), Limit: value(due.Seconds)})
+		}
+		o.owed = n < len(during)
+		if due.End {
+			if math.IsNaN(o.start) {
+				o.started(o.ready)
+			}
+			o.finish(m.TS)
+			o.enterIfIn()
+			return true
+		}
+		return m.Mark == "rest" || kind == drill.Path
+	default:
+		// A figure is not done before what is to happen in it has.
+		return m.Mark == "in" && kind == drill.Path && o.owed
+	}
+	return true
+}
+
+// seeRecovery takes what an eye sees of a flight home (set off by a call, taken over
+// with rest, or landed by itself with touch) and of a lost orientation (begun by a
+// call, found again with in).
+func (o *observer) seeRecovery(m Mark, kind drill.Kind) bool {
+	t, begun := m.TS, !math.IsNaN(o.start)
+	switch {
+	case (kind == drill.Return || kind == drill.Regain) && m.Mark == "call":
+		if !begun {
+			o.started(t)
+		}
+	case kind == drill.Return && o.target().TakeOverS > 0 && (m.Mark == "in" || m.Mark == "rest"):
+		if begun {
+			o.stops[o.step] = t - o.start
+			o.timeOut(t)
+			o.finish(t)
+		}
+	case kind == drill.Return && o.target().TakeOverS == 0 && m.Mark == "touch":
+		if !begun {
+			o.started(o.ready)
+		}
+		if m.AwayM != nil {
+			o.offsets[o.step] = math.Hypot(*m.AwayM, *m.RightM)
+			if limit := o.target().Limits.HomeOffset; limit > 0 && o.offsets[o.step] > limit {
+				o.fault(Fault{TS: t, Code: Offset, Value: value(o.offsets[o.step]), Limit: value(limit), Toward: field.Direction(field.Point{X: *m.RightM, Y: *m.AwayM})})
+			}
+		}
+		o.timeOut(t)
+		o.finish(t)
+		o.in = false
+	case kind == drill.Regain && m.Mark == "in":
+		if !begun {
+			o.started(o.ready)
+		}
+		took := t - o.start
+		o.stops[o.step] = took
+		if limit := o.target().Limits.Seconds; limit > 0 && took > limit {
+			o.fault(Fault{TS: o.start + limit, Code: "late", Value: value(took), Limit: value(limit)})
+		}
+		o.in = true
+		o.finish(t)
+		o.enterIfIn()
 	default:
 		return false
 	}
@@ -255,7 +353,7 @@ func (o *observer) measureSeen() []float64 {
 			limit("inside_s", target.Seconds, true)
 			if in := o.stays[i].length(); !math.IsNaN(o.spans[i].to) {
 				r.Metrics["inside_s"] = in
-				if !r.Done && in > 0 {
+				if !r.Done && in > 0 && !owes(target) {
 					shares = append(shares, target.Seconds/in)
 				}
 			}
@@ -294,6 +392,32 @@ func (o *observer) measureSeen() []float64 {
 					shares = append(shares, took/lim.Seconds)
 				}
 			}
+		case drill.Return:
+			d, seen := o.offsets[i]
+			limit("home_offset_m", lim.HomeOffset, seen)
+			if took, ok := o.stops[i]; ok {
+				r.Metrics["taken_over_s"] = took
+			}
+			if seen {
+				r.Metrics["home_offset_m"] = d
+				if lim.HomeOffset > 0 {
+					shares = append(shares, d/lim.HomeOffset)
+				}
+			}
+		case drill.Regain:
+			took, seen := o.stops[i]
+			limit("home_s", lim.Seconds, seen)
+			limit("lost_m", lim.Lost, false)
+			if lim.WrongInputs >= 0 {
+				r.Limits["wrong_inputs"] = float64(lim.WrongInputs)
+				o.unjudged(i, "wrong_inputs", byEye)
+			}
+			if seen {
+				r.Metrics["home_s"] = took
+				if lim.Seconds > 0 {
+					shares = append(shares, took/lim.Seconds)
+				}
+			}
 		case drill.Land:
 			d, seen := o.offsets[i]
 			limit("offset_m", lim.Offset, seen)
@@ -311,6 +435,7 @@ func (o *observer) measureSeen() []float64 {
 				r.Metrics["takeoff_s"] = o.spans[i].length()
 			}
 		}
+		o.measureAnswersSeen(i, limit, &shares)
 		limit("seconds_max", target.SecondsMax, target.Kind != drill.TakeOff)
 	}
 	for _, f := range o.inTime {
@@ -320,4 +445,22 @@ func (o *observer) measureSeen() []float64 {
 		}
 	}
 	return shares
+}
+
+// measureAnswersSeen fills in how long the answers of a step took, as they were
+// marked.
+func (o *observer) measureAnswersSeen(i int, limit func(string, float64, bool), shares *[]float64) {
+	took, seen := o.replies[i]
+	for _, d := range o.task.Steps[i].During {
+		limit("answer_s", d.Seconds, seen)
+		if d.FirstWay == "" {
+			limit("answer_m", d.Distance, false)
+		}
+		if seen && d.Seconds > 0 {
+			*shares = append(*shares, took/d.Seconds)
+		}
+	}
+	if seen {
+		o.res.Steps[i].Metrics["answer_s"] = took
+	}
 }

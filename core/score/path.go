@@ -114,6 +114,7 @@ func (s *sampler) path() {
 	order, looked := false, math.Inf(-1)
 	w.points = make([]flownPoint, 0, s.t.Len()-s.i)
 	rests := newRests(f.Corners)
+	var due []answer
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		q := spotOf(b)
@@ -138,6 +139,27 @@ func (s *sampler) path() {
 				continue
 			}
 			kept = b.heading
+			if owes(*target) {
+				due = s.answers(s.start)
+				s.owed = true
+			}
+		}
+		if len(due) > 0 && b.t > due[0].at {
+			if b.t <= due[0].to {
+				s.timeOut(b.t)
+				a = b
+				continue
+			}
+			if due[0].due.End {
+				w.done, s.owed = true, false
+				s.finish(due[0].to)
+				return
+			}
+			due = due[1:]
+			s.owed = len(due) > 0
+			for _, e := range []*excursion{&cross, &high, &nose} {
+				e.out, e.last = false, e.limit
+			}
 		}
 		here := w.joined + progress
 		step := math.Abs(b.x-a.x) + math.Abs(b.y-a.y) + math.Abs(b.z-a.z)
@@ -210,7 +232,7 @@ func (s *sampler) path() {
 		if !f.Closed && progress > doneOpen*total {
 			done = f.Far(must(f.At(f.Length)), q) <= join
 		}
-		if s.timeOut(b.t); done {
+		if s.timeOut(b.t); done && !s.owed {
 			w.done, w.rests = true, rests.best
 			s.i++
 			s.pathFaults(b.t)

@@ -31,18 +31,18 @@ func pathTask(t testing.TB, step string, side field.Side, laid *course.Course) d
 }
 
 // flight makes a track of places, ten a second unless said.
-type flight struct {
+type flightMade struct {
 	t     *track.Track
 	r     *rand.Rand
 	noise float64
 	hz    float64
 }
 
-func newFlight(seed uint64) *flight {
-	return &flight{t: &track.Track{}, r: rand.New(rand.NewPCG(seed, 9)), noise: 0.02, hz: 20}
+func newFlight(seed uint64) *flightMade {
+	return &flightMade{t: &track.Track{}, r: rand.New(rand.NewPCG(seed, 9)), noise: 0.02, hz: 20}
 }
 
-func (f *flight) put(p drill.Spot, heading field.Angle) {
+func (f *flightMade) put(p drill.Spot, heading field.Angle) {
 	n := float64(f.t.Len())
 	f.t.T = append(f.t.T, n/f.hz)
 	f.t.X, f.t.Y, f.t.Z = append(f.t.X, p.X+f.noise*f.r.NormFloat64()), append(f.t.Y, p.Y+f.noise*f.r.NormFloat64()), append(f.t.Z, p.Z+f.noise*f.r.NormFloat64())
@@ -50,7 +50,7 @@ func (f *flight) put(p drill.Spot, heading field.Angle) {
 }
 
 // along follows a figure so far at a speed; bend moves each place.
-func (f *flight) along(fig *drill.Figure, from, to, speed float64, bend func(s float64, p drill.Spot) drill.Spot) {
+func (f *flightMade) along(fig *drill.Figure, from, to, speed float64, bend func(s float64, p drill.Spot) drill.Spot) {
 	n := int(math.Abs(to-from) / speed * f.hz)
 	for i := range n + 1 {
 		s := from + (to-from)*float64(i)/float64(max(n, 1))
@@ -62,7 +62,7 @@ func (f *flight) along(fig *drill.Figure, from, to, speed float64, bend func(s f
 	}
 }
 
-func (f *flight) stay(p drill.Spot, seconds float64) {
+func (f *flightMade) stay(p drill.Spot, seconds float64) {
 	for range int(seconds * f.hz) {
 		f.put(p, 0)
 	}
@@ -168,7 +168,7 @@ func TestTheOrderOfFigures(t *testing.T) {
 		back, swapped := newFlight(1), newFlight(2)
 		back.along(task.Steps[0].Path, 2*task.Steps[0].Path.Length, 0, 2, nil)
 		swapped.along(other.Steps[0].Path, 0, 2*task.Steps[0].Path.Length, 2, nil)
-		for what, f := range map[string]*flight{"backwards": back, "the other lobe first": swapped} {
+		for what, f := range map[string]*flightMade{"backwards": back, "the other lobe first": swapped} {
 			r := judged(t, task, f.t)
 			found := false
 			for _, x := range r.Faults {

@@ -49,6 +49,10 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 			s.goTo()
 		case drill.Stop:
 			s.stopping()
+		case drill.Return:
+			s.returning()
+		case drill.Regain:
+			s.regaining()
 		}
 		if s.step == before {
 			break // the log ended within the step
@@ -120,6 +124,9 @@ type sampler struct {
 	beyond map[int]float64 // how far past the asked angle each turn went, radians
 	lands  map[int]landing
 	ways   map[int]*flownWay
+
+	replies    map[int][]answer // to what happened in each step
+	recoveries map[int]*recovery
 }
 
 // point is the craft at a moment.
@@ -192,17 +199,48 @@ func (s *sampler) takeOff() {
 	}
 }
 
-// hold runs until a stay inside every tolerance is long enough.
+// hold runs until a stay inside every tolerance is long enough. What is to happen in
+// it comes first: from then until it is answered nothing is asked of the place, and
+// the stay begins anew.
 func (s *sampler) hold() {
 	c := s.judged[s.step]
-	a := s.from()
-	c.kept = a.heading
+	c.kept = s.when(s.ready).heading
+	from := s.ready
+	if owes(*s.target()) {
+		for _, a := range s.answers(s.ready) {
+			s.stay(&c, from, a.at)
+			s.countTime(a.at)
+			s.clock.leave(a.at)
+			if math.IsInf(a.to, 1) {
+				s.i = s.t.Len() - 1
+				return
+			}
+			if a.due.End {
+				if math.IsNaN(s.start) {
+					s.started(s.ready)
+				}
+				s.i = max(0, s.t.At(a.to))
+				s.finish(a.to)
+				return
+			}
+			from = a.to
+		}
+		s.owed = false
+	}
+	s.stay(&c, from, math.Inf(1))
+}
+
+// stay runs from a moment to the end of the hold, or to a moment at which something
+// happens.
+func (s *sampler) stay(c *criteria, from, until float64) {
+	s.i = max(0, s.t.At(from))
+	a := s.when(from)
 	ea := c.errors(a)
 	if c.inside(ea) {
 		s.enter(a.t)
 	}
 	left, step, skipped := byNothing, s.step, false
-	for ; s.i < s.t.Len()-1; s.i++ {
+	for ; s.i < s.t.Len()-1 && s.t.T[s.i+1] <= until; s.i++ {
 		if s.clock.on && s.quiet(s.t.T[s.i+1]) && c.insideAt(s.t, s.i+1) {
 			skipped = true // inside at both ends is inside between them
 			continue
@@ -214,7 +252,7 @@ func (s *sampler) hold() {
 		b := s.sample(s.i + 1)
 		eb := c.errors(b)
 		if in := c.inside(eb); in != s.clock.on || !in {
-			left = s.cross(&c, a, b, ea, eb, left)
+			left = s.cross(c, a, b, ea, eb, left)
 			if s.step != step {
 				return
 			}
@@ -255,6 +293,14 @@ func (s *sampler) turn() {
 		return
 	}
 	step, target, a := s.step, s.target(), s.from()
+	if target.RandomTurn && target.By == 0 {
+		if a.t = s.calledAngle(target); math.IsNaN(a.t) {
+			s.i = s.t.Len()
+			return
+		}
+		a = s.when(a.t)
+		s.i = max(0, s.t.At(a.t))
+	}
 	dir := field.Angle(1)
 	if target.By < 0 {
 		dir = -1

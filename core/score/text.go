@@ -18,6 +18,8 @@ func figures(v, limit float64) (string, string) {
 	return fmt.Sprintf("%.3f", v), fmt.Sprintf("%.2f", limit)
 }
 
+var wayOf = map[string]string{"left": "left", "right": "right", "toward": "toward you", "away": "away", "up": "up", "down": "down"}
+
 var sideWords = map[string]string{
 	"left": "to the left of", "right": "to the right of", "toward": "toward you from", "away": "beyond",
 	"up": "above", "down": "below",
@@ -26,7 +28,7 @@ var sideWords = map[string]string{
 // words says the fault as an instructor would.
 func (f Fault) words(s drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
-	if f.Code == "order" && f.At != nil {
+	if f.Code == "order" && f.At != nil && s.Kind != drill.Return {
 		return "flown the other way round " + at
 	}
 	if f.Value == nil {
@@ -65,6 +67,9 @@ func (f Fault) words(s drill.Target) string {
 	case WrongWay:
 		return fmt.Sprintf("the nose went %.0f° the wrong way %s", *f.Value, at)
 	case Offset:
+		if s.Kind == drill.Return {
+			return fmt.Sprintf("landed %s m %s home; the limit is %s m", v, sideWords[f.Toward], l)
+		}
 		return fmt.Sprintf("touched down %s m %s the pad; the limit is %s m", v, sideWords[f.Toward], l)
 	case Sink:
 		return fmt.Sprintf("touched down at %s m/s; the limit is %s m/s", v, l)
@@ -140,10 +145,29 @@ func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) stri
 			return fmt.Sprintf("the slant was %.1f° off its angle; the limit is %.0f°", *f.Value, limit)
 		}
 		return fmt.Sprintf("the legs close by %.1f°; the limit is %.0f°", *f.Value, limit)
+	case "order":
+		return fmt.Sprintf("taken over after %s s; asked was to watch it for %s s", v, l)
+	case "lost":
+		return fmt.Sprintf("%s m farther off than it was, %s; the limit is %s m", v, at, l)
+	case WrongWay:
+		switch s.Kind {
+		case drill.Regain:
+			return fmt.Sprintf("%.0f pushes the wrong way after it could be known, the first %s; %.0f at most", *f.Value, at, limit)
+		case drill.Hold, drill.Path:
+			return fmt.Sprintf("went %s m the wrong way first %s; asked was %s", v, at, wayOf[f.Toward])
+		}
 	case "late":
+		switch s.Kind {
+		case drill.Hold, drill.Path:
+			return fmt.Sprintf("answered after %s s; the limit is %s s", v, l)
+		case drill.Regain:
+			return fmt.Sprintf("not on its way home after %s s; the limit is %s s", v, l)
+		}
 		return fmt.Sprintf("stood after %s s; the limit is %s s", v, l)
 	case Overshoot:
 		switch s.Kind {
+		case drill.Hold, drill.Path:
+			return fmt.Sprintf("carried %s m before it stood; the limit is %s m", v, l)
 		case drill.Stop:
 			return fmt.Sprintf("stood %s m from the call; the limit is %s m", v, l)
 		case drill.GoTo:

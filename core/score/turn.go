@@ -2,7 +2,11 @@ package score
 
 import (
 	"math"
+	"regexp"
+	"strconv"
+	"strings"
 
+	"maestrale/core/drill"
 	"maestrale/core/field"
 )
 
@@ -41,4 +45,34 @@ func (t *turn) rate() (float64, bool) {
 		return 0, false
 	}
 	return float64(t.asked) * 0.8 / (t.nineTen - t.tenth), true
+}
+
+var angleCalled = regexp.MustCompile(`\d+(\.\d+)?`)
+
+// calledAngle sets a turn by what a call of the log says, as "turn left 135", and
+// returns when it was called; NaN where nothing was.
+func (s *sampler) calledAngle(target *drill.Target) float64 {
+	for _, c := range s.t.Calls {
+		n := angleCalled.FindString(c.Text)
+		if c.T < s.ready-1e-9 || n == "" {
+			continue
+		}
+		deg, err := strconv.ParseFloat(n, 64)
+		if err != nil || deg < 10 || deg > 3600 {
+			continue
+		}
+		target.By = field.Degrees(deg)
+		left := s.task.Side == field.LeftSide
+		switch {
+		case strings.Contains(c.Text, "left"):
+			left = true
+		case strings.Contains(c.Text, "right"):
+			left = false
+		}
+		if left {
+			target.By = -target.By
+		}
+		return c.T
+	}
+	return math.NaN()
 }

@@ -66,6 +66,8 @@ type scene struct {
 	Spec    trace.Spec                 `json:"spec"`
 	Numbers []float64                  `json:"numbers"`
 	Names   []string                   `json:"names"`
+	Gates   []float64                  `json:"gate_numbers"`
+	Cues    []string                   `json:"gate_names"`
 	Aid     int                        `json:"aid"` // at the start, a place in Aids
 	Aids    []sceneAids                `json:"aids"`
 	Frames  []string                   `json:"frames"`
@@ -231,6 +233,9 @@ func (s *Server) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene
 	}
 	if sc.Numbers, sc.Names = trace.Flatten(cfg); sc.Names == nil {
 		sc.Names = []string{}
+	}
+	if sc.Gates, sc.Cues = trace.FlattenGates(setup.Gates); sc.Cues == nil {
+		sc.Cues = []string{}
 	}
 	for i, l := range cfg.Craft.Limits {
 		sc.Aids = append(sc.Aids, sceneAids{flight.AidsNames[i], craft.Aids(flight.AidsNames[i]).Words(), l.Has, flight.Aids(i) <= flight.HeightHold})

@@ -10,7 +10,7 @@ import { loadSim } from "./sim.js";
 /** @template {HTMLElement} E @param {string} id @returns {E} */
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
-/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
+/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], gate_numbers: number[], gate_names: string[], radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
 const config = JSON.parse(main.dataset.config ?? "{}");
 /** @type {any} */
 const page = globalThis;
@@ -18,7 +18,7 @@ const page = globalThis;
  * @type {import("./fly-scene.js").Fields} */
 const at = Object.fromEntries(config.fields.map((name, i) => [name, i]));
 const state = new Float64Array(config.fields.length);
-const run = { id: "", shown: 0, gentle: false, asked: "", on: false, paused: false, over: false, aids: config.aid, frame: 0, owed: 0, last: 0, said: "", flownAt: "", zoomed: false };
+const run = { id: "", shown: 0, gentle: false, asked: "", on: false, paused: false, over: false, aids: config.aid, frame: 0, owed: 0, last: 0, said: "", flownAt: "", zoomed: false, calls: 0 };
 /** @type {[number, number][]} */
 const path = [];
 /** @type {ReturnType<typeof sceneOf>} */
@@ -62,7 +62,7 @@ async function load() {
 function prepare() {
   useRadios(config.radios);
   scene = sceneOf();
-  const wrong = page.maestraleSim.begin(config.numbers, config.names, config.spec);
+  const wrong = page.maestraleSim.begin(config.numbers, config.names, config.spec, config.gate_numbers, config.gate_names);
   if (wrong) throw new Error(wrong);
   rest();
   flyWith(config.aid);
@@ -88,7 +88,7 @@ function start() {
   tell(config.student, run.id, config.spec, (event, by) => { if (!run.over) page.maestraleSim.happen(event, by); });
   for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
   main.focus();
-  say("Throttle low, then start the motors");
+  if (state[at.armed]) { middle(); say("It is in the air: your sticks"); } else say("Throttle low, then start the motors");
 }
 
 /** Flies so many readings of 10 ms: the sticks are read for each.
@@ -105,9 +105,22 @@ function fly(n) {
     obey(switches());
     const on = page.maestraleSim.reading(1, axes.throttle, axes.yaw, axes.pitch, axes.roll, axes.wheel, run.aids, run.frame, state);
     if (path.length === 0 || Math.hypot(path[path.length - 1][0] - state[at.x], path[path.length - 1][1] - state[at.y]) > 0.1) path.push([state[at.x], state[at.y]]);
+    hear();
     if (run.shown++ % 10 === 0 || !on) picture(state, axes, false);
     if (!on) void finish();
   }
+}
+
+/** Says what the drill calls out, for longer than other words stay. */
+function hear() {
+  const calls = page.maestraleSim.calls();
+  if (calls === run.calls) return;
+  run.calls = calls;
+  const words = page.maestraleSim.said();
+  const call = el("f-call");
+  call.textContent = words;
+  call.hidden = false;
+  setTimeout(() => { if (run.calls === calls) call.hidden = true; }, 5000);
 }
 
 /** Flies with what the radio's switches ask for, once they ask for something else.

@@ -20,4 +20,6 @@ export async function loadSim(address) {
     out.set(new Float64Array(wasm.mem.buffer, stateAt, out.length)); // the memory moves as it grows
     return Boolean(on);
   };
+  /** How often something was called out to the pilot so far. */
+  page.maestraleSim.calls = () => wasm.calls();
 }

@@ -68,6 +68,7 @@ func Again(tr *trace.Trace, cat *drill.Catalogue) (Rerun, error) {
 	if setup.Task == nil {
 		return r, nil
 	}
+	rec.Hear(tr.Events)
 	if r.Result, err = rec.Judge(*setup.Task, r.Outcome); err != nil {
 		return r, err
 	}

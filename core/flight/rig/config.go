@@ -60,6 +60,7 @@ type Setup struct {
 	Task   *drill.Task // nil for free flight
 	Course *course.Course
 	Config flight.Config
+	Gates  []trace.Gate // where the drill lets something happen
 }
 
 // Of makes the setup of a spec from the catalogue.
@@ -81,10 +82,13 @@ func Of(s trace.Spec, cat *drill.Catalogue) (Setup, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Task = &task
+		task = task.Drawn(seedOf(s))
+		out.Task, out.Gates = &task, gates(task)
 	}
 	var err error
-	out.Config, err = Config(s, kind, out.Course)
+	if out.Config, err = Config(s, kind, out.Course); err == nil && out.Task != nil {
+		out.begin()
+	}
 	return out, err
 }
 

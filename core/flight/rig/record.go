@@ -1,8 +1,13 @@
 package rig
 
 import (
+	"slices"
+	"sort"
+	"strings"
+
 	"maestrale/core/field"
 	"maestrale/core/flight"
+	"maestrale/core/flight/trace"
 	"maestrale/core/track"
 )
 
@@ -38,3 +43,18 @@ func (r *Recorder) Add(s flight.Sample) {
 		t.Calls = append(t.Calls, track.Call{T: s.T, Text: "call"})
 	}
 }
+
+// Hear adds to the log's calls what the drill let happen and what the pilot asked
+// for, by their names; calls are there already.
+func (r *Recorder) Hear(events []trace.Happens) {
+	for _, e := range events {
+		word, _, _ := strings.Cut(e.Event, "=")
+		if e.Event == "call" || (e.By != trace.ByDrill && !slices.Contains([]string{"home", "link-lost", "link-back", "pack"}, word)) {
+			continue
+		}
+		r.Track.Calls = append(r.Track.Calls, track.Call{T: float64(e.Reading) * readingS, Text: e.Event})
+	}
+	sort.SliceStable(r.Track.Calls, func(i, j int) bool { return r.Track.Calls[i].T < r.Track.Calls[j].T })
+}
+
+const readingS = 0.01

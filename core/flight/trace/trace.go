@@ -195,6 +195,9 @@ type Recorder struct {
 	pending []flight.Event
 	reading int
 	closed  *flight.Outcome
+
+	schedule Schedule
+	Said     []string // what was called out to the pilot
 }
 
 // Record begins a run on a flight that has not been flown yet.
@@ -225,6 +228,7 @@ func (r *Recorder) Reading(throttle, yaw, pitch, roll, wheel float64, aids, fram
 	r.Read(Sticks(row), r.pending, -1)
 	r.pending = r.pending[:0]
 	r.reading++
+	r.cue()
 	return !r.Ended()
 }
 

@@ -19,10 +19,15 @@ func Unflatten(numbers []float64, names []string) (flight.Config, error) {
 	w := &wire{numbers: numbers, names: names}
 	var c flight.Config
 	w.config(&c)
+	return c, w.end()
+}
+
+// end refuses what was too short or too long.
+func (w *wire) end() error {
 	if w.short || len(w.numbers) > 0 || len(w.names) > 0 {
-		return c, errors.New("the configuration has another length; expected one of the same version")
+		return errors.New("the configuration has another length; expected one of the same version")
 	}
-	return c, nil
+	return nil
 }
 
 // wire goes through a configuration one way or the other: what is written and

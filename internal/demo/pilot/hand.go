@@ -12,6 +12,7 @@ import (
 
 // hand is somebody who flies.
 type hand struct {
+	heard  int // events of the drill that were answered
 	events []Event
 	Skill
 	r          *rand.Rand
@@ -83,8 +84,9 @@ func (h *hand) toward(aim target, throttle float64) {
 	ex := o.X + h.Eye*worse*h.eyeX.next(h.r) - aim.at.X
 	ey := o.Y + 2*h.Eye*worse*h.eyeY.next(h.r) - aim.at.Y
 	var wantX, wantY, full float64
-	lim := &h.craft.Limits[h.aids]
-	if h.aids == flight.PositionHold {
+	aids := h.flownWith()
+	lim := &h.craft.Limits[aids]
+	if aids == flight.PositionHold {
 		// The stick is a speed; near enough is let be.
 		if far := math.Hypot(ex, ey); far > h.LetBe || aim.vx != 0 || aim.vy != 0 {
 			wantX, wantY = aim.vx-0.6*ex, aim.vy-0.6*ey
@@ -138,7 +140,7 @@ func (h *hand) move(throttle, yaw, pitch, roll float64) {
 			to += math.Copysign(deadStick, to)
 		}
 		loud := m.loud * h.Tremble
-		if h.aids == flight.PositionHold && math.Abs(m.to) < 0.005 {
+		if h.flownWith() == flight.PositionHold && math.Abs(m.to) < 0.005 {
 			loud = 0 // the hand rests
 		}
 		to = math.Max(-1, math.Min(1, to+loud*h.tremble[i].next(h.r)))
@@ -208,3 +210,7 @@ func (h *hand) climbing(height, climb float64) float64 {
 	}
 	return want / lim.Descend
 }
+
+// flownWith are the aids that the craft flies with, as the hand has noticed: those
+// that were picked, or fewer where something was lost.
+func (h *hand) flownWith() flight.Aids { return max(h.aids, h.now.Aids) }

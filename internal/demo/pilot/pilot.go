@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
@@ -77,6 +78,7 @@ func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...
 		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
 	}
 	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: trace.Record(f), craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
+	h.rec.Follow(setup.Gates)
 	h.log = rig.NewRecorder(h.craft)
 	h.rec.Visit = h.log.Add
 	h.eyeX.time, h.eyeY.time, h.eyeZ.time = 4, 4, 3
@@ -94,6 +96,7 @@ func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...
 	if h.err != nil {
 		return Flown{}, fmt.Errorf("the pilot's run: %w", h.err)
 	}
+	h.log.Hear(h.rec.Happened())
 	return Flown{Track: &h.log.Track, Run: h.rec.JSON(spec, false), Outcome: h.rec.Close()}, nil
 }
 
@@ -108,10 +111,15 @@ func (h *hand) task(t *drill.Task) {
 	}
 	start := h.rec.Sample(h.sticks)
 	heading := field.Angle(start.Heading)
-	h.rest(0.6 + h.r.Float64())
-	_ = h.rec.Event("arm", "")
-	h.rest(0.8 + 0.6*h.r.Float64())
 	height := 0.0
+	if h.rec.Armed() { // begins in the air
+		h.sticks.Throttle, height = 0, start.Z
+		h.now = start
+	} else {
+		h.rest(0.6 + h.r.Float64())
+		_ = h.rec.Event("arm", "")
+		h.rest(0.8 + 0.6*h.r.Float64())
+	}
 	for _, s := range t.Steps {
 		if s.HasAt {
 			at = s.At
@@ -119,8 +127,12 @@ func (h *hand) task(t *drill.Task) {
 		aim := target{at: at, height: height, heading: heading}
 		switch s.Kind {
 		case drill.TakeOff:
+			if !h.rec.Armed() {
+				_ = h.rec.Event("arm", "")
+				h.rest(1)
+			}
 			height = s.ToHeightM
-			aim.height, aim.at = height, field.Point{X: start.X, Y: start.Y}
+			aim.height, aim.at = height, field.Point{X: h.now.X, Y: h.now.Y}
 			h.rise(aim)
 		case drill.Hold:
 			if s.HeightM > 0 {
@@ -151,6 +163,10 @@ func (h *hand) task(t *drill.Task) {
 			at, height, heading = h.path(s, heading)
 		case drill.Stop:
 			at = h.stopOnCall(aim, s)
+		case drill.Return:
+			at, height = h.flyHome(aim, s)
+		case drill.Regain:
+			at, height, heading = h.regain(t, s)
 		case drill.Land:
 			h.land(aim)
 		}
@@ -169,8 +185,19 @@ type target struct {
 // hold stays until the time has passed by the pilot's own count.
 func (h *hand) hold(aim target, s drill.Target) {
 	inside := 0.0
-	for t := 0.0; t < 3*s.Seconds+22 && !h.over; t += reading {
+	owed := slices.Clone(s.During)
+	for t := 0.0; t < 3*s.Seconds+22+15*float64(len(s.During)) && !h.over; t += reading {
 		h.toward(aim, h.lift(aim.height, 0.8))
+		if len(owed) > 0 {
+			if inside = 0; h.happened(owed[0]) {
+				h.answer(aim, owed[0])
+				if owed[0].End {
+					return
+				}
+				owed = owed[1:]
+			}
+			continue
+		}
 		o := &h.now
 		if math.Hypot(o.X-aim.at.X, o.Y-aim.at.Y) < s.Limits.Radius && math.Abs(o.Z-aim.height) < s.Limits.Height {
 			inside += reading
@@ -271,7 +298,15 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 		}
 	}
 	way, corner := 0.0, 0
+	owed := slices.Clone(s.During)
 	for way < total && !h.over { // from there on
+		if len(owed) > 0 && h.happened(owed[0]) {
+			h.answer(aim, owed[0])
+			if owed[0].End {
+				return field.Point{X: h.now.X, Y: h.now.Y}, h.now.Z, aim.heading
+			}
+			owed = owed[1:]
+		}
 		if s.RestS > 0 && corner < len(f.Corners) && way >= f.Corners[corner] {
 			spot, _ := f.At(f.Corners[corner])
 			aim.at, aim.height, aim.vx, aim.vy = spot.Flat(), spot.Z, 0, 0
@@ -316,27 +351,12 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 func (h *hand) stopOnCall(aim target, s drill.Target) field.Point {
 	from := field.Point{X: h.now.X, Y: h.now.Y}
 	aim.vx, aim.vy = 0, 1.2*h.pace()
-	called := 2 + 2*h.r.Float64()
-	for t := 0.0; t < called && !h.over; t += reading {
+	called := drill.Due{Event: "call"}
+	for t := 0.0; t < 2*s.AfterS+6 && !h.happened(called) && !h.over; t += reading {
 		aim.at = field.Point{X: from.X, Y: from.Y + aim.vy*t}
 		h.toward(aim, h.lift(aim.height, 0.6))
 	}
-	if err := h.rec.Event("call", ""); err != nil {
-		h.err = err
-	}
-	for t := 0.0; t < h.DelayS && !h.over; t += reading { // heard, and not yet done
-		aim.at.Y += aim.vy * reading
-		h.toward(aim, h.lift(aim.height, 0.6))
-	}
-	aim.at, aim.vx, aim.vy = field.Point{X: h.now.X, Y: h.now.Y + 0.35*h.now.VY}, 0, 0
-	still := 0.0
-	for t := 0.0; t < 9 && still < 1.6 && !h.over; t += reading {
-		h.toward(aim, h.lift(aim.height, 0.6))
-		if still += reading; math.Hypot(h.now.VX, h.now.VY) > 0.22 {
-			still = 0
-		}
-	}
-	return aim.at
+	return h.stand(aim)
 }
 
 func (h *hand) land(aim target) {
@@ -348,9 +368,13 @@ func (h *hand) land(aim target) {
 		}
 	}
 	sink := math.Max(0.2, h.SinkMps*(1+0.15*h.r.NormFloat64()))
-	for t := 0.0; t < 30 && !h.over; t += reading {
+	for t := 0.0; t < 30+1.5*h.now.Z && !h.over; t += reading {
 		if h.rec.OnGround() {
 			break
+		}
+		if h.now.Z > 3.5 { // from high up it comes down by more than a landing's sink
+			h.toward(aim, h.lift(2.5, math.Max(1.2, sink)))
+			continue
 		}
 		if h.aids <= flight.HeightHold {
 			lim := &h.craft.Limits[h.aids]

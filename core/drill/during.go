@@ -1,0 +1,209 @@
+package drill
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+
+	"maestrale/core/field"
+	"maestrale/core/flight"
+	"maestrale/core/yamldoc"
+)
+
+// Happening is what happens to the pilot during a step, and the answer that is
+// expected.
+type Happening struct {
+	Event     string // call, dodge-left, dodge-right, or an event of the simulator
+	AtS       float64
+	Random    bool   // at a moment that nobody knows, AtS at the latest
+	Say       string // what is called out
+	Seconds   Limit  // in which it is answered
+	DistanceM Limit  // how far it may be carried; with FirstWay, how far it is to go
+	FirstWay  string // where the craft has to go, as seen from the station
+	End       bool   // the step ends with the answer
+}
+
+// Due is a Happening with every limit a number; 0 asks for nothing.
+type Due struct {
+	Event, Say, FirstWay string
+	AtS                  float64
+	Random, End          bool
+	Seconds, Distance    float64
+}
+
+// Call tells whether it is a call to the pilot, and not something that befalls the
+// craft.
+func (d Due) Call() bool { return d.Event == "call" || strings.HasPrefix(d.Event, "dodge-") }
+
+// Fly is the event as the simulator knows it.
+func (d Due) Fly() string {
+	if d.Call() {
+		return "call"
+	}
+	return d.Event
+}
+
+// Said is what the pilot hears; empty where nothing is said.
+func (d Due) Said() string {
+	if d.Say != "" {
+		return d.Say
+	}
+	if side, ok := strings.CutPrefix(d.Event, "dodge-"); ok {
+		return "Dodge " + side
+	}
+	if d.Event == "call" {
+		return "Stop"
+	}
+	return ""
+}
+
+var ways = []string{"left", "right", "toward", "away", "up", "down"}
+
+// latest is when a random event happens at the latest, where nothing is said.
+const latest = 8.0
+
+func readDuring(n yamldoc.Node, kind Kind) []Happening {
+	var out []Happening
+	for _, item := range n.List() {
+		m := item.Map()
+		h := Happening{AtS: latest, Say: m.Get("say").Text()}
+		event := m.Need("event")
+		if h.Event = event.Text(); h.Event != "" && !slices.Contains([]string{"call", "dodge-left", "dodge-right"}, h.Event) {
+			e, err := flight.ParseEvent(h.Event)
+			if err != nil || e.Kind == flight.Arm || e.Kind == flight.Disarm {
+				event.Fail(fmt.Sprintf("event %q", h.Event), "call, dodge-left, dodge-right or an event of the simulator")
+			}
+		}
+		if at := m.Get("at"); at.Present() && at.IsNumber() {
+			h.AtS = at.Number(0, 600)
+		} else if at.Present() {
+			h.Random = at.Word("random") == "random"
+		} else {
+			h.Random = true
+		}
+		within := m.Get("within")
+		w := within.Map()
+		h.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
+		h.DistanceM = readLimit(w.Get("distance_m"), 0.05, 1000)
+		if f := w.Get("first_way"); f.Present() {
+			h.FirstWay = f.Word(ways...)
+		} else if side, ok := strings.CutPrefix(h.Event, "dodge-"); ok {
+			h.FirstWay = side
+		}
+		w.Done()
+		if t := m.Get("then"); t.Present() {
+			h.End = t.Word("resume", "end") == "end"
+		}
+		asks := h.Seconds.Set || h.DistanceM.Set
+		switch {
+		case (asks || h.End) && kind != Hold && kind != Path:
+			item.Fail(fmt.Sprintf("an answer is asked for during a %s", kind), "a hold or a path")
+		case h.FirstWay != "" && !h.DistanceM.Set:
+			item.Fail("a way to go without how far", "distance_m in within")
+		case h.End && !asks:
+			item.Fail("the step ends with an answer that nothing is asked of", "seconds or distance_m in within")
+		case len(out) > 0 && out[len(out)-1].End:
+			item.Fail("something happens after the step has ended", "then: end with the last event alone")
+		}
+		m.Done()
+		out = append(out, h)
+	}
+	return out
+}
+
+// lay makes the happenings of a step into numbers; the right version of a drill is
+// the mirror image of the left.
+func layDuring(all []Happening, side field.Side, num func(Limit, string, float64) float64, scale float64) []Due {
+	var out []Due
+	for _, h := range all {
+		d := Due{Event: h.Event, Say: h.Say, FirstWay: h.FirstWay, AtS: h.AtS, Random: h.Random, End: h.End,
+			Seconds: num(h.Seconds, "seconds", 1), Distance: num(h.DistanceM, "distance_m", scale)}
+		if side == field.RightSide {
+			d.FirstWay = mirrorWay(d.FirstWay)
+			if w, ok := strings.CutPrefix(d.Event, "dodge-"); ok {
+				d.Event = "dodge-" + mirrorWay(w)
+			}
+		}
+		out = append(out, d)
+	}
+	return out
+}
+
+func mirrorWay(w string) string {
+	switch w {
+	case "left":
+		return "right"
+	case "right":
+		return "left"
+	}
+	return w
+}
+
+// Words says what happens and what is asked: "a call, answered in 3 s within 2 m".
+func (d Due) Words() string {
+	num := func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
+	var w string
+	switch {
+	case d.Event == "call":
+		w = "on a call"
+		if d.Say != "" {
+			w += " (“" + d.Say + "”)"
+		}
+	case d.Call():
+		w = "on the call “" + d.Said() + "”"
+	default:
+		e, err := flight.ParseEvent(d.Event)
+		if err != nil {
+			return d.Event
+		}
+		w = e.Words()
+	}
+	switch {
+	case d.FirstWay != "":
+		w += fmt.Sprintf(": %s m %s", num(d.Distance), wayWords[d.FirstWay])
+	case d.Seconds > 0 || d.Distance > 0:
+		w += ": brought to rest"
+		if d.Distance > 0 {
+			w += " within " + num(d.Distance) + " m"
+		}
+	}
+	if d.Seconds > 0 {
+		w += " in " + num(d.Seconds) + " s"
+	}
+	return w
+}
+
+var wayWords = map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away", "up": "up", "down": "down"}
+
+// Drawn returns the task with what its seed decides: the angles of random turns and
+// the moments of random events. Random angles are whole steps of 15° from 45° to
+// 315°.
+func (t Task) Drawn(seed uint64) Task {
+	r := rand.New(rand.NewPCG(seed, 0x6472696c6c)) //nolint:gosec // chance of a drill, not secrets
+	t.Steps = slices.Clone(t.Steps)
+	for i := range t.Steps {
+		s := &t.Steps[i]
+		if s.RandomTurn {
+			s.By = field.Degrees(45 + 15*float64(r.IntN(19)))
+			if t.Side == field.LeftSide || (t.Side == field.NoSide && r.IntN(2) == 0) {
+				s.By = -s.By
+			}
+		}
+		s.During = slices.Clone(s.During)
+		for j := range s.During {
+			if d := &s.During[j]; d.Random {
+				d.AtS *= 0.25 + 0.75*r.Float64()
+			}
+		}
+		if s.OnCall {
+			s.AfterS = 2 + 3*r.Float64() // when the simulator calls; a log says it itself
+		}
+		if s.Kind == Regain {
+			s.Spoilt = field.Angle((2*r.Float64() - 1) * math.Pi)
+		}
+	}
+	return t
+}

@@ -1,0 +1,130 @@
+package rig
+
+import (
+	"fmt"
+	"math"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/flight"
+	"maestrale/core/flight/trace"
+)
+
+const (
+	lowestPack  = 12.0 // % at which a pack that runs low in a drill stands
+	comesAfter  = 4.0  // s into a return until its link is lost or its pack runs low
+	regainSays  = "It is turned about. Find its nose and bring it home"
+	regainUpM   = 12.0 // m above the ground where a drill says no height
+	nearByM     = 2.0  // m within which a place counts as reached whose drill says no limit
+	noseNear    = 0.5  // rad within which the nose points where it should
+	figureSteps = 48   // places along a figure at which it may be joined
+)
+
+// gates are where a task lets something happen in the simulator; nil where nothing
+// does.
+func gates(t drill.Task) []trace.Gate {
+	var out []trace.Gate
+	some := false
+	wait := 0.0 // that the step before takes at least
+	for _, s := range t.Steps {
+		g := trace.Gate{MinS: wait}
+		wait = 0
+		switch s.Kind {
+		case drill.TakeOff:
+			g.Low, g.High = math.Max(0.2, s.ToHeightM-0.3), 1000
+		case drill.Hold:
+			g.ReachM, g.Points = orNear(s.Limits.Radius), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
+			if s.Limits.Height > 0 {
+				g.Low, g.High = math.Max(0.05, s.HeightM-s.Limits.Height), s.HeightM+s.Limits.Height
+			}
+			if rule := s.Heading; rule.Kind == drill.Fixed || rule.Kind == drill.Sight {
+				nose := rule.Angle
+				if rule.Kind == drill.Sight {
+					nose += field.Bearing(s.At.Sub(t.Station))
+				}
+				g.Nose, g.NoseOff = float64(nose), math.Max(noseNear, float64(s.Limits.Nose))
+			}
+			if g.StayS = 1 + s.Seconds; len(s.During) > 0 { // the stay comes after what happens
+				g.StayS = 1
+			}
+		case drill.Path:
+			g.ReachM = orNear(s.Limits.Cross)
+			n := 0
+			if s.Path.Closed && s.Path.Shape != drill.Eight {
+				n = figureSteps
+			}
+			for i := range n + 1 {
+				at, _ := s.Path.At(s.Path.Length * (float64(i) / float64(max(1, n))) * (1 - 1e-12))
+				g.Points = append(g.Points, flight.Vec{X: at.X, Y: at.Y})
+			}
+			wait = 2
+		case drill.GoTo: // it is there
+			g.ReachM, g.Points = orNear(s.Limits.Past), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
+			g.StayS = s.RestS + 0.8
+		case drill.Turn:
+			if s.RandomTurn {
+				g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})
+			}
+			wait = 2
+		case drill.Stop:
+			if s.OnCall {
+				g.Cues = append(g.Cues, trace.Cue{AfterS: s.AfterS, Event: "call", Say: "Stop"})
+			}
+			wait = 2
+		case drill.Return:
+			switch s.Trigger {
+			case "link":
+				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: "The link is lost"})
+				if s.TakeOverS > 0 { // or nobody could take over
+					g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: "The link is back: take over"})
+				}
+			case "pack":
+				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack), Say: "The pack runs low"})
+			}
+			wait = 2
+		case drill.Regain:
+			g.Cues = append(g.Cues, trace.Cue{AfterS: 0.1, Event: "call", Say: regainSays})
+			wait = 2
+		}
+		for _, d := range s.During {
+			g.Cues = append(g.Cues, trace.Cue{AfterS: d.AtS, Event: d.Fly(), Say: d.Said()})
+		}
+		some = some || len(g.Cues) > 0
+		out = append(out, g)
+	}
+	if !some {
+		return nil
+	}
+	return out
+}
+
+func orNear(v float64) float64 {
+	if v > 0 {
+		return v
+	}
+	return nearByM
+}
+
+func turnSays(by field.Angle) string {
+	side := "right"
+	if by < 0 {
+		side = "left"
+	}
+	return fmt.Sprintf("Turn %s by %.0f°", side, by.Abs().Deg())
+}
+
+// begin puts a craft whose orientation is to be regained where the drill has it: far
+// off, in the air, its nose anywhere.
+func (s *Setup) begin() {
+	first := s.Task.Steps[0]
+	if first.Kind != drill.Regain {
+		return
+	}
+	up := first.HeightM
+	if up == 0 {
+		up = regainUpM
+	}
+	s.Config.Airborne = true
+	s.Config.Start = flight.Vec{X: s.Task.Station.X, Y: s.Task.Station.Y + first.FromM, Z: up}
+	s.Config.Heading = float64(first.Spoilt)
+}

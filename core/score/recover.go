@@ -1,0 +1,301 @@
+package score
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/orient"
+	"maestrale/core/track"
+)
+
+const (
+	stickTakes   = 0.15 // of a stick that takes over from the autopilot
+	setsOff      = 1.0  // m over the ground at which a flight home has left
+	nearer       = 0.8  // of the distance at which an orientation counts as regained
+	pushes       = 0.3  // of a stick that is an input
+	pushLasts    = 0.4  // s of one before it tells anything
+	eyeSeesRad   = 0.003
+	expectedAway = -0.2 // of a push, from which it is known to lead away
+)
+
+// recovery is what a flight home or a lost orientation leaves behind.
+type recovery struct {
+	climb, offset, taken     float64 // of a return
+	landed, tookOver         bool
+	home, lost, homeHeading  float64 // of a regain
+	wrong                    int
+	came, knowsSticks, begun bool
+}
+
+func (s *sampler) recovered() *recovery {
+	if s.recoveries == nil {
+		s.recoveries = map[int]*recovery{}
+	}
+	if s.recoveries[s.step] == nil {
+		s.recoveries[s.step] = &recovery{}
+	}
+	return s.recoveries[s.step]
+}
+
+// returning watches a flight home: what set it off, how far it climbed before it
+// left, and whether it landed at home or was taken over, and when.
+func (s *sampler) returning() {
+	target, r := s.target(), s.recovered()
+	i := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T >= s.ready-1e-9 && setsHome(target.Trigger, c.Text) })
+	if i < 0 {
+		s.i = s.t.Len() - 1
+		return
+	}
+	from := s.t.Calls[i].T
+	begin := s.when(from)
+	s.i = max(0, s.t.At(from))
+	first := s.i
+	s.started(from)
+	r.begun = true
+	r.knowsSticks = s.t.StickThrottle != nil && s.t.StickYaw != nil && s.t.StickPitch != nil && s.t.StickRoll != nil
+	hears := from + 0.3 // a stick before that is not an answer; nor is one that nothing hears
+	if target.Trigger == "link" {
+		if j := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T > from && c.Text == "link-back" }); j >= 0 {
+			hears = s.t.Calls[j].T
+		}
+	}
+	left, resting := false, math.NaN()
+	stood := clock{}
+	for ; s.i < s.t.Len()-1; s.i++ {
+		b := s.sample(s.i + 1)
+		speed, since := s.speed(s.i + 1)
+		if left = left || math.Hypot(b.x-begin.x, b.y-begin.y) > setsOff; !left {
+			r.climb = math.Max(r.climb, b.z-begin.z)
+		}
+		if target.TakeOverS == 0 {
+			if b.z >= grounded || speed >= restSpeed {
+				stood.leave(b.t)
+			} else {
+				stood.enter(since)
+			}
+			if stood.on && b.t >= stood.runs() {
+				home := s.homeOf()
+				r.landed, r.offset = true, math.Hypot(b.x-home.X, b.y-home.Y)
+				if limit := s.judged[s.step].homeOffset; limit > 0 && r.offset > limit {
+					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(limit), At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
+				}
+				s.finish(stood.runs())
+				return
+			}
+			s.timeOut(b.t)
+			continue
+		}
+		if !r.tookOver && r.knowsSticks && b.t > hears && s.pushed(s.i+1, first) {
+			r.tookOver, r.taken = true, b.t-from
+			if r.taken < target.TakeOverS {
+				s.fault(Fault{TS: b.t, Code: "order", Value: value(r.taken), Limit: value(target.TakeOverS), At: &Place{b.x, b.y, b.z}})
+			}
+		}
+		ready := r.tookOver || (!r.knowsSticks && b.t >= from+target.TakeOverS)
+		switch {
+		case !ready || speed >= restSpeed:
+			resting = math.NaN()
+		case math.IsNaN(resting):
+			resting = since
+		}
+		if ready && !math.IsNaN(resting) && b.t-resting >= settle {
+			s.finish(b.t)
+			return
+		}
+		s.timeOut(b.t)
+	}
+}
+
+// setsHome tells whether a call's text sets off a flight home of a trigger.
+func setsHome(trigger, text string) bool {
+	word, _, _ := strings.Cut(strings.TrimSpace(text), "=")
+	switch trigger {
+	case "link":
+		return word == "link-lost"
+	case "pack":
+		return word == "pack"
+	}
+	return word == "home"
+}
+
+// pushed tells whether a stick is pushed at a sample, as takes over from the
+// autopilot: out of the middle, and from where it was when that began to fly.
+func (s *sampler) pushed(i, begun int) bool {
+	for _, axis := range [][]float64{s.t.StickThrottle, s.t.StickYaw, s.t.StickPitch, s.t.StickRoll} {
+		if math.Abs(axis[i]) > stickTakes && math.Abs(axis[i]-axis[begun]) > stickTakes {
+			return true
+		}
+	}
+	return false
+}
+
+// homeOf is where the craft took off, or the log's first place.
+func (s *sampler) homeOf() field.Point {
+	at := s.t.T[0]
+	for i, t := range s.task.Steps[:s.step] {
+		if from := s.spans[i].from; t.Kind == drill.TakeOff && !math.IsNaN(from) {
+			at = from
+		}
+	}
+	p := s.when(at)
+	return field.Point{X: p.x, Y: p.y}
+}
+
+// regaining follows a craft whose aspect the pilot has to find: it begins at a call
+// or with the log, and is done when the craft is a fifth nearer than it was.
+func (s *sampler) regaining() {
+	target, c, r := s.target(), s.judged[s.step], s.recovered()
+	from := s.ready
+	if i := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T >= s.ready-1e-9 }); i >= 0 {
+		from = s.t.Calls[i].T
+	}
+	begin := s.when(from)
+	far := func(p point) float64 { return math.Hypot(p.x-s.task.Station.X, p.y-s.task.Station.Y) }
+	start := far(begin)
+	s.i = max(0, s.t.At(from))
+	s.started(from)
+	r.begun = true
+	lost := excursion{code: "lost", limit: c.lost}
+	eye := newEye(s, from)
+	a := begin
+	nose, closing := 0.0, 0.0
+	for ; s.i < s.t.Len()-1; s.i++ {
+		b := s.sample(s.i + 1)
+		d := far(b)
+		r.lost = math.Max(r.lost, d-start)
+		lost.see(s, a, b, math.Max(0, d-start), func() string { return field.Direction(field.Point{X: b.x - begin.x, Y: b.y - begin.y}) })
+		if dt := b.t - a.t; s.t.Heading != nil && far(a)-d > 0.3*dt {
+			home := field.Bearing(field.Point{X: s.task.Station.X - b.x, Y: s.task.Station.Y - b.y})
+			nose += math.Abs(float64((b.heading - home).Wrap())) * dt
+			closing += dt
+		}
+		if eye != nil {
+			eye.see(s.i + 1)
+		}
+		if d <= nearer*start {
+			r.came, r.home = true, b.t-from
+			break
+		}
+		s.timeOut(b.t)
+		a = b
+	}
+	end := s.t.T[min(s.i+1, s.t.Len()-1)]
+	if closing > 0 {
+		r.homeHeading = field.Angle(nose / closing).Deg()
+	}
+	if eye != nil {
+		r.knowsSticks, r.wrong = true, eye.wrong
+		if limit := target.Limits.WrongInputs; limit >= 0 && eye.wrong > limit {
+			p := s.when(eye.first)
+			s.fault(Fault{TS: eye.first, Code: WrongWay, Value: value(float64(eye.wrong)), Limit: value(float64(limit)), At: &Place{p.x, p.y, p.z}})
+		}
+	}
+	if took := end - from; c.seconds > 0 && took > c.seconds {
+		p := s.when(from + c.seconds)
+		s.fault(Fault{TS: from + c.seconds, Code: "late", Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y, p.z}})
+	}
+	if r.came {
+		s.i++
+		s.finish(end)
+	}
+}
+
+// eye follows what could be seen of a craft far off, and counts the pushes that what
+// was seen by then told to be the wrong ones.
+type eye struct {
+	s       *sampler
+	belief  orient.Belief
+	from    int // where the push began, −1
+	push    field.Angle
+	wrong   int
+	first   float64
+	heading field.Angle
+}
+
+// newEye is nil where the log has no sticks to judge.
+func newEye(s *sampler, from float64) *eye {
+	if !s.hasSticks() {
+		return nil
+	}
+	return &eye{s: s, belief: orient.Unknown(), from: -1, heading: s.when(from).heading}
+}
+
+// see takes in one sample.
+func (e *eye) see(i int) {
+	t := e.s.t
+	pitch, roll := t.StickPitch[i], t.StickRoll[i]
+	push, on := field.Angle(math.Atan2(roll, pitch)), math.Hypot(pitch, roll) > pushes
+	if e.from >= 0 && (!on || (push-e.push).Wrap().Abs() > field.Degrees(40) || t.T[i]-t.T[e.from] > 2) {
+		e.end(i)
+	}
+	// The pilot knows what the own yaw does to the nose.
+	if by := (t.Heading[i] - e.heading).Wrap(); by.Abs() > field.Degrees(5) {
+		e.belief.Turned(by)
+		e.heading = t.Heading[i]
+	}
+	if on && e.from < 0 {
+		e.from, e.push = i, push
+	}
+}
+
+// end closes a push: what was expected of it, and what it showed.
+func (e *eye) end(i int) {
+	t, from := e.s.t, e.from
+	e.from = -1
+	if t.T[i]-t.T[from] < pushLasts {
+		return
+	}
+	if e.belief.Closing(e.push) < expectedAway {
+		if e.wrong++; e.wrong == 1 {
+			e.first = t.T[from]
+		}
+	}
+	station := e.s.task.Station
+	was, is := field.Bearing(field.Point{X: t.X[from] - station.X, Y: t.Y[from] - station.Y}), field.Bearing(field.Point{X: t.X[i] - station.X, Y: t.Y[i] - station.Y})
+	way := 0
+	if by := (is - was).Wrap(); by.Abs() > eyeSeesRad {
+		way = 1
+		if by < 0 {
+			way = -1
+		}
+	}
+	e.belief.Saw(e.push, way)
+}
+
+// measureRecovery fills in what a return and a regain measured.
+func (s *sampler) measureRecovery(i int, share func(v, limit float64)) {
+	r, target := s.recoveries[i], s.task.Steps[i]
+	if r == nil || !r.begun {
+		return
+	}
+	met, c := s.res.Steps[i].Metrics, s.judged[i]
+	if target.Kind == drill.Return {
+		met["climb_m"] = r.climb
+		if r.landed {
+			met["home_offset_m"] = r.offset
+			share(r.offset, c.homeOffset)
+		}
+		if r.tookOver {
+			met["taken_over_s"] = r.taken
+		}
+		return
+	}
+	met["lost_m"] = r.lost
+	share(r.lost, c.lost)
+	if r.came {
+		met["home_s"] = r.home
+		share(r.home, c.seconds)
+		if s.t.Heading != nil {
+			met["home_heading_deg"] = r.homeHeading
+		}
+	}
+	if r.knowsSticks {
+		met["wrong_inputs"] = float64(r.wrong)
+		if limit := target.Limits.WrongInputs; limit > 0 {
+			share(float64(r.wrong), float64(limit))
+		}
+	}
+}
