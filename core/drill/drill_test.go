@@ -55,6 +55,14 @@ func TestParseRefusesWithTheLine(t *testing.T) {
 		{"within: {overshoot_deg: 20}", "within: {overshoot_deg: 200}", 17, "90"},
 		{"  - {kind: land, at: pad, within: {offset_m: 1}}\n", "  - {kind: takeoff, to_height_m: 1}\n", 18, "in the air"},
 		{"by_deg: 90", "by_deg: 90, during: [{event: storm}]", 17, `event "storm"`},
+		{"by_deg: 90", "by_deg: 90, during: [{event: call, within: {seconds: 3}}]", 17, "a hold or a path"},
+		{"seconds: 5", "seconds: 5\n    during: [{event: dodge-left, within: {seconds: 3}}]", 16, "distance_m"},
+		{"seconds: 5", "seconds: 5\n    during: [{event: fix-lost, then: end}]", 16, "asked of"},
+		{"seconds: 5", "seconds: 5\n    during: [{event: call, within: {seconds: 3}, then: end}, {event: call}]", 16, "after the step has ended"},
+		{"  - {kind: turn", "  - {kind: regain, from_m: 30, within: {seconds: 9}}\n  - {kind: turn", 17, "it first"},
+		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: asked, take_over_after_s: 4, within: {home_offset_m: 2}", 17, "not both"},
+		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: link", 17, "nothing is asked"},
+		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: link, within: {home_offset_m: 2}", 18, "on the ground"},
 	} {
 		_, err := Parse([]byte(strings.Replace(sample, c.from, c.to, 1)))
 		var e *yamldoc.Error

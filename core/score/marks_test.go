@@ -189,17 +189,14 @@ func TestReadMarksRefuses(t *testing.T) {
 func FuzzMarks(f *testing.F) {
 	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":6,"mark":"in"},{"t_s":7,"mark":"moving"},{"t_s":31,"mark":"touch","away_m":0,"right_m":0},{"t_s":33,"mark":"done"}]}`)
 	f.Add(`{"marks":[{"t_s":0,"mark":"out"},{"t_s":6,"mark":"undo"},{"t_s":6,"mark":"rest"},{"t_s":6,"mark":"touch"}]}`)
+	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},{"t_s":9,"mark":"in"},{"t_s":16,"mark":"call"},{"t_s":17,"mark":"touch","away_m":9,"right_m":0},{"t_s":18,"mark":"done"}]}`)
 	f.Fuzz(func(t *testing.T, data string) {
 		marks, _, err := ReadMarks(strings.NewReader(data))
 		if err != nil {
 			return
 		}
-		for _, key := range []string{"hover-tail-in", "yaw-quarter"} {
-			side := field.NoSide
-			if key == "yaw-quarter" {
-				side = field.LeftSide
-			}
-			p := Marks(shipped(t, key, side, 1), marks)
+		for _, d := range catalogue().InOrder() {
+			p := Marks(shipped(t, d.Key, d.Sides()[0], 1), marks)
 			if _, err := json.Marshal(p.Result); err != nil {
 				t.Fatal(err)
 			}

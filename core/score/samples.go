@@ -326,7 +326,7 @@ func (s *sampler) turn() {
 			p := between(a, b, (begin-a.t)/(b.t-a.t))
 			c.from(*target, p)
 			ea = c.errors(p)
-			if c.inside(ea) {
+			if c.inside(ea) || !c.judges() {
 				boxed.enter(begin)
 			} else {
 				left = c.firstOut(ea)
@@ -393,8 +393,7 @@ func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
 
 // box watches place and height during a turn; every time outside is one fault.
 func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb errs, left criterion) criterion {
-	in := c.inside(eb)
-	if in && boxed.on {
+	if in := c.inside(eb); (in && boxed.on) || !c.judges() {
 		return left
 	}
 	from, to, by := c.stretch(ea, eb)

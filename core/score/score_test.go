@@ -425,6 +425,7 @@ func BenchmarkScore(b *testing.B) {
 // Whatever can be read can be scored, to a result that can be written down.
 func FuzzTrack(f *testing.F) {
 	f.Add("t_s,x_m,y_m,z_m,heading_deg,roll_deg,pitch_deg\n0,0,6,0,0,0,0\n1,0,6,0,0,0,0\n3,0,6,1.5,0,0,0\n26,1.5,6,1.5,-90,0,0\n30,0,6,0,0,3,1\n31,0,6,0.2,0,0,0\n32,0,6,0,0,0,0\n")
+	f.Add("t_s,x_m,y_m,z_m,heading_deg,throttle,yaw,pitch,roll,call\n0,0,35,10,90,0,0,0.5,0,home\n2,0,36,10,90,0,0,0.5,0,\n4,1,30,12,100,0,0.4,-0.5,0,fix-lost\n9,0,9,2,0,0,0,0,0,turn 90\n12,0,8,0,0,0,0,0,0,\n14,0,8,0,0,0,0,0,0,\n")
 	f.Add("t_s,x_m,y_m,z_m,accuracy_m\n0,0,6,0,2\n5,0,6,1.5,2\n40,0,6,0,2\n")
 	f.Fuzz(func(t *testing.T, data string) {
 		tr, _, err := track.ReadCSV(strings.NewReader(data), track.CSVOptions{})

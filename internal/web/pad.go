@@ -3,9 +3,11 @@ package web
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -41,12 +43,38 @@ type padModel struct {
 
 // padStep is what the pad needs to draw a step: it decides nothing by it.
 type padStep struct {
-	Kind    string  `json:"kind"`
-	Words   string  `json:"words"`
-	Seconds float64 `json:"seconds"`
-	Rest    float64 `json:"rest,omitempty"`    // s at rest, at each corner of a path
-	Corners int     `json:"corners,omitempty"` // at which it rests
-	Call    bool    `json:"call,omitempty"`    // a call begins it
+	Kind    string   `json:"kind"`
+	Words   string   `json:"words"`
+	Seconds float64  `json:"seconds"`
+	Rest    float64  `json:"rest,omitempty"`    // s at rest, at each corner of a path
+	Corners int      `json:"corners,omitempty"` // at which it rests
+	Call    bool     `json:"call,omitempty"`    // a call begins it
+	Watch   bool     `json:"watch,omitempty"`   // a flight home that lands by itself
+	Happens []padDue `json:"happens,omitempty"`
+}
+
+// padDue is what the instructor lets happen in a step: its words, and whether an
+// answer is timed, and ends the step.
+type padDue struct {
+	Words string `json:"words"`
+	Asks  bool   `json:"asks"`
+	End   bool   `json:"end"`
+}
+
+func padStepOf(t drill.Target) padStep {
+	step := padStep{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall, Watch: t.Kind == drill.Return && t.TakeOverS == 0}
+	if t.Path != nil && t.RestS > 0 {
+		step.Corners = len(t.Path.Corners)
+	}
+	for _, d := range t.During {
+		words := d.Said()
+		if words == "" {
+			words = d.Words()
+			words, _, _ = strings.Cut(words, ":")
+		}
+		step.Happens = append(step.Happens, padDue{words, d.Seconds > 0 || d.Distance > 0, d.End})
+	}
+	return step
 }
 
 type padFault struct{ Code, Words string }
@@ -60,6 +88,14 @@ var padFaults = []struct {
 	{padFault{"nose", "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
 	{padFault{"height", "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
 	{padFault{"wrong-way", "Turned the wrong way"}, isKind(drill.Turn)},
+	{padFault{"wrong-way", "Went the wrong way first"}, func(t drill.Target) bool {
+		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay != "" }) || t.Kind == drill.Regain
+	}},
+	{padFault{"overshoot", "Carried too far"}, func(t drill.Target) bool {
+		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
+	}},
+	{padFault{"order", "Taken over too soon"}, isKind(drill.Return)},
+	{padFault{"lost", "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
 	{padFault{"overshoot", "Turned too far"}, isKind(drill.Turn)},
 	{padFault{"overshoot", "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
 	{padFault{"order", "The other way round"}, func(t drill.Target) bool {
@@ -148,16 +184,12 @@ func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
 		m.Levels = append(m.Levels, i+1)
 	}
 	for _, t := range task.Steps {
-		step := padStep{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall}
-		if t.Path != nil && t.RestS > 0 {
-			step.Corners = len(t.Path.Corners)
-		}
-		m.Steps = append(m.Steps, step)
+		m.Steps = append(m.Steps, padStepOf(t))
 		if t.Kind != drill.TakeOff && m.Asked == "" {
 			m.Asked = t.Words()
 		}
-		if t.Kind == drill.Land {
-			m.Offset = t.Limits.Offset
+		if off := math.Max(t.Limits.Offset, t.Limits.HomeOffset); off > 0 {
+			m.Offset = off
 		}
 	}
 	stands := j.cell(cell)

@@ -9,7 +9,7 @@
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 const pad = el("pad");
-/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean}[]}} */
+/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean, end: boolean}[]}[]}} */
 const config = JSON.parse(pad.dataset.config ?? "{}");
 const kept = `pad:${config.student}`;
 
@@ -45,6 +45,7 @@ function keep() {
 function show(name) {
   for (const v of document.querySelectorAll(".pad-view")) /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
   el("row-fly").hidden = name !== "fly";
+  if (name !== "fly") el("b-call").hidden = true;
   el("b-main").hidden = !["start", "fly", "verdict"].includes(name);
   if (name === "touch") /** @type {HTMLElement} */ (document.querySelector(".pad-target")).focus();
   draw();
@@ -159,18 +160,41 @@ function way() {
   return { begun, rests, resting: last?.mark === "rest", since: last?.t_s ?? 0, here: last?.mark === "in" || last?.mark === "rest" };
 }
 
+/** What is to happen in the step that runs: the next of it, and what waits for its
+ * answer, since when. */
+function due() {
+  const happens = config.steps[run?.state?.step ?? 0]?.happens ?? [];
+  const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
+  const of = run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
+  const calls = of.filter((m) => m.mark === "call");
+  const last = of.filter((m) => ["call", "rest", "in"].includes(m.mark)).at(-1);
+  const asked = calls.length > 0 && last?.mark === "call" ? happens[calls.length - 1] : undefined;
+  return { next: happens[calls.length], asked: asked?.asks ? asked : undefined, since: last?.t_s ?? 0 };
+}
+
+/** Lets what is due happen: the instructor calls, or switches something off. */
+function happen() {
+  if (view() === "fly" && due().next && !due().asked) put("call");
+}
+
 /** Marks what comes next of a path, the way to a place or a stop. */
 function nextOfWay() {
   const w = way(), step = config.steps[run?.state?.step ?? 0];
-  if (kind() === "goto") put(w.here ? "moving" : "rest");
+  if (kind() === "return") {
+    if (!w.begun) put("call");
+    else if (step.watch) landed();
+    else put("rest");
+  } else if (kind() === "regain") put(w.begun ? "in" : "call");
+  else if (kind() === "goto") put(w.here ? "moving" : "rest");
   else if (kind() === "stop") put(step.call && !w.begun ? "call" : "rest");
-  else if (!w.begun || w.resting) put("moving");
+  else if (!w.begun || (w.resting && step.corners)) put("moving");
   else put(w.rests < (step.corners ?? 0) ? "rest" : "in");
 }
 
 /** What the ring in the middle does depends on the step. */
 function tapRing() {
   if (!run) return;
+  if (due().asked) return put("rest");
   switch (kind()) {
     case "turn":
       run.turning = !run.turning;
@@ -183,6 +207,8 @@ function tapRing() {
     case "path":
     case "goto":
     case "stop":
+    case "return":
+    case "regain":
       nextOfWay();
       break;
     default:
@@ -272,7 +298,18 @@ function draw() {
   let big = "";
   let small = "";
   let share = 0;
-  if (k === "hold" && inside && s) {
+  const d = due();
+  const call = /** @type {HTMLButtonElement} */ (el("b-call"));
+  call.hidden = !d.next && !d.asked;
+  call.disabled = Boolean(d.asked);
+  el("call-words").textContent = d.next && !d.asked ? d.next.words : "called";
+  if (d.asked) [big, small] = [(now() - d.since).toFixed(1), "s; tap when it is answered"];
+  else if (k === "return") {
+    const w = way();
+    [big, small] = !w.begun ? ["call", "tap as it sets off home"] : config.steps[s?.step ?? 0].watch ? ["watch", "tap at the touch"] : ["watch", "tap when it stands in hand"];
+  } else if (k === "regain") [big, small] = way().begun ? [(now() - way().since).toFixed(1), "s; tap when it comes home"] : ["lost", "tap as you say so"];
+  else if (k === "hold" && inside && s && d.next) [big, small] = ["in", "call when you like"];
+  else if (k === "hold" && inside && s) {
     const t = Math.max(0, now() - s.since_s);
     const need = config.steps[s.step].seconds;
     big = Math.min(t, need).toFixed(1);
@@ -296,7 +333,7 @@ function draw() {
       [big, small] = step.call && !w.begun ? ["call", "tap as you call"] : w.resting ? ["stands", "a second, to be sure"] : ["stops", "tap when it stands"];
       if (w.resting && now() - w.since > 1.05) ask();
     } else if (!w.begun) [big, small] = ["set off", "tap as it sets off"];
-    else if (w.resting) {
+    else if (w.resting && corners > 0) {
       [big, small] = [(now() - w.since).toFixed(1), `of ${step.rest} s, corner ${w.rests} of ${corners}`];
       share = Math.min(1, (now() - w.since) / (step.rest ?? 1));
     } else if (w.rests < corners) [big, small] = [`corner ${w.rests + 1}`, "tap when it rests"];
@@ -323,6 +360,7 @@ for (const d of document.querySelectorAll(".dir")) {
 el("ring").addEventListener("click", tapRing);
 el("b-main").addEventListener("click", main);
 el("b-land").addEventListener("click", landed);
+el("b-call").addEventListener("click", happen);
 el("b-undo").addEventListener("click", undo);
 el("b-fault").addEventListener("click", () => show("fault"));
 el("b-wind").addEventListener("click", () => show("wind"));
@@ -386,7 +424,7 @@ document.addEventListener("keydown", (e) => {
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = { l: landed, f: () => show("fault"), u: undo, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
+    const does = { c: happen, l: landed, f: () => show("fault"), u: undo, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
       out(toward);

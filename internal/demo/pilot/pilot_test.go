@@ -129,3 +129,55 @@ func BenchmarkFly(b *testing.B) {
 		}
 	}
 }
+
+// What a drill lets happen is part of the run: the server flies it again to the same
+// state and comes to the same verdict; another seed, another moment.
+func TestHappeningsAreFlownAgain(t *testing.T) {
+	cat := drill.Shipped()
+	moments := map[float64]bool{}
+	for _, key := range []string{"nose-in-dodge", "fix-lost", "away-and-up", "link-lost", "regain-read", "yaw-random", "stop-on-call"} {
+		d, err := cat.Drill(key)
+		if err != nil {
+			t.Fatal(err)
+		}
+		sides := d.Sides()
+		spec := specOf("poiana", d, sides[0], craft.PositionHold, 3)
+		f, err := Fly(spec, cat, Of(0.1, 1), 4)
+		if err != nil {
+			t.Fatal(err)
+		}
+		tr, err := trace.Read(bytes.NewReader([]byte(f.Run)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool { return e.By == trace.ByDrill }) {
+			t.Errorf("%s: nothing happened", key)
+		}
+		again, err := rig.Again(tr, cat)
+		if err != nil {
+			t.Fatalf("%s: %v", key, err)
+		}
+		setup, err := rig.Of(spec, cat)
+		if err != nil {
+			t.Fatal(err)
+		}
+		own, err := score.Track(*setup.Task, f.Track, score.Sim)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if own.Verdict != again.Result.Verdict || len(own.Faults) != len(again.Result.Faults) {
+			t.Errorf("%s: %s here, %s again", key, own.Verdict, again.Result.Verdict)
+		}
+	}
+	d, _ := cat.Drill("away-and-up")
+	for seed := range 6 {
+		f, err := Fly(specOf("poiana", d, field.NoSide, craft.HeightHold, seed), cat, Of(0.1, 1), 4)
+		if err != nil {
+			t.Fatal(err)
+		}
+		moments[f.Track.Calls[0].T] = true
+	}
+	if len(moments) < 4 {
+		t.Errorf("a random moment is always the same: %v", moments)
+	}
+}
