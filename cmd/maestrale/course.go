@@ -250,21 +250,8 @@ func (p courseFlags) ask(laid *course.Course, cat *drill.Catalogue) (course.Ask,
 			}
 		}
 	}
-	not := []string{}
-	for _, d := range cat.InOrder() {
-		for _, side := range d.Sides() {
-			task, err := d.Lay(side, 1, t.Class(), laid)
-			if err != nil {
-				not = append(not, err.Error())
-				break
-			}
-			e := task.Envelope(aids)
-			if side != field.NoSide {
-				e.Title += ", " + string(side)
-			}
-			a.Envelopes = append(a.Envelopes, e)
-		}
-	}
+	var not []string
+	a.Envelopes, not = cat.Rooms(laid, t.Class(), aids)
 	return a, not, nil
 }
 

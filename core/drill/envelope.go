@@ -1,7 +1,10 @@
 package drill
 
 import (
+	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"maestrale/core/course"
 	"maestrale/core/craft"
@@ -46,4 +49,49 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 		e.HighM = math.Max(e.HighM, math.Max(s.HeightM+s.Limits.Height, s.ToHeightM))
 	}
 	return e
+}
+
+// Fits reports why a drill cannot be flown on a course; nil where it can. A figure
+// whose size the drill sets, a circle, an oval or an eight, wants a course that is
+// laid out for one: every marker of the drill's own template.
+func (d Drill) Fits(class craft.Class, c *course.Course) error {
+	for _, side := range d.Sides() {
+		if _, err := d.Lay(side, 1, class, c); err != nil {
+			return err
+		}
+	}
+	round := slices.ContainsFunc(d.Steps, func(s Step) bool {
+		return s.Figure != nil && s.Figure.Shape != Line && s.Figure.Shape != Slant
+	})
+	own, ok := course.Lay(d.Template, class)
+	if !round || !ok {
+		return nil
+	}
+	for _, name := range slices.Sorted(maps.Keys(own.Markers)) {
+		if _, has := c.Markers[name]; !has {
+			return fmt.Errorf("%s is flown on a course that is laid out as the template %q: the course has no marker %q", d.Key, d.Template, name)
+		}
+	}
+	return nil
+}
+
+// Rooms are the rooms that every drill and side takes on a course, and why the
+// others do not fit it.
+func (c *Catalogue) Rooms(laid *course.Course, class craft.Class, aids craft.Aids) (rooms []course.Envelope, not []string) {
+	not = []string{}
+	for _, d := range c.InOrder() {
+		if err := d.Fits(class, laid); err != nil {
+			not = append(not, err.Error())
+			continue
+		}
+		for _, side := range d.Sides() {
+			task, _ := d.Lay(side, 1, class, laid) // it fits
+			e := task.Envelope(aids)
+			if side != field.NoSide {
+				e.Title += ", " + string(side)
+			}
+			rooms = append(rooms, e)
+		}
+	}
+	return rooms, not
 }

@@ -33,6 +33,9 @@ func (o *observer) settleSteps(t float64) {
 }
 
 func (o *observer) enterIfIn() {
+	if !o.over() && o.step > 0 && Moves(o.task.Steps[o.step-1], *o.target()) {
+		o.in = false // in position for the step before is not for this one
+	}
 	if !o.over() && o.in && o.target().Kind == drill.Hold {
 		o.enter(o.ready)
 	}
@@ -149,6 +152,15 @@ func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
 		return false
 	}
 	return true
+}
+
+// Moves tells whether a step is flown in another place or at another height than the
+// one before it, so that being in position has to be seen anew.
+func Moves(before, s drill.Target) bool {
+	if s.Kind != drill.Hold || (before.Kind != drill.Hold && before.Kind != drill.GoTo) {
+		return false
+	}
+	return s.At.Dist(before.At) > 0.05 || math.Abs(s.HeightM-before.HeightM) > 0.05
 }
 
 // seeAnswer takes a call, or the mark that something befell the craft, and the rest

@@ -109,7 +109,7 @@ func TestTheSampleSchool(t *testing.T) {
 		t.Errorf("sources %v", sources)
 	}
 	cells := len(cat.Programmes["position-hold-first"].Cells())
-	if held["Nives Torcellan"] < cells-2 {
+	if held["Nives Torcellan"] < cells*2/3 {
 		t.Errorf("the one who is nearly ready holds %d of %d cells", held["Nives Torcellan"], cells)
 	}
 	if states["Dunja Velkovar"][readiness.Lapsed] < 2 || held["Dunja Velkovar"] > 0 {

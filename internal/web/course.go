@@ -94,19 +94,7 @@ func (s *Server) ask(laid *course.Course, t craft.Type, aids craft.Aids, p *stor
 			a.WindMps, a.WindFrom, a.WindKnown = w.Mean, field.Degrees(*from), true
 		}
 	}
-	for _, d := range s.cat.InOrder() {
-		for _, side := range d.Sides() {
-			task, err := d.Lay(side, 1, t.Class(), laid)
-			if err != nil {
-				continue // it needs a marker that the course lacks
-			}
-			e := task.Envelope(aids)
-			if side != field.NoSide {
-				e.Title += ", " + string(side)
-			}
-			a.Envelopes = append(a.Envelopes, e)
-		}
-	}
+	a.Envelopes, _ = s.cat.Rooms(laid, t.Class(), aids)
 	return a
 }
 

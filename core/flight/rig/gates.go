@@ -16,6 +16,7 @@ const (
 	regainSays  = "It is turned about. Find its nose and bring it home"
 	regainUpM   = 12.0 // m above the ground where a drill says no height
 	nearByM     = 2.0  // m within which a place counts as reached whose drill says no limit
+	atRest      = 0.28 // m/s under which it stands
 	noseNear    = 0.5  // rad within which the nose points where it should
 	figureSteps = 48   // places along a figure at which it may be joined
 )
@@ -60,7 +61,7 @@ func gates(t drill.Task) []trace.Gate {
 			wait = 2
 		case drill.GoTo: // it is there
 			g.ReachM, g.Points = orNear(s.Limits.Past), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
-			g.StayS = s.RestS + 0.8
+			g.StayS, g.SlowMps = s.RestS+0.3, atRest
 		case drill.Turn:
 			if s.RandomTurn {
 				g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})

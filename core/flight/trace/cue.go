@@ -19,6 +19,7 @@ type Gate struct {
 	Low, High float64 // of the feet; 0, 0 = at any height
 	Nose      float64 // heading, rad
 	NoseOff   float64 // how far the nose may be off it; 0 = points anywhere
+	SlowMps   float64 // how fast it may be; 0 = at any speed
 	Points    []flight.Vec
 	Cues      []Cue
 }
@@ -43,7 +44,7 @@ type Schedule struct {
 }
 
 // due returns the next cue that is due; call it until there is none.
-func (s *Schedule) due(t float64, at flight.Vec, heading float64) (Cue, bool) {
+func (s *Schedule) due(t float64, at flight.Vec, heading, speed float64) (Cue, bool) {
 	for {
 		if s.ready { // within a gate that was reached
 			cues := s.Gates[s.gate].Cues
@@ -61,7 +62,7 @@ func (s *Schedule) due(t float64, at flight.Vec, heading float64) (Cue, bool) {
 			return Cue{}, false
 		}
 		g := &s.Gates[s.gate]
-		if t < s.reached+g.MinS || !g.holds(at, heading) {
+		if t < s.reached+g.MinS || !g.holds(at, heading, speed) {
 			s.inside = false
 			return Cue{}, false
 		}
@@ -75,7 +76,10 @@ func (s *Schedule) due(t float64, at flight.Vec, heading float64) (Cue, bool) {
 	}
 }
 
-func (g *Gate) holds(at flight.Vec, heading float64) bool {
+func (g *Gate) holds(at flight.Vec, heading, speed float64) bool {
+	if g.SlowMps > 0 && speed > g.SlowMps {
+		return false
+	}
 	if g.NoseOff > 0 && math.Abs(math.Remainder(heading-g.Nose, 2*math.Pi)) > g.NoseOff {
 		return false
 	}
@@ -103,7 +107,7 @@ func (r *Recorder) cue() {
 	}
 	s := r.Sample(flight.Sticks{})
 	for {
-		c, ok := r.schedule.due(s.T, flight.Vec{X: s.X, Y: s.Y, Z: math.Max(0, s.Z)}, s.Heading)
+		c, ok := r.schedule.due(s.T, flight.Vec{X: s.X, Y: s.Y, Z: math.Max(0, s.Z)}, s.Heading, math.Sqrt(float64(s.VX*s.VX)+float64(s.VY*s.VY)+float64(s.VZ*s.VZ)))
 		if !ok {
 			return
 		}
@@ -134,7 +138,7 @@ func UnflattenGates(numbers []float64, names []string) ([]Gate, error) {
 
 func (w *wire) gates(gates *[]Gate) {
 	list(w, gates, func(g *Gate) {
-		for _, p := range []*float64{&g.MinS, &g.StayS, &g.ReachM, &g.Low, &g.High, &g.Nose, &g.NoseOff} {
+		for _, p := range []*float64{&g.MinS, &g.StayS, &g.ReachM, &g.Low, &g.High, &g.Nose, &g.NoseOff, &g.SlowMps} {
 			w.f(p)
 		}
 		list(w, &g.Points, w.v)

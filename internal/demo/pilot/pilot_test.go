@@ -181,3 +181,29 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		t.Errorf("a random moment is always the same: %v", moments)
 	}
 }
+
+// Every rung of every programme is flown by a practised hand on the craft that it is
+// taught on.
+func TestProgrammesCanBeClimbed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a minute")
+	}
+	cat := drill.Shipped()
+	seen := map[string]bool{}
+	for _, on := range [][2]string{{"position-hold-first", "poiana"}, {"hands-first", "gheppio"}, {"hands-first", "rondine"}, {"on-then-off", "poiana"}} {
+		for _, c := range cat.Programmes[on[0]].Cells() {
+			name := on[1] + "/" + c.Drill + "/" + string(c.Aids)
+			if seen[name] || c.Side == field.LeftSide {
+				continue
+			}
+			seen[name] = true
+			d := cat.Drills[c.Drill]
+			t.Run(name, func(t *testing.T) {
+				t.Parallel()
+				if n := passes(t, on[1], d, c.Side, c.Aids, 0.06, 4); n < 3 {
+					t.Errorf("of 4 a practised hand passes %d", n)
+				}
+			})
+		}
+	}
+}

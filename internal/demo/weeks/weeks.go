@@ -22,6 +22,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
+	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
@@ -41,11 +42,12 @@ type Learner struct {
 	Lean                              float64 // how much worse the right side is; negative: the left
 	Turns                             float64 // how much worse turning is
 	Evenings                          bool    // practises in the simulator at home
+	More                              int     // flights a day over what is usual
 }
 
 // Learners of the sample school; all names are invented.
 var Learners = []Learner{
-	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15, Packs: 9, To: 11, Evenings: true},
+	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 8},
 	{Name: "Ilario Penzoval", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.51, Best: 0.19, Packs: 10, To: 11, Lean: 0.9, Evenings: true},
 	{Name: "Dunja Velkovar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.26, Best: 0.09, Packs: 4, To: 1},
 	{Name: "Sauro Bradamel", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15, Packs: 12, To: 11, Turns: 1, Evenings: true},
@@ -157,7 +159,7 @@ func (t *training) fly() error {
 	r := rand.New(rand.NewPCG(uint64(t.n+1), 77))
 	for d := t.From; d <= t.To; d++ {
 		at := Dawn + r.IntN(150)
-		flights := 5 + r.IntN(4)
+		flights := 5 + r.IntN(4) + t.More
 		if t.From == t.To {
 			flights = 3
 		}
@@ -182,7 +184,7 @@ func (t *training) fly() error {
 	return nil
 }
 
-// today picks what is flown: the lowest three cells not held, else those that
+// today picks what is flown: the lowest three cells not held (more for who flies more), else those that
 // lapse soonest.
 func (t *training) today(at time.Time) []drill.Cell {
 	e := readiness.Sort(t.plain, t.cat.Drills, at, time.UTC)
@@ -190,7 +192,7 @@ func (t *training) today(at time.Time) []drill.Cell {
 	for _, c := range t.cat.Programmes[t.Programme].Cells() {
 		cell := e.Cell(readiness.Key{Cell: c, Class: t.class})
 		switch {
-		case cell.Standing != readiness.Held && len(open) < 3:
+		case cell.Standing != readiness.Held && len(open) < 3+t.More/2:
 			open = append(open, c)
 		case cell.Standing == readiness.Held && cell.CurrentUntil.Sub(at) < 10*24*time.Hour:
 			soon = append(soon, c)
@@ -233,10 +235,11 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	t.tries[c]++
-	task, err := d.Lay(c.Side, c.Level, t.class, nil)
+	setup, err := rig.Of(spec, t.cat)
 	if err != nil {
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
+	task := *setup.Task
 	f := Flight{Learner: t.n, Day: day, Minute: minute, Drill: d.Key, Side: c.Side, Aids: c.Aids, Level: c.Level, Wind: w, Source: source}
 	crashed := flown.Outcome.Ended == "crashed"
 	switch {
@@ -293,6 +296,7 @@ func Log(t *track.Track) *track.Track {
 		out.Heading, out.Roll, out.Pitch = append(out.Heading, angle(t.Heading[i])), append(out.Roll, angle(t.Roll[i])), append(out.Pitch, angle(t.Pitch[i]))
 		out.PackV = append(out.PackV, round(t.PackV[i], 0.01))
 	}
+	out.Calls = t.Calls
 	return out
 }
 

@@ -6,8 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"maestrale/core/craft"
 	"maestrale/core/drill"
+	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/score"
 	"maestrale/internal/demo/pilot"
@@ -75,12 +75,16 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 		}
 		agree, n := 0, 0
 		for _, side := range d.Sides() {
-			task, err := d.Lay(side, 1, craft.Light, nil)
-			if err != nil {
-				t.Fatal(err)
-			}
 			for seed := range 16 {
 				spec := trace.Spec{Craft: "poiana", Drill: d.Key, Side: string(side), Level: 1, Aids: "height-hold", WindMps: 2.5, WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
+				if len(d.Aids) > 0 {
+					spec.Aids = string(d.Aids[0])
+				}
+				setup, err := rig.Of(spec, cat)
+				if err != nil {
+					t.Fatal(err)
+				}
+				task := *setup.Task
 				f, err := pilot.Fly(spec, cat, pilot.Of([]float64{0.1, 0.35}[seed%2], 1), uint64(seed))
 				if err != nil {
 					t.Fatal(err)
