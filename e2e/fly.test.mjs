@@ -95,6 +95,29 @@ test("a hover is flown to a pass, saved when position hold is lost, and crashed;
   await page.context().close();
 });
 
+test("a drill calls out, the pilot answers up, and the server times the answer", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
+  const student = new URL(page.url()).pathname;
+  await atTheRadio(page, `${student}/fly?drill=away-and-up&side=none&aids=position-hold&level=1&wind=0@0&gusts=none&seed=4`);
+  await takeOff(page);
+  await fly(page, 0.6, { throttle: 0.4 });
+  await fly(page, 1, { throttle: 0 });
+  for (let i = 0; i < 60 && (await page.locator("#f-call").isHidden()); i++) await fly(page, 0.2);
+  await reads(page.locator("#f-call"), /^Away and up$/);
+  await accessible(page, "the Fly screen with a call");
+  await fly(page, 0.4);
+  await fly(page, 1.4, { throttle: 1 });
+  await fly(page, 1, { throttle: 0 });
+  while ((await state(page, "z")) > 2.2) await fly(page, 0.2, { throttle: -0.5 });
+  await fly(page, 6, { throttle: 0 });
+  await fly(page, 6, { throttle: -0.4 });
+  await fly(page, 4, { throttle: -1 });
+  assert.match(await finished(page), /pass \+0\.\d+/);
+  await page.goto(await page.locator("#r-debrief").getAttribute("href"));
+  await reads(page.locator("main"), /answer[\s\S]*of 3\.5 s|answered in/i);
+  await page.context().close();
+});
+
 test("a run that is flown without a network is sent later", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
   const student = new URL(page.url()).pathname;

@@ -95,6 +95,42 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
   await page.context().close();
 });
 
+test("a dodge is called by the big button, its answer timed, and a late one fails it", async () => {
+  const { page, wrong } = await padFor("drill=nose-in-dodge&side=left&aids=position-hold");
+  await page.tap("#b-main");
+  await pass(page, 4);
+  await page.locator("#ring").tap(); // in position
+  await stepIs(page, 2);
+  await pass(page, 3.5);
+  await stepIs(page, 3);
+  await page.locator("#ring").tap(); // turns
+  await pass(page, 6);
+  await page.locator("#ring").tap(); // stands
+  await pass(page, 1.5);
+  await stepIs(page, 4);
+  await page.locator("#ring").tap(); // in position, nose-in
+  await until(page, () => /Dodge left/.test(document.querySelector("#b-main")?.textContent ?? ""));
+  await accessible(page, "the pad with a call to make");
+  await page.tap("#b-main");
+  await pass(page, 4);
+  assert.match(await page.locator("#ring-small").textContent(), /tap when answered/);
+  await page.locator("#ring").tap(); // it has dodged, too late
+  await pass(page, 1);
+  await page.locator("#ring").tap(); // back in position
+  await pass(page, 6.5);
+  await stepIs(page, 5);
+  await page.tap("#b-main");
+  await page.tap("#touch-skip");
+  await until(page, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
+  await page.tap("#b-main");
+  await until(page, () => !document.querySelector("#view-verdict")?.hidden);
+  const verdict = await page.locator("#view-verdict").innerText();
+  assert.match(verdict, /fail/);
+  assert.match(verdict, /answered after 4\.\d+ s; the limit is 3\.2/);
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
 test("a log of an eight with unequal lobes is scored alike here and on the command line, and its drawing shows where", async () => {
   // Two circles that touch, flown toward the pilot at the middle, the right one larger.
   const rows = ["t_s,x_m,y_m,z_m,heading_deg"];

@@ -181,6 +181,9 @@ func (s *sampler) measure() []float64 {
 			}
 		}
 	}
+	for i := range s.ways {
+		s.smoothness(i)
+	}
 	for i := range s.replies {
 		s.measureAnswers(i, func(v, limit float64) { shares = append(shares, v/limit) })
 	}

@@ -259,10 +259,13 @@ var metricNames = map[string]string{
 	"near_leg_m": "near leg", "far_leg_m": "far leg", "legs_angle_deg": "legs close by", "end_ratio": "larger end over the other", "flown_angle_deg": "flown at", "angle_deg": "off its angle", "aim_deg": "aim, most",
 	"rest_s": "shortest rest", "overshoot_m": "past the place", "settle_s": "settled in", "stop_s": "stood after", "stop_m": "stood at", "radius_m": "radius", "centre_off_m": "centre off by",
 	"reversals_per_min": "throttle turned back, times a minute", "slams": "sticks slammed", "full_share": "share at full stick", "leak": "throttle that leaked from yaw", "wrong_way_s": "pushed the wrong way", "unanswered_s": "longest drift unanswered",
+	"answer_s": "answered in", "answer_m": "carried", "climb_m": "climbed before it left", "home_offset_m": "off home", "taken_over_s": "taken over after",
+	"home_s": "on its way home after", "home_heading_deg": "nose off the way home", "lost_m": "farther off, most", "wrong_inputs": "wrong pushes",
+	"halts": "halts", "jerk_max_mps3": "jerk, most", "camera_moving_share": "camera moved while the craft did", "aim_up_deg": "aim up or down, most",
 	"tilt_deg": "lean", "nose_deg": "nose", "bounces": "bounces", "takeoff_s": "took", "seconds_max": "time at most",
 }
 
-var units = []struct{ suffix, unit string }{{"_mps", " m/s"}, {"_dps", " °/s"}, {"_deg", "°"}, {"_m", " m"}, {"_s", " s"}, {"seconds_max", " s"}}
+var units = []struct{ suffix, unit string }{{"_mps3", " m/s³"}, {"_mps", " m/s"}, {"_dps", " °/s"}, {"_deg", "°"}, {"_m", " m"}, {"_s", " s"}, {"seconds_max", " s"}}
 
 // readLog reads a kept file as it was read when it was kept.
 func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {

@@ -276,7 +276,7 @@ func unsent(tr *trace.Trace, sent []store.Injection) string {
 		left[[2]string{i.Event, i.ByName}]++
 	}
 	for _, e := range tr.Events {
-		if e.By == "" {
+		if e.By == "" || e.By == trace.ByDrill { // of what the drill does the rerun knows
 			continue
 		}
 		k := [2]string{e.Event, e.By}

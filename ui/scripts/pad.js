@@ -45,7 +45,6 @@ function keep() {
 function show(name) {
   for (const v of document.querySelectorAll(".pad-view")) /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
   el("row-fly").hidden = name !== "fly";
-  if (name !== "fly") el("b-call").hidden = true;
   el("b-main").hidden = !["start", "fly", "verdict"].includes(name);
   if (name === "touch") /** @type {HTMLElement} */ (document.querySelector(".pad-target")).focus();
   draw();
@@ -134,12 +133,12 @@ function ended(v) {
   el("b-main").focus();
 }
 
-/** @param {string} words */
-function setMain(words) {
+/** @param {string} words @param {string} [small] */
+function setMain(words, small = "Enter") {
   const b = el("b-main");
   if (b.dataset.words === words) return;
   b.dataset.words = words;
-  b.replaceChildren(words, Object.assign(document.createElement("small"), { textContent: "Enter" }));
+  b.replaceChildren(words, Object.assign(document.createElement("small"), { textContent: small }));
 }
 
 function start() {
@@ -253,7 +252,8 @@ function main() {
       start();
       break;
     case "fly":
-      if (kind() === "land") landed();
+      if (due().next && !due().asked) happen();
+      else if (kind() === "land") landed();
       else put("done");
       break;
     case "verdict":
@@ -299,15 +299,11 @@ function draw() {
   let small = "";
   let share = 0;
   const d = due();
-  const call = /** @type {HTMLButtonElement} */ (el("b-call"));
-  call.hidden = !d.next && !d.asked;
-  call.disabled = Boolean(d.asked);
-  el("call-words").textContent = d.next && !d.asked ? d.next.words : "called";
-  if (d.asked) [big, small] = [(now() - d.since).toFixed(1), "s; tap when it is answered"];
+  if (d.asked) [big, small] = [(now() - d.since).toFixed(1), "s, tap when answered"];
   else if (k === "return") {
     const w = way();
     [big, small] = !w.begun ? ["call", "tap as it sets off home"] : config.steps[s?.step ?? 0].watch ? ["watch", "tap at the touch"] : ["watch", "tap when it stands in hand"];
-  } else if (k === "regain") [big, small] = way().begun ? [(now() - way().since).toFixed(1), "s; tap when it comes home"] : ["lost", "tap as you say so"];
+  } else if (k === "regain") [big, small] = way().begun ? [(now() - way().since).toFixed(1), "s, tap as it comes home"] : ["lost", "tap as you say so"];
   else if (k === "hold" && inside && s && d.next) [big, small] = ["in", "call when you like"];
   else if (k === "hold" && inside && s) {
     const t = Math.max(0, now() - s.since_s);
@@ -349,7 +345,7 @@ function draw() {
   el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside || onWay() ? "out? touch where it went" : "";
   el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
   el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
-  setMain({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here");
+  setMain(d.next && !d.asked ? d.next.words : { land: "Landed", over: "Done" }[k ?? ""] ?? "End it here", d.next && !d.asked ? "call it or let it happen: Enter or C" : "Enter");
 }
 
 setInterval(draw, 100);
@@ -360,7 +356,6 @@ for (const d of document.querySelectorAll(".dir")) {
 el("ring").addEventListener("click", tapRing);
 el("b-main").addEventListener("click", main);
 el("b-land").addEventListener("click", landed);
-el("b-call").addEventListener("click", happen);
 el("b-undo").addEventListener("click", undo);
 el("b-fault").addEventListener("click", () => show("fault"));
 el("b-wind").addEventListener("click", () => show("wind"));

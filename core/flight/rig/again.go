@@ -61,9 +61,13 @@ func Again(tr *trace.Trace, cat *drill.Catalogue) (Rerun, error) {
 		return r, err
 	}
 	rec := NewRecorder(&setup.Config.Craft)
-	r.Outcome = tr.Fly(f, rec.Add)
+	var wrong error
+	r.Outcome, wrong = tr.FlyBy(f, setup.Gates, rec.Add)
 	if r.Outcome.Hash != tr.Hash {
 		return r, ErrOther
+	}
+	if wrong != nil {
+		return r, wrong
 	}
 	if setup.Task == nil {
 		return r, nil

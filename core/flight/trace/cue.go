@@ -102,18 +102,25 @@ func (r *Recorder) Follow(gates []Gate) { r.schedule.Gates = gates }
 
 // cue lets happen what is due.
 func (r *Recorder) cue() {
-	if len(r.schedule.Gates) == 0 {
-		return
-	}
-	s := r.Sample(flight.Sticks{})
-	for {
-		c, ok := r.schedule.due(s.T, flight.Vec{X: s.X, Y: s.Y, Z: math.Max(0, s.Z)}, s.Heading, math.Sqrt(float64(s.VX*s.VX)+float64(s.VY*s.VY)+float64(s.VZ*s.VZ)))
-		if !ok {
-			return
-		}
+	r.schedule.each(r.Session, func(c Cue) {
 		if err := r.Event(c.Event, ByDrill); err == nil && c.Say != "" {
 			r.Said = append(r.Said, c.Say)
 		}
+	})
+}
+
+// each gives what is due as a session stands now.
+func (s *Schedule) each(at *flight.Session, happens func(Cue)) {
+	if s.gate >= len(s.Gates) {
+		return
+	}
+	x := at.Sample(flight.Sticks{})
+	for {
+		c, ok := s.due(x.T, flight.Vec{X: x.X, Y: x.Y, Z: math.Max(0, x.Z)}, x.Heading, math.Sqrt(float64(x.VX*x.VX)+float64(x.VY*x.VY)+float64(x.VZ*x.VZ)))
+		if !ok {
+			return
+		}
+		happens(c)
 	}
 }
 

@@ -121,8 +121,18 @@ func (t *Trace) check() error {
 
 // Fly flies the trace on a flight made of its Spec, visiting samples at 50 Hz.
 func (t *Trace) Fly(f *flight.Flight, visit func(flight.Sample)) flight.Outcome {
+	out, _ := t.FlyBy(f, nil, visit)
+	return out
+}
+
+// FlyBy flies the trace of a drill that lets things happen. It is an error where the
+// trace says that the drill let something else happen than it does, or at another
+// moment.
+func (t *Trace) FlyBy(f *flight.Flight, gates []Gate, visit func(flight.Sample)) (flight.Outcome, error) {
 	s := flight.NewSession(f)
 	s.Visit = visit
+	schedule := Schedule{Gates: gates}
+	var due []Happens
 	var k flight.Sticks
 	row, event := 0, 0
 	var events []flight.Event
@@ -138,8 +148,23 @@ func (t *Trace) Fly(f *flight.Flight, visit func(flight.Sample)) flight.Outcome 
 			event++
 		}
 		s.Read(k, events, -1)
+		schedule.each(s, func(c Cue) { due = append(due, Happens{i + 1, c.Event, ByDrill}) })
 	}
-	return s.End(k)
+	var wrong error
+	for _, e := range t.Events {
+		if e.By != ByDrill {
+			continue
+		}
+		if len(due) == 0 || due[0] != e {
+			wrong = fmt.Errorf("it says that the drill let %.40s happen at %.2f s, and it did not", e.Event, float64(e.Reading)/100)
+			break
+		}
+		due = due[1:]
+	}
+	if wrong == nil && len(due) > 0 && due[0].Reading < t.Readings {
+		wrong = fmt.Errorf("the drill let %s happen at %.2f s, and it does not say so", due[0].Event, float64(due[0].Reading)/100)
+	}
+	return s.End(k), wrong
 }
 
 // Flown is what a run was flown with, for whether it counts: the most aids and

@@ -168,6 +168,21 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		if own.Verdict != again.Result.Verdict || len(own.Faults) != len(again.Result.Faults) {
 			t.Errorf("%s: %s here, %s again", key, own.Verdict, again.Result.Verdict)
 		}
+		// A call that is left out, or comes sooner, changes no state and is refused.
+		at := slices.IndexFunc(tr.Events, func(e trace.Happens) bool { return e.By == trace.ByDrill && e.Event == "call" })
+		if at < 0 {
+			continue
+		}
+		other := *tr
+		other.Events = slices.Delete(slices.Clone(tr.Events), at, at+1)
+		if _, err := rig.Again(&other, cat); err == nil {
+			t.Errorf("%s: a call that is left out is taken", key)
+		}
+		other.Events = slices.Clone(tr.Events)
+		other.Events[at].Reading--
+		if _, err := rig.Again(&other, cat); err == nil {
+			t.Errorf("%s: a call that comes sooner is taken", key)
+		}
 	}
 	d, _ := cat.Drill("away-and-up")
 	for seed := range 6 {
