@@ -108,3 +108,7 @@ function stepFault(by) {
   const at = faults.indexOf(/** @type {HTMLElement} */ (document.activeElement));
   faults[at < 0 ? (by > 0 ? 0 : faults.length - 1) : (at + by + faults.length) % faults.length]?.focus();
 }
+
+document.addEventListener("click", (e) => {
+  if (e.target instanceof Element && e.target.closest("[data-print]")) window.print();
+});
