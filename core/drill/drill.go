@@ -44,8 +44,9 @@ type Drill struct {
 	Template      string // course laid when none is given
 	Wind          Wind
 	Aids          []craft.Aids // aids that it is flown with; empty = any
-	Minutes       float64      // usual time on a pack; 0 = not said
-	Levels        []Level      // one at least
+	Closed        Closing
+	Minutes       float64 // usual time on a pack; 0 = not said
+	Levels        []Level // one at least
 	Steps         []Step
 	MaxFaults     int
 	Source        []byte // the file as it was read

@@ -33,6 +33,9 @@ func Parse(data []byte) (Drill, error) {
 		Minutes: m.Get("minutes").Number(0, 120), MaxFaults: m.Get("max_faults").Int(0, 100),
 		Source: data,
 	}
+	if c := m.Get("closed"); c.Present() {
+		d.Closed = Closing(c.Word(string(ByLadder), string(BySwitch)))
+	}
 	for _, n := range m.Get("builds").List() {
 		d.Builds = append(d.Builds, readKey(n))
 	}

@@ -173,6 +173,15 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 	if err != nil {
 		return store.Opening{}, inputError("That drill is not known: " + err.Error() + ".")
 	}
+	if d.Closed != drill.Open {
+		j, _, _, err := s.judgedFor(c, tx, st.ID)
+		if err == nil {
+			err = s.isOpen(c, tx, j, d)
+		}
+		if err != nil {
+			return store.Opening{}, err
+		}
+	}
 	t, ok := s.cat.Craft[want.Craft]
 	if !ok || !t.Has(want.Aids) {
 		return store.Opening{}, inputError(fmt.Sprintf("The craft %q with %q is not known.", want.Craft, want.Aids))

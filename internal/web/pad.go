@@ -2,6 +2,7 @@ package web
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -139,6 +140,12 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 	if err != nil {
 		return cell, store.ErrNotFound
 	}
+	if d.Closed != drill.Open {
+		err := s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error { return s.isOpen(c, tx, j, d) })
+		if err != nil {
+			return cell, err
+		}
+	}
 	if !s.cat.Craft[j.student.CraftType].Has(cell.Aids) {
 		cell.Aids = s.cat.Craft[j.student.CraftType].Aids[0]
 	}
@@ -151,6 +158,22 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 	return cell, nil
 }
 
+// isOpen refuses a drill that is closed to a student.
+func (s *Server) isOpen(c *gin.Context, tx store.Tx, j *judged, d drill.Drill) error {
+	if d.Closed == drill.Open {
+		return nil
+	}
+	set, err := tx.Settings(c.Request.Context())
+	if err != nil {
+		return err
+	}
+	held := !slices.ContainsFunc(j.programme.Cells(), func(x drill.Cell) bool { return j.cell(x).Standing != readiness.Held })
+	if why := d.Shut(held, set.HandCatch); why != "" {
+		return inputError(d.Title + " is closed: " + why + ".")
+	}
+	return nil
+}
+
 func (s *Server) padPage(c *gin.Context) {
 	j, err := s.theirs(c, nil)
 	if err != nil {
@@ -158,6 +181,11 @@ func (s *Server) padPage(c *gin.Context) {
 		return
 	}
 	cell, err := s.chosen(c, j)
+	var wrong inputError
+	if errors.As(err, &wrong) {
+		s.wrongInput(c, err.Error(), "Choose another drill.")
+		return
+	}
 	if err != nil {
 		s.failed(c, err)
 		return

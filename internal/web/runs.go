@@ -143,6 +143,12 @@ func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.
 	a.Attempt = record.Attempt{ID: kept.ID.String(), At: kept.FlownAt, Drill: d.Key, Side: side, Aids: cell.Aids, Level: level, Frame: frame.String(),
 		CraftClass: r.Task.Class, Source: score.Sim, Verdict: r.Result.Verdict, Margin: r.Result.Margin, WindMps: &wind, WindFromDeg: &from, Automatic: automatic, Zoom: tr.Zoom}
 	a.Counts, a.WhyNot = d.Counts(drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Automatic: automatic, WindMps: &wind, WindFromDeg: &from})
+	var closed inputError
+	if err := s.isOpen(c, tx, j, d); errors.As(err, &closed) {
+		a.Counts, a.WhyNot = false, string(closed)
+	} else if err != nil {
+		return state, err
+	}
 	before := j.cell(cell)
 	if _, err := tx.Keep(ctx, kept.StudentID, a); err != nil {
 		return state, err

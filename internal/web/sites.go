@@ -176,6 +176,16 @@ func (s *Server) postSettings(c *gin.Context) {
 			}
 			return nil
 		}
+	case "hand-catch":
+		on := c.PostForm("on") == "yes"
+		if on && c.PostForm("cautions") != "read" {
+			s.wrongInput(c, "Catching by hand was not switched on: its cautions were not ticked.", "Read them, and tick that you did.")
+			return
+		}
+		change = func(set *store.Settings) error {
+			set.HandCatch = on
+			return nil
+		}
 	case "compass":
 		back = "/fleet"
 		km, err1 := formNumber(c, "km", 0, 1e6)

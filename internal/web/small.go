@@ -70,6 +70,7 @@ func (s *Server) programmesPage(c *gin.Context) {
 }
 
 type drillModel struct {
+	Shut  string // why it is closed at first
 	Plans []planRow
 	drill.Drill
 	Levels []levelRow
@@ -98,7 +99,7 @@ func (s *Server) drillPage(c *gin.Context) {
 		s.notFound(c)
 		return
 	}
-	m := drillModel{Drill: d, Wind: "any direction"}
+	m := drillModel{Drill: d, Wind: "any direction", Shut: d.Shut(false, false)}
 	if d.Wind.From != "any" {
 		m.Wind = "from " + d.Wind.From + " the pilot"
 	}

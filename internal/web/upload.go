@@ -416,6 +416,18 @@ func (s *Server) keepLog(c *gin.Context) {
 		Level: m.Chosen.Level, CraftClass: s.cat.Craft[m.Chosen.Craft].Class(), Source: score.FromLog, Verdict: r.Verdict, Margin: r.Margin,
 		WindMps: flown.WindMps, Counts: m.Counts, WhyNot: m.WhyNot}
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		if d.Closed != drill.Open {
+			j, _, _, err := s.judgedFor(c, tx, m.Student.ID)
+			if err == nil {
+				err = s.isOpen(c, tx, j, d)
+			}
+			var closed inputError
+			if errors.As(err, &closed) {
+				a.Counts, a.WhyNot = false, string(closed)
+			} else if err != nil {
+				return err
+			}
+		}
 		if _, err := tx.Keep(ctx, m.Student.ID, a); err != nil {
 			return err
 		}
