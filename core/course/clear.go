@@ -19,6 +19,7 @@ type Envelope struct {
 	HighM      float64
 	SpeedMps   float64
 	Aids       craft.Aids
+	Far        bool    // begun far out on purpose, within a fence of its own
 	fallM      float64 // how far it may fall, once that was worked out
 }
 
@@ -326,4 +327,16 @@ func (c *Course) PeopleFrom(at field.Point) float64 {
 		return 0
 	}
 	return best
+}
+
+// Reach is how far from home the rooms reach that are flown within one fence.
+func Reach(rooms []Envelope, home field.Point) (m float64) {
+	for _, e := range rooms {
+		for _, p := range e.Path {
+			if !e.Far {
+				m = max(m, p.Dist(home)+e.RadiusM)
+			}
+		}
+	}
+	return m
 }

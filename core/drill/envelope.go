@@ -42,6 +42,7 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 			}
 		}
 		if s.FromM > 0 {
+			e.Far = true
 			e.Path = append(e.Path, field.Point{X: t.Station.X, Y: t.Station.Y + s.FromM})
 		}
 		e.RadiusM = math.Max(e.RadiusM, math.Max(math.Max(s.Limits.Radius, s.Limits.Cross), s.Limits.Offset))

@@ -255,11 +255,7 @@ func (s *Server) courseFor(at *preflight.Situation, laid *course.Course, p *stor
 		return err
 	}
 	at.ReturnM, at.Tallest = survey.Return.HeightM, survey.Return.Tallest
-	for _, e := range ask.Envelopes {
-		for _, q := range e.Path {
-			at.DrillM = max(at.DrillM, q.Dist(survey.HomeAt)+e.RadiusM)
-		}
-	}
+	at.DrillM = course.Reach(ask.Envelopes, survey.HomeAt)
 	at.PeopleM = laid.PeopleFrom(survey.HomeAt)
 	return nil
 }
