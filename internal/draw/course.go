@@ -35,7 +35,9 @@ func SpanFor(c *course.Course, list []course.Envelope) int {
 	}
 	for _, e := range list {
 		for _, p := range e.Path {
-			far(p, e.RadiusM)
+			if !e.Far {
+				far(p, e.RadiusM)
+			}
 		}
 	}
 	for _, s := range Spans {
@@ -129,7 +131,7 @@ func (p *courseDrawing) glare(g *course.Glare) {
 	mid := g.From + (g.To-g.From).Wrap()/2
 	if (g.To-g.From).Compass() < 180 && math.Abs(mid.Wrap().Deg()) < 85 {
 		x, y := p.xy(p.c.Station)
-		r := 0.42 * courseHigh
+		r := 0.66 * courseHigh // beyond the drills
 		p.text(x+r*math.Sin(float64(mid)), y-r*math.Cos(float64(mid)), "small on-glare", "middle", "sun in the eyes")
 	}
 }
@@ -162,19 +164,27 @@ func (p *courseDrawing) fall(s course.Survey) {
 	p.add(`<path class="fall-area" d="%sZ"><title>where it could fall, up to %.1f m</title></path>`, p.points(at), s.FallM)
 }
 
+// drills draws the room that all drills together take.
 func (p *courseDrawing) drills(list []course.Envelope) {
 	type ring struct {
 		at field.Point
 		r  float64
 	}
 	drawn := map[ring]bool{}
+	var rings []ring
 	for _, e := range list {
 		for _, q := range e.Path {
-			if k := (ring{q, e.RadiusM}); !drawn[k] && e.RadiusM > 0 {
+			if k := (ring{q, e.RadiusM}); !drawn[k] && e.RadiusM > 0 && !e.Far {
 				drawn[k] = true
-				x, y := p.xy(q)
-				p.circle(x, y, e.RadiusM*p.k, "limit")
+				rings = append(rings, k)
 			}
+		}
+	}
+	// Their edges first and their grounds over them: one outline round all of them.
+	for _, class := range []string{"room-edge", "room"} {
+		for _, k := range rings {
+			x, y := p.xy(k.at)
+			p.circle(x, y, k.r*p.k, class)
 		}
 	}
 }

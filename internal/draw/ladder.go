@@ -37,11 +37,11 @@ func Ladder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 // MiniLadder draws the ladder small, for a table's row, without words.
 func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 	var s svg
-	h := 6*float64(len(p.Rungs)) + 1
-	s.open(2*ladderMid, h*2, "ladder mini", fmt.Sprintf("ladder, %d rungs", len(p.Rungs)))
+	const row = 7.0
+	s.open(2*ladderMid, row*float64(len(p.Rungs))+1, "ladder mini", fmt.Sprintf("ladder, %d rungs", len(p.Rungs)))
 	for i := range p.Rungs {
 		for _, half := range halves[i] {
-			s.rung(12*float64(len(p.Rungs)-1-i), 9, half, "")
+			s.rung(row*float64(len(p.Rungs)-1-i), 5, half, "")
 		}
 	}
 	return s.done()
