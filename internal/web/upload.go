@@ -71,6 +71,7 @@ type uploadModel struct {
 	Heights    bool // the file may count its heights from the sea or from the pad
 	Known      []string
 	Needs      bool // columns have to be named
+	Before     bool // its columns are read as they were before
 }
 
 type columnRow struct{ Name, As, Sample string }
@@ -192,6 +193,24 @@ func (s *Server) uploadLog(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String()+"/log/"+u.ID.String()+q)
 }
 
+// mapBefore is how the columns of the header were read when a log with the same was
+// kept, unless the form says how to read them.
+func (s *Server) mapBefore(c *gin.Context, names []string) (before map[string]string, err error) {
+	for _, n := range names {
+		if c.Query("col-"+n) != "" || c.PostForm("col-"+n) != "" {
+			return nil, nil //nolint:nilnil // the form says it
+		}
+	}
+	if len(names) == 0 {
+		return nil, nil //nolint:nilnil // not CSV
+	}
+	err = s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) error {
+		before, err = tx.ColumnMap(c.Request.Context(), names)
+		return err
+	})
+	return before, err
+}
+
 // held finds the log of the address and reads it as the form says.
 func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, error) {
 	ctx, p := c.Request.Context(), person(c)
@@ -224,9 +243,19 @@ func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, er
 	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames(), Geographic: format != track.CSV, Heights: format != track.CSV}
 	value := func(k string) string { return firstText(c.Query(k), c.PostForm(k)) }
 	m.Upload.Confirmed = value("semicolons") != ""
+	before, err := s.mapBefore(c, names)
+	if err != nil {
+		return m, nil, store.Reading{}, err
+	}
 	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{}, Heights: m.Chosen.Heights}
 	for i, name := range names {
 		row := columnRow{Name: name, As: value("col-" + name)}
+		if to, ok := before[name]; ok {
+			if row.As = to; strings.HasPrefix(to, "left out: ") {
+				row.As = "-"
+			}
+			m.Upload.Before = true
+		}
 		if row.As == "" && slices.Contains(m.Upload.Known, name) {
 			row.As = name
 		}
@@ -430,6 +459,15 @@ func (s *Server) keepLog(c *gin.Context) {
 		}
 		if _, err := tx.Keep(ctx, m.Student.ID, a); err != nil {
 			return err
+		}
+		if len(how.Rename) > 0 {
+			var names []string
+			for _, col := range m.Upload.Columns {
+				names = append(names, col.Name)
+			}
+			if err := tx.KeepColumnMap(ctx, p.ID, names, how.Rename); err != nil {
+				return err
+			}
 		}
 		return tx.DropUpload(ctx, m.Upload.ID)
 	})

@@ -12,8 +12,10 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"github.com/google/uuid"
 	"maestrale/core/field"
 	"maestrale/core/track"
+
 	"maestrale/internal/store"
 )
 
@@ -215,5 +217,36 @@ func TestALogOfSeveralFlights(t *testing.T) {
 	}
 	if d := c.get(kept.header.Get("Location")); d.status != http.StatusOK || strings.Contains(d.body, ">5 s<") || !strings.Contains(text(d.body), "pass") {
 		t.Errorf("%d %s", d.status, text(d.body))
+	}
+}
+
+// How the columns were read is offered for the next log with the same header, at this
+// school and not at another; what the form says comes first.
+func TestColumnsAreReadAsBefore(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	odd := strings.Replace(goodLog, "t_s,x_m", "seconds,east", 1)
+	give := func(c *client, student uuid.UUID) string {
+		return c.upload(student, "odd.csv", strings.NewReader(odd), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"}).header.Get("Location")
+	}
+	at := give(c, s.student)
+	if r := c.get(at); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "no column t_s, x_m") {
+		t.Fatalf("new names: %d", r.status)
+	}
+	path, _, _ := strings.Cut(at, "?")
+	mapped := url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "col-seconds": {"t_s"}, "col-east": {"x_m"}, "do": {"keep"}}
+	if r := c.form(path, mapped); r.status != http.StatusSeeOther {
+		t.Fatalf("kept: %d", r.status)
+	}
+	again := give(c, s.other)
+	if r := c.get(again); r.status != 200 || !strings.Contains(r.body, "big-verdict pass") || !strings.Contains(r.body, "read as they were when a log with this header was kept") {
+		t.Errorf("the same header again: %d", r.status)
+	}
+	if r := c.get(again + "&col-seconds=-&col-east=x_m"); r.status != http.StatusUnprocessableEntity {
+		t.Errorf("the form says otherwise: %d", r.status)
+	}
+	foreign := newSite(t)
+	if r := foreign.as(store.Instructor).get(give(foreign.as(store.Instructor), foreign.student)); r.status != http.StatusUnprocessableEntity {
+		t.Errorf("another school: %d", r.status)
 	}
 }
