@@ -158,7 +158,7 @@ export async function accessible(page, what) {
 export async function reads(where, what, why) {
   const end = Date.now() + patience;
   for (;;) {
-    const text = (await where.innerText()).trim();
+    const text = (await where.evaluate((e) => e.innerText ?? e.textContent ?? "")).trim();
     if (what.test(text) || Date.now() > end) return assert.match(text, what, why);
     await new Promise((r) => setTimeout(r, 50));
   }

@@ -243,6 +243,33 @@ test("a student sees the own record and nobody else's", async () => {
   await page.context().close();
 });
 
+test("a chief changes a drill, sees it drawn as it is written, is told of a mistake at its line, and takes it back", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  const wrong = complaints(page);
+  await page.goto("/programmes/drills/high-hover");
+  await page.click("text=Change this drill");
+  await page.waitForURL("**/programmes/write?drill=high-hover");
+  const text = await page.inputValue("#source");
+  await page.fill("#source", text.replace("minutes:", "minuets:"));
+  await reads(page.locator("#said"), /Line \d+: unknown key "minuets"[\s\S]*minuets:/);
+  await accessible(page, "a drill with a mistake");
+  const seconds = Number(text.match(/seconds: (\d+)/)[1]);
+  await page.fill("#source", text.replace(`seconds: ${seconds}`, `seconds: ${seconds + 7}`));
+  await reads(page.locator("#said"), new RegExp(`${seconds + 7} s inside`));
+  await counts(page.locator("#said svg.plan"), 1);
+  await accessible(page, "a drill that is being written");
+  await page.click("text=Keep as the school's own");
+  await page.waitForURL("**/programmes/drills/high-hover");
+  await reads(page.locator("main"), new RegExp(`${seconds + 7} s inside`));
+  await page.click("text=Change this drill");
+  await reads(page.locator("main"), /The school's own[\s\S]*Versions[\s\S]*Livia Marangon/);
+  await page.click("text=Take the school's own back");
+  await page.waitForURL("**/programmes/drills/high-hover");
+  await reads(page.locator("main"), new RegExp(`${seconds} s inside`));
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
 test("sign-out ends it, and a wrong password says so", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "mirta@saline.example" });
   await page.click(".who summary");

@@ -42,7 +42,6 @@ func Shipped() *Catalogue {
 // format, and lays it over the catalogue: a known key is replaced. Nothing is
 // added when one of the files is wrong; the error begins with FILE:LINE.
 func (c *Catalogue) Add(files fs.FS) error {
-	byFormat := map[string][]string{}
 	text := map[string][]byte{}
 	err := fs.WalkDir(files, ".", func(name string, e fs.DirEntry, err error) error {
 		if err != nil {
@@ -55,16 +54,32 @@ func (c *Catalogue) Add(files fs.FS) error {
 		if err != nil {
 			return fmt.Errorf("read the school's folder: %w", err)
 		}
-		format, err := formatOf(data)
-		if err != nil {
-			return misread.InFile(name, err)
-		}
 		text[name] = data
-		byFormat[format] = append(byFormat[format], name)
 		return nil
 	})
 	if err != nil {
 		return err
+	}
+	return c.AddFiles(text)
+}
+
+// With returns the catalogue with files laid over it, by their names; it is not
+// changed itself.
+func (c *Catalogue) With(text map[string][]byte) (*Catalogue, error) {
+	next := c.clone()
+	next.sort()
+	return next, next.AddFiles(text)
+}
+
+// AddFiles lays files over the catalogue, as Add does.
+func (c *Catalogue) AddFiles(text map[string][]byte) error {
+	byFormat := map[string][]string{}
+	for _, name := range slices.Sorted(maps.Keys(text)) {
+		format, err := formatOf(text[name])
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		byFormat[format] = append(byFormat[format], name)
 	}
 	next := c.clone()
 	for _, name := range byFormat["maestrale-craft/1"] {
@@ -101,6 +116,15 @@ func (c *Catalogue) Add(files fs.FS) error {
 			return misread.InFile(name, err)
 		}
 		next.Programmes[p.Key] = p
+	}
+	if len(drills) > 0 { // the ladders that were there still have to hold
+		for _, key := range next.ProgrammeKeys() {
+			p, err := parseProgramme(next.Programmes[key].Source, next.Drills)
+			if err != nil {
+				return fmt.Errorf("the programme %s does not fit any more: its line %v", key, err) //nolint:errorlint // a line of another text
+			}
+			next.Programmes[key] = p
+		}
 	}
 	for _, name := range byFormat["maestrale-gate/1"] {
 		g, err := parseGate(text[name], next.Drills)

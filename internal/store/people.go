@@ -40,6 +40,7 @@ type Person struct {
 	LongGustMps *float64
 	Metered     bool
 	Stuck       bool
+	Files       int64 // versions of the school's own drills and programmes
 }
 
 // From is where the wind comes from as the pilot of the day's course stands, in
@@ -70,7 +71,7 @@ func (s *Store) ByEmail(ctx context.Context, email string) (Credentials, error) 
 
 // ByAccount finds who is signed in.
 func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error) {
-	rows, err := s.pool.Query(ctx, `SELECT * FROM account_in_session($1)`, account)
+	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files FROM account_in_session($1) a`, account)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)

@@ -94,6 +94,10 @@ func (s *Server) table() []route {
 		{"POST", "/checks/:check", atField, s.noteCheck},
 		{"GET", "/programmes", signedIn, s.programmesPage},
 		{"GET", "/programmes/drills/:drill", signedIn, s.drillPage},
+		{"GET", "/programmes/files/:file", signedIn, s.fileText},
+		{"GET", "/programmes/write", chiefs, s.writePage},
+		{"POST", "/programmes/write", chiefs, s.postText},
+		{"POST", "/programmes/try", chiefs, s.tryText},
 		{"GET", "/jump", signedIn, s.jump},
 	}
 }

@@ -152,7 +152,9 @@ func (s *Server) chosen(c *gin.Context, j *judged) (drill.Cell, error) {
 	if cell.Level < 1 || cell.Level > len(d.Levels) {
 		cell.Level = 1
 	}
-	if d.Sided != (cell.Side == field.LeftSide || cell.Side == field.RightSide) {
+	if !d.Sided {
+		cell.Side = field.NoSide
+	} else if cell.Side != field.LeftSide && cell.Side != field.RightSide {
 		cell.Side = readiness.WeakerSide(d, cell, j.cell)
 	}
 	return cell, nil

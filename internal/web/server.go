@@ -16,6 +16,7 @@ import (
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"maestrale/core/drill"
 	"maestrale/internal/live"
@@ -44,6 +45,10 @@ type Server struct {
 	engine   *gin.Engine
 	handler  http.Handler
 	live     *live.Hub
+	own      *ownDrills // of the schools that have some
+	all      []route    // the table of this server
+	files    int64      // versions that cat is made of
+	shipped  *drill.Catalogue
 }
 
 // workingDay is how long a sign-in lasts.
@@ -51,7 +56,8 @@ const workingDay = 14 * time.Hour
 
 // New makes the application.
 func New(o Options) (*Server, error) {
-	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub()}
+	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
+	s.all = s.table()
 	if s.now == nil {
 		s.now = time.Now
 	}
@@ -119,8 +125,8 @@ func (s *Server) routes() error {
 	s.engine.NoMethod(func(c *gin.Context) {
 		s.problem(c, http.StatusMethodNotAllowed, problem{What: "This address does not take that kind of request.", Do: "Go back and use the page's own buttons."})
 	})
-	for _, r := range s.table() {
-		s.engine.Handle(r.method, r.path, s.identified, s.allowed(r.roles), r.handler)
+	for i, r := range s.table() {
+		s.engine.Handle(r.method, r.path, s.identified, s.allowed(r.roles), func(c *gin.Context) { s.ofSchool(c)[i].handler(c) })
 	}
 	return nil
 }

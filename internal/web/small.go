@@ -40,6 +40,28 @@ type programmesModel struct {
 type programmeRow struct {
 	drill.Programme
 	Rungs []rungRow // from the top down, as a ladder hangs
+	May   bool      // change it
+}
+
+// programmeRowOf is a programme from the top down, as a ladder hangs.
+func programmeRowOf(p drill.Programme) programmeRow {
+	row := programmeRow{Programme: p}
+	for i := len(p.Rungs) - 1; i >= 0; i-- {
+		r := p.Rungs[i]
+		first := r.Cells[0]
+		var parts []string
+		if !strings.Contains(r.Title, first.Aids.Words()) {
+			parts = append(parts, first.Aids.Words())
+		}
+		if first.Side != field.NoSide {
+			parts = append(parts, "left and right")
+		}
+		if r.Packs[1] > 0 {
+			parts = append(parts, fmt.Sprintf("usually %d to %d packs", r.Packs[0], r.Packs[1]))
+		}
+		row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, strings.Join(parts, " · ")})
+	}
+	return row
 }
 
 type rungRow struct{ Title, Drill, How string }
@@ -48,22 +70,8 @@ func (s *Server) programmesPage(c *gin.Context) {
 	m := programmesModel{Drills: s.cat.InOrder()}
 	for _, k := range s.cat.ProgrammeKeys() {
 		p := s.cat.Programmes[k]
-		row := programmeRow{Programme: p}
-		for i := len(p.Rungs) - 1; i >= 0; i-- {
-			r := p.Rungs[i]
-			first := r.Cells[0]
-			var parts []string
-			if !strings.Contains(r.Title, first.Aids.Words()) {
-				parts = append(parts, first.Aids.Words())
-			}
-			if first.Side != field.NoSide {
-				parts = append(parts, "left and right")
-			}
-			if r.Packs[1] > 0 {
-				parts = append(parts, fmt.Sprintf("usually %d to %d packs", r.Packs[0], r.Packs[1]))
-			}
-			row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, strings.Join(parts, " · ")})
-		}
+		row := programmeRowOf(p)
+		row.May = person(c).Role == store.Chief
 		m.Programmes = append(m.Programmes, row)
 	}
 	s.render(c, http.StatusOK, "programmes", page{Title: "Programmes", Place: "Programmes", Body: m})
@@ -71,6 +79,7 @@ func (s *Server) programmesPage(c *gin.Context) {
 
 type drillModel struct {
 	Shut  string // why it is closed at first
+	May   bool   // change it
 	Plans []planRow
 	drill.Drill
 	Levels []levelRow
@@ -99,7 +108,7 @@ func (s *Server) drillPage(c *gin.Context) {
 		s.notFound(c)
 		return
 	}
-	m := drillModel{Drill: d, Wind: "any direction", Shut: d.Shut(false, false)}
+	m := drillModel{Drill: d, Wind: "any direction", Shut: d.Shut(false, false), May: person(c).Role == store.Chief}
 	if d.Wind.From != "any" {
 		m.Wind = "from " + d.Wind.From + " the pilot"
 	}

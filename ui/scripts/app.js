@@ -112,3 +112,12 @@ function stepFault(by) {
 document.addEventListener("click", (e) => {
   if (e.target instanceof Element && e.target.closest("[data-print]")) window.print();
 });
+
+// A file that is chosen fills the text that it is meant for.
+document.addEventListener("change", async (e) => {
+  if (!(e.target instanceof HTMLInputElement) || !e.target.dataset.into || !e.target.files?.[0]) return;
+  const into = /** @type {HTMLTextAreaElement | null} */ (document.getElementById(e.target.dataset.into));
+  if (!into) return;
+  into.value = await e.target.files[0].text();
+  into.dispatchEvent(new Event("input", { bubbles: true }));
+});

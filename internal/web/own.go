@@ -1,0 +1,73 @@
+package web
+
+import (
+	"sync"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/internal/store"
+)
+
+// ownDrills holds, for each school that has drills or programmes of its own, this
+// server with the catalogue that they make.
+type ownDrills struct {
+	mu sync.Mutex
+	by map[uuid.UUID]*Server
+}
+
+// filesIn are the texts of the files in force, by a name that says what each is.
+func filesIn(list []store.SchoolFile) map[string][]byte {
+	text := map[string][]byte{}
+	for _, f := range list {
+		if f.Source != "" {
+			text[fileName(f.Format, f.Key)] = []byte(f.Source)
+		}
+	}
+	return text
+}
+
+func fileName(format, key string) string {
+	if format == programmeFormat {
+		return "programme-" + key + ".yaml"
+	}
+	return key + ".yaml"
+}
+
+const (
+	drillFormat     = "maestrale-drill/1"
+	programmeFormat = "maestrale-programme/1"
+)
+
+// ofSchool is the table of addresses with the drills of the school that asks. A
+// school's own files are read anew only when there are more of them. Where they do
+// not fit what ships any more, what ships is used and the log says so.
+func (s *Server) ofSchool(c *gin.Context) []route {
+	p := person(c)
+	if p == nil || p.Files == 0 {
+		return s.all
+	}
+	s.own.mu.Lock()
+	defer s.own.mu.Unlock()
+	if own := s.own.by[p.SchoolID]; own != nil && own.files == p.Files {
+		return own.all
+	}
+	var list []store.SchoolFile
+	err := s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) (err error) {
+		list, err = tx.Files(c.Request.Context())
+		return err
+	})
+	if err != nil {
+		s.log.ErrorContext(c.Request.Context(), "the school's drills", "error", err)
+		return s.all
+	}
+	own := *s
+	if own.cat, err = s.cat.With(filesIn(list)); err != nil {
+		s.log.ErrorContext(c.Request.Context(), "the school's drills do not fit", "school", p.SchoolID, "error", err)
+		own.cat = s.cat
+	}
+	own.files, own.shipped = p.Files, s.cat
+	own.all = own.table()
+	s.own.by[p.SchoolID] = &own
+	return own.all
+}

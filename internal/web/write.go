@@ -1,0 +1,239 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/score"
+	"maestrale/core/yamldoc"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// longestFile is the largest drill or programme that is taken, in bytes.
+const longestFile = 64 << 10
+
+// writeModel is the page on which a school writes a drill or a programme.
+type writeModel struct {
+	Format, Key, Source string
+	Drill               bool
+	Ships, Own          bool // whether one ships under the key, and whether the school has its own
+	Said                saidModel
+	Versions            []versionRow
+}
+
+type versionRow struct {
+	Number   int
+	By, When string
+	Back     bool // it took the school's own back
+	Source   string
+}
+
+// saidModel is what the text that is being written comes to: a mistake at a line, or
+// a drawing and what is asked.
+type saidModel struct {
+	Wrong    string
+	Line     int
+	Expected string
+	Text     string // of the line
+	Title    string
+	Plans    []planRow
+	Steps    []string
+	Rungs    []rungRow
+	Note     string
+}
+
+// read reads a text against the catalogue, and says what it comes to.
+func (s *Server) read(format, source string) (key string, m saidModel) {
+	wrong := func(err error) saidModel {
+		out := saidModel{Wrong: err.Error()}
+		var at *yamldoc.Error
+		if errors.As(err, &at) {
+			out.Line, out.Wrong, out.Expected = at.Line, at.What, at.Expected
+			if lines := strings.Split(source, "\n"); at.Line >= 1 && at.Line <= len(lines) {
+				out.Text = cut(strings.TrimSpace(lines[at.Line-1]), 120)
+			}
+		}
+		return out
+	}
+	if len(source) > longestFile {
+		return "", saidModel{Wrong: fmt.Sprintf("the text is %d kB long", len(source)>>10), Expected: fmt.Sprintf("%d kB at most", longestFile>>10)}
+	}
+	if format == programmeFormat {
+		next, err := s.cat.With(map[string][]byte{"text": []byte(source)})
+		if err != nil {
+			return "", wrong(err)
+		}
+		for _, k := range next.ProgrammeKeys() {
+			if p := next.Programmes[k]; string(p.Source) == source {
+				row := programmeRowOf(p)
+				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: fmt.Sprintf("%d rungs, %d cells.", len(p.Rungs), len(p.Cells()))}
+			}
+		}
+		return "", saidModel{Wrong: "the text is not a programme", Expected: programmeFormat}
+	}
+	d, err := drill.Parse([]byte(source))
+	if err != nil {
+		return "", wrong(err)
+	}
+	if _, err := s.cat.With(map[string][]byte{"text": []byte(source)}); err != nil {
+		return "", wrong(err)
+	}
+	m = saidModel{Title: d.Title}
+	for _, side := range d.Sides() {
+		task, err := d.Lay(side, 1, craft.Light, nil)
+		if err != nil {
+			return "", wrong(err)
+		}
+		words := ""
+		if side != field.NoSide {
+			words = string(side)
+		}
+		m.Plans = append(m.Plans, planRow{words, draw.Plan(draw.Flight{Task: task, Result: &score.Result{}})})
+		if len(m.Steps) == 0 {
+			for _, st := range task.Steps {
+				m.Steps = append(m.Steps, st.Words())
+			}
+		}
+	}
+	return d.Key, m
+}
+
+// writePage shows the text of a drill or a programme, to be changed.
+func (s *Server) writePage(c *gin.Context) {
+	m := writeModel{Format: drillFormat, Drill: true, Key: c.Query("drill")}
+	if k := c.Query("programme"); k != "" {
+		m.Format, m.Key, m.Drill = programmeFormat, k, false
+	}
+	if !s.fill(&m) {
+		s.notFound(c)
+		return
+	}
+	_, m.Said = s.read(m.Format, m.Source)
+	s.writing(c, http.StatusOK, m)
+}
+
+// fill puts the text in force into the page; it is false for a key that is not known.
+func (s *Server) fill(m *writeModel) (ok bool) {
+	var d drill.Drill
+	var p drill.Programme
+	if m.Drill {
+		d, ok = s.cat.Drills[m.Key]
+		_, m.Ships = s.shipped.Drills[m.Key]
+		m.Source, m.Own = string(d.Source), ok && string(d.Source) != string(s.shipped.Drills[m.Key].Source)
+		return ok
+	}
+	p, ok = s.cat.Programmes[m.Key]
+	_, m.Ships = s.shipped.Programmes[m.Key]
+	m.Source, m.Own = string(p.Source), ok && string(p.Source) != string(s.shipped.Programmes[m.Key].Source)
+	return ok
+}
+
+// writing shows the page, with the versions that there are.
+func (s *Server) writing(c *gin.Context, status int, m writeModel) {
+	p := person(c)
+	err := s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+		list, err := tx.FileVersions(c.Request.Context(), m.Format, m.Key)
+		for _, f := range list {
+			m.Versions = append(m.Versions, versionRow{f.Version, f.By, f.WrittenAt.In(zone(p)).Format("Mon 2 Jan 2006 15:04"), f.Source == "", f.Source})
+		}
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, status, "write", page{Title: "Write " + m.Key, Place: "Programmes", Body: m})
+}
+
+// tryText says what a text comes to while it is being written.
+func (s *Server) tryText(c *gin.Context) {
+	format := drillFormat
+	if c.PostForm("format") == programmeFormat {
+		format = programmeFormat
+	}
+	_, said := s.read(format, c.PostForm("source"))
+	s.part(c, "said", said)
+}
+
+// postText keeps the next version of a drill or a programme, or takes the school's
+// own back. What stands under the versions before it was judged by them and stays.
+func (s *Server) postText(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	m := writeModel{Format: drillFormat, Drill: true, Key: c.PostForm("key")}
+	if c.PostForm("format") == programmeFormat {
+		m.Format, m.Drill = programmeFormat, false
+	}
+	source := strings.ReplaceAll(c.PostForm("source"), "\r\n", "\n")
+	key := m.Key
+	if c.PostForm("do") == "back" {
+		source = ""
+		if err := s.without(c, m.Format, key); err != nil {
+			s.wrongInput(c, "It could not be taken back: "+firstLine(err)+".", "Change what builds on it first.")
+			return
+		}
+	} else if key, m.Said = s.read(m.Format, source); m.Said.Wrong != "" {
+		known := m
+		s.fill(&known)
+		m.Ships, m.Own, m.Source = known.Ships, known.Own, source
+		s.writing(c, http.StatusUnprocessableEntity, m)
+		return
+	}
+	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		_, err := tx.AddFile(ctx, p.ID, store.SchoolFile{Format: m.Format, Key: key, Source: source})
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	if _, ships := s.shipped.Drills[key]; m.Drill && (source != "" || ships) {
+		c.Redirect(http.StatusSeeOther, "/programmes/drills/"+key)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/programmes")
+}
+
+// without is an error where the school's other files do not hold without one.
+func (s *Server) without(c *gin.Context, format, key string) error {
+	var list []store.SchoolFile
+	err := s.store.InSchool(c.Request.Context(), person(c).SchoolID, func(tx store.Tx) (err error) {
+		list, err = tx.Files(c.Request.Context())
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	text := filesIn(list)
+	name := fileName(format, key)
+	if _, own := text[name]; !own {
+		return errors.New("the school has none of its own under that key")
+	}
+	rest := maps.Clone(text)
+	delete(rest, name)
+	_, err = s.shipped.With(rest)
+	return err
+}
+
+// fileText gives a drill or a programme as a file.
+func (s *Server) fileText(c *gin.Context) {
+	name := strings.TrimSuffix(c.Param("file"), ".yaml")
+	source := s.cat.Drills[name].Source
+	if k, ok := strings.CutPrefix(name, "programme-"); ok && source == nil {
+		source = s.cat.Programmes[k].Source
+	}
+	if source == nil {
+		s.notFound(c)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+name+`.yaml"`)
+	c.Data(http.StatusOK, "application/yaml; charset=utf-8", source)
+}
