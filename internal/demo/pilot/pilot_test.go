@@ -55,7 +55,10 @@ func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft
 // with every aids level that its craft is taught on in the first rungs.
 func TestSkillDecides(t *testing.T) {
 	cat := drill.Shipped()
-	const n = 5
+	n := 5
+	if testing.Short() {
+		n = 3
+	}
 	all := func(drill.Drill) bool { return true }
 	first := func(d drill.Drill) bool {
 		return slices.Contains([]string{"ground-effect-hover", "hover-tail-in", "landing-pad", "yaw-quarter"}, d.Key)
