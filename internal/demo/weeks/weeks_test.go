@@ -63,6 +63,10 @@ func TestWeeksRepeatAndPack(t *testing.T) {
 // Eye and log agree on nearly every flight.
 func TestTheEyeAgreesWithTheLog(t *testing.T) {
 	cat := drill.Shipped()
+	seeds := 16
+	if testing.Short() {
+		seeds = 6
+	}
 	flown := map[string]bool{} // by the programmes of the sample school
 	for _, l := range Learners {
 		for _, c := range cat.Programmes[l.Programme].Cells() {
@@ -75,7 +79,7 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 		}
 		agree, n := 0, 0
 		for _, side := range d.Sides() {
-			for seed := range 16 {
+			for seed := range seeds {
 				spec := trace.Spec{Craft: "poiana", Drill: d.Key, Side: string(side), Level: 1, Aids: "height-hold", WindMps: 2.5, WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
 				if len(d.Aids) > 0 {
 					spec.Aids = string(d.Aids[0])
