@@ -142,24 +142,30 @@ func mirrorWay(w string) string {
 	return w
 }
 
-// Words says what happens and what is asked: "a call, answered in 3 s within 2 m".
+// What says what happens, as whoever lets it happen reads it.
+func (d Due) What() string {
+	if said := d.Said(); said != "" {
+		return said
+	}
+	e, err := flight.ParseEvent(d.Event)
+	if err != nil {
+		return d.Event
+	}
+	return e.Words()
+}
+
+// Words says what happens and what is asked: "on a call (“Land”): brought to rest
+// within 2 m in 3 s".
 func (d Due) Words() string {
 	num := func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
-	var w string
+	w := d.What()
 	switch {
+	case d.Event == "call" && d.Say != "":
+		w = "on a call (“" + d.Say + "”)"
 	case d.Event == "call":
 		w = "on a call"
-		if d.Say != "" {
-			w += " (“" + d.Say + "”)"
-		}
 	case d.Call():
-		w = "on the call “" + d.Said() + "”"
-	default:
-		e, err := flight.ParseEvent(d.Event)
-		if err != nil {
-			return d.Event
-		}
-		w = e.Words()
+		w = "on the call “" + w + "”"
 	}
 	switch {
 	case d.FirstWay != "":

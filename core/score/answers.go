@@ -3,7 +3,6 @@ package score
 import (
 	"fmt"
 	"math"
-	"slices"
 	"strings"
 
 	"maestrale/core/drill"
@@ -168,14 +167,9 @@ func owes(s drill.Target) bool {
 
 // waitsFor says what a step waits for that is to happen in it.
 func waitsFor(s drill.Target) string {
-	i := slices.IndexFunc(s.During, func(d drill.Due) bool { return true })
-	d := s.During[i]
+	d := s.During[0]
 	if d.Call() {
 		return "a call, and its answer"
 	}
-	e, err := flight.ParseEvent(d.Event)
-	if err != nil {
-		return d.Event
-	}
-	return fmt.Sprintf("what is to happen in it (%s), and its answer", e.Words())
+	return fmt.Sprintf("what is to happen in it (%s), and its answer", d.What())
 }

@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -68,12 +67,7 @@ func padStepOf(t drill.Target) padStep {
 		step.Corners = len(t.Path.Corners)
 	}
 	for _, d := range t.During {
-		words := d.Said()
-		if words == "" {
-			words = d.Words()
-			words, _, _ = strings.Cut(words, ":")
-		}
-		step.Happens = append(step.Happens, padDue{words, d.Seconds > 0 || d.Distance > 0, d.End})
+		step.Happens = append(step.Happens, padDue{d.What(), d.Seconds > 0 || d.Distance > 0, d.End})
 	}
 	return step
 }
