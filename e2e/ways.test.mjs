@@ -114,7 +114,8 @@ test("a dodge is called by the big button, its answer timed, and a late one fail
   await page.tap("#b-main");
   await pass(page, 4);
   assert.match(await page.locator("#ring-small").textContent(), /tap when answered/);
-  await page.locator("#ring").tap(); // it has dodged, too late
+  await until(page, () => /Answered/.test(document.querySelector("#b-main")?.textContent ?? "")); // pressed twice, it does not end
+  await page.tap("#b-main"); // it has dodged, too late
   await pass(page, 1);
   await page.locator("#ring").tap(); // back in position
   await pass(page, 6.5);
@@ -126,7 +127,7 @@ test("a dodge is called by the big button, its answer timed, and a late one fail
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);
-  assert.match(verdict, /answered after 4\.\d+ s; the limit is 3\.2/);
+  assert.match(verdict, /answered after \d+\.\d+ s; the limit is 3\.2/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });

@@ -252,7 +252,8 @@ function main() {
       start();
       break;
     case "fly":
-      if (due().next && !due().asked) happen();
+      if (due().asked) put("rest");
+      else if (due().next) happen();
       else if (kind() === "land") landed();
       else put("done");
       break;
@@ -345,7 +346,8 @@ function draw() {
   el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside || onWay() ? "out? touch where it went" : "";
   el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
   el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
-  setMain(d.next && !d.asked ? d.next.words : { land: "Landed", over: "Done" }[k ?? ""] ?? "End it here", d.next && !d.asked ? "call it or let it happen: Enter or C" : "Enter");
+  if (d.asked) setMain("Answered");
+  else setMain(d.next ? d.next.words : { land: "Landed", over: "Done" }[k ?? ""] ?? "End it here", d.next ? "call it or let it happen: Enter or C" : "Enter");
 }
 
 setInterval(draw, 100);
