@@ -199,6 +199,34 @@ type PathSpec struct {
 	Away                      bool // an eight that goes away from the pilot at its crossing
 }
 
+// lowest is the lowest height that the path names, from which it shrinks.
+func (s *PathSpec) lowest() float64 {
+	low, named := math.Inf(1), false
+	for _, p := range s.places() {
+		if p.HasZ {
+			low, named = math.Min(low, p.Z), true
+		}
+	}
+	if !named {
+		return 0
+	}
+	return low
+}
+
+// places are the points of a line and the ends of a slant.
+func (s *PathSpec) places() []Place {
+	if s == nil {
+		return nil
+	}
+	out := s.Points
+	for _, p := range []*Place{s.From, s.To} {
+		if p != nil {
+			out = append(out[:len(out):len(out)], *p)
+		}
+	}
+	return out
+}
+
 // layPath makes the figure; num reads a size for the class, where a place.
 func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot, error)) (*Figure, error) {
 	f := &Figure{Shape: s.Shape, Level: true}

@@ -17,6 +17,7 @@ type Task struct {
 	Level   int
 	Class   craft.Class
 	Station field.Point
+	Scale   float64 // of the drill's own size, on a smaller course; 1 else
 	Steps   []Target
 }
 
@@ -70,7 +71,8 @@ type Limits struct {
 
 // Lay makes the task. With a nil course the drill's own template is laid for
 // the class. It fails where the drill has no such side or level, sets no limit
-// for the class, or names a marker that the course lacks.
+// for the class, names a marker that the course lacks, or is too large for the
+// course (ScaleOn).
 func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Course) (Task, error) {
 	if level < 1 || level > len(d.Levels) {
 		return Task{}, fmt.Errorf("%s has no level %d; expected 1 to %d", d.Key, level, len(d.Levels))
@@ -81,11 +83,16 @@ func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Cour
 	case !d.Sided && side != field.NoSide:
 		return Task{}, fmt.Errorf("%s has no sides; expected none", d.Key)
 	}
-	c, err := d.On(class, c)
+	scale, err := 1.0, error(nil)
+	if c != nil {
+		scale, err = d.ScaleOn(class, c)
+	} else {
+		c, err = d.On(class, nil)
+	}
 	if err != nil {
 		return Task{}, err
 	}
-	t := Task{Drill: d, Side: side, Level: level, Class: class, Station: c.Station}
+	t := Task{Drill: d, Side: side, Level: level, Class: class, Station: c.Station, Scale: scale}
 	for i, s := range d.Steps {
 		target, err := d.layStep(s, t, c)
 		if err != nil {
@@ -170,7 +177,7 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 		return Target{}, missing
 	}
 	if s.At != nil {
-		p, err := place(*s.At, t, c, lv.Scale)
+		p, err := place(*s.At, t, c)
 		if err != nil {
 			return Target{}, err
 		}
@@ -196,9 +203,14 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 
 // layWay lays where a goto leads and the figure of a path.
 func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string, float64) float64) error {
+	low := s.Figure.lowest()
 	where := func(p *Place) (Spot, error) {
-		at, err := place(*p, t, c, scale)
-		return Spot{at.X, at.Y, p.Z}, err
+		at, err := place(*p, t, c)
+		z := p.Z
+		if s.Figure != nil {
+			z = low + (z-low)*t.Scale // a slant keeps its angle
+		}
+		return Spot{at.X, at.Y, z}, err
 	}
 	if s.To != nil {
 		at, err := where(s.To)
@@ -222,12 +234,14 @@ func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num 
 		}
 		out.Subject = at.Flat()
 	}
-	out.Path, err = s.Figure.lay(out.HeightM, t.Side == field.RightSide, func(l Limit, what string) float64 { return num(l, what, scale) }, where)
+	out.Path, err = s.Figure.lay(out.HeightM, t.Side == field.RightSide, func(l Limit, what string) float64 { return num(l, what, scale*t.Scale) }, where)
 	return err
 }
 
-func place(p Place, t Task, c *course.Course, scale float64) (field.Point, error) {
-	at := p.Point
+// place is where a place of the drill lies: at its marker, or so far from the pilot,
+// nearer where the drill is flown smaller.
+func place(p Place, t Task, c *course.Course) (field.Point, error) {
+	at := field.Point{X: p.Point.X * t.Scale, Y: p.Point.Y * t.Scale}
 	if p.Marker != "" {
 		name := p.Marker
 		if t.Side == field.RightSide {
@@ -242,7 +256,7 @@ func place(p Place, t Task, c *course.Course, scale float64) (field.Point, error
 	if t.Side == field.RightSide {
 		at = at.Mirror()
 	}
-	return at, nil
+	return field.Point{X: t.Station.X + at.X, Y: t.Station.Y + at.Y}, nil
 }
 
 // mirrorName swaps left and right in a reserved marker name, so that the right

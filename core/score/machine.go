@@ -82,6 +82,9 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 		Format: "maestrale-result/1", Drill: task.Drill.Key, Side: task.Side, Level: task.Level,
 		CraftClass: string(task.Class), Source: src, Unjudged: []string{}, Faults: []Fault{},
 	}}
+	if task.Scale < 1 {
+		m.res.Scale = task.Scale
+	}
 	n := len(task.Steps)
 	m.spans, m.stays, m.readies = make([]span, n), make([]span, n), make([]float64, n)
 	for i, s := range task.Steps {

@@ -69,6 +69,7 @@ type Result struct {
 	Side       field.Side   `json:"side"`
 	Level      int          `json:"level"`
 	CraftClass string       `json:"craft_class"`
+	Scale      float64      `json:"scale,omitempty"` // of the drill's own size, where the course is smaller
 	Verdict    Verdict      `json:"verdict"`
 	Margin     *float64     `json:"margin"` // null where nothing was measured
 	Source     Source       `json:"source"`

@@ -138,7 +138,7 @@ func TestKeptRunsAreFlownAgain(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			r, err := rig.Again(tr, drill.Shipped())
+			r, err := rig.Again(tr, drill.Shipped(), nil)
 			if err != nil || r.Result.Verdict != f.Result.Verdict || r.Result.Summary() != f.Result.Summary() {
 				t.Errorf("learner %d, day %d: %v, %v as %v", f.Learner, f.Day, err, r.Result, f.Result)
 			}

@@ -28,6 +28,7 @@ type NewAttempt struct {
 	CraftType      string
 	Result         *score.Result
 	Drill          drill.Drill // as it was flown
+	CourseSource   string      // as it was laid; empty = the drill's own template
 	By             uuid.UUID
 	RecordedAt     time.Time // zero = now
 	Track          *TrackFile
@@ -86,12 +87,12 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	}
 	tag, err := tx.Exec(ctx, `INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class,
 		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not, corrects, summary,
-		aspect_s, result, drill_source, recorded_by, recorded_at)
-		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,$30,$31)
+		aspect_s, result, drill_source, recorded_by, recorded_at, course_source)
+		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,$30,$31,$32)
 		ON CONFLICT (id) DO NOTHING`,
 		a.ID, tx.School, a.StudentID, a.At, a.Drill.Key, a.Side, a.Level, a.Aids, a.Frame, a.CraftType, a.CraftClass,
 		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light, a.Counts, a.WhyNot,
-		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt)
+		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource)
 	if violates(err, uniqueViolation) {
 		return false, nil, ErrAlreadyCorrected
 	}
@@ -327,15 +328,16 @@ func (tx Tx) flown(ctx context.Context, where string, args ...any) ([]Flown, err
 // Kept is an attempt whole, with its student and who recorded it.
 type Kept struct {
 	record.Attempt
-	StudentID   uuid.UUID
-	Student     string
-	CraftType   string
-	Result      score.Result
-	DrillSource []byte
-	By          string
-	RecordedAt  time.Time
-	CorrectedBy *uuid.UUID
-	HasTrack    bool
+	StudentID    uuid.UUID
+	Student      string
+	CraftType    string
+	Result       score.Result
+	DrillSource  []byte
+	CourseSource string
+	By           string
+	RecordedAt   time.Time
+	CorrectedBy  *uuid.UUID
+	HasTrack     bool
 }
 
 // Attempt reads an attempt of the school.
@@ -346,12 +348,12 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 	var corrects *uuid.UUID
 	err := tx.QueryRow(ctx, `SELECT a.id, a.at, a.drill, a.side, a.level, a.aids, a.frame, a.craft_class, a.source, a.verdict, a.margin,
 		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not, a.corrects,
-		a.student_id, s.name, a.craft_type, a.result::text, a.drill_source, b.name, a.recorded_at,
+		a.student_id, s.name, a.craft_type, a.result::text, a.drill_source, a.course_source, b.name, a.recorded_at,
 		(SELECT c.id FROM attempts c WHERE c.corrects = a.id), EXISTS (SELECT FROM tracks t WHERE t.attempt_id = coalesce(a.corrects, a.id))
 		FROM attempts a JOIN students s ON s.id = a.student_id JOIN accounts b ON b.id = a.recorded_by WHERE a.id = $1`, id).Scan(
 		&own, &k.At, &k.Drill, &k.Side, &k.Level, &k.Aids, &k.Frame, &k.CraftClass, &k.Source, &k.Verdict, &k.Margin,
 		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot, &corrects,
-		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.By, &k.RecordedAt, &k.CorrectedBy, &k.HasTrack)
+		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.CourseSource, &k.By, &k.RecordedAt, &k.CorrectedBy, &k.HasTrack)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return k, ErrNotFound
 	}

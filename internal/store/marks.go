@@ -15,28 +15,29 @@ import (
 
 // Opening is an attempt that is being marked.
 type Opening struct {
-	ID          uuid.UUID
-	StudentID   uuid.UUID
-	Drill       string
-	Side        string
-	Level       int
-	Aids        string
-	CraftType   string
-	Site        string
-	OpenedBy    uuid.UUID
-	DeviceAt    time.Time
-	OpenedAt    time.Time
-	DrillSource string
+	ID           uuid.UUID
+	StudentID    uuid.UUID
+	Drill        string
+	Side         string
+	Level        int
+	Aids         string
+	CraftType    string
+	Site         string
+	OpenedBy     uuid.UUID
+	DeviceAt     time.Time
+	OpenedAt     time.Time
+	DrillSource  string
+	CourseSource string // empty = the drill's own template
 }
 
-const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source`
+const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source, course_source`
 
 // Open begins an attempt that is being marked, or finds the one with the same
 // id: the first that came counts.
 func (tx Tx) Open(ctx context.Context, o Opening) (Opening, error) {
-	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) ON CONFLICT (id) DO NOTHING`,
-		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource)
+	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source, course_source)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) ON CONFLICT (id) DO NOTHING`,
+		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource, o.CourseSource)
 	if violates(err, foreignKeyViolation) {
 		return o, ErrNotFound
 	}

@@ -150,8 +150,27 @@ func (tx Tx) StudentWithAspects(ctx context.Context, id uuid.UUID) (s Student, w
 
 // Students lists the school's students by name.
 func (tx Tx) Students(ctx context.Context) ([]Student, error) {
-	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students ORDER BY name`)
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE own_of IS NULL ORDER BY name`)
 	return many[Student](rows, err)
+}
+
+// OwnRecord is the record of one who teaches; it is made as given where there is none.
+func (tx Tx) OwnRecord(ctx context.Context, account uuid.UUID, fresh Student) (Student, error) {
+	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, own_of, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) ON CONFLICT (own_of) DO NOTHING`,
+		tx.School, account, fresh.ID, fresh.Name, fresh.Programme, fresh.CraftType, fresh.TrainsFor, fresh.StartedOn)
+	if err != nil {
+		return fresh, fmt.Errorf("open the own record of %s: %w", fresh.Name, err)
+	}
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE own_of = $1`, account)
+	return one[Student](rows, err)
+}
+
+// FliesNow keeps which type of craft a student flies.
+func (tx Tx) FliesNow(ctx context.Context, student uuid.UUID, craftType string) error {
+	if _, err := tx.Exec(ctx, `UPDATE students SET craft_type = $2 WHERE id = $1`, student, craftType); err != nil {
+		return fmt.Errorf("keep what is flown: %w", err)
+	}
+	return nil
 }
 
 // AddStudent adds a student to the school.

@@ -123,12 +123,15 @@ type Beside struct {
 	Aids    string
 	Verdict string
 	Margin  *float64
+	Shown   string // who showed it: one of those who teach
 }
 
-// Beside lists the newest attempts of a student at a drill that have a track.
-func (tx Tx) Beside(ctx context.Context, student uuid.UUID, drill string, most int) ([]Beside, error) {
-	rows, err := tx.Query(ctx, `SELECT a.id, a.at, a.side, a.aids, a.verdict, a.margin FROM attempts a JOIN tracks t ON t.attempt_id = a.id
-		WHERE a.student_id = $1 AND a.drill = $2 AND a.corrects IS NULL AND a.verdict <> 'void' ORDER BY a.at DESC, a.id DESC LIMIT $3`, student, drill, most)
+// Beside lists the newest attempts of a student at a drill that have a track, and those
+// that one who teaches has flown on the same type of craft.
+func (tx Tx) Beside(ctx context.Context, student uuid.UUID, drill, craftType string, most int) ([]Beside, error) {
+	rows, err := tx.Query(ctx, `SELECT a.id, a.at, a.side, a.aids, a.verdict, a.margin, CASE WHEN s.id <> $1 THEN s.name ELSE '' END AS shown
+		FROM attempts a JOIN tracks t ON t.attempt_id = a.id JOIN students s ON s.id = a.student_id
+		WHERE (s.id = $1 OR s.own_of IS NOT NULL AND a.craft_type = $4) AND a.drill = $2 AND a.corrects IS NULL AND a.verdict <> 'void' ORDER BY a.at DESC, a.id DESC LIMIT $3`, student, drill, most, craftType)
 	list, err := many[Beside](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("list what it can be compared with: %w", err)

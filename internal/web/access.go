@@ -48,6 +48,7 @@ func (s *Server) table() []route {
 		{"GET", "/students/:student/watch/live", atField, s.watchLive},
 		{"POST", "/students/:student/watch", teachers, s.inject},
 		{"GET", "/fly", signedIn, s.flyHome},
+		{"POST", "/fly/own", teachers, s.ownFlights},
 		{"GET", "/fly/aloft", atField, s.aloftPart},
 		{"GET", "/fly/mixing", signedIn, s.mixingPage},
 		{"GET", "/radio", signedIn, s.radioPage},

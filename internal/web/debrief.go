@@ -123,7 +123,7 @@ func (s *Server) debriefPage(c *gin.Context) {
 	var with *store.Beside
 	if file != nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if beside, err = tx.Beside(ctx, k.StudentID, k.Drill, 40); err != nil {
+			if beside, err = tx.Beside(ctx, k.StudentID, k.Drill, k.CraftType, 40); err != nil {
 				return err
 			}
 			for i := range beside {
@@ -167,7 +167,7 @@ func firstText(a, b string) string {
 func besideRows(list []store.Beside, k store.Kept, chosen string, p *store.Person) (out []besideRow) {
 	best := -1
 	for i, b := range list {
-		if b.ID.String() != k.ID && b.Margin != nil && (best < 0 || *b.Margin > *list[best].Margin) {
+		if b.ID.String() != k.ID && b.Shown == "" && b.Margin != nil && (best < 0 || *b.Margin > *list[best].Margin) {
 			best = i
 		}
 	}
@@ -186,7 +186,11 @@ func besideRows(list []store.Beside, k store.Kept, chosen string, p *store.Perso
 	}
 	for i, b := range list {
 		if i != best && b.ID.String() != k.ID {
-			row(b, "")
+			what := ""
+			if b.Shown != "" {
+				what = "shown by " + b.Shown + ": "
+			}
+			row(b, what)
 		}
 	}
 	return out
@@ -197,7 +201,11 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 	if err != nil {
 		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
 	}
-	task, err := d.Lay(k.Side, k.Level, k.CraftClass, nil)
+	laid, err := laidFrom(k.CourseSource)
+	if err != nil {
+		return debriefModel{}, err
+	}
+	task, err := d.Lay(k.Side, k.Level, k.CraftClass, laid)
 	if err != nil {
 		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
 	}

@@ -52,6 +52,12 @@ type metricRow struct {
 func howWords(k store.Kept, craftTitle string) string {
 	src := map[score.Source]string{score.Observed: "marked by eye", score.FromLog: "scored from a log", score.Sim: "flown in the simulator"}[k.Source]
 	parts := []string{src, craftTitle, k.Aids.Words()}
+	if k.Site != "" {
+		parts = append(parts, "at "+k.Site)
+	}
+	if s := k.Result.Scale; s > 0 && s < 1 {
+		parts = append(parts, fmt.Sprintf("at %.0f %% of its size, as the course is smaller", 100*s))
+	}
 	if k.Level > 1 {
 		parts = append(parts, fmt.Sprintf("level %d", k.Level))
 	}

@@ -40,6 +40,8 @@ type flyModel struct {
 	From    float64
 	Gusts   string
 	GustsOf []string
+	Courses []courseChoice
+	On      string // which course, in words
 	Winds   []windChoice
 	Config  string
 	Aid     []sceneAids
@@ -201,9 +203,20 @@ func (s *Server) flyModel(c *gin.Context, j *judged) (flyModel, error) {
 	if m.Drill != nil {
 		spec.Drill = m.Drill.Key
 	}
-	setup, err := rig.Of(spec, s.cat)
+	g, err := s.courseIn(c, c.Query("course"))
+	if err != nil {
+		return m, err
+	}
+	spec.Course = g.Key
+	if m.Courses, err = s.coursesToFlyOn(c, g.Key); err != nil {
+		return m, err
+	}
+	setup, err := rig.Of(spec, s.cat, g.Laid)
 	if err != nil {
 		return m, inputError(err.Error())
+	}
+	if setup.Task != nil {
+		m.On = onCourseWords(g, *setup.Task)
 	}
 	sc, err := s.scene(setup, spec, m.Craft)
 	if err != nil {

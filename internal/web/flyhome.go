@@ -8,6 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/craft"
 	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/radio"
@@ -22,6 +23,7 @@ type flyHomeModel struct {
 	Aloft    []aloftRow
 	Watches  bool
 	Radios   []string
+	Craft    []craft.Type // that one who teaches may show a drill on
 }
 
 type aloftRow struct {
@@ -53,8 +55,31 @@ func (s *Server) flyHome(c *gin.Context) {
 		m.Own = *p.StudentID
 	} else {
 		m.Watches, m.Aloft = true, s.aloft(p, m.Students)
+		for _, key := range s.cat.Craft.Keys() {
+			m.Craft = append(m.Craft, s.cat.Craft[key])
+		}
 	}
 	s.render(c, http.StatusOK, "flyhome", page{Title: "Fly", Place: "Fly", Body: m})
+}
+
+// ownFlights opens the record of one who teaches: what is flown there is nobody's pass,
+// and every student of the drill can lay it beside the own flight.
+func (s *Server) ownFlights(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	var own store.Student
+	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		own, err = tx.OwnRecord(ctx, p.ID, store.Student{ID: store.NewID(), Name: p.Name, Programme: s.cat.ProgrammeKeys()[0], CraftType: s.cat.Craft.Keys()[0], StartedOn: s.now()})
+		return err
+	})
+	craftKey := c.PostForm("craft")
+	if _, ok := s.cat.Craft[craftKey]; err == nil && ok && craftKey != own.CraftType {
+		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.FliesNow(ctx, own.ID, craftKey) })
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/students/"+own.ID.String()+"/fly")
 }
 
 // aloft lists what is flown in the simulator now.
@@ -112,7 +137,11 @@ func (s *Server) watchPage(c *gin.Context) {
 	f, on := s.live.Flying(live.Pilot{School: p.SchoolID, Student: j.student.ID})
 	sc := scene{Student: j.student.ID.String(), Fields: trace.Fields[:]}
 	if on {
-		setup, err := rig.Of(f.Spec, s.cat)
+		g, err := s.courseIn(c, f.Spec.Course)
+		var setup rig.Setup
+		if err == nil {
+			setup, err = rig.Of(f.Spec, s.cat, g.Laid)
+		}
 		if err == nil {
 			sc, err = s.scene(setup, f.Spec, s.cat.Craft[f.Spec.Craft])
 		}

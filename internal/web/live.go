@@ -102,7 +102,10 @@ func (s *Server) flyLive(c *gin.Context) {
 	defer cancel()
 	var h hello
 	if err := readLine(ctx, conn, &h); err == nil {
-		_, err = rig.Of(h.Spec, s.cat)
+		var g onCourse
+		if g, err = s.courseIn(c, h.Spec.Course); err == nil {
+			_, err = rig.Of(h.Spec, s.cat, g.Laid)
+		}
 		if h.Run == uuid.Nil {
 			err = errors.New("the run has no id")
 		}

@@ -32,6 +32,7 @@ type sentMarks struct {
 		Level    int        `json:"level"`
 		Aids     craft.Aids `json:"aids"`
 		Craft    string     `json:"craft"`
+		Course   string     `json:"course"` // empty = the drill's own template
 		DeviceAt time.Time  `json:"device_at"`
 	} `json:"opening"`
 	Marks []score.Mark `json:"marks"`
@@ -150,7 +151,11 @@ func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in se
 		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
 	}
 	class := s.cat.Craft[o.CraftType].Class()
-	task, err := d.Lay(field.Side(o.Side), o.Level, class, nil)
+	laid, err := laidFrom(o.CourseSource)
+	if err != nil {
+		return padState{}, err
+	}
+	task, err := d.Lay(field.Side(o.Side), o.Level, class, laid)
 	if err != nil {
 		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
 	}
@@ -186,7 +191,14 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 	if !ok || !t.Has(want.Aids) {
 		return store.Opening{}, inputError(fmt.Sprintf("The craft %q with %q is not known.", want.Craft, want.Aids))
 	}
-	if _, err := d.Lay(want.Side, want.Level, t.Class(), nil); err != nil {
+	g, err := s.courseAt(c.Request.Context(), tx, want.Course)
+	if errors.Is(err, store.ErrNotFound) {
+		return store.Opening{}, inputError("The course of this attempt is not known.")
+	}
+	if err != nil {
+		return store.Opening{}, err
+	}
+	if _, err := d.Lay(want.Side, want.Level, t.Class(), g.Laid); err != nil {
 		return store.Opening{}, inputError(err.Error() + ".")
 	}
 	at := want.DeviceAt
@@ -194,13 +206,13 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 		at = now // a clock that is ahead would make attempts of tomorrow
 	}
 	return tx.Open(c.Request.Context(), store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
-		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source)})
+		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source), CourseSource: g.Source, Site: g.Site})
 }
 
 // endAttempt keeps the attempt, once, and says what it did to the standing.
 func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result) (*verdictModel, error) {
 	p := person(c)
-	a := store.NewAttempt{StudentID: st.ID, CraftType: o.CraftType, Drill: d, By: o.OpenedBy, Marks: marks, Result: res}
+	a := store.NewAttempt{StudentID: st.ID, CraftType: o.CraftType, Drill: d, By: o.OpenedBy, Marks: marks, Result: res, CourseSource: o.CourseSource}
 	a.Attempt = record.Attempt{ID: o.ID.String(), At: o.DeviceAt, Drill: d.Key, Side: field.Side(o.Side), Aids: craft.Aids(o.Aids), Level: o.Level,
 		CraftClass: s.cat.Craft[o.CraftType].Class(), Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site}
 	if w := windNear(p, o.DeviceAt); w {

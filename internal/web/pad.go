@@ -39,6 +39,7 @@ type padModel struct {
 	Config  string
 	Wind    windModel
 	Faults  []padFault
+	On      string // which course, and how the drill comes onto it
 }
 
 // padStep is what the pad needs to draw a step: it decides nothing by it.
@@ -186,7 +187,12 @@ func (s *Server) padPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	m, err := s.padModel(j, cell)
+	g, err := s.courseIn(c, "day")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	m, err := s.padModel(j, cell, g)
 	if err != nil {
 		s.wrongInput(c, err.Error(), "Choose another drill.")
 		return
@@ -195,9 +201,10 @@ func (s *Server) padPage(c *gin.Context) {
 	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + j.student.Name, Place: "Students", Body: m})
 }
 
-func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
+func (s *Server) padModel(j *judged, cell drill.Cell, day onCourse) (padModel, error) {
 	d := s.cat.Drills[cell.Drill]
-	task, err := d.Lay(cell.Side, cell.Level, j.class, nil)
+	g, why := fitting(d, j.class, day)
+	task, err := d.Lay(cell.Side, cell.Level, j.class, g.Laid)
 	if err != nil {
 		return padModel{}, err
 	}
@@ -216,6 +223,9 @@ func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
 			m.Offset = off
 		}
 	}
+	if m.On = onCourseWords(g, task); why != "" {
+		m.On = why + "; it is marked as on its own course"
+	}
 	stands := j.cell(cell)
 	m.Before = stands.Standing.String()
 	if n := stands.NeedsWords(); n != "" {
@@ -223,7 +233,7 @@ func (s *Server) padModel(j *judged, cell drill.Cell) (padModel, error) {
 	}
 	config, err := json.Marshal(map[string]any{
 		"student": j.student.ID, "drill": d.Key, "side": cell.Side, "level": cell.Level, "aids": cell.Aids, "craft": j.student.CraftType,
-		"steps": m.Steps, "offset": m.Offset, "other": cell.Side.Other(),
+		"course": g.Key, "steps": m.Steps, "offset": m.Offset, "other": cell.Side.Other(),
 	})
 	m.Config = string(config)
 	return m, err

@@ -72,11 +72,14 @@ func (s *Server) postRun(c *gin.Context) {
 	kept := store.Run{ID: in.ID, StudentID: student, FlownAt: in.FlownAt, SentBy: p.ID, Trace: in.Trace}
 	tr, err := trace.Read(bytes.NewReader(in.Trace))
 	var again rig.Rerun
+	var g onCourse
 	if tr != nil {
 		kept.Claimed = tr.Hash
 	}
 	if err == nil {
-		again, err = rig.Again(tr, s.cat)
+		if g, err = s.courseIn(c, tr.Course); err == nil {
+			again, err = rig.Again(tr, s.cat, g.Laid)
+		}
 		kept.Reflown = again.Outcome.Hash
 	}
 	var file []byte
@@ -95,7 +98,7 @@ func (s *Server) postRun(c *gin.Context) {
 			}
 			kept.Refused = unsent(tr, sent)
 		}
-		state, err = s.keepRun(c, tx, kept, tr, again, file)
+		state, err = s.keepRun(c, tx, kept, tr, again, file, g)
 		return err
 	})
 	if err != nil {
@@ -111,7 +114,7 @@ func (s *Server) postRun(c *gin.Context) {
 
 // keepRun keeps a run, and the attempt that it became. One that is sent again
 // changes nothing.
-func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.Trace, r rig.Rerun, file []byte) (runState, error) {
+func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.Trace, r rig.Rerun, file []byte, g onCourse) (runState, error) {
 	ctx := c.Request.Context()
 	state := runState{Refused: kept.Refused, Ended: r.Outcome.Ended, Cause: r.Outcome.Cause, Kept: kept.Refused == ""}
 	j, _, _, err := s.judgedFor(c, tx, kept.StudentID)
@@ -139,9 +142,9 @@ func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.
 	d, side, level := r.Task.Drill, r.Task.Side, r.Task.Level
 	wind, from := tr.WindMps, tr.WindFromDeg
 	cell := drill.Cell{Drill: d.Key, Side: side, Aids: craft.Aids(aids.String()), Level: level}
-	a := store.NewAttempt{StudentID: kept.StudentID, CraftType: tr.Craft, Drill: d, By: kept.SentBy, Result: r.Result, Track: &store.TrackFile{File: file}}
+	a := store.NewAttempt{StudentID: kept.StudentID, CraftType: tr.Craft, Drill: d, By: kept.SentBy, Result: r.Result, Track: &store.TrackFile{File: file}, CourseSource: g.Source}
 	a.Attempt = record.Attempt{ID: kept.ID.String(), At: kept.FlownAt, Drill: d.Key, Side: side, Aids: cell.Aids, Level: level, Frame: frame.String(),
-		CraftClass: r.Task.Class, Source: score.Sim, Verdict: r.Result.Verdict, Margin: r.Result.Margin, WindMps: &wind, WindFromDeg: &from, Automatic: automatic, Zoom: tr.Zoom}
+		CraftClass: r.Task.Class, Source: score.Sim, Verdict: r.Result.Verdict, Margin: r.Result.Margin, WindMps: &wind, WindFromDeg: &from, Automatic: automatic, Zoom: tr.Zoom, Site: g.Site}
 	a.Counts, a.WhyNot = d.Counts(drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Automatic: automatic, WindMps: &wind, WindFromDeg: &from})
 	var closed inputError
 	if err := s.isOpen(c, tx, j, d); errors.As(err, &closed) {
@@ -161,6 +164,9 @@ func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.
 	v.Standing = simWords(before, after.cell(cell))
 	_, v.Again = againAt(kept.StudentID, d, side, craft.Aids(tr.Aids), level, score.Sim)
 	v.Again += fmt.Sprintf("&wind=%g@%g&gusts=%s", wind, from, tr.Gusts)
+	if g.Key != "" {
+		v.Again += "&course=" + g.Key
+	}
 	state.Verdict = &v
 	state.Plan = draw.Plan(draw.Flight{Task: *r.Task, Result: r.Result, Track: r.Flown, Wind: &wind, From: &from})
 	return state, nil

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -48,6 +49,9 @@ type logModel struct {
 	Caution    string
 	DrillTitle string
 	Flights    []partRow // of a log that holds more than one
+	Courses    []courseChoice
+	on         onCourse
+	On         string
 }
 
 // logChoice is what is chosen in the form.
@@ -55,6 +59,7 @@ type logChoice struct {
 	Drill, Side, Aids, Craft string
 	Level                    int
 	Lat, Lon, Alt, Away      string
+	Course                   string // one of the school's; empty = the drill's own template
 	Part                     string // FROM-TO in s of a log with more than one flight
 	Heights                  string // what they count from: sea, pad, or as the file says
 	When                     string
@@ -92,7 +97,7 @@ func (s *Server) logBase(c *gin.Context, st store.Student) logModel {
 	}
 	t := s.cat.Craft[st.CraftType]
 	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft", st.CraftType), Level: 1,
-		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), Heights: heightsOf(get("heights", "")), Part: get("part", ""), When: get("when", ""), Wind: get("wind", "")}
+		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), Heights: heightsOf(get("heights", "")), Part: get("part", ""), Course: get("course", ""), When: get("when", ""), Wind: get("wind", "")}
 	if l, err := strconv.Atoi(get("level", "1")); err == nil {
 		m.Chosen.Level = l
 	}
@@ -150,7 +155,12 @@ func (s *Server) logPage(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: s.logBase(c, st)})
+	m := s.logBase(c, st)
+	if err := s.chooseCourse(c, &m); err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "log", page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
 }
 
 // uploadLog takes a log. What no mapping of columns can mend is refused at
@@ -189,7 +199,7 @@ func (s *Server) uploadLog(c *gin.Context) {
 		s.failed(c, err)
 		return
 	}
-	q := fmt.Sprintf("?drill=%s&side=%s&level=%d&craft=%s&aids=%s", m.Chosen.Drill, m.Chosen.Side, m.Chosen.Level, m.Chosen.Craft, m.Chosen.Aids)
+	q := fmt.Sprintf("?drill=%s&side=%s&level=%d&craft=%s&aids=%s&course=%s", m.Chosen.Drill, m.Chosen.Side, m.Chosen.Level, m.Chosen.Craft, m.Chosen.Aids, url.QueryEscape(m.Chosen.Course))
 	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String()+"/log/"+u.ID.String()+q)
 }
 
@@ -231,6 +241,9 @@ func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, er
 		return logModel{}, nil, store.Reading{}, err
 	}
 	m := s.logBase(c, st)
+	if err := s.chooseCourse(c, &m); err != nil {
+		return m, nil, store.Reading{}, err
+	}
 	var names []string
 	var rows [][]string
 	var semicolons bool
@@ -273,7 +286,10 @@ func (s *Server) held(c *gin.Context) (logModel, *track.Track, store.Reading, er
 		}
 		m.Upload.Columns = append(m.Upload.Columns, row)
 	}
-	if m.Upload.Geographic && m.Chosen.Lat != "" {
+	if on := m.on.Laid; m.Upload.Geographic && on != nil && on.Plane != nil { // the course says where it lies
+		o := on.Plane.Origin()
+		how.Origin, how.AwayDeg = &[3]float64{o.LatDeg, o.LonDeg, o.AltM}, on.Plane.AwayDeg()
+	} else if m.Upload.Geographic && m.Chosen.Lat != "" {
 		o, away, err := m.Chosen.place()
 		if err != nil {
 			return m, nil, how, err
@@ -305,7 +321,7 @@ func (s *Server) flightsIn(m *logModel, t *track.Track) {
 	if err != nil {
 		return
 	}
-	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, s.cat.Craft[m.Chosen.Craft].Class(), nil)
+	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, s.cat.Craft[m.Chosen.Craft].Class(), m.on.Laid)
 	if err != nil {
 		return
 	}
@@ -358,10 +374,16 @@ func (s *Server) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Res
 	if !ok {
 		return d, nil, fmt.Errorf("craft %q is not known", m.Chosen.Craft)
 	}
-	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, ct.Class(), nil)
+	if m.on.Laid != nil {
+		if err := d.Fits(ct.Class(), m.on.Laid); err != nil {
+			return d, nil, err
+		}
+	}
+	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, ct.Class(), m.on.Laid)
 	if err != nil {
 		return d, nil, err
 	}
+	m.On = onCourseWords(m.on, task)
 	r, err := score.Track(task, t, score.FromLog)
 	if err != nil {
 		return d, nil, err
@@ -439,11 +461,11 @@ func (s *Server) keepLog(c *gin.Context) {
 		s.render(c, http.StatusUnprocessableEntity, "log", page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
 		return
 	}
-	a := store.NewAttempt{StudentID: m.Student.ID, CraftType: m.Chosen.Craft, Drill: d, By: p.ID, Result: r, Track: &store.TrackFile{File: m.Upload.File, Reading: how}}
+	a := store.NewAttempt{StudentID: m.Student.ID, CraftType: m.Chosen.Craft, Drill: d, By: p.ID, Result: r, Track: &store.TrackFile{File: m.Upload.File, Reading: how}, CourseSource: m.on.Source}
 	flown, _ := m.Chosen.flown() // read just now
 	a.Attempt = record.Attempt{ID: m.Upload.ID.String(), At: s.flownAt(t, m.Chosen.When, p), Drill: d.Key, Side: field.Side(m.Chosen.Side), Aids: craft.Aids(m.Chosen.Aids),
 		Level: m.Chosen.Level, CraftClass: s.cat.Craft[m.Chosen.Craft].Class(), Source: score.FromLog, Verdict: r.Verdict, Margin: r.Margin,
-		WindMps: flown.WindMps, Counts: m.Counts, WhyNot: m.WhyNot}
+		WindMps: flown.WindMps, Site: m.on.Site, Counts: m.Counts, WhyNot: m.WhyNot}
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		if d.Closed != drill.Open {
 			j, _, _, err := s.judgedFor(c, tx, m.Student.ID)

@@ -4,7 +4,7 @@
 /** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
 /** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string}} Verdict */
 /** @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean, verdict: Verdict | null}} State */
-/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, at?: Record<string, number>, state: State | null}} Run */
+/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, course: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, at?: Record<string, number>, state: State | null}} Run */
 
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
@@ -142,8 +142,8 @@ function setMain(words, small = "Enter") {
 }
 
 function start() {
-  const { drill, side, level, aids, craft } = config;
-  run = { opening: { id: newId(), drill, side, level, aids, craft, device_at: new Date().toISOString() }, t0: Date.now(), marks: [], sent: [], turning: false, state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null } };
+  const { drill, side, level, aids, craft, course } = config;
+  run = { opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date().toISOString() }, t0: Date.now(), marks: [], sent: [], turning: false, state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null } };
   show("fly");
   put("start");
 }

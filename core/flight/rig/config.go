@@ -63,9 +63,13 @@ type Setup struct {
 	Gates  []trace.Gate // where the drill lets something happen
 }
 
-// Of makes the setup of a spec from the catalogue.
-func Of(s trace.Spec, cat *drill.Catalogue) (Setup, error) {
+// Of makes the setup of a spec from the catalogue, and from the course that it names,
+// which is nil where it names none: the drill's own template is laid then.
+func Of(s trace.Spec, cat *drill.Catalogue, laid *course.Course) (Setup, error) {
 	var out Setup
+	if (s.Course != "") != (laid != nil) {
+		return out, fmt.Errorf("the run was flown on the course %.80q; expected one that is laid out here", s.Course)
+	}
 	kind, ok := cat.Craft[s.Craft]
 	if !ok {
 		return out, fmt.Errorf("craft %.40q is not known", s.Craft)
@@ -75,15 +79,24 @@ func Of(s trace.Spec, cat *drill.Catalogue) (Setup, error) {
 		if err != nil {
 			return out, err
 		}
-		if out.Course, err = d.On(kind.Class(), nil); err != nil {
+		if laid != nil {
+			err = d.Fits(kind.Class(), laid)
+		}
+		if err != nil {
 			return out, err
 		}
-		task, err := d.Lay(field.Side(s.Side), s.Level, kind.Class(), out.Course)
+		if out.Course, err = d.On(kind.Class(), laid); err != nil {
+			return out, err
+		}
+		task, err := d.Lay(field.Side(s.Side), s.Level, kind.Class(), laid)
 		if err != nil {
 			return out, err
 		}
 		task = task.Drawn(seedOf(s))
 		out.Task, out.Gates = &task, gates(task)
+	}
+	if out.Course == nil {
+		out.Course = laid // free flight
 	}
 	var err error
 	if out.Config, err = Config(s, kind, out.Course); err == nil && out.Task != nil {
@@ -118,6 +131,9 @@ func Config(s trace.Spec, kind craft.Type, laid *course.Course) (flight.Config, 
 func seedOf(s trace.Spec) uint64 {
 	h := fnv.New64a()
 	fmt.Fprintf(h, "%q %q %q %d %q %d", s.Craft, s.Drill, s.Side, s.Level, s.Aids, s.Seed)
+	if s.Course != "" {
+		fmt.Fprintf(h, " %q", s.Course)
+	}
 	return h.Sum64() & (1<<53 - 1)
 }
 

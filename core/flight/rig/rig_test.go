@@ -165,7 +165,7 @@ func TestAgain(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r, err := Again(tr, cat)
+	r, err := Again(tr, cat, nil)
 	if err != nil || r.Result == nil || r.Result.Verdict != score.Incomplete || r.Result.Source != score.Sim || r.Outcome.Ended != "airborne" {
 		t.Errorf("%+v, %v", r.Result, err)
 	}
@@ -186,7 +186,7 @@ func TestAgain(t *testing.T) {
 	} {
 		other := *tr
 		c.change(&other)
-		if _, err := Again(&other, cat); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := Again(&other, cat, nil); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v; expected %q", what, err, c.want)
 		}
 	}
@@ -224,7 +224,7 @@ func BenchmarkAgain(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		if r, err := Again(tr, cat); err != nil || r.Result == nil {
+		if r, err := Again(tr, cat, nil); err != nil || r.Result == nil {
 			b.Fatal(err)
 		}
 	}

@@ -66,7 +66,7 @@ type Event struct {
 // Fly flies the task of a run once, from starting the motors to their stop. The
 // same seed gives the same flight.
 func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...Event) (Flown, error) {
-	setup, err := rig.Of(spec, cat)
+	setup, err := rig.Of(spec, cat, nil)
 	if err != nil {
 		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
 	}

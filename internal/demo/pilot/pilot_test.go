@@ -28,7 +28,7 @@ func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft
 	class := cat.Craft[key].Class()
 	why := map[string]int{}
 	for seed := range n {
-		setup, err := rig.Of(specOf(key, d, side, aids, seed), cat)
+		setup, err := rig.Of(specOf(key, d, side, aids, seed), cat, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -156,11 +156,11 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		if !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool { return e.By == trace.ByDrill }) {
 			t.Errorf("%s: nothing happened", key)
 		}
-		again, err := rig.Again(tr, cat)
+		again, err := rig.Again(tr, cat, nil)
 		if err != nil {
 			t.Fatalf("%s: %v", key, err)
 		}
-		setup, err := rig.Of(spec, cat)
+		setup, err := rig.Of(spec, cat, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -178,12 +178,12 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		}
 		other := *tr
 		other.Events = slices.Delete(slices.Clone(tr.Events), at, at+1)
-		if _, err := rig.Again(&other, cat); err == nil {
+		if _, err := rig.Again(&other, cat, nil); err == nil {
 			t.Errorf("%s: a call that is left out is taken", key)
 		}
 		other.Events = slices.Clone(tr.Events)
 		other.Events[at].Reading--
-		if _, err := rig.Again(&other, cat); err == nil {
+		if _, err := rig.Again(&other, cat, nil); err == nil {
 			t.Errorf("%s: a call that comes sooner is taken", key)
 		}
 	}

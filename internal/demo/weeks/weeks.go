@@ -235,7 +235,7 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	t.tries[c]++
-	setup, err := rig.Of(spec, t.cat)
+	setup, err := rig.Of(spec, t.cat, nil)
 	if err != nil {
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}

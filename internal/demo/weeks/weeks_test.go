@@ -84,7 +84,7 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 				if len(d.Aids) > 0 {
 					spec.Aids = string(d.Aids[0])
 				}
-				setup, err := rig.Of(spec, cat)
+				setup, err := rig.Of(spec, cat, nil)
 				if err != nil {
 					t.Fatal(err)
 				}
