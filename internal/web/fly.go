@@ -201,7 +201,7 @@ func (s *Server) flyModel(c *gin.Context, j *judged) (flyModel, error) {
 		spec.Seed = uint32(seed)
 	}
 	if m.Drill != nil {
-		spec.Drill = m.Drill.Key
+		spec.Drill, spec.DrillSHA = m.Drill.Key, m.Drill.SHA256()
 	}
 	g, err := s.courseIn(c, c.Query("course"))
 	if err != nil {

@@ -164,10 +164,14 @@ func TestRunsAreRefused(t *testing.T) {
 		}
 		return out
 	}
+	noVersion := func(run string) string {
+		return regexp.MustCompile(`"drill_sha256":"[0-9a-f]+"`).ReplaceAllString(run, `"drill_sha256":""`)
+	}
 	n := 0
 	for _, k := range []struct{ run, want string }{
 		{replace(`"state_sha256":"`+hashOf(run), `"state_sha256":"`+strings.Repeat("0", 64)), "in another state"},
-		{replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`), "in another state"},
+		{noVersion(replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`)), "in another state"},
+		{replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`), "not known here"},
 		{replace(`"drill":"hover-tail-in"`, `"drill":"moon"`), "moon"},
 		{replace(`"craft":"poiana"`, `"craft":"airone"`), "in another state"},
 		{replace(`"seed":4`, `"seed":5`), "in another state"},

@@ -1,11 +1,14 @@
 package web
 
 import (
+	"fmt"
 	"sync"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/drill"
+	"maestrale/core/flight/trace"
 	"maestrale/internal/store"
 )
 
@@ -70,4 +73,37 @@ func (s *Server) ofSchool(c *gin.Context) []route {
 	own.all = own.table()
 	s.own.by[p.SchoolID] = &own
 	return own.all
+}
+
+// drillsAsFlown is the catalogue with the version of the drill that a run was flown
+// under: the school may have written another since.
+func (s *Server) drillsAsFlown(c *gin.Context, spec trace.Spec) (*drill.Catalogue, error) {
+	same := func(cat *drill.Catalogue) bool {
+		d, ok := cat.Drills[spec.Drill]
+		return ok && d.SHA256() == spec.DrillSHA
+	}
+	if spec.Drill == "" || spec.DrillSHA == "" || same(s.cat) {
+		return s.cat, nil
+	}
+	if same(s.shipped) {
+		return s.shipped, nil
+	}
+	ctx := c.Request.Context()
+	var list []store.SchoolFile
+	err := s.store.InSchool(ctx, person(c).SchoolID, func(tx store.Tx) (err error) {
+		list, err = tx.FileVersions(ctx, drillFormat, spec.Drill)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range list {
+		if f.Source == "" {
+			continue
+		}
+		if cat, err := s.shipped.With(map[string][]byte{fileName(f.Format, f.Key): []byte(f.Source)}); err == nil && same(cat) {
+			return cat, nil
+		}
+	}
+	return nil, fmt.Errorf("it was flown under a version of %.60q that is not known here", spec.Drill)
 }

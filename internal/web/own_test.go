@@ -4,6 +4,7 @@ import (
 	"html"
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -33,6 +34,7 @@ func TestASchoolsOwnDrill(t *testing.T) {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
 
+	run := s.flown(teacher, hoverQuery, hovering) // flown before, sent after
 	longer := strings.Replace(shipped, "seconds: 20", "seconds: 35", 1)
 	if r := chief.keepText(drillFormat, "hover-tail-in", longer, "keep"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
@@ -52,6 +54,12 @@ func TestASchoolsOwnDrill(t *testing.T) {
 	}
 	if r := teacher.json(path, hoverMarks(store.NewID().String())); strings.Contains(r.body, `"verdict":"pass"`) || !strings.Contains(r.body, `"verdict":"`) {
 		t.Errorf("what is begun now: %s", r.body)
+	}
+	if got, status := s.send(teacher, store.NewID().String(), run); status != http.StatusOK || got.Verdict == nil || got.Verdict.Verdict != "pass" {
+		t.Errorf("a run that was flown before: %d %+v", status, got)
+	}
+	if got, _ := s.send(teacher, store.NewID().String(), regexp.MustCompile(`"drill_sha256":"[0-9a-f]+"`).ReplaceAllString(run, `"drill_sha256":"00"`)); got.Kept || !strings.Contains(got.Refused, "not known here") {
+		t.Errorf("a run under a version that never was: %+v", got)
 	}
 	if f := teacher.get("/programmes/files/hover-tail-in.yaml"); f.body != longer || !strings.Contains(f.header.Get("Content-Disposition"), "hover-tail-in.yaml") {
 		t.Errorf("as a file: %q", f.body)

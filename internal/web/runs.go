@@ -77,8 +77,12 @@ func (s *Server) postRun(c *gin.Context) {
 		kept.Claimed = tr.Hash
 	}
 	if err == nil {
+		var cat *drill.Catalogue
 		if g, err = s.courseIn(c, tr.Course); err == nil {
-			again, err = rig.Again(tr, s.cat, g.Laid)
+			cat, err = s.drillsAsFlown(c, tr.Spec)
+		}
+		if err == nil {
+			again, err = rig.Again(tr, cat, g.Laid)
 		}
 		kept.Reflown = again.Outcome.Hash
 	}

@@ -142,7 +142,7 @@ func TestRecorder(t *testing.T) {
 func TestAgain(t *testing.T) {
 	cat := drill.Shipped()
 	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 8}
-	setup, err := Of(spec, cat)
+	setup, err := Of(spec, cat, nil)
 	if err != nil || setup.Task == nil || setup.Course == nil {
 		t.Fatalf("%+v, %v", setup, err)
 	}
@@ -200,7 +200,7 @@ func TestAgain(t *testing.T) {
 func BenchmarkAgain(b *testing.B) {
 	cat := drill.Shipped()
 	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "moderate", Seed: 8}
-	setup, err := Of(spec, cat)
+	setup, err := Of(spec, cat, nil)
 	if err != nil {
 		b.Fatal(err)
 	}

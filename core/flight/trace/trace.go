@@ -42,6 +42,7 @@ type Spec struct {
 	WindFromDeg float64 `json:"wind_from_deg"`
 	Gusts       string  `json:"gusts"`
 	Seed        uint32  `json:"seed"`
+	DrillSHA    string  `json:"drill_sha256,omitempty"` // the version of the drill; empty = the newest
 	Course      string  `json:"course,omitempty"` // a school's own, and which version of it; empty = the drill's template
 }
 
@@ -279,8 +280,8 @@ func (r *Recorder) JSON(spec Spec, zoom bool) string {
 	var b strings.Builder
 	str := strconv.Quote
 	num := func(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
-	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,"course":%s,"readings":%d,"zoom":%t,"state_sha256":%s,"rows":[`,
-		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps), num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.Course), r.reading, zoom, str(out.Hash))
+	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,"drill_sha256":%s,"course":%s,"readings":%d,"zoom":%t,"state_sha256":%s,"rows":[`,
+		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps), num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.DrillSHA), str(spec.Course), r.reading, zoom, str(out.Hash))
 	for i, row := range r.rows {
 		if i > 0 {
 			b.WriteByte(',')
