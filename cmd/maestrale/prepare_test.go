@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"maestrale/core/air"
+	"maestrale/core/plan"
 )
 
 func TestPackCommand(t *testing.T) {
@@ -139,5 +140,25 @@ func TestStandInServes(t *testing.T) {
 	said, err := bufio.NewReader(conn).ReadString('\n')
 	if h, parseErr := air.ParseMWV(said); err != nil || parseErr != nil || h.Mps < 2 {
 		t.Errorf("%q: %+v, %v, %v", said, h, err, parseErr)
+	}
+}
+
+func TestDayCommand(t *testing.T) {
+	status, out, errOut := call(t, "", "day", "--input", "../../examples/days/day-08.json")
+	var p plan.Plan
+	if err := json.Unmarshal([]byte(out), &p); err != nil || status != 0 || errOut != "" || p.Format != "maestrale-day-plan/1" || len(p.Flights) != 34 || p.LowerBoundMinutes > p.MakespanMinutes {
+		t.Fatalf("%d %s %v %d", status, errOut, err, len(p.Flights))
+	}
+	before := file(t, "plan.json", out)
+	if status, table, errOut := call(t, "", "day", "--input", "../../examples/days/day-08.json", "--before", before, "--format", "table"); status != 0 || !strings.Contains(table, "34 as they were, 0 at another time") {
+		t.Errorf("%d %s %s", status, errOut, table)
+	}
+	for args, want := range map[string]string{
+		"day": "--input", "day --input ../../go.mod": "go.mod:1: ", "day --input ../../examples/days/day-08.json --before ../../go.mod": "go.mod:1: ",
+		"day --input nothing.json": "expected a file", "day --input ../../examples/days/day-08.json --format xml": "json or table",
+	} {
+		if status, out, errOut := call(t, "", strings.Fields(args)...); status != 2 || out != "" || !strings.Contains(errOut, want) {
+			t.Errorf("%s: %d %q %q", args, status, out, errOut)
+		}
 	}
 }

@@ -43,7 +43,7 @@ type Spec struct {
 	Gusts       string  `json:"gusts"`
 	Seed        uint32  `json:"seed"`
 	DrillSHA    string  `json:"drill_sha256,omitempty"` // the version of the drill; empty = the newest
-	Course      string  `json:"course,omitempty"` // a school's own, and which version of it; empty = the drill's template
+	Course      string  `json:"course,omitempty"`       // a school's own, and which version of it; empty = the drill's template
 }
 
 // Trace is one run.

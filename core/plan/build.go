@@ -1,0 +1,453 @@
+package plan
+
+import (
+	"cmp"
+	"math"
+	"slices"
+)
+
+// placed is one flight that was placed.
+type placed struct {
+	student, nth, craft, pack, box, teach, spot int
+	start, end                                  sec
+}
+
+type charged struct {
+	pack, slot int
+	start, end sec
+}
+
+// notCharged is a lateness over which a pack is left empty: a slot is better kept for
+// another that comes soon.
+const notCharged = 1e4
+
+// run builds a plan forward in time: at every moment at which something becomes free,
+// packs that have cooled go onto free slots and those who can fly do, the most pressing
+// first. (The parallel schedule-generation scheme: R. Kolisch, "Serial and parallel
+// resource-constrained project scheduling methods revisited", European Journal of
+// Operational Research 90, 1996.) Nothing that it places breaks a rule; what does not
+// fit stays left.
+type run struct {
+	p       *problem
+	at      start
+	left    []int
+	done    []int       // of each student: flights of this plan
+	waited  []sec       // since when the student could fly
+	aloft   []sec       // of each student: when the newest flight ends
+	bias    []float64   // of each student, minutes sooner (negative) or later
+	want    []float64   // of each type
+	lean    [][]float64 // of each student and type: what is added to its load when a craft is chosen
+	ready   []sec       // of each type: 1 + when the next pack is full; 0 = not looked for
+	late    []float64   // of each pack: s by which it is taken to be slower; over notCharged it is not charged
+	best    []int       // of each type: the full pack to take; −1 = none, −2 = not looked for
+	expect  []bool      // of each student: a box and a craft are kept free for when the student can fly
+	hold    bool        // nothing is flown before the plan that stood had it
+	flights []placed
+	charges []charged
+}
+
+func newRun(p *problem) *run {
+	n := len(p.students)
+	r := &run{p: p, left: make([]int, n), done: make([]int, n), waited: make([]sec, n), aloft: make([]sec, n), bias: make([]float64, n), want: make([]float64, len(p.types)), expect: make([]bool, n), lean: make([][]float64, n), best: make([]int, len(p.types)), late: make([]float64, len(p.packs)), ready: make([]sec, len(p.types))}
+	for i := range r.lean {
+		r.lean[i] = make([]float64, len(p.types))
+	}
+	return r
+}
+
+func (r *run) reset() {
+	p := r.p
+	b := &p.begun
+	copyInto := func(to *[]sec, from []sec) { *to = append((*to)[:0], from...) }
+	copyInto(&r.at.craft, b.craft)
+	copyInto(&r.at.box, b.box)
+	copyInto(&r.at.teach, b.teach)
+	copyInto(&r.at.spot, b.spot)
+	copyInto(&r.at.student, b.student)
+	copyInto(&r.at.slot, b.slot)
+	copyInto(&r.at.pack, b.pack)
+	r.at.full = append(r.at.full[:0], b.full...)
+	r.at.charging = append(r.at.charging[:0], b.charging...)
+	for i := range p.students {
+		r.left[i], r.done[i], r.waited[i], r.aloft[i] = p.students[i].left, 0, b.student[i], p.begun.aloft[i]
+	}
+	r.flights, r.charges = r.flights[:0], r.charges[:0]
+}
+
+// build makes the plan for the biases that are set.
+func (r *run) build() {
+	r.reset()
+	for t := r.p.now; t < r.p.end; {
+		r.charge(t)
+		for i := range r.best {
+			r.best[i], r.ready[i] = -2, 0
+		}
+		for r.fly(t) {
+		}
+		t = r.next(t)
+	}
+}
+
+// charge puts packs that have cooled onto free slots: the type first of which most is
+// still asked for each pack that is full or on its way.
+func (r *run) charge(t sec) {
+	p := r.p
+	for slot := range r.at.slot {
+		if r.at.slot[slot] > t {
+			continue
+		}
+		best, most := -1, 0.0
+		for i := range r.want {
+			r.want[i] = -1
+		}
+		for i := range p.packs {
+			if r.at.full[i] || r.at.pack[i] > t || r.late[i] > notCharged {
+				continue
+			}
+			want := r.want[p.packs[i].typ]
+			if want < 0 {
+				want = r.wanted(p.packs[i].typ)
+				r.want[p.packs[i].typ] = want
+			}
+			if want > most || best >= 0 && want == most && float64(p.packs[i].charge)+r.late[i] < float64(p.packs[best].charge)+r.late[best] {
+				best, most = i, want
+			}
+		}
+		if best < 0 {
+			return
+		}
+		end := t + p.packs[best].charge
+		r.at.slot[slot], r.at.pack[best], r.at.full[best], r.at.charging[best] = end, end, true, slot
+		r.charges = append(r.charges, charged{best, slot, t, end})
+	}
+}
+
+// wanted is how many flights are still asked of a type for which no pack is full or
+// being charged; 0 where there are enough.
+func (r *run) wanted(typ int) float64 {
+	asked, ready := 0.0, 0
+	for i := range r.p.students {
+		s := &r.p.students[i]
+		if r.left[i] == 0 {
+			continue
+		}
+		for _, c := range s.craft {
+			if r.p.craft[c].typ == typ {
+				asked += float64(r.left[i])
+				break
+			}
+		}
+	}
+	for i := range r.p.packs {
+		if r.p.packs[i].typ == typ && r.at.full[i] {
+			ready++
+		}
+	}
+	if asked <= float64(ready) {
+		return 0
+	}
+	return (asked - float64(ready)) / (1 + float64(ready))
+}
+
+// fly places the most pressing flight that can begin at t, and tells whether there was
+// one.
+func (r *run) fly(t sec) bool {
+	p := r.p
+	box := -1
+	for i, free := range r.at.box {
+		if free <= t {
+			box = i
+			break
+		}
+	}
+	if box < 0 {
+		return false
+	}
+	best, bestKey := placed{student: -1}, math.Inf(1)
+	for i := range p.students {
+		if r.left[i] == 0 || r.at.student[i] > t || !r.mayBegin(i, t) {
+			continue
+		}
+		key := r.key(i, t)
+		if key >= bestKey {
+			continue
+		}
+		if f, ok := r.fits(i, t); ok {
+			f.box = box
+			if r.inTheWay(&f) {
+				continue
+			}
+			best, bestKey = f, key
+		}
+	}
+	if best.student < 0 {
+		return false
+	}
+	r.place(best)
+	return true
+}
+
+// mayBegin tells whether those that have to fly before have flown.
+func (r *run) mayBegin(i int, t sec) bool {
+	if r.hold {
+		if f := r.stood(i); f != nil && r.p.day.sec(f.Start) > t {
+			return false
+		}
+	}
+	for _, first := range r.p.students[i].after {
+		if r.left[first] > 0 || r.aloft[first] > t {
+			return false
+		}
+	}
+	return true
+}
+
+// stood is the student's next flight in the plan that stood before; nil for none.
+func (r *run) stood(i int) *Flight {
+	if r.p.prev == nil || r.done[i] >= len(r.p.prev[i]) {
+		return nil
+	}
+	return &r.p.prev[i][r.done[i]]
+}
+
+// key is how soon a student should fly; the least comes first, in minutes. Who runs out
+// of day or of calm air goes first, then whose flights and rests still take longest,
+// then who has waited longest.
+func (r *run) key(i int, t sec) float64 {
+	s := &r.p.students[i]
+	if f := r.stood(i); f != nil {
+		return float64(r.p.day.sec(f.Start)-t)/60 + r.bias[i]
+	}
+	chain := sec(r.left[i])*(s.dur+s.rest) - s.rest
+	k := -float64(chain)/60 - 0.5*float64(t-r.waited[i])/60 + r.bias[i]
+	if slack := float64(s.last-t-chain) / 60; slack < 45 {
+		k -= 45 - slack
+	}
+	if s.kind != Lesson {
+		k -= 1e4
+	}
+	return k
+}
+
+// fits finds craft, pack and people with which a student can fly at t.
+func (r *run) fits(i int, t sec) (placed, bool) {
+	p := r.p
+	s := &p.students[i]
+	f := placed{student: i, nth: r.done[i], craft: -1, pack: -1, teach: -1, spot: -1, start: t, end: t + s.dur}
+	if f.end > s.until || f.end > p.end {
+		return f, false
+	}
+	if s.needsTeach {
+		if f.teach = r.person(p.teach, r.at.teach, s.with, t, f.end); f.teach < 0 {
+			return f, false
+		}
+	}
+	if s.needsSpot {
+		if f.spot = r.person(p.spot, r.at.spot, -1, t, f.end); f.spot < 0 {
+			return f, false
+		}
+	}
+	wind := p.blows(t, f.end)
+	stood := r.stood(i)
+	least := math.Inf(1)
+	for _, c := range s.craft {
+		if r.at.craft[c] > t || f.end > p.craft[c].until || wind > p.limit(s, c) {
+			continue
+		}
+		k := r.fullPack(p.craft[c].typ, t, stood)
+		if k < 0 {
+			continue
+		}
+		cost := p.scarce[c] + r.lean[i][p.craft[c].typ]
+		if stood != nil && p.day.Craft[c].ID == stood.Craft {
+			cost = math.Inf(-1)
+		}
+		if cost < least {
+			least, f.craft, f.pack = cost, c, k
+		}
+	}
+	return f, f.craft >= 0
+}
+
+// inTheWay tells whether a flight would take the last box or craft from somebody who is
+// expected before it is over. A plan in which nothing ever waits for somebody can be far
+// from the best one.
+func (r *run) inTheWay(f *placed) bool {
+	for j, on := range r.expect {
+		if !on || j == f.student || r.left[j] == 0 {
+			continue
+		}
+		come := r.could(j)
+		if come <= f.start || come >= f.end+r.p.turn {
+			continue
+		}
+		if !freeBut(r.at.box, nil, f.box, come) || !freeBut(r.at.craft, r.p.students[j].craft, f.craft, come) {
+			return true
+		}
+	}
+	return false
+}
+
+// could is the first moment at which a student could fly, for rest, craft and packs.
+func (r *run) could(j int) sec {
+	first := never
+	for _, c := range r.p.students[j].craft {
+		first = min(first, max(r.at.craft[c], r.soon(r.p.craft[c].typ)))
+	}
+	return max(first, r.at.student[j])
+}
+
+// soon is when the next pack of a type is full, of those that are or are being charged.
+func (r *run) soon(typ int) sec {
+	if r.ready[typ] == 0 {
+		r.ready[typ] = never
+		for i := range r.p.packs {
+			if r.p.packs[i].typ == typ && r.at.full[i] {
+				r.ready[typ] = min(r.ready[typ], r.at.pack[i]+1)
+			}
+		}
+	}
+	return r.ready[typ] - 1
+}
+
+// freeBut tells whether one of the list, or of those that are named, other than one is
+// free at a moment.
+func freeBut(list []sec, named []int, but int, at sec) bool {
+	if named == nil {
+		for i, free := range list {
+			if i != but && free <= at {
+				return true
+			}
+		}
+		return false
+	}
+	for _, i := range named {
+		if i != but && list[i] <= at {
+			return true
+		}
+	}
+	return false
+}
+
+// person finds somebody who is there and free from t to the end; one with whom nobody is
+// paired before one with whom somebody is.
+func (r *run) person(list []aPerson, free []sec, with int, t, end sec) int {
+	ok := func(i int) bool { return free[i] <= t && end <= list[i].until }
+	if with >= 0 {
+		if ok(with) {
+			return with
+		}
+		return -1
+	}
+	found := -1
+	for i := range list {
+		if ok(i) {
+			if !list[i].paired {
+				return i
+			}
+			if found < 0 {
+				found = i
+			}
+		}
+	}
+	return found
+}
+
+// fullPack is a full pack of the type: the one that the plan before had, else the one
+// that comes back soonest, of those the one that has been full longest.
+func (r *run) fullPack(typ int, t sec, stood *Flight) int {
+	p := r.p
+	if stood != nil {
+		for i := range p.packs {
+			if p.packs[i].typ == typ && r.at.full[i] && r.at.pack[i] <= t && p.day.Packs[i].ID == stood.Pack {
+				return i
+			}
+		}
+	}
+	if r.best[typ] != -2 {
+		return r.best[typ]
+	}
+	best, least := -1, 0.0
+	for i := range p.packs {
+		if k := &p.packs[i]; k.typ != typ || !r.at.full[i] || r.at.pack[i] > t {
+			continue
+		}
+		if again := float64(p.packs[i].cool+p.packs[i].charge) + r.late[i]; best < 0 || again < least || again == least && r.at.pack[i] < r.at.pack[best] {
+			best, least = i, again
+		}
+	}
+	r.best[typ] = best
+	return best
+}
+
+func (r *run) place(f placed) {
+	p := r.p
+	s := &p.students[f.student]
+	r.left[f.student]--
+	r.done[f.student]++
+	r.aloft[f.student] = f.end
+	r.at.student[f.student], r.waited[f.student] = f.end+s.rest, f.end+s.rest
+	r.at.craft[f.craft], r.at.box[f.box] = f.end+p.turn, f.end+p.turn
+	r.best[p.packs[f.pack].typ], r.ready[p.packs[f.pack].typ] = -2, 0
+	r.at.full[f.pack], r.at.pack[f.pack], r.at.charging[f.pack] = false, f.end+p.packs[f.pack].cool, -1
+	if f.teach >= 0 {
+		r.at.teach[f.teach] = f.end
+	}
+	if f.spot >= 0 {
+		r.at.spot[f.spot] = f.end
+	}
+	r.flights = append(r.flights, f)
+}
+
+// next is the next moment at which something becomes free; never where nothing does.
+func (r *run) next(t sec) sec {
+	n := never
+	soonest := func(list []sec) {
+		for _, v := range list {
+			if v > t && v < n {
+				n = v
+			}
+		}
+	}
+	soonest(r.at.box)
+	soonest(r.at.craft)
+	soonest(r.at.student)
+	soonest(r.at.teach)
+	soonest(r.at.spot)
+	soonest(r.at.slot)
+	soonest(r.at.pack)
+	if r.p.proving {
+		soonest(r.aloft)
+	}
+	for _, w := range r.p.wind {
+		if w.from > t && w.from < n {
+			n = w.from
+		}
+	}
+	if r.hold {
+		for i := range r.left {
+			if f := r.stood(i); f != nil {
+				if v := r.p.day.sec(f.Start); v > t && v < n {
+					n = v
+				}
+			}
+		}
+	}
+	return n
+}
+
+// needed drops the chargings after which the pack is not flown again.
+func (r *run) needed() []charged {
+	lastUse := make([]sec, len(r.p.packs))
+	for _, f := range r.flights {
+		lastUse[f.pack] = max(lastUse[f.pack], f.start+1)
+	}
+	var out []charged
+	for _, c := range r.charges {
+		if lastUse[c.pack] > c.end {
+			out = append(out, c)
+		}
+	}
+	slices.SortFunc(out, func(a, b charged) int { return cmp.Or(cmp.Compare(a.start, b.start), cmp.Compare(a.slot, b.slot)) })
+	return out
+}

@@ -1,0 +1,191 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+)
+
+// trial is how often a changed day is built anew when looking for what would fit.
+const trial = 12
+
+// explain says of everyone who is left out why, and which smallest change of each kind
+// would place all.
+func (p *problem) explain(out *Plan) {
+	asked := make([]int, len(p.students))
+	for i := range p.students {
+		asked[i] = p.students[i].left
+	}
+	_, short := p.bound(asked) // what would hold all that was asked up most
+	for i := range out.Unplaced {
+		u := &out.Unplaced[i]
+		k := slices.IndexFunc(p.day.Students, func(s Student) bool { return s.ID == u.Student })
+		u.Why = p.why(k, short)
+	}
+	out.Fits = p.fitting(*out)
+}
+
+// why says what keeps a student from flying all that was asked.
+func (p *problem) why(i int, bound string) string {
+	s, asked := &p.students[i], &p.day.Students[i]
+	n := sec(s.left)
+	need := n*s.dur + (n-1)*s.rest
+	begin := p.begun.student[i]
+	switch packs := p.packsFor(s); {
+	case s.needsTeach && len(p.teach) == 0:
+		return "no instructor is there"
+	case s.needsSpot && len(p.spot) == 0:
+		return "no spotter is there"
+	case packs == 0:
+		return "there is no pack of a type that " + oneOf(asked.Craft) + " flies on"
+	case p.calmFor(s) == 0:
+		return fmt.Sprintf("the wind is over the limit of the student or of %s all day", oneOf(asked.Craft))
+	case begin+need > s.until:
+		return fmt.Sprintf("%d flights with their rests take %s, and there are %s from %s to %s", n, words(need), words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
+	case begin+need > s.last:
+		return fmt.Sprintf("%d flights with their rests take %s, and the wind passes the limit at %s", n, words(need), p.clock(s.last))
+	}
+	short := map[string]string{"boxes": "flying boxes", "craft": "craft", "packs": "charged packs", "instructors": "instructors", "spotters": "spotters", "students": "hours"}[bound]
+	return fmt.Sprintf("no time is left before %s; what is short are %s", p.clock(min(s.last, p.end)), short)
+}
+
+func (p *problem) packsFor(s *aStudent) (n int) {
+	for _, k := range p.packs {
+		if slices.ContainsFunc(s.craft, func(c int) bool { return p.craft[c].typ == k.typ }) {
+			n++
+		}
+	}
+	return n
+}
+
+// calmFor is how many of the student's craft can be flown at some time of the day.
+func (p *problem) calmFor(s *aStudent) (n int) {
+	for _, c := range s.craft {
+		limit := p.limit(s, c)
+		for t := p.now; t+s.dur <= p.end; t += 300 {
+			if p.blows(t, t+s.dur) <= limit {
+				n++
+				break
+			}
+		}
+	}
+	return n
+}
+
+func (p *problem) clock(s sec) string { return p.day.at(s).Format("15:04") }
+
+func words(s sec) string { return fmt.Sprintf("%d min", int(math.Ceil(float64(s)/60))) }
+
+func oneOf(list []string) string {
+	if len(list) == 1 {
+		return list[0]
+	}
+	return fmt.Sprintf("%s or %d others", list[0], len(list)-1)
+}
+
+// fitting tries changes of each kind, the smaller ones first, and says of each kind the
+// first with which everybody flies all that was asked.
+func (p *problem) fitting(out Plan) []string {
+	list := []string{}
+	try := func(change func(d *Day)) bool {
+		d := *p.day
+		d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers), slices.Clone(d.Students)
+		d.Instructors, d.Spotters = slices.Clone(d.Instructors), slices.Clone(d.Spotters)
+		change(&d)
+		return len(ofRounds(&d, nil, trial, false).Unplaced) == 0
+	}
+	for _, more := range []int{10, 20, 30, 45, 60, 90, 120, 180} {
+		later := time.Duration(more) * time.Minute
+		if try(func(d *Day) {
+			d.End, d.Daylight = d.End.Add(later), d.Daylight.Add(later)
+		}) {
+			words := fmt.Sprintf("%d min more of day", more)
+			if p.day.Daylight.Before(p.day.End) {
+				words += ", which daylight does not give"
+			}
+			list = append(list, words)
+			break
+		}
+	}
+	for _, typ := range p.types {
+		like := slices.IndexFunc(p.day.Packs, func(k Pack) bool { return k.Type == typ })
+		pack := Pack{Type: typ, Full: true, Charge: time.Hour}
+		if like >= 0 {
+			pack = p.day.Packs[like]
+			pack.Full, pack.From, pack.Charger = true, time.Time{}, ""
+		}
+		if n := firstOf(6, func(n int) bool {
+			return try(func(d *Day) {
+				for i := range n {
+					pack.ID = fmt.Sprintf("more %d", i)
+					d.Packs = append(d.Packs, pack)
+				}
+			})
+		}); n > 0 {
+			list = append(list, fmt.Sprintf("%d more charged %s of the type %s", n, plural("pack", n), typ))
+		}
+		if n := firstOf(2, func(n int) bool {
+			return try(func(d *Day) {
+				for i := range n {
+					id := fmt.Sprintf("more %d", i)
+					d.Craft = append(d.Craft, Craft{ID: id, Type: typ})
+					for k := range d.Students {
+						if slices.ContainsFunc(p.students[k].craft, func(c int) bool { return p.types[p.craft[c].typ] == typ }) {
+							d.Students[k].Craft = append(slices.Clone(d.Students[k].Craft), id)
+						}
+					}
+				}
+			})
+		}); n > 0 {
+			list = append(list, fmt.Sprintf("%d more craft of the type %s", n, typ))
+		}
+	}
+	for _, k := range []struct {
+		what string
+		more func(d *Day, n int)
+	}{
+		{"flying box", func(d *Day, n int) { d.Boxes += n }},
+		{"charger slot", func(d *Day, n int) { d.Chargers = append(d.Chargers, Charger{ID: "more", Slots: n}) }},
+		{"instructor", func(d *Day, n int) { d.Instructors = append(d.Instructors, more(n)...) }},
+		{"spotter", func(d *Day, n int) { d.Spotters = append(d.Spotters, more(n)...) }},
+	} {
+		if n := firstOf(2, func(n int) bool { return try(func(d *Day) { k.more(d, n) }) }); n > 0 {
+			list = append(list, fmt.Sprintf("%d more %s", n, plural(k.what, n)))
+		}
+	}
+	if len(list) == 0 { // each flight fewer that it takes is one that is left out
+		n := 0
+		for _, u := range out.Unplaced {
+			n += u.Flights
+		}
+		list = append(list, fmt.Sprintf("no one change that was tried; %d %s fewer", n, plural("flight", n)))
+	}
+	return list
+}
+
+func more(n int) (out []Person) {
+	for i := range n {
+		out = append(out, Person{ID: fmt.Sprintf("more %d", i)})
+	}
+	return out
+}
+
+func firstOf(most int, ok func(int) bool) int {
+	for n := 1; n <= most; n++ {
+		if ok(n) {
+			return n
+		}
+	}
+	return 0
+}
+
+func plural(word string, n int) string {
+	switch {
+	case n == 1:
+		return word
+	case word == "flying box":
+		return "flying boxes"
+	}
+	return word + "s"
+}

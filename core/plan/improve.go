@@ -1,0 +1,362 @@
+package plan
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"time"
+)
+
+// Plan is the answer: maestrale-day-plan/1.
+type Plan struct {
+	Format            string     `json:"format"`
+	Flights           []Flight   `json:"flights"`
+	Charges           []Charging `json:"charges"`
+	MakespanMinutes   float64    `json:"makespan_minutes"`
+	LowerBoundMinutes float64    `json:"lower_bound_minutes"`
+	Bound             string     `json:"bound"`
+	Unplaced          []Unplaced `json:"unplaced"`
+	Fits              []string   `json:"would_fit"`         // the smallest changes that would place all
+	WaitMostMinutes   float64    `json:"wait_most_minutes"` // of a student, between and before own flights, beyond the rests
+	WaitMeanMinutes   float64    `json:"wait_mean_minutes"`
+	Changed           *Changed   `json:"changed,omitempty"` // against the plan that stood
+}
+
+// Unplaced says who is left out, with how many flights, and why.
+type Unplaced struct {
+	Student string `json:"student"`
+	Flights int    `json:"flights"`
+	Why     string `json:"why"`
+}
+
+// Changed is what a plan does to the one that stood before.
+type Changed struct {
+	Same  int `json:"same"`  // flights at their time, on their craft
+	Moved int `json:"moved"` // at another time
+	Swaps int `json:"swaps"` // on another craft
+	Gone  int `json:"gone"`
+}
+
+// Rounds is how often a plan is built anew from what went wrong in the one before.
+const Rounds = 600
+
+// Of plans a day. The answer is the best of many plans: each is built forward, what was
+// left out, came last or waited longest in it is pressed more, and it is built again
+// (after D. E. Joslin, D. P. Clements, "Squeaky Wheel Optimization", Journal of
+// Artificial Intelligence Research 10, 1999). It ends early where the lower bound is
+// reached.
+func Of(d Day) Plan { return ofRounds(&d, nil, Rounds, true) }
+
+// Again plans the rest of a day of which a plan stood, from d.Now on: what was going to
+// be flown is kept to where the rules still allow it.
+func Again(d Day, before []Flight) Plan {
+	if before == nil {
+		before = []Flight{}
+	}
+	return ofRounds(&d, before, Rounds/3, true)
+}
+
+func ofRounds(d *Day, before []Flight, rounds int, explain bool) Plan {
+	p := problemOf(d, before)
+	best := p.search(rounds)
+	out := p.plan(best)
+	if explain && len(out.Unplaced) > 0 {
+		p.explain(&out)
+	}
+	return out
+}
+
+// weights of what a plan costs, in minutes of makespan.
+const (
+	costUnplaced = 1e6 // a flight that is left out
+	costWait     = 0.2 // a minute that the longest waits over the mean
+	costWind     = 0.5 // a flight at its limit of wind, against one in calm air
+	costMoved    = 0.05
+	costSwap     = 2.0 // another craft than the plan before had
+)
+
+// search builds a plan, changes what pressed it in one or two places, those that went
+// wrong first, and goes on from the change where it is no worse, or hardly: less and less
+// is let pass (S. Kirkpatrick et al., "Optimization by Simulated Annealing", Science 220,
+// 1983). It returns the best.
+func (p *problem) search(rounds int) *run {
+	rng := rand.New(rand.NewPCG(22, uint64(len(p.students))))
+	best, cur, r := newRun(p), newRun(p), newRun(p)
+	cur.hold = p.prev != nil
+	cur.build()
+	cost := p.cost(cur)
+	bestCost := cost
+	best.take(cur)
+	for round := range rounds {
+		if bestCost < math.Inf(1) && round%50 == 0 && p.enough(best) {
+			break
+		}
+		r.press(cur)
+		p.change(r, cur, rng)
+		r.build()
+		next := p.cost(r)
+		warm := 0.3 * (1 - float64(round)/float64(rounds)) // minutes
+		if next <= cost || rng.Float64() < math.Exp((cost-next)/math.Max(1e-3, warm)) {
+			cur, r, cost = r, cur, next
+			if cost < bestCost-1e-9 {
+				bestCost = cost
+				best.take(cur)
+			}
+		}
+	}
+	return best
+}
+
+// enough tells whether a plan cannot be made better by much: all is placed, at the
+// bound, and nobody waits much longer than the others.
+func (p *problem) enough(r *run) bool {
+	if len(r.flights) == 0 && len(p.students) == 0 {
+		return true
+	}
+	if p.prev != nil || len(p.wind) > 0 {
+		return false
+	}
+	for _, n := range r.left {
+		if n > 0 {
+			return false
+		}
+	}
+	if p.least == 0 { // all are placed: it is the same each time
+		p.least, _ = p.bound(r.done)
+	}
+	bound := p.least
+	most, mean, _ := p.waits(r)
+	return p.makespan(r) <= bound && most < mean+longWait
+}
+
+// longWait is how many minutes longer than the mean somebody may wait before it is worth
+// looking further.
+const longWait = 10
+
+// press takes over what pressed another run.
+func (r *run) press(of *run) {
+	r.hold = of.hold
+	copy(r.bias, of.bias)
+	copy(r.expect, of.expect)
+	copy(r.late, of.late)
+	for i := range r.lean {
+		copy(r.lean[i], of.lean[i])
+	}
+}
+
+// take takes over another run whole.
+func (r *run) take(of *run) {
+	r.press(of)
+	r.flights, r.charges = append(r.flights[:0], of.flights...), append(r.charges[:0], of.charges...)
+	copy(r.left, of.left)
+	copy(r.done, of.done)
+	copy(r.aloft, of.aloft)
+}
+
+// mostExpected is how many a box and a craft are kept free for at once, at most.
+const mostExpected = 3
+
+// change presses a run otherwise than the one before was pressed: those that were left
+// out, came last or waited longest more often than others.
+func (p *problem) change(r, before *run, rng *rand.Rand) {
+	n := len(r.bias)
+	if n == 0 {
+		return
+	}
+	for range 1 + rng.IntN(2) {
+		who := rng.IntN(n)
+		switch rng.IntN(9) {
+		case 0, 1: // the last to land
+			last := sec(-1)
+			for _, f := range before.flights {
+				if f.end > last {
+					last, who = f.end, f.student
+				}
+			}
+			r.bias[who] -= 30 * rng.Float64()
+		case 2: // who waits longest
+			if _, _, by := p.waits(before); by >= 0 {
+				r.bias[by] -= 20 * rng.Float64()
+			}
+		case 3:
+			r.bias[who] += rng.NormFloat64() * 20
+		case 4:
+			on := 0
+			for _, e := range r.expect {
+				if e {
+					on++
+				}
+			}
+			r.expect[who] = !r.expect[who] && on < mostExpected
+		case 5:
+			for k := range r.lean[who] {
+				r.lean[who][k] = rng.NormFloat64() * 0.3
+			}
+		case 6:
+			if k := len(r.late); k > 0 {
+				r.late[rng.IntN(k)] = [...]float64{0, rng.NormFloat64() * 1200, 2 * notCharged}[rng.IntN(3)]
+			}
+		case 7: // all, by a little
+			for i := range r.bias {
+				r.bias[i] += rng.NormFloat64() * 5
+			}
+		case 8:
+			other := rng.IntN(n)
+			r.bias[who], r.bias[other] = r.bias[other], r.bias[who]
+			if p.prev != nil {
+				r.hold = !r.hold
+			}
+		}
+	}
+	for i := range before.left {
+		if before.left[i] > 0 && rng.IntN(3) == 0 {
+			r.bias[i] -= 40 * rng.Float64()
+		}
+	}
+}
+
+// waits is the longest and the mean wait of those who fly, in minutes: from when they
+// could fly to their last landing, less flights and rests.
+func (p *problem) waits(r *run) (most, mean float64, by int) {
+	by = -1
+	n := 0
+	for i := range p.students {
+		s := &p.students[i]
+		if r.done[i] == 0 || s.kind != Lesson {
+			continue
+		}
+		w := float64(r.aloft[i]-p.begun.student[i]-sec(r.done[i])*s.dur-sec(r.done[i]-1)*s.rest) / 60
+		mean += w
+		n++
+		if w > most || by < 0 {
+			most, by = w, i
+		}
+	}
+	if n > 0 {
+		mean /= float64(n)
+	}
+	return most, mean, by
+}
+
+func (p *problem) makespan(r *run) sec {
+	last := p.landed
+	for _, f := range r.flights {
+		last = max(last, f.end)
+	}
+	return last
+}
+
+// cost is what a plan costs; less is better.
+func (p *problem) cost(r *run) float64 {
+	left := 0
+	for i := range r.left {
+		left += r.left[i]
+	}
+	most, mean, _ := p.waits(r)
+	cost := costUnplaced*float64(left) + float64(p.makespan(r))/60 + costWait*(most-mean)
+	if len(p.wind) > 0 {
+		for _, f := range r.flights {
+			if limit := p.limit(&p.students[f.student], f.craft); !math.IsInf(limit, 1) {
+				share := p.blows(f.start, f.end) / limit
+				cost += costWind * share * share
+			}
+		}
+	}
+	if p.prev != nil {
+		for _, f := range r.flights {
+			if f.nth >= len(p.prev[f.student]) {
+				continue
+			}
+			was := p.prev[f.student][f.nth]
+			cost += costMoved * math.Abs(float64(f.start-p.day.sec(was.Start))) / 60
+			if p.day.Craft[f.craft].ID != was.Craft {
+				cost += costSwap
+			}
+		}
+	}
+	return cost
+}
+
+// plan writes a run as the answer.
+func (p *problem) plan(r *run) Plan {
+	d := p.day
+	out := Plan{Format: "maestrale-day-plan/1", Flights: []Flight{}, Charges: []Charging{}, Unplaced: []Unplaced{}, Fits: []string{}}
+	r.done = make([]int, len(p.students))
+	for _, f := range r.flights {
+		r.done[f.student]++
+		r.aloft[f.student] = max(r.aloft[f.student], f.end)
+		g := Flight{Student: d.Students[f.student].ID, Craft: d.Craft[f.craft].ID, Pack: d.Packs[f.pack].ID, Box: f.box + 1, Start: d.at(f.start), End: d.at(f.end)}
+		if k := d.Students[f.student].Kind; k != Lesson {
+			g.Kind = k
+		}
+		if f.teach >= 0 {
+			g.Instructor = d.Instructors[f.teach].ID
+		}
+		if f.spot >= 0 {
+			g.Spotter = d.Spotters[f.spot].ID
+		}
+		out.Flights = append(out.Flights, g)
+	}
+	slices.SortStableFunc(out.Flights, func(a, b Flight) int {
+		if c := a.Start.Compare(b.Start); c != 0 {
+			return c
+		}
+		return a.Box - b.Box
+	})
+	for _, c := range r.needed() {
+		at := p.slots[c.slot]
+		out.Charges = append(out.Charges, Charging{Pack: d.Packs[c.pack].ID, Charger: d.Chargers[at.charger].ID, Slot: at.slot, Start: d.at(c.start), End: d.at(c.end)})
+	}
+	for i, n := range r.left {
+		if n > 0 {
+			out.Unplaced = append(out.Unplaced, Unplaced{Student: d.Students[i].ID, Flights: n})
+		}
+	}
+	out.MakespanMinutes = tenths(float64(p.makespan(r)) / 60)
+	bound, by := p.bound(r.done)
+	out.LowerBoundMinutes, out.Bound = tenths(float64(bound)/60), by
+	most, mean, _ := p.waits(r)
+	out.WaitMostMinutes, out.WaitMeanMinutes = tenths(most), tenths(mean)
+	if p.prev != nil {
+		out.Changed = p.changed(out.Flights)
+	}
+	return out
+}
+
+// tenths keeps a tenth of a minute; makespan and bound are rounded alike, so that the
+// one does not fall under the other.
+func tenths(v float64) float64 { return math.Round(v*10) / 10 }
+
+// changed counts what a plan does to the one that stood.
+func (p *problem) changed(now []Flight) *Changed {
+	c := &Changed{}
+	nth := map[string]int{}
+	index := map[string]int{}
+	for i, s := range p.day.Students {
+		index[s.ID] = i
+	}
+	total := 0
+	for _, list := range p.prev {
+		total += len(list)
+	}
+	kept := 0
+	for _, f := range now {
+		i, n := index[f.Student], nth[f.Student]
+		nth[f.Student]++
+		if n >= len(p.prev[i]) {
+			continue
+		}
+		kept++
+		was := p.prev[i][n]
+		switch {
+		case f.Craft != was.Craft:
+			c.Swaps++
+		case f.Start.Sub(was.Start).Abs() >= time.Minute:
+			c.Moved++
+		default:
+			c.Same++
+		}
+	}
+	c.Gone = total - kept
+	return c
+}

@@ -1,0 +1,325 @@
+package plan
+
+import (
+	"math"
+	"slices"
+	"time"
+)
+
+// sec is a moment in seconds from the start of the day.
+type sec = int32
+
+const never = sec(math.MaxInt32 / 2)
+
+// problem is a day in numbers.
+type problem struct {
+	day      *Day
+	now, end sec // nothing starts before now, or lands after end
+	turn     sec
+	boxes    int
+	craft    []aCraft
+	types    []string
+	packs    []aPack
+	slots    []aSlot
+	students []aStudent
+	teach    []aPerson
+	spot     []aPerson
+	wind     []aWind
+	begun    start // where everything stands at now
+	prev     [][]Flight
+	scarce   []float64 // of each craft: how much is asked of it, or of the packs of its type, for what is there
+	proving  bool      // some flights come before others
+	least    sec       // the bound for all that are asked; 0 = not worked out
+	landed   sec       // the last of those that were flown
+}
+
+type aCraft struct {
+	typ         int
+	wind        float64
+	from, until sec
+}
+
+type aPack struct {
+	typ          int
+	full         bool
+	charge, cool sec
+}
+
+type aSlot struct{ charger, slot int }
+
+type aStudent struct {
+	kind        string
+	left, flown int
+	dur, rest   sec
+	craft       []int
+	from, until sec
+	wind        float64
+	needsTeach  bool
+	needsSpot   bool
+	with        int // −1 = anybody
+	after       []int
+	last        sec // the latest moment at which a flight may still land, for wind and hours
+}
+
+type aPerson struct {
+	from, until sec
+	paired      bool
+}
+
+type aWind struct {
+	from sec
+	mps  float64
+}
+
+// start is where everything stands when planning begins.
+type start struct {
+	craft, box, teach, spot, student, slot, pack []sec // when each is free, rested, or full or cooled
+	aloft                                        []sec // of each student: when the newest flight ends
+	full                                         []bool
+	charging                                     []int // of each pack: on which slot it is; −1 = none
+}
+
+func (d *Day) sec(t time.Time) sec { return sec(math.Ceil(t.Sub(d.Start).Seconds())) }
+
+// until is a moment that limits from above: rounded down.
+func (d *Day) until(t time.Time, or sec) sec {
+	if t.IsZero() {
+		return or
+	}
+	return min(or, sec(math.Floor(t.Sub(d.Start).Seconds())))
+}
+
+func (d *Day) from(t time.Time) sec {
+	if t.IsZero() {
+		return 0
+	}
+	return max(0, d.sec(t))
+}
+
+func (d *Day) at(s sec) time.Time { return d.Start.Add(time.Duration(s) * time.Second) }
+
+// problemOf compiles a day; prev are the flights of the plan that stood before.
+func problemOf(d *Day, prev []Flight) *problem {
+	p := &problem{day: d, boxes: d.Boxes, turn: sec(d.Turnaround / time.Second)}
+	p.end = min(d.until(d.End, never), d.until(d.Daylight, never))
+	if !d.Now.IsZero() {
+		p.now = max(0, d.sec(d.Now))
+	}
+	typeOf := func(t string) int {
+		i := slices.Index(p.types, t)
+		if i < 0 {
+			i, p.types = len(p.types), append(p.types, t)
+		}
+		return i
+	}
+	for _, c := range d.Craft {
+		p.craft = append(p.craft, aCraft{typ: typeOf(c.Type), wind: c.WindMps, from: d.from(c.From), until: d.until(c.Until, p.end)})
+	}
+	for _, k := range d.Packs {
+		p.packs = append(p.packs, aPack{typeOf(k.Type), k.Full, sec(k.Charge / time.Second), sec(k.Cool / time.Second)})
+	}
+	for i, c := range d.Chargers {
+		for s := range c.Slots {
+			p.slots = append(p.slots, aSlot{i, s + 1})
+		}
+	}
+	for _, w := range d.Wind {
+		p.wind = append(p.wind, aWind{max(0, d.sec(w.From)), w.Mps})
+	}
+	slices.SortStableFunc(p.wind, func(a, b aWind) int { return int(a.from - b.from) })
+	p.teach, p.spot = personsOf(d, d.Instructors), personsOf(d, d.Spotters)
+	p.readStudents(d)
+	p.begin(d)
+	p.weigh()
+	p.follow(d, prev)
+	return p
+}
+
+func personsOf(d *Day, list []Person) (out []aPerson) {
+	for _, x := range list {
+		out = append(out, aPerson{from: d.from(x.From), until: d.until(x.Until, never)})
+	}
+	return out
+}
+
+func (p *problem) readStudents(d *Day) {
+	for _, s := range d.Students {
+		a := aStudent{kind: s.Kind, left: s.Flights, dur: sec(s.Flight / time.Second), rest: sec(s.Rest / time.Second), from: d.from(s.From), until: d.until(s.Until, p.end),
+			wind: s.WindMps, needsTeach: s.Instructor, needsSpot: s.Spotter, with: -1}
+		for i, c := range d.Craft {
+			if slices.Contains(s.Craft, c.ID) {
+				a.craft = append(a.craft, i)
+			}
+		}
+		if s.With != "" {
+			a.with = slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == s.With })
+			p.teach[a.with].paired = true
+		}
+		p.students = append(p.students, a)
+	}
+	for i := range p.students {
+		s := &p.students[i]
+		for j, other := range d.Students {
+			first := &p.students[j]
+			switch {
+			case i == j || first.left == 0 || s.kind == Proving:
+			case first.kind == Proving && slices.ContainsFunc(s.craft, func(c int) bool { return slices.Contains(first.craft, c) }),
+				first.kind == Demonstration && s.kind == Lesson && (len(other.Before) == 0 || slices.Contains(other.Before, d.Students[i].ID)):
+				s.after = append(s.after, j)
+				p.proving = true
+			}
+		}
+		s.last = p.lastLanding(s)
+	}
+}
+
+// weigh works out how much is asked of each craft: the share of the day for which it
+// would fly, or of its type's packs for which they would, whichever is more, where those
+// who can fly several share out evenly.
+func (p *problem) weigh() {
+	p.scarce = make([]float64, len(p.craft))
+	flights, minutes := make([]float64, len(p.types)), make([]float64, len(p.craft))
+	for i := range p.students {
+		s := &p.students[i]
+		for _, c := range s.craft {
+			share := float64(s.left) / float64(len(s.craft))
+			flights[p.craft[c].typ] += share
+			minutes[c] += share * float64(s.dur+p.turn)
+		}
+	}
+	day := math.Max(1, float64(p.end-p.now))
+	for c := range p.craft {
+		typ := p.craft[c].typ
+		can := 0.0 // flights that the packs of the type give in the day
+		for i, k := range p.packs {
+			if k.typ == typ {
+				can += math.Max(1, day/float64(600+k.cool+k.charge))
+				if p.begun.full[i] {
+					can++
+				}
+			}
+		}
+		p.scarce[c] = math.Max(minutes[c]/day, flights[typ]/math.Max(0.5, can))
+	}
+}
+
+// blows is the strongest wind that is expected between two moments.
+func (p *problem) blows(from, to sec) float64 {
+	most, before := 0.0, 0.0
+	for _, w := range p.wind {
+		if w.from <= from {
+			before = w.mps
+		} else if w.from < to {
+			most = math.Max(most, w.mps)
+		}
+	}
+	return math.Max(most, before)
+}
+
+// limit is the wind that a student may fly a craft in; +Inf for any.
+func (p *problem) limit(s *aStudent, c int) float64 {
+	limit := math.Inf(1)
+	if s.wind > 0 {
+		limit = s.wind
+	}
+	if w := p.craft[c].wind; w > 0 {
+		limit = math.Min(limit, w)
+	}
+	return limit
+}
+
+// lastLanding is the latest moment at which the student may still land.
+func (p *problem) lastLanding(s *aStudent) sec {
+	last := sec(0)
+	for _, c := range s.craft {
+		limit, stop := p.limit(s, c), min(s.until, p.craft[c].until)
+		calm := never
+		for i, w := range p.wind {
+			if i == 0 {
+				calm = w.from
+			}
+			if w.mps <= limit {
+				calm = never
+				if i+1 < len(p.wind) {
+					calm = p.wind[i+1].from
+				}
+			}
+		}
+		last = max(last, min(stop, calm))
+	}
+	return last
+}
+
+// begin works out where everything stands at now, from what has been flown.
+func (p *problem) begin(d *Day) {
+	b := &p.begun
+	b.craft, b.box, b.teach, b.spot, b.student, b.aloft = make([]sec, len(p.craft)), make([]sec, p.boxes), make([]sec, len(p.teach)), make([]sec, len(p.spot)), make([]sec, len(p.students)), make([]sec, len(p.students))
+	b.slot, b.pack, b.full, b.charging = make([]sec, len(p.slots)), make([]sec, len(p.packs)), make([]bool, len(p.packs)), make([]int, len(p.packs))
+	for i, c := range p.craft {
+		b.craft[i] = max(p.now, c.from)
+	}
+	for i := range b.box {
+		b.box[i] = p.now
+	}
+	for i := range b.slot {
+		b.slot[i] = p.now
+	}
+	for i, s := range p.students {
+		b.student[i] = max(p.now, s.from)
+	}
+	for i, x := range p.teach {
+		b.teach[i] = max(p.now, x.from)
+	}
+	for i, x := range p.spot {
+		b.spot[i] = max(p.now, x.from)
+	}
+	for i, k := range d.Packs {
+		b.full[i], b.pack[i], b.charging[i] = k.Full, max(p.now, d.from(k.From)), -1
+		if k.Full && k.Charger != "" && b.pack[i] > p.now {
+			for s, at := range p.slots {
+				if d.Chargers[at.charger].ID == k.Charger && b.slot[s] == p.now {
+					b.slot[s], b.charging[i] = b.pack[i], s
+					break
+				}
+			}
+		}
+	}
+	for _, f := range d.Flown {
+		end := d.sec(f.End)
+		p.landed = max(p.landed, end)
+		later := func(list []sec, i int, t sec) {
+			if i >= 0 && i < len(list) {
+				list[i] = max(list[i], t)
+			}
+		}
+		if i := slices.IndexFunc(d.Students, func(s Student) bool { return s.ID == f.Student }); i >= 0 {
+			p.students[i].left = max(0, p.students[i].left-1)
+			p.students[i].flown++
+			later(b.student, i, end+p.students[i].rest)
+			later(b.aloft, i, end)
+		}
+		later(b.craft, slices.IndexFunc(d.Craft, func(c Craft) bool { return c.ID == f.Craft }), end+p.turn)
+		later(b.box, f.Box-1, end+p.turn)
+		later(b.teach, slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == f.Instructor }), end)
+		later(b.spot, slices.IndexFunc(d.Spotters, func(x Person) bool { return x.ID == f.Spotter }), end)
+		if i := slices.IndexFunc(d.Packs, func(k Pack) bool { return k.ID == f.Pack }); i >= 0 && end > p.now {
+			b.full[i], b.pack[i], b.charging[i] = false, end+p.packs[i].cool, -1 // it is in the air now
+		}
+	}
+}
+
+// follow notes what the plan before had for each student's flights, in order.
+func (p *problem) follow(d *Day, prev []Flight) {
+	if prev == nil {
+		return
+	}
+	p.prev = make([][]Flight, len(p.students))
+	for i, s := range d.Students {
+		for _, f := range prev {
+			if f.Student == s.ID && !f.Start.Before(d.at(p.now)) && !f.Flown {
+				p.prev[i] = append(p.prev[i], f)
+			}
+		}
+		slices.SortFunc(p.prev[i], func(a, b Flight) int { return a.Start.Compare(b.Start) })
+	}
+}
