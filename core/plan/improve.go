@@ -71,8 +71,9 @@ const (
 	costUnplaced = 1e6 // a flight that is left out
 	costWait     = 0.2 // a minute that the longest waits over the mean
 	costWind     = 0.5 // a flight at its limit of wind, against one in calm air
-	costMoved    = 0.05
-	costSwap     = 2.0 // another craft than the plan before had
+	costMoved    = 3.0 // a flight at another time than the plan before had
+	costMinute   = 0.1 // each minute of that
+	costSwap     = 2.0 // another craft than it had
 )
 
 // search builds a plan, changes what pressed it in one or two places, those that went
@@ -268,7 +269,9 @@ func (p *problem) cost(r *run) float64 {
 				continue
 			}
 			was := p.prev[f.student][f.nth]
-			cost += costMoved * math.Abs(float64(f.start-p.day.sec(was.Start))) / 60
+			if off := math.Abs(float64(f.start-p.day.sec(was.Start))) / 60; off >= 1 {
+				cost += costMoved + costMinute*off
+			}
 			if p.day.Craft[f.craft].ID != was.Craft {
 				cost += costSwap
 			}
