@@ -151,6 +151,9 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 			return err
 		}
 		err = demo.Load(ctx, s.url, st, s.cat, time.Now(), password.Hash)
+		if err == nil {
+			err = sampleDay(ctx, st, s.cat)
+		}
 		st.Close()
 		if err != nil {
 			// A school that was loaded by half would be taken for whole.
@@ -158,6 +161,16 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		}
 	}
 	return serve(ctx, c, s)
+}
+
+// sampleDay gives the sample school a field day, made as the school's own page makes one.
+func sampleDay(ctx context.Context, st *store.Store, cat *drill.Catalogue) error {
+	app, err := web.New(web.Options{Store: st, Catalogue: cat, Log: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return err
+	}
+	defer app.Close()
+	return app.SampleDay(ctx, demo.SignIns()[0].Email)
 }
 
 // site is what is served, and where.
@@ -206,6 +219,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	}()
 	defer func() { hang(); <-heard }()
 	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	server.RegisterOnShutdown(app.End)
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(s.listener) }()
 	out := c.OutOrStdout()

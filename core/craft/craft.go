@@ -63,6 +63,19 @@ func (a Aids) Rank() int { return slices.Index(AidsOrder, a) }
 // Fewer tells whether a is flown with fewer aids than b.
 func (a Aids) Fewer(b Aids) bool { return a.Rank() > b.Rank() }
 
+// Retreat is what a pilot does when it goes wrong, by what the craft does by itself.
+func (a Aids) Retreat() string {
+	switch a {
+	case PositionHold:
+		return "let go of the sticks"
+	case HeightHold:
+		return "centre the sticks, turn the tail to you, expect drift"
+	case SelfLevel, Tumble:
+		return "keep the throttle hand, centre the other"
+	}
+	return "level first"
+}
+
 // Words returns the aids as they are said: "position hold".
 func (a Aids) Words() string {
 	switch a {

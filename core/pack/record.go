@@ -48,6 +48,7 @@ const (
 	Load    EventKind = "load"   // volts under a current
 	Ohms    EventKind = "ohms"   // internal resistance of each cell
 	Charged EventKind = "charge" // full, or to Part
+	Plugged EventKind = "plug"   // put on the charger that Says names
 	Used    EventKind = "flight" // a flight
 	Stored  EventKind = "store"  // brought to storage volts
 	Damaged EventKind = "damage" // puffed, dented, leads
@@ -55,7 +56,7 @@ const (
 )
 
 // EventKinds lists the kinds.
-var EventKinds = []EventKind{Rested, Load, Ohms, Charged, Used, Stored, Damaged, Retired}
+var EventKinds = []EventKind{Rested, Load, Ohms, Charged, Plugged, Used, Stored, Damaged, Retired}
 
 // Event is one entry of a pack's log.
 type Event struct {
@@ -76,7 +77,7 @@ type Event struct {
 // CheckEvent refuses an entry that cannot be.
 func (r Record) CheckEvent(e Event) error {
 	if !slices.Contains(EventKinds, e.Kind) {
-		return misread.At(0, "rest, load, ohms, charge, flight, store, damage or retire", "entry %q", string(e.Kind))
+		return misread.At(0, "rest, load, ohms, charge, plug, flight, store, damage or retire", "entry %q", string(e.Kind))
 	}
 	inRange := func(what string, v, most float64) error {
 		if !(v >= 0 && v <= most) {
@@ -143,6 +144,8 @@ type State struct {
 	Retired   bool
 	Sags      []float64 // resistance in ohm of the whole pack from volts under load
 	Hovers    []Flown
+	OnCharger string // where it is being charged; empty = nowhere
+	Since     time.Time
 }
 
 // The retire rules.
@@ -222,6 +225,12 @@ func StateOf(r Record, log []Event, now time.Time) State {
 }
 
 func (s *State) take(r Record, e Event) {
+	switch e.Kind {
+	case Plugged:
+		s.OnCharger, s.Since = e.Says, e.At
+	case Rested, Charged, Used, Stored, Damaged, Retired:
+		s.OnCharger = ""
+	}
 	switch e.Kind {
 	case Rested:
 		mean, spread, err := CheckCells(r.Chemistry, e.Volts)

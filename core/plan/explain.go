@@ -129,7 +129,7 @@ func (p *problem) fitting(out Plan) []string {
 			return try(func(d *Day) {
 				for i := range n {
 					id := fmt.Sprintf("more %d", i)
-					d.Craft = append(d.Craft, Craft{ID: id, Type: typ})
+					d.Craft = append(d.Craft, Craft{ID: id, Type: typ, WindMps: windOf(p.day.Craft, typ)})
 					for k := range d.Students {
 						if slices.ContainsFunc(p.students[k].craft, func(c int) bool { return p.types[p.craft[c].typ] == typ }) {
 							d.Students[k].Craft = append(slices.Clone(d.Students[k].Craft), id)
@@ -159,9 +159,19 @@ func (p *problem) fitting(out Plan) []string {
 		for _, u := range out.Unplaced {
 			n += u.Flights
 		}
-		list = append(list, fmt.Sprintf("no one change that was tried; %d %s fewer", n, plural("flight", n)))
+		list = append(list, fmt.Sprintf("%d %s fewer", n, plural("flight", n)))
 	}
 	return list
+}
+
+// windOf is the wind limit of the craft of a type.
+func windOf(list []Craft, typ string) float64 {
+	for _, c := range list {
+		if c.Type == typ {
+			return c.WindMps
+		}
+	}
+	return 0
 }
 
 func more(n int) (out []Person) {

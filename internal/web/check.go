@@ -60,15 +60,6 @@ type lineRow struct {
 	Offer string
 }
 
-// retreats say what a pilot does when it goes wrong, by aids (DESIGN section 7).
-var retreats = map[craft.Aids]string{
-	craft.PositionHold: "let go of the sticks",
-	craft.HeightHold:   "centre the sticks, turn the tail to you, expect drift",
-	craft.SelfLevel:    "keep the throttle hand, centre the other",
-	craft.Tumble:       "keep the throttle hand, centre the other",
-	craft.Rate:         "level first",
-}
-
 // today is where the school flies today: the place of its course, its site, and
 // the course; nil where none is set.
 func (s *Server) today(c *gin.Context, tx store.Tx, set store.Settings) (*field.Geo, string, *course.Course, error) {
@@ -283,7 +274,7 @@ var fixes = map[string]string{"compass": "#compass", "proven": "#proving", "firm
 
 func (s *Server) checkModel(o opened, p *store.Person, said string) checkModel {
 	r := preflight.Shipped().Judge(o.at, o.entries.Check, o.last)
-	m := checkModel{ID: o.check.ID.String(), Craft: o.craft, Result: r, Said: said, May: p.Role == store.Chief || p.Role == store.Instructor, Aids: o.at.Aids, Retreat: retreats[o.at.Aids], Proving: o.check.Proving, Student: o.check.StudentID, Cautions: preflight.Cautions(o.at)}
+	m := checkModel{ID: o.check.ID.String(), Craft: o.craft, Result: r, Said: said, May: p.Role == store.Chief || p.Role == store.Instructor, Aids: o.at.Aids, Retreat: o.at.Aids.Retreat(), Proving: o.check.Proving, Student: o.check.StudentID, Cautions: preflight.Cautions(o.at)}
 	parts := []string{o.at.Aids.Words()}
 	if o.student != "" {
 		parts = append(parts, o.student)

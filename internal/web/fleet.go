@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -126,7 +127,11 @@ func (s *Server) craftRow(k store.Craft, st craft.State) craftRow {
 }
 
 func (s *Server) packRows(c *gin.Context, tx store.Tx) ([]packRow, error) {
-	ctx := c.Request.Context()
+	return s.packsNow(c.Request.Context(), tx)
+}
+
+// packsNow are the school's packs as they stand.
+func (s *Server) packsNow(ctx context.Context, tx store.Tx) ([]packRow, error) {
 	list, err := tx.Packs(ctx)
 	if err != nil {
 		return nil, err

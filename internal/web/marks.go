@@ -142,7 +142,21 @@ func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in se
 			return padState{}, err
 		}
 	}
-	marks, err := tx.Marks(ctx, o.ID)
+	return s.stateOf(c, tx, st, o, in.NowS)
+}
+
+// endIfOver ends an attempt that its marks have ended.
+func (s *Server) endIfOver(c *gin.Context, tx store.Tx, o store.Opening, now float64) (padState, error) {
+	st, err := tx.Student(c.Request.Context(), o.StudentID)
+	if err != nil {
+		return padState{}, err
+	}
+	return s.stateOf(c, tx, st, o, now)
+}
+
+// stateOf says where an attempt stands, and keeps it once it is over.
+func (s *Server) stateOf(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, now float64) (padState, error) {
+	marks, err := tx.Marks(c.Request.Context(), o.ID)
 	if err != nil {
 		return padState{}, err
 	}
@@ -159,7 +173,7 @@ func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in se
 	if err != nil {
 		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
 	}
-	prog := score.MarksAt(task, marks, in.NowS)
+	prog := score.MarksAt(task, marks, now)
 	state := padState{Step: prog.Step, Inside: prog.Inside, Since: prog.Since, Faults: []string{}, Kept: len(marks), Ended: prog.Ended}
 	for _, f := range prog.Result.Faults {
 		state.Faults = append(state.Faults, f.Text)
@@ -201,12 +215,16 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 	if _, err := d.Lay(want.Side, want.Level, t.Class(), g.Laid); err != nil {
 		return store.Opening{}, inputError(err.Error() + ".")
 	}
+	flight, err := tx.Aloft(c.Request.Context(), st.ID)
+	if err != nil {
+		return store.Opening{}, err
+	}
 	at := want.DeviceAt
 	if now := s.now(); at.IsZero() || at.After(now.Add(5*time.Minute)) {
 		at = now // a clock that is ahead would make attempts of tomorrow
 	}
 	return tx.Open(c.Request.Context(), store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
-		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source), CourseSource: g.Source, Site: g.Site})
+		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source), CourseSource: g.Source, Site: g.Site, FlightID: flight})
 }
 
 // endAttempt keeps the attempt, once, and says what it did to the standing.

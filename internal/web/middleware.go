@@ -122,7 +122,7 @@ func (w *zipped) decide() {
 	w.decided = true
 	h := w.Header()
 	kind := h.Get("Content-Type")
-	if h.Get("Content-Encoding") == "" && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
+	if h.Get("Content-Encoding") == "" && !strings.HasPrefix(kind, "text/event-stream") && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
 		h.Set("Content-Encoding", "gzip")
 		h.Del("Content-Length")
 		w.z = zippers.Get().(*gzip.Writer)

@@ -164,7 +164,7 @@ func (s *Server) packOf(c *gin.Context) (row packRow, t craft.Type, log []pack.E
 	return
 }
 
-var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance", pack.Charged: "charged", pack.Used: "flight", pack.Stored: "stored", pack.Damaged: "damage", pack.Retired: "taken out of use"}
+var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance", pack.Charged: "charged", pack.Plugged: "on the charger", pack.Used: "flight", pack.Stored: "stored", pack.Damaged: "damage", pack.Retired: "taken out of use"}
 
 func (s *Server) packLog(log []pack.Event, p *store.Person) []logRow {
 	var out []logRow

@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -45,9 +46,12 @@ type Server struct {
 	engine   *gin.Engine
 	handler  http.Handler
 	live     *live.Hub
-	own      *ownDrills // of the schools that have some
-	all      []route    // the table of this server
-	files    int64      // versions that cat is made of
+	boards   *live.Boards
+	ending   *sync.Once
+	ended    chan struct{} // closed when the server ends
+	own      *ownDrills    // of the schools that have some
+	all      []route       // the table of this server
+	files    int64         // versions that cat is made of
 	shipped  *drill.Catalogue
 }
 
@@ -56,7 +60,7 @@ const workingDay = 14 * time.Hour
 
 // New makes the application.
 func New(o Options) (*Server, error) {
-	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
+	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), boards: live.NewBoards(), ended: make(chan struct{}), ending: &sync.Once{}, own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
 	s.all = s.table()
 	if s.now == nil {
 		s.now = time.Now
@@ -93,14 +97,19 @@ func New(o Options) (*Server, error) {
 		http.Error(w, "This request came from another site and was refused. Nothing was changed.", http.StatusForbidden)
 	}))
 	s.handler = s.logged(secured(guard.Handler(compressed(s.sessions.LoadAndSave(s.engine)))))
+	go s.listen()
 	return s, nil
 }
 
 // ServeHTTP serves one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
+// End lets the lines go on which pages wait for news, so that the server can stop.
+func (s *Server) End() { s.ending.Do(func() { close(s.ended) }) }
+
 // Close ends what runs beside the requests.
 func (s *Server) Close() {
+	s.End()
 	s.live.Close()
 	s.cleanup.StopCleanup()
 }

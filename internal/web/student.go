@@ -274,7 +274,11 @@ func (s *Server) studentsPage(c *gin.Context) {
 		for _, st := range students {
 			all[st.ID] = s.evidence(loc)
 		}
-		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) { all[student].Add(a) })
+		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
+			if e := all[student]; e != nil { // not the own flights of those who teach
+				e.Add(a)
+			}
+		})
 	})
 	if err != nil {
 		s.failed(c, err)

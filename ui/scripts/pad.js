@@ -9,7 +9,7 @@
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 const pad = el("pad");
-/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean, end: boolean}[]}[]}} */
+/** @type {{student: string, drill: string, side: string, level: number, aids: string, craft: string, course: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean, end: boolean}[]}[]}} */
 const config = JSON.parse(pad.dataset.config ?? "{}");
 const kept = `pad:${config.student}`;
 

@@ -1,0 +1,226 @@
+package web
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/pack"
+	"maestrale/core/plan"
+	"maestrale/internal/store"
+)
+
+// setupModel is the form that makes a field day, filled in from the one before.
+type setupModel struct {
+	Date, From, To string
+	Boxes          int
+	Turn           float64
+	Chargers       string
+	Wind           string
+	People         []setupPerson
+	Craft          []setupThing
+	Packs          []setupThing
+	Teachers       []setupThing
+	Spotters       []setupThing
+}
+
+type setupPerson struct {
+	ID, Name, Flies string
+	Flights         int
+	Minutes, Rest   float64
+	Spotter         bool
+	WindMps         float64
+}
+
+type setupThing struct {
+	ID, Name, Says string
+	In, Prove      bool
+}
+
+func (s *Server) setupOf(b *board) setupModel {
+	loc := zone(b.person)
+	now := b.now.In(loc)
+	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute), now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
+	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
+	was := map[uuid.UUID]dayPerson{}
+	if b.is() {
+		m.Boxes, m.Turn = b.source.Boxes, b.source.TurnMinutes
+		var list []string
+		for _, k := range b.source.Chargers {
+			list = append(list, fmt.Sprintf("%s with %d", k.ID, k.Slots))
+		}
+		m.Chargers = strings.Join(list, ", ")
+		for _, x := range b.source.People {
+			was[x.Student] = x
+		}
+	}
+	for _, st := range slices.SortedFunc(maps.Values(b.students), func(a, b store.Student) int { return cmp.Compare(a.Name, b.Name) }) {
+		x, ok := was[st.ID]
+		if !ok {
+			x = dayPerson{Minutes: 10, Rest: 10}
+		}
+		m.People = append(m.People, setupPerson{st.ID.String(), st.Name, s.cat.Craft[st.CraftType].Title, x.Flights, x.Minutes, x.Rest, x.Spotter, x.WindMps})
+	}
+	for _, k := range slices.SortedFunc(maps.Values(b.craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
+		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.cat.Craft[k.Type].Title, !b.is() || slices.Contains(b.source.Craft, k.ID), slices.Contains(b.source.Proving, k.ID)})
+	}
+	for _, k := range slices.SortedFunc(maps.Values(b.packs), func(a, b packRow) int {
+		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name, b.Name))
+	}) {
+		m.Packs = append(m.Packs, setupThing{k.ID.String(), k.Name, k.TypeTitle + ", " + k.ChargePc, k.Fitness != pack.Retire, false})
+	}
+	for _, a := range slices.SortedFunc(maps.Values(b.staff), func(a, b store.Account) int { return cmp.Compare(a.Name, b.Name) }) {
+		thing := setupThing{a.ID.String(), a.Name, a.Role, true, false}
+		if a.Role == store.Spotter {
+			m.Spotters = append(m.Spotters, thing)
+		} else {
+			m.Teachers = append(m.Teachers, thing)
+		}
+	}
+	return m
+}
+
+// makeDay makes a field day of what the form says, and plans it.
+func (s *Server) makeDay(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	src, starts, ends, err := s.dayForm(c, zone(p))
+	if err != nil {
+		s.toBoard(c, inputError(err.Error()+"."))
+		return
+	}
+	s.toBoard(c, s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		b := &board{now: s.now(), person: p, students: map[uuid.UUID]store.Student{}, craft: map[uuid.UUID]store.Craft{}, packs: map[uuid.UUID]packRow{}, staff: map[uuid.UUID]store.Account{}}
+		if err := s.readFleet(ctx, tx, b); err != nil {
+			return err
+		}
+		return s.newDay(c, tx, b, src, starts, ends)
+	}))
+}
+
+func (s *Server) newDay(c *gin.Context, tx store.Tx, b *board, src daySource, starts, ends time.Time) error {
+	ctx := c.Request.Context()
+	b.day = store.FieldDay{ID: store.NewID(), Starts: starts, Ends: ends, At: s.now()}
+	b.source = src
+	next, err := s.planned(ctx, tx, b)
+	if err != nil {
+		return err
+	}
+	if err := tx.AddDay(ctx, b.day.ID, starts, ends); err != nil {
+		return err
+	}
+	return tx.PlanDay(ctx, b.day.ID, b.person.ID, 0, b.now, "made", src, next)
+}
+
+// dayForm reads the form of a day.
+func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, starts, ends time.Time, err error) {
+	at := func(name string) time.Time {
+		t, perr := time.ParseInLocation("2006-01-02 15:04", c.PostForm("date")+" "+c.PostForm(name), loc)
+		if perr != nil && err == nil {
+			err = fmt.Errorf("The %s is %.20q on %.20q; expected a date and a time as 09:00", name, c.PostForm(name), c.PostForm("date"))
+		}
+		return t
+	}
+	if starts, ends = at("from"), at("to"); err != nil {
+		return src, starts, ends, err
+	}
+	if !ends.After(starts) {
+		return src, starts, ends, fmt.Errorf("The day ends at %s and begins at %s; expected its end after its beginning, on the same date", c.PostForm("to"), c.PostForm("from"))
+	}
+	boxes, err := needNumber(c, "boxes", 1, 20)
+	if err != nil {
+		return src, starts, ends, err
+	}
+	if src.TurnMinutes, err = needNumber(c, "turn", 0, 60); err != nil {
+		return src, starts, ends, err
+	}
+	src.Boxes = int(boxes)
+	if src.Chargers, err = readChargers(c.PostForm("chargers")); err != nil {
+		return src, starts, ends, err
+	}
+	if src.Wind, err = readForecast(c.PostForm("wind"), starts, loc); err != nil {
+		return src, starts, ends, err
+	}
+	ids := func(name string) (out []uuid.UUID) {
+		for _, t := range c.PostFormArray(name) {
+			if id, perr := uuid.Parse(t); perr == nil {
+				out = append(out, id)
+			}
+		}
+		return out
+	}
+	src.Craft, src.Packs, src.Instructors, src.Spotters, src.Proving = ids("craft"), ids("pack"), ids("teacher"), ids("watcher"), ids("proving")
+	src.Grounded, src.Dead = []uuid.UUID{}, []uuid.UUID{}
+	for _, id := range ids("student") {
+		key := id.String()
+		flights, ferr := needNumber(c, "flights-"+key, 0, 20)
+		minutes, merr := needNumber(c, "minutes-"+key, 1, 60)
+		rest, rerr := needNumber(c, "rest-"+key, 0, 240)
+		wind, werr := formNumber(c, "wind-"+key, 0, 50)
+		for _, e := range []error{ferr, merr, rerr, werr} {
+			if e != nil {
+				return src, starts, ends, e
+			}
+		}
+		if flights < 1 {
+			continue
+		}
+		x := dayPerson{Student: id, Flights: int(flights), Minutes: minutes, Rest: rest, Spotter: c.PostForm("spotter-"+key) != ""}
+		if wind != nil {
+			x.WindMps = *wind
+		}
+		src.People = append(src.People, x)
+	}
+	switch {
+	case len(src.People) == 0:
+		err = fmt.Errorf("Nobody flies; give at least one student a flight")
+	case len(src.Craft) == 0:
+		err = fmt.Errorf("There is no craft; choose what is at the field")
+	}
+	return src, starts, ends, err
+}
+
+// readChargers reads "C1 with 4, C2 with 2".
+func readChargers(text string) (out []plan.Charger, err error) {
+	for part := range strings.SplitSeq(text, ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		name, slots, _ := strings.Cut(part, " with ")
+		n, perr := strconv.Atoi(strings.TrimSpace(slots))
+		if slots == "" {
+			n, perr = 1, nil
+		}
+		name = cleanName(name)
+		if perr != nil || n < 1 || n > 50 || name == "" || slices.ContainsFunc(out, func(k plan.Charger) bool { return k.ID == name }) {
+			return nil, fmt.Errorf("The charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 with 2", part)
+		}
+		out = append(out, plan.Charger{ID: name, Slots: n})
+	}
+	return out, nil
+}
+
+// readForecast reads "09:00 3, 11:00 6": the mean wind from a time on.
+func readForecast(text string, day time.Time, loc *time.Location) (out []plan.Wind, err error) {
+	y, month, d := day.In(loc).Date()
+	for part := range strings.SplitSeq(text, ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		at, speed, _ := strings.Cut(part, " ")
+		t, terr := time.Parse("15:04", at)
+		v, verr := strconv.ParseFloat(strings.TrimSpace(speed), 64)
+		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
+			return nil, fmt.Errorf("The wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
+		}
+		out = append(out, plan.Wind{From: time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc), Mps: v})
+	}
+	slices.SortFunc(out, func(a, b plan.Wind) int { return a.From.Compare(b.From) })
+	return out, nil
+}
