@@ -17,7 +17,7 @@ build: ui school
 
 UI_SOURCES := $(wildcard ui/styles/* ui/scripts/* ui/fonts/* ui/templates/*.html ui/templates/parts/*.html) ui/icon.svg
 
-ui: ui/dist/built ui/dist/flight.wasm
+ui: ui/dist/built ui/dist/flight.wasm ui/dist/pad.wasm
 
 node_modules/installed: package.json package-lock.json
 	npm ci --no-audit --no-fund --loglevel=error
@@ -26,7 +26,7 @@ node_modules/installed: package.json package-lock.json
 ui/dist/built: node_modules/installed $(UI_SOURCES)
 	rm -rf ui/dist && mkdir -p ui/dist
 	npx tailwindcss -i ui/styles/app.css -o ui/dist/app.css --minify
-	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/radio.js ui/scripts/replay.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
+	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/replay.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
 	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
 	touch $@
 
@@ -36,6 +36,12 @@ SIM_SOURCES := $(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/fmath/*.
 ui/dist/flight.wasm: ui/dist/built $(SIM_SOURCES)
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/simwasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" ui/dist/wasm_exec.js
+
+# The marking pad's judge for the browser.
+PAD_SOURCES := $(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go) go.mod
+
+ui/dist/pad.wasm: ui/dist/built $(PAD_SOURCES)
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/padwasm
 
 # The weeks of the sample school, flown by the pilot model; a quarter of a minute.
 SCHOOL_SOURCES := $(filter-out %_test.go,$(wildcard cmd/packschool/*.go internal/demo/pilot/*.go internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go core/pack/*.go)) go.mod

@@ -126,15 +126,18 @@ func (m Strip) hours(s *svg, high float64) {
 func (m Strip) flight(s *svg, f StripFlight, y float64) {
 	x, w := m.x(f.Start), max(3, m.x(f.End)-m.x(f.Start))
 	if f.Index >= 0 {
-		s.add(`<g class="flight %s" data-flight="%d" data-key="%s" tabindex="0" role="button" aria-label="%s">`, f.State, f.Index, html.EscapeString(f.Key), html.EscapeString(f.Says))
+		// Moved with the arrow keys, it is a slider along the day.
+		s.add(`<g class="flight %s" data-flight="%d" data-key="%s" tabindex="0" role="slider" aria-label="%s" aria-valuemin="0" aria-valuemax="%d" aria-valuenow="%d" aria-valuetext="%s">`, f.State, f.Index, html.EscapeString(f.Key),
+			html.EscapeString(f.Who), int(m.To.Sub(m.From).Minutes()), int(f.Start.Sub(m.From).Minutes()), html.EscapeString(f.Says))
 	} else {
 		s.add(`<g class="flight %s" role="img" aria-label="%s">`, f.State, html.EscapeString(f.Says))
 	}
-	s.rect(x, y+2, w, boxHigh-9, "", f.Says)
+	s.rect(x, y+2, w, boxHigh-9, "", "")
 	clip := int(w / 6.6)
+	s.add(`<g aria-hidden="true">`)
 	s.text(x+3, y+17, "who", "start", cutTo(f.Who, clip))
 	s.text(x+3, y+32, "small", "start", cutTo(f.Craft, clip))
-	s.add(`</g>`)
+	s.add(`</g></g>`)
 }
 
 func cutTo(t string, letters int) string {

@@ -29,16 +29,27 @@ type Opening struct {
 	DrillSource  string
 	CourseSource string // empty = the drill's own template
 	FlightID     *uuid.UUID
+	DeviceID     *uuid.UUID
+	DeviceSeq    *int64     // the device's own counter
+	BeganAt      *time.Time // the device's time, set right by the server's clock
 }
 
-const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source, course_source, flight_id`
+// At is when the attempt began, as well as that is known.
+func (o *Opening) At() time.Time {
+	if o.BeganAt != nil {
+		return *o.BeganAt
+	}
+	return o.DeviceAt
+}
+
+const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at`
 
 // Open begins an attempt that is being marked, or finds the one with the same
 // id: the first that came counts.
 func (tx Tx) Open(ctx context.Context, o Opening) (Opening, error) {
-	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source, course_source, flight_id)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) ON CONFLICT (id) DO NOTHING`,
-		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource, o.CourseSource, o.FlightID)
+	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source, course_source, flight_id, device_id, device_seq, began_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) ON CONFLICT (id) DO NOTHING`,
+		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource, o.CourseSource, o.FlightID, o.DeviceID, o.DeviceSeq, o.BeganAt)
 	if violates(err, foreignKeyViolation) {
 		return o, ErrNotFound
 	}

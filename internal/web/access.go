@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -35,6 +36,13 @@ func (s *Server) table() []route {
 		{"POST", "/sign-in", anyone, s.signIn},
 		{"POST", "/sign-out", signedIn, s.signOut},
 		{"GET", "/", signedIn, s.home},
+		{"GET", "/pad", anyone, s.padShell},
+		{"GET", "/pad/day", teachers, s.padDay},
+		{"POST", "/pad/sync", teachers, s.padSync},
+		{"POST", "/devices/:device/cut", chiefs, s.cutDevice},
+		{"GET", "/sw.js", anyone, s.serviceWorker},
+		{"GET", "/pad.webmanifest", anyone, s.manifest},
+		{"POST", "/today/conflicts/:conflict", teachers, s.settle},
 		{"GET", "/today", atField, s.todayPage},
 		{"GET", "/today/board", atField, s.todayBoard},
 		{"GET", "/today/live", atField, s.todayLive},
@@ -136,6 +144,20 @@ func (s *Server) identified(c *gin.Context) {
 		s.failed(c, err)
 		c.Abort()
 		return
+	}
+	if device, err := uuid.Parse(s.sessions.GetString(c.Request.Context(), deviceKey)); err == nil {
+		var cut bool
+		err := s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) (err error) {
+			cut, err = tx.Cut(c.Request.Context(), device)
+			return err
+		})
+		if err != nil || cut {
+			if cut && strings.HasPrefix(c.Request.URL.Path, "/pad/") {
+				s.cutOff(c)
+				c.Abort()
+			}
+			return // a device that was cut off is signed in no more
+		}
 	}
 	c.Set(personKey, &p)
 }

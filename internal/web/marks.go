@@ -15,6 +15,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/marking"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -37,17 +38,7 @@ type sentMarks struct {
 	} `json:"opening"`
 	Marks []score.Mark `json:"marks"`
 	NowS  float64      `json:"now_s"`
-}
-
-// padState is where the attempt stands, as the pad draws it.
-type padState struct {
-	Step    int           `json:"step"`
-	Inside  bool          `json:"inside"`
-	Since   float64       `json:"since_s"`
-	Faults  []string      `json:"faults"`
-	Kept    int           `json:"kept"` // marks on the server
-	Ended   bool          `json:"ended"`
-	Verdict *verdictModel `json:"verdict"`
+	away  *fromAway    // of a pad that was without a network
 }
 
 // spotterMarks are the marks that a spotter may make.
@@ -73,7 +64,7 @@ func (s *Server) postMarks(c *gin.Context) {
 		s.wrongInput(c, wrong, "Undo the mark and make it again.")
 		return
 	}
-	var state padState
+	var state marking.State
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		state, err = s.takeMarks(c, tx, student, in)
 		return err
@@ -117,71 +108,67 @@ func (in *sentMarks) check(role string) string {
 
 // takeMarks keeps what was sent and says where the attempt stands; once it is
 // done or void it becomes a row of the record.
-func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in sentMarks) (padState, error) {
+func (s *Server) takeMarks(c *gin.Context, tx store.Tx, student uuid.UUID, in sentMarks) (marking.State, error) {
 	ctx, p := c.Request.Context(), person(c)
 	st, err := tx.Student(ctx, student)
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	o, err := tx.Opening(ctx, in.Opening.ID)
 	if errors.Is(err, store.ErrNotFound) && p.Role != store.Spotter {
 		o, err = s.open(c, tx, st, in)
 	}
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	if o.StudentID != student {
-		return padState{}, store.ErrNotFound
+		return marking.State{}, store.ErrNotFound
 	}
 	kept, err := tx.Exists(ctx, o.ID)
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	if !kept { // an attempt that has ended takes no more marks
 		if err := tx.AddMarks(ctx, o.ID, p.ID, in.Marks); err != nil {
-			return padState{}, err
+			return marking.State{}, err
 		}
 	}
 	return s.stateOf(c, tx, st, o, in.NowS)
 }
 
 // endIfOver ends an attempt that its marks have ended.
-func (s *Server) endIfOver(c *gin.Context, tx store.Tx, o store.Opening, now float64) (padState, error) {
+func (s *Server) endIfOver(c *gin.Context, tx store.Tx, o store.Opening, now float64) (marking.State, error) {
 	st, err := tx.Student(c.Request.Context(), o.StudentID)
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	return s.stateOf(c, tx, st, o, now)
 }
 
 // stateOf says where an attempt stands, and keeps it once it is over.
-func (s *Server) stateOf(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, now float64) (padState, error) {
+func (s *Server) stateOf(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, now float64) (marking.State, error) {
 	marks, err := tx.Marks(c.Request.Context(), o.ID)
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	d, err := drill.Parse([]byte(o.DrillSource))
 	if err != nil {
-		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
+		return marking.State{}, fmt.Errorf("the drill as it was opened: %w", err)
 	}
 	class := s.cat.Craft[o.CraftType].Class()
 	laid, err := laidFrom(o.CourseSource)
 	if err != nil {
-		return padState{}, err
+		return marking.State{}, err
 	}
 	task, err := d.Lay(field.Side(o.Side), o.Level, class, laid)
 	if err != nil {
-		return padState{}, fmt.Errorf("the drill as it was opened: %w", err)
+		return marking.State{}, fmt.Errorf("the drill as it was opened: %w", err)
 	}
-	prog := score.MarksAt(task, marks, now)
-	state := padState{Step: prog.Step, Inside: prog.Inside, Since: prog.Since, Faults: []string{}, Kept: len(marks), Ended: prog.Ended}
-	for _, f := range prog.Result.Faults {
-		state.Faults = append(state.Faults, f.Text)
-	}
-	if !prog.Ended {
+	state, res := marking.StateOf(task, marks, now)
+	if !state.Ended {
 		return state, nil
 	}
-	state.Verdict, err = s.endAttempt(c, tx, st, o, d, marks, prog.Result)
+	state.Verdict, err = s.endAttempt(c, tx, st, o, d, marks, res)
 	return state, err
 }
 
@@ -220,24 +207,43 @@ func (s *Server) open(c *gin.Context, tx store.Tx, st store.Student, in sentMark
 		return store.Opening{}, err
 	}
 	at := want.DeviceAt
-	if now := s.now(); at.IsZero() || at.After(now.Add(5*time.Minute)) {
+	if now := s.now(); at.IsZero() || in.away == nil && at.After(now.Add(5*time.Minute)) {
 		at = now // a clock that is ahead would make attempts of tomorrow
 	}
-	return tx.Open(c.Request.Context(), store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
-		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source), CourseSource: g.Source, Site: g.Site, FlightID: flight})
+	o := store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
+		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: p.ID, DeviceAt: at, DrillSource: string(d.Source), CourseSource: g.Source, Site: g.Site, FlightID: flight}
+	if in.away != nil {
+		before, after, err := tx.Neighbours(c.Request.Context(), in.away.device, in.away.seq)
+		if err != nil {
+			return store.Opening{}, err
+		}
+		in.away.sign(&o, s.now(), before, after)
+	}
+	return tx.Open(c.Request.Context(), o)
 }
 
 // endAttempt keeps the attempt, once, and says what it did to the standing.
-func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result) (*verdictModel, error) {
+func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result) (*marking.Verdict, error) {
 	p := person(c)
 	a := store.NewAttempt{StudentID: st.ID, CraftType: o.CraftType, Drill: d, By: o.OpenedBy, Marks: marks, Result: res, CourseSource: o.CourseSource}
-	a.Attempt = record.Attempt{ID: o.ID.String(), At: o.DeviceAt, Drill: d.Key, Side: field.Side(o.Side), Aids: craft.Aids(o.Aids), Level: o.Level,
+	a.Attempt = record.Attempt{ID: o.ID.String(), At: o.At(), Drill: d.Key, Side: field.Side(o.Side), Aids: craft.Aids(o.Aids), Level: o.Level,
 		CraftClass: s.cat.Craft[o.CraftType].Class(), Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site}
-	if w := windNear(p, o.DeviceAt); w {
+	if w := windNear(p, o.At()); w {
 		a.WindMps, a.GustMps, a.WindFromDeg = p.WindMps, p.GustMps, p.WindFromDeg
 	}
 	a.Counts, a.WhyNot = d.Counts(a.Flown())
-	return s.keepAndJudge(c, tx, st, d, a)
+	same, err := s.markedTwice(c, tx, o, marks, res)
+	if err != nil {
+		return nil, err
+	}
+	if same != nil {
+		a.Counts, a.WhyNot = false, markedTwice
+	}
+	v, err := s.keepAndJudge(c, tx, st, d, a)
+	if err == nil && same != nil {
+		err = tx.AddConflict(c.Request.Context(), st.ID, *same, o.ID)
+	}
+	return v, err
 }
 
 // windNear tells whether the newest wind reading says something of a moment.
@@ -246,7 +252,7 @@ func windNear(p *store.Person, at time.Time) bool {
 }
 
 // keepAndJudge keeps an attempt and compares the standing before and after.
-func (s *Server) keepAndJudge(c *gin.Context, tx store.Tx, st store.Student, d drill.Drill, a store.NewAttempt) (*verdictModel, error) {
+func (s *Server) keepAndJudge(c *gin.Context, tx store.Tx, st store.Student, d drill.Drill, a store.NewAttempt) (*marking.Verdict, error) {
 	ctx, p := c.Request.Context(), person(c)
 	if _, err := tx.Keep(ctx, st.ID, a); err != nil {
 		return nil, err

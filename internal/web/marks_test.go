@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"maestrale/core/marking"
 	"maestrale/internal/store"
 )
 
@@ -24,7 +25,7 @@ func TestAMarkTwiceIsStoredOnceAndAnsweredTheSame(t *testing.T) {
 	if a, m, o := s.count("attempts"), s.count("marks"), s.count("openings"); a != 1 || m != 4 || o != 1 {
 		t.Errorf("%d attempts, %d marks, %d openings", a, m, o)
 	}
-	var st padState
+	var st marking.State
 	if err := json.Unmarshal([]byte(first.body), &st); err != nil || st.Verdict == nil || st.Verdict.Verdict != "pass" {
 		t.Fatalf("%s %v", first.body, err)
 	}
@@ -44,9 +45,9 @@ func TestMarksOneByOneAndASpotter(t *testing.T) {
 	path := "/students/" + s.student.String() + "/marks"
 	whole := hoverMarks(store.NewID().String())
 	list := whole["marks"].([]any)
-	send := func(c *client, now float64, marks ...any) (padState, reply) {
+	send := func(c *client, now float64, marks ...any) (marking.State, reply) {
 		r := c.json(path, map[string]any{"opening": whole["opening"], "marks": marks, "now_s": now})
-		var st padState
+		var st marking.State
 		_ = json.Unmarshal([]byte(r.body), &st)
 		return st, r
 	}

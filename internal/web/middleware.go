@@ -80,7 +80,7 @@ func (s *Server) logged(next http.Handler) http.Handler {
 	})
 }
 
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
 
 // allowWasm lets the page compile the simulator that ships with it, and nothing
 // else.

@@ -3,8 +3,6 @@ package web
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
-	"math"
 	"net/http"
 	"slices"
 	"strconv"
@@ -14,6 +12,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/marking"
 	"maestrale/core/readiness"
 	"maestrale/internal/store"
 )
@@ -34,91 +33,10 @@ type padModel struct {
 	Levels  []int
 	AidsOf  []craft.Aids
 	Sides   []field.Side
-	Steps   []padStep
-	Offset  float64 // tolerance of the touch, metres
+	Sheet   marking.Sheet
 	Config  string
 	Wind    windModel
-	Faults  []padFault
 	On      string // which course, and how the drill comes onto it
-}
-
-// padStep is what the pad needs to draw a step: it decides nothing by it.
-type padStep struct {
-	Kind    string   `json:"kind"`
-	Words   string   `json:"words"`
-	Seconds float64  `json:"seconds"`
-	Rest    float64  `json:"rest,omitempty"`    // s at rest, at each corner of a path
-	Corners int      `json:"corners,omitempty"` // at which it rests
-	Call    bool     `json:"call,omitempty"`    // a call begins it
-	Watch   bool     `json:"watch,omitempty"`   // a flight home that lands by itself
-	Happens []padDue `json:"happens,omitempty"`
-}
-
-// padDue is what the instructor lets happen in a step: its words, and whether an
-// answer is timed, and ends the step.
-type padDue struct {
-	Words string `json:"words"`
-	Asks  bool   `json:"asks"`
-	End   bool   `json:"end"`
-}
-
-func padStepOf(t drill.Target) padStep {
-	step := padStep{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall, Watch: t.Kind == drill.Return && t.TakeOverS == 0}
-	if t.Path != nil && t.RestS > 0 {
-		step.Corners = len(t.Path.Corners)
-	}
-	for _, d := range t.During {
-		step.Happens = append(step.Happens, padDue{d.What(), d.Seconds > 0 || d.Distance > 0, d.End})
-	}
-	return step
-}
-
-type padFault struct{ Code, Words string }
-
-// padFaults are the faults that an eye adds by hand, and in which steps they can
-// be; leaving the place has keys of its own.
-var padFaults = []struct {
-	padFault
-	in func(drill.Target) bool
-}{
-	{padFault{"nose", "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
-	{padFault{"height", "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
-	{padFault{"wrong-way", "Turned the wrong way"}, isKind(drill.Turn)},
-	{padFault{"wrong-way", "Went the wrong way first"}, func(t drill.Target) bool {
-		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay != "" }) || t.Kind == drill.Regain
-	}},
-	{padFault{"overshoot", "Carried too far"}, func(t drill.Target) bool {
-		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
-	}},
-	{padFault{"order", "Taken over too soon"}, isKind(drill.Return)},
-	{padFault{"lost", "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
-	{padFault{"overshoot", "Turned too far"}, isKind(drill.Turn)},
-	{padFault{"overshoot", "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
-	{padFault{"order", "The other way round"}, func(t drill.Target) bool {
-		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
-	}},
-	{padFault{"uneven", "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
-	{padFault{"crossing", "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
-	{padFault{"angle", "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
-	{padFault{"speed", "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
-	{padFault{"sink", "Touched down hard"}, isKind(drill.Land)},
-	{padFault{"bounce", "Bounced"}, isKind(drill.Land)},
-	{padFault{"tilt", "Touched down leaning"}, isKind(drill.Land)},
-	{padFault{"crash", "Crash"}, func(drill.Target) bool { return true }},
-}
-
-func isKind(k drill.Kind) func(drill.Target) bool {
-	return func(t drill.Target) bool { return t.Kind == k }
-}
-
-// faultsOf are the faults that can be in a task.
-func faultsOf(t drill.Task) (out []padFault) {
-	for _, f := range padFaults {
-		if slices.ContainsFunc(t.Steps, f.in) {
-			out = append(out, f.padFault)
-		}
-	}
-	return out
 }
 
 // chosen reads which cell is meant; what is not said is filled in from the
@@ -209,19 +127,11 @@ func (s *Server) padModel(j *judged, cell drill.Cell, day onCourse) (padModel, e
 		return padModel{}, err
 	}
 	m := padModel{Student: j.student, Drill: d, Title: s.titleOf(cell.Drill, cell.Side), Side: cell.Side, Level: cell.Level, Aids: cell.Aids,
-		Craft: s.cat.Craft[j.student.CraftType], Caution: d.Caution, Drills: s.cat.InOrder(), Sides: d.Sides(), Faults: faultsOf(task)}
+		Craft: s.cat.Craft[j.student.CraftType], Caution: d.Caution, Drills: s.cat.InOrder(), Sides: d.Sides(), Sheet: marking.SheetOf(task)}
+	m.Asked = m.Sheet.Asked
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	for i := range d.Levels {
 		m.Levels = append(m.Levels, i+1)
-	}
-	for _, t := range task.Steps {
-		m.Steps = append(m.Steps, padStepOf(t))
-		if t.Kind != drill.TakeOff && m.Asked == "" {
-			m.Asked = t.Words()
-		}
-		if off := math.Max(t.Limits.Offset, t.Limits.HomeOffset); off > 0 {
-			m.Offset = off
-		}
 	}
 	if m.On = onCourseWords(g, task); why != "" {
 		m.On = why + "; it is marked as on its own course"
@@ -233,57 +143,16 @@ func (s *Server) padModel(j *judged, cell drill.Cell, day onCourse) (padModel, e
 	}
 	config, err := json.Marshal(map[string]any{
 		"student": j.student.ID, "drill": d.Key, "side": cell.Side, "level": cell.Level, "aids": cell.Aids, "craft": j.student.CraftType,
-		"course": g.Key, "steps": m.Steps, "offset": m.Offset, "other": cell.Side.Other(),
+		"course": g.Key, "steps": m.Sheet.Steps, "offset": m.Sheet.Offset, "other": cell.Side.Other(),
 	})
 	m.Config = string(config)
 	return m, err
 }
 
-// verdictModel is what is said at once when an attempt has ended.
-type verdictModel struct {
-	Attempt  string   `json:"attempt"`
-	Verdict  string   `json:"verdict"`
-	Sign     string   `json:"sign"`
-	Margin   string   `json:"margin"`
-	Summary  string   `json:"summary"`
-	Faults   []string `json:"faults"`
-	Counts   bool     `json:"counts"`
-	WhyNot   string   `json:"why_not"`
-	Standing string   `json:"standing"`
-	Next     string   `json:"next"` // the side that is offered next
-	Again    string   `json:"again"`
-	Debrief  string   `json:"debrief"`
-	Student  string   `json:"student"`
-}
-
-// standingWords says what an attempt did to its cell.
-func standingWords(before, after readiness.Cell) string {
-	w := after.Standing.String()
-	if before.Standing != after.Standing {
-		w = before.Standing.String() + " → " + w
-	}
-	w += ": " + after.Why
-	if n := after.NeedsWords(); n != "" {
-		w += "; still to fly: " + n
-	}
-	return w
-}
-
 // verdictOf says what came of an attempt and what it did to the standing.
-func (s *Server) verdictOf(k store.NewAttempt, d drill.Drill, before, after readiness.Cell) verdictModel {
-	v := verdictModel{Attempt: k.ID, Verdict: string(k.Verdict), Sign: verdictSigns[k.Verdict], Summary: k.Result.Summary(), Counts: k.Counts, WhyNot: k.WhyNot, Faults: []string{},
-		Debrief: "/attempts/" + k.ID, Student: "/students/" + k.StudentID.String()}
-	if k.Margin != nil {
-		v.Margin = fmt.Sprintf("%+.2f", *k.Margin)
-	}
-	for _, f := range k.Result.Faults {
-		v.Faults = append(v.Faults, f.Text)
-	}
-	v.Standing = standingWords(before, after)
-	next, again := againAt(k.StudentID, d, k.Side, k.Aids, k.Level, k.Source)
-	v.Again = again
-	if d.Sided {
-		v.Next = string(next)
-	}
+func (s *Server) verdictOf(k store.NewAttempt, d drill.Drill, before, after readiness.Cell) marking.Verdict {
+	v := marking.VerdictOf(k.Attempt, k.Result, d, before, after)
+	v.Debrief, v.Student = "/attempts/"+k.ID, "/students/"+k.StudentID.String()
+	_, v.Again = againAt(k.StudentID, d, k.Side, k.Aids, k.Level, k.Source)
 	return v
 }

@@ -229,6 +229,9 @@ func (s *Server) failed(c *gin.Context, err error) {
 		s.notFound(c)
 		return
 	}
+	if c.Request.Context().Err() != nil {
+		return // whoever asked has left
+	}
 	s.log.ErrorContext(c.Request.Context(), "failed", "error", err)
 	s.problem(c, http.StatusInternalServerError, problem{
 		What: "Something went wrong here.", Do: "Try again; if it stays so, tell the chief instructor this number: " + c.Writer.Header().Get("X-Request-Id"),

@@ -17,6 +17,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/marking"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -33,12 +34,12 @@ type sentRun struct {
 
 // runState is what the server says of a run.
 type runState struct {
-	Kept    bool          `json:"kept"`
-	Refused string        `json:"refused"` // why it was refused
-	Ended   string        `json:"ended"`
-	Cause   string        `json:"cause"`
-	Verdict *verdictModel `json:"verdict"`
-	Plan    template.HTML `json:"plan"` // the limit drawing
+	Kept    bool             `json:"kept"`
+	Refused string           `json:"refused"` // why it was refused
+	Ended   string           `json:"ended"`
+	Cause   string           `json:"cause"`
+	Verdict *marking.Verdict `json:"verdict"`
+	Plan    template.HTML    `json:"plan"` // the limit drawing
 }
 
 // postRun takes a run that was flown in a browser, now or without a network: it

@@ -14,6 +14,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/marking"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -230,7 +231,7 @@ func (s *Server) cellRow(student uuid.UUID, c readiness.Cell) cellRow {
 	return cellRow{Cell: c, Title: title, Why: "/students/" + student.String() + "/why?" + q, Mark: "/students/" + student.String() + "/mark?" + q, Needs: c.NeedsWords()}
 }
 
-var verdictSigns = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
+var verdictSigns = marking.Signs
 
 func (s *Server) attemptRow(a store.Flown, loc *time.Location, corrected bool) attemptRow {
 	title := s.titleOf(a.Drill, a.Side)

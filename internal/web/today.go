@@ -48,6 +48,8 @@ type todayModel struct {
 	CraftList []named
 	PackList  []named
 	Boxes     []int
+	Twice     []conflictRow
+	Devices   []deviceRow
 }
 
 type named struct{ ID, Name string }
@@ -128,14 +130,33 @@ func (s *Server) todayBoard(c *gin.Context) {
 func (s *Server) todayModel(c *gin.Context) (todayModel, error) {
 	ctx, p := c.Request.Context(), person(c)
 	var b *board
+	var twice []conflictRow
+	var devices []store.Device
 	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		b, err = s.boardOf(ctx, tx, p)
+		if b, err = s.boardOf(ctx, tx, p); err != nil {
+			return err
+		}
+		if p.Role == store.Chief {
+			if devices, err = tx.Devices(ctx); err != nil {
+				return err
+			}
+		}
+		twice, err = s.conflictRows(ctx, tx, zone(p))
 		return err
 	})
 	if err != nil {
 		return todayModel{}, err
 	}
-	return s.todayOf(b)
+	m, err := s.todayOf(b)
+	m.Twice = twice
+	for _, d := range devices {
+		row := deviceRow{ID: d.ID.String(), Name: firstText(d.Name, "a device"), By: d.By, Last: ago(s.now().Sub(d.LastAt))}
+		if d.CutAt != nil {
+			row.Cut = d.CutAt.In(zone(p)).Format("2 Jan 15:04")
+		}
+		m.Devices = append(m.Devices, row)
+	}
+	return m, err
 }
 
 func (s *Server) todayOf(b *board) (todayModel, error) {

@@ -46,6 +46,10 @@ func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQ
 func (c *counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
 
 func TestMain(m *testing.M) {
+	if url := os.Getenv("MAESTRALE_TEST_SERVER"); url != "" {
+		serveForTest(url)
+		return
+	}
 	storetest.Main(m, queries, func(url string, s *store.Store) { ownerURL, appStore = url, s })
 }
 

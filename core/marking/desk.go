@@ -1,0 +1,363 @@
+package marking
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"maestrale/core/course"
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/core/score"
+)
+
+// Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs
+// until Until.
+type Bundle struct {
+	Format   string            `json:"format"`
+	School   string            `json:"school"`
+	TimeZone string            `json:"time_zone"`
+	By       string            `json:"by"`    // who signed in
+	Made     time.Time         `json:"made"`  // by the server's clock
+	Until    time.Time         `json:"until"` // the sign-in ends
+	Files    map[string]string `json:"files"` // the school's own drills and programmes
+	Course   CourseOf          `json:"course"`
+	Students []StudentOf       `json:"students"`
+	WindMps  *float64          `json:"wind_mps"` // newest that is known
+	WindFrom *float64          `json:"wind_from_deg"`
+	HandOn   bool              `json:"hand_catch"`
+}
+
+// CourseOf is the course of the day; an empty Source is none.
+type CourseOf struct {
+	Key    string `json:"key"`
+	Name   string `json:"name"`
+	Source string `json:"source"`
+}
+
+// StudentOf is a student of the day, and what the record has.
+type StudentOf struct {
+	ID        string     `json:"id"`
+	Name      string     `json:"name"`
+	Programme string     `json:"programme"`
+	Craft     string     `json:"craft"`
+	Evidence  []Evidence `json:"evidence"`
+}
+
+// Evidence is an attempt as standing needs it.
+type Evidence struct {
+	ID       string        `json:"id"`
+	At       time.Time     `json:"at"`
+	Drill    string        `json:"drill"`
+	Side     field.Side    `json:"side"`
+	Level    int           `json:"level"`
+	Aids     craft.Aids    `json:"aids"`
+	Class    craft.Class   `json:"class"`
+	Source   score.Source  `json:"source"`
+	Verdict  score.Verdict `json:"verdict"`
+	Counts   bool          `json:"counts"`
+	Corrects string        `json:"corrects,omitempty"`
+}
+
+func (e *Evidence) attempt() *record.Attempt {
+	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids, CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects}
+}
+
+// EvidenceOf is an attempt as a bundle carries it.
+func EvidenceOf(a *record.Attempt) Evidence {
+	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass, Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects}
+}
+
+// Desk is a bundle at work.
+type Desk struct {
+	Bundle
+	cat  *drill.Catalogue
+	zone *time.Location
+	laid *course.Course
+	own  map[string][]Evidence // of each student: what was marked on this device
+}
+
+// Format of a bundle.
+const Format = "maestrale-pad/1"
+
+// Open sets a desk up.
+func Open(data []byte) (*Desk, error) {
+	d := &Desk{own: map[string][]Evidence{}}
+	if err := json.Unmarshal(data, &d.Bundle); err != nil {
+		return nil, fmt.Errorf("the day on this device: %w", err)
+	}
+	if d.Format != Format {
+		return nil, fmt.Errorf("the day on this device is %.40q; expected %q", d.Format, Format)
+	}
+	files := map[string][]byte{}
+	for name, text := range d.Files {
+		files[name] = []byte(text)
+	}
+	var err error
+	if d.cat = drill.Shipped(); len(files) > 0 {
+		if d.cat, err = d.cat.With(files); err != nil {
+			return nil, fmt.Errorf("the day on this device: %w", err)
+		}
+	}
+	if d.zone, err = time.LoadLocation(d.TimeZone); err != nil {
+		return nil, fmt.Errorf("the day on this device: time zone: %w", err)
+	}
+	if d.Bundle.Course.Source != "" {
+		if d.laid, err = course.Parse([]byte(d.Bundle.Course.Source)); err != nil {
+			return nil, fmt.Errorf("the course on this device: %w", err)
+		}
+	}
+	return d, nil
+}
+
+// errNoStudent is a student who is not in the bundle.
+var errNoStudent = errors.New("that student is not on this device")
+
+func (d *Desk) student(id string) (*StudentOf, error) {
+	for i := range d.Students {
+		if d.Students[i].ID == id {
+			return &d.Students[i], nil
+		}
+	}
+	return nil, errNoStudent
+}
+
+// evidence is what the record and this device have of a student; but leaves one out.
+func (d *Desk) evidence(st *StudentOf, now time.Time, but string) *readiness.Evidence {
+	e := readiness.NewEvidence(nil, now, d.zone)
+	for _, list := range [][]Evidence{st.Evidence, d.own[st.ID]} {
+		for i := range list {
+			if list[i].ID != but {
+				e.Add(list[i].attempt())
+			}
+		}
+	}
+	return e
+}
+
+// Row is a student as the pad's list shows them.
+type Row struct {
+	ID       string     `json:"id"`
+	Name     string     `json:"name"`
+	Craft    string     `json:"craft"`
+	Next     drill.Cell `json:"next"`
+	Title    string     `json:"title"`
+	Standing string     `json:"standing"`
+	Marked   int        `json:"marked"` // on this device
+}
+
+// Rows are the students of the day, each with what comes next.
+func (d *Desk) Rows(now time.Time) []Row {
+	out := []Row{}
+	for i := range d.Students {
+		st := &d.Students[i]
+		cell, stands := d.next(st, now)
+		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell, Standing: stands.Standing.String(), Marked: len(d.own[st.ID])}
+		row.Title = d.title(cell)
+		out = append(out, row)
+	}
+	return out
+}
+
+func (d *Desk) title(c drill.Cell) string {
+	t := d.cat.Drills[c.Drill].Title
+	if c.Side != field.NoSide && c.Side != "" {
+		t += ", " + string(c.Side)
+	}
+	return t
+}
+
+func (d *Desk) next(st *StudentOf, now time.Time) (drill.Cell, readiness.Cell) {
+	e := d.evidence(st, now, "")
+	class := d.cat.Craft[st.Craft].Class()
+	cell := func(c drill.Cell) readiness.Cell { return e.Cell(readiness.Key{Cell: c, Class: class}) }
+	c := readiness.Next(d.cat.Programmes[st.Programme], cell)
+	if k, ok := d.cat.Drills[c.Drill]; ok && k.Sided {
+		c.Side = readiness.WeakerSide(k, c, cell)
+	}
+	return c, cell(c)
+}
+
+// Choice is a word that can be chosen.
+type Choice struct {
+	Key   string `json:"key"`
+	Words string `json:"words"`
+}
+
+// Page is what the pad shows of a cell before it is marked.
+type Page struct {
+	Sheet
+	Student string       `json:"student"`
+	Name    string       `json:"name"`
+	Title   string       `json:"title"`
+	Aids    craft.Aids   `json:"aids"`
+	Craft   string       `json:"craft"`
+	Course  string       `json:"course"`
+	On      string       `json:"on"` // which course, in words
+	Caution string       `json:"caution"`
+	Before  string       `json:"before"`
+	Drills  []Choice     `json:"drills"`
+	AidsOf  []Choice     `json:"aids_of"`
+	Sides   []field.Side `json:"sides"`
+	Levels  int          `json:"levels"`
+	Other   field.Side   `json:"other"`
+}
+
+// Wanted says which cell of which student is to be marked; what is empty is filled in.
+type Wanted struct {
+	Student string     `json:"student"`
+	Drill   string     `json:"drill"`
+	Side    field.Side `json:"side"`
+	Aids    craft.Aids `json:"aids"`
+	Level   int        `json:"level"`
+}
+
+// Page makes the page of a cell.
+func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
+	st, err := d.student(w.Student)
+	if err != nil {
+		return Page{}, err
+	}
+	cell := drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level}
+	if cell.Drill == "" {
+		cell, _ = d.next(st, now)
+	}
+	k, err := d.cat.Drill(cell.Drill)
+	if err != nil {
+		return Page{}, err
+	}
+	t := d.cat.Craft[st.Craft]
+	e := d.evidence(st, now, "")
+	stands := func(c drill.Cell) readiness.Cell { return e.Cell(readiness.Key{Cell: c, Class: t.Class()}) }
+	if why := d.shut(k, st, stands); why != "" {
+		return Page{}, fmt.Errorf("%s is closed: %s", k.Title, why)
+	}
+	if !t.Has(cell.Aids) {
+		cell.Aids = t.Aids[0]
+	}
+	if cell.Level < 1 || cell.Level > len(k.Levels) {
+		cell.Level = 1
+	}
+	if !k.Sided {
+		cell.Side = field.NoSide
+	} else if cell.Side != field.LeftSide && cell.Side != field.RightSide {
+		cell.Side = readiness.WeakerSide(k, cell, stands)
+	}
+	laid, key, on := d.on(k, t.Class())
+	task, err := k.Lay(cell.Side, cell.Level, t.Class(), laid)
+	if err != nil {
+		return Page{}, err
+	}
+	before := stands(cell)
+	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.title(cell), Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(), Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
+	if n := before.NeedsWords(); n != "" {
+		p.Before += ", " + n + " to go"
+	}
+	for _, x := range d.cat.InOrder() {
+		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
+	}
+	for _, a := range append(append([]craft.Aids{}, t.Aids...), t.OptionalAids...) {
+		p.AidsOf = append(p.AidsOf, Choice{string(a), a.Words()})
+	}
+	return p, nil
+}
+
+// shut says why a drill is closed to a student.
+func (d *Desk) shut(k drill.Drill, st *StudentOf, stands func(drill.Cell) readiness.Cell) string {
+	if k.Closed == drill.Open {
+		return ""
+	}
+	held := true
+	for _, c := range d.cat.Programmes[st.Programme].Cells() {
+		held = held && stands(c).Standing == readiness.Held
+	}
+	return k.Shut(held, d.HandOn)
+}
+
+// on is the course that a drill is marked on: the day's, or its own where it does not fit.
+func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, words string) {
+	if d.laid == nil {
+		return nil, "", ""
+	}
+	if err := k.Fits(class, d.laid); err != nil {
+		return nil, "", "not on " + d.Bundle.Course.Name + ": " + err.Error()
+	}
+	return d.laid, d.Bundle.Course.Key, "on " + d.Bundle.Course.Name
+}
+
+// Opening is an attempt as a pad opened it.
+type Opening struct {
+	ID       string     `json:"id"`
+	Student  string     `json:"student"`
+	Drill    string     `json:"drill"`
+	Side     field.Side `json:"side"`
+	Level    int        `json:"level"`
+	Aids     craft.Aids `json:"aids"`
+	Craft    string     `json:"craft"`
+	Course   string     `json:"course"`
+	DeviceAt time.Time  `json:"device_at"`
+}
+
+// Judge judges the marks of an attempt so far. One that has ended is kept at the desk as
+// evidence, so that what is marked after it knows of it.
+func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time) (State, *Evidence, error) {
+	st, err := d.student(o.Student)
+	if err != nil {
+		return State{}, nil, err
+	}
+	k, err := d.cat.Drill(o.Drill)
+	if err != nil {
+		return State{}, nil, err
+	}
+	class := d.cat.Craft[o.Craft].Class()
+	laid, key, _ := d.on(k, class)
+	if key != o.Course {
+		laid = nil
+	}
+	task, err := k.Lay(o.Side, o.Level, class, laid)
+	if err != nil {
+		return State{}, nil, err
+	}
+	for i, m := range marks {
+		if err := m.Valid(); err != nil {
+			return State{}, nil, fmt.Errorf("mark %d: %w", i+1, err)
+		}
+	}
+	state, res := StateOf(task, marks, nowS)
+	if !state.Ended {
+		return state, nil, nil
+	}
+	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids, CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", WindMps: d.WindMps, WindFromDeg: d.WindFrom}
+	a.Counts, a.WhyNot = k.Counts(a.Flown())
+	ev := EvidenceOf(&a)
+	d.Add(st.ID, ev)
+	if a.At.After(now) {
+		now = a.At
+	}
+	cell := readiness.Key{Cell: drill.Cell{Drill: k.Key, Side: o.Side, Aids: o.Aids, Level: o.Level}, Class: class}
+	v := VerdictOf(a, res, k, d.evidence(st, now, a.ID).Cell(cell), d.evidence(st, now, "").Cell(cell))
+	state.Verdict = &v
+	return state, &ev, nil
+}
+
+// Add keeps an attempt that was marked on this device, once.
+func (d *Desk) Add(student string, e Evidence) {
+	for i := range d.own[student] {
+		if d.own[student][i].ID == e.ID {
+			d.own[student][i] = e
+			return
+		}
+	}
+	if st, err := d.student(student); err == nil {
+		for i := range st.Evidence {
+			if st.Evidence[i].ID == e.ID {
+				return // the record has it by now
+			}
+		}
+	}
+	d.own[student] = append(d.own[student], e)
+}

@@ -1,0 +1,162 @@
+package marking
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/score"
+)
+
+// Every shipped drill has a sheet on which every step says what it asks, and faults that
+// are each of the one table.
+func TestSheetsOfEveryDrill(t *testing.T) {
+	for _, d := range drill.Shipped().InOrder() {
+		for _, side := range d.Sides() {
+			task, err := d.Lay(side, 1, craft.Light, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			s := SheetOf(task)
+			if len(s.Steps) != len(d.Steps) || s.Asked == "" || s.Scale != 1 {
+				t.Errorf("%s: %+v", d.Key, s)
+			}
+			for _, step := range s.Steps {
+				if step.Words == "" || step.Kind == "" {
+					t.Errorf("%s: %+v", d.Key, step)
+				}
+			}
+			for _, f := range s.Faults {
+				m := score.Mark{ID: "x", TS: 1, Mark: "fault", Code: f.Code}
+				if err := m.Valid(); err != nil {
+					t.Errorf("%s: %v", d.Key, err)
+				}
+			}
+		}
+	}
+}
+
+var at = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
+
+func bundle(t *testing.T, change func(*Bundle)) []byte {
+	t.Helper()
+	b := Bundle{Format: Format, School: "Pan", TimeZone: "Europe/Rome", By: "Ettore", Made: at, Until: at.Add(14 * time.Hour),
+		Students: []StudentOf{{ID: "s1", Name: "Ada", Programme: "position-hold-first", Craft: "poiana"}}}
+	if change != nil {
+		change(&b)
+	}
+	data, err := json.Marshal(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
+func hover(id string, began time.Time) (Opening, []score.Mark) {
+	o := Opening{ID: id, Student: "s1", Drill: "hover-tail-in", Side: field.NoSide, Level: 1, Aids: craft.PositionHold, Craft: "poiana", DeviceAt: began}
+	var marks []score.Mark
+	for i, m := range []score.Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}, {TS: 29, Mark: "touch", AwayM: ptr(0.2), RightM: ptr(0.1)}, {TS: 31, Mark: "done"}} {
+		m.ID = fmt.Sprint(id, "-", i)
+		marks = append(marks, m)
+	}
+	return o, marks
+}
+
+func ptr(v float64) *float64 { return &v }
+
+// A desk judges as the server does, each attempt with those before it, however they come;
+// one that is added again counts once.
+func TestADeskKnowsWhatWasMarkedOnIt(t *testing.T) {
+	d, err := Open(bundle(t, nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"untried → building", "building", "building"}
+	for i, w := range want {
+		o, marks := hover(fmt.Sprint("a", i), at.Add(time.Duration(i)*time.Hour))
+		if state, ev, err := d.Judge(o, marks[:2], 10, o.DeviceAt); err != nil || state.Ended || !state.Inside || ev != nil {
+			t.Fatalf("%+v %v", state, err)
+		}
+		state, ev, err := d.Judge(o, marks, 32, o.DeviceAt)
+		if err != nil || !state.Ended || ev == nil || state.Verdict == nil || state.Verdict.Verdict != "pass" || !strings.HasPrefix(state.Verdict.Standing, w) {
+			t.Fatalf("%+v %+v %v", state, state.Verdict, err)
+		}
+		d.Add("s1", *ev)
+		if again, _, err := d.Judge(o, marks, 32, o.DeviceAt); err != nil || again.Verdict.Standing != state.Verdict.Standing {
+			t.Errorf("judged again: %+v %v", again.Verdict, err)
+		}
+	}
+	if rows := d.Rows(at.Add(4 * time.Hour)); len(rows) != 1 || rows[0].Marked != 3 || rows[0].Title == "" {
+		t.Errorf("%+v", rows)
+	}
+	// What the record has by now is not counted twice.
+	o, marks := hover("a0", at)
+	d2, err := Open(bundle(t, func(b *Bundle) {
+		b.Students[0].Evidence = []Evidence{{ID: "a0", At: at, Drill: "hover-tail-in", Side: "none", Level: 1, Aids: craft.PositionHold, Class: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true}}
+	}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, ev, err := d2.Judge(o, marks, 32, at); err != nil || len(d2.own["s1"]) != 0 || ev == nil {
+		t.Errorf("%v %v", d2.own, err)
+	}
+}
+
+func TestAPageOfTheDesk(t *testing.T) {
+	course := "format: maestrale-course/1\nmarkers: {pad: [0, 6], centre: [0, 6]}\n"
+	d, err := Open(bundle(t, func(b *Bundle) { b.Course = CourseOf{"c@1", "Pan, small", course} }))
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := d.Page(Wanted{Student: "s1", Drill: "hover-tail-in"}, at)
+	if err != nil || p.Course != "c@1" || p.On != "on Pan, small" || p.Title != "Tail-in hover" || p.Before != "untried, three passes on two dates to go" && !strings.HasPrefix(p.Before, "untried") || len(p.Drills) < 70 {
+		t.Errorf("%+v %v", p, err)
+	}
+	if p, err = d.Page(Wanted{Student: "s1", Drill: "eight-kept", Side: "left"}, at); err != nil || p.Course != "" || !strings.Contains(p.On, "not on Pan, small") || p.Other != field.RightSide {
+		t.Errorf("%+v %v", p, err)
+	}
+	if p, err = d.Page(Wanted{Student: "s1"}, at); err != nil || p.Sheet.Drill == "" {
+		t.Errorf("%+v %v", p, err)
+	}
+	for what, w := range map[string]Wanted{"nobody": {Student: "x"}, "no drill": {Student: "s1", Drill: "moon"}, "closed": {Student: "s1", Drill: "hand-catch", Side: "left"}} {
+		if _, err := d.Page(w, at); err == nil {
+			t.Errorf("%s: no error", what)
+		}
+	}
+}
+
+func TestADeskRefuses(t *testing.T) {
+	for what, c := range map[string]struct {
+		data []byte
+		want string
+	}{
+		"nothing":   {[]byte(""), "the day on this device"},
+		"other":     {[]byte(`{"format":"maestrale-pad/9"}`), `expected "maestrale-pad/1"`},
+		"a zone":    {bundle(t, func(b *Bundle) { b.TimeZone = "Moon/Base" }), "time zone"},
+		"a drill":   {bundle(t, func(b *Bundle) { b.Files = map[string]string{"x.yaml": "format: maestrale-drill/1\nkey: x\n"} }), "x.yaml"},
+		"a course":  {bundle(t, func(b *Bundle) { b.Course.Source = "format: maestrale-course/1\nmarkers: {pad: [0, -4]}\n" }), "behind the pilot"},
+		"no format": {[]byte(`{}`), "expected"},
+	} {
+		if _, err := Open(c.data); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	d, err := Open(bundle(t, nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	o, marks := hover("a", at)
+	marks[1].Mark = "dance"
+	if _, _, err := d.Judge(o, marks, 3, at); err == nil || !strings.Contains(err.Error(), "mark 2") {
+		t.Errorf("%v", err)
+	}
+	o.Side = "left"
+	if _, _, err := d.Judge(o, nil, 3, at); err == nil {
+		t.Error("a side that the drill does not have")
+	}
+}

@@ -1,0 +1,124 @@
+// Package marking is what a marking pad needs to work on its own: what it shows of a
+// drill, what it says of the marks that were made, and the day's students, drills, course
+// and standings in one document. The server uses the same, so that a pad without a network
+// says what the server will say.
+package marking
+
+import (
+	"math"
+	"slices"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/score"
+)
+
+// Step is what the pad needs to draw a step: it decides nothing by it.
+type Step struct {
+	Kind    string  `json:"kind"`
+	Words   string  `json:"words"`
+	Seconds float64 `json:"seconds"`
+	Rest    float64 `json:"rest,omitempty"`    // s at rest, at each corner of a path
+	Corners int     `json:"corners,omitempty"` // at which it rests
+	Call    bool    `json:"call,omitempty"`    // a call begins it
+	Watch   bool    `json:"watch,omitempty"`   // a flight home that lands by itself
+	Happens []Due   `json:"happens,omitempty"`
+}
+
+// Due is what the instructor lets happen in a step: its words, and whether an answer is
+// timed, and ends the step.
+type Due struct {
+	Words string `json:"words"`
+	Asks  bool   `json:"asks"`
+	End   bool   `json:"end"`
+}
+
+// Fault is a fault that an eye adds by hand.
+type Fault struct {
+	Code  score.Code `json:"code"`
+	Words string     `json:"words"`
+}
+
+// Sheet is a task as the pad shows it.
+type Sheet struct {
+	Drill  string     `json:"drill"`
+	Side   field.Side `json:"side"`
+	Level  int        `json:"level"`
+	Asked  string     `json:"asked"` // the first step after the take-off
+	Steps  []Step     `json:"steps"`
+	Faults []Fault    `json:"faults"`
+	Offset float64    `json:"offset"` // tolerance of the touch, m
+	Scale  float64    `json:"scale"`  // of the drill's own size
+}
+
+// SheetOf makes the sheet of a task.
+func SheetOf(t drill.Task) Sheet {
+	out := Sheet{Drill: t.Drill.Key, Side: t.Side, Level: t.Level, Faults: faultsOf(t), Scale: t.Scale}
+	for _, s := range t.Steps {
+		out.Steps = append(out.Steps, stepOf(s))
+		if s.Kind != drill.TakeOff && out.Asked == "" {
+			out.Asked = s.Words()
+		}
+		if off := math.Max(s.Limits.Offset, s.Limits.HomeOffset); off > 0 {
+			out.Offset = off
+		}
+	}
+	return out
+}
+
+func stepOf(t drill.Target) Step {
+	step := Step{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall, Watch: t.Kind == drill.Return && t.TakeOverS == 0}
+	if t.Path != nil && t.RestS > 0 {
+		step.Corners = len(t.Path.Corners)
+	}
+	for _, d := range t.During {
+		step.Happens = append(step.Happens, Due{d.What(), d.Seconds > 0 || d.Distance > 0, d.End})
+	}
+	return step
+}
+
+// faults are the faults that an eye adds by hand, and in which steps they can be; leaving
+// the place has keys of its own.
+var faults = []struct {
+	Fault
+	in func(drill.Target) bool
+}{
+	{Fault{"nose", "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
+	{Fault{"height", "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
+	{Fault{"wrong-way", "Turned the wrong way"}, isKind(drill.Turn)},
+	{Fault{"wrong-way", "Went the wrong way first"}, func(t drill.Target) bool {
+		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay != "" }) || t.Kind == drill.Regain
+	}},
+	{Fault{"overshoot", "Carried too far"}, func(t drill.Target) bool {
+		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
+	}},
+	{Fault{"order", "Taken over too soon"}, isKind(drill.Return)},
+	{Fault{"lost", "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
+	{Fault{"overshoot", "Turned too far"}, isKind(drill.Turn)},
+	{Fault{"overshoot", "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
+	{Fault{"order", "The other way round"}, func(t drill.Target) bool {
+		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
+	}},
+	{Fault{"uneven", "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
+	{Fault{"crossing", "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
+	{Fault{"angle", "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
+	{Fault{"speed", "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
+	{Fault{"sink", "Touched down hard"}, isKind(drill.Land)},
+	{Fault{"bounce", "Bounced"}, isKind(drill.Land)},
+	{Fault{"tilt", "Touched down leaning"}, isKind(drill.Land)},
+	{Fault{"crash", "Crash"}, func(drill.Target) bool { return true }},
+}
+
+func isKind(k drill.Kind) func(drill.Target) bool {
+	return func(t drill.Target) bool { return t.Kind == k }
+}
+
+// faultsOf are the faults that can be in a task.
+func faultsOf(t drill.Task) (out []Fault) {
+	for _, f := range faults {
+		if slices.ContainsFunc(t.Steps, f.in) {
+			out = append(out, f.Fault)
+		}
+	}
+	return out
+}

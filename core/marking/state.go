@@ -1,0 +1,80 @@
+package marking
+
+import (
+	"fmt"
+
+	"maestrale/core/drill"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/core/score"
+)
+
+// State is where an attempt stands, as the pad draws it.
+type State struct {
+	Step    int      `json:"step"`
+	Inside  bool     `json:"inside"`
+	Since   float64  `json:"since_s"`
+	Faults  []string `json:"faults"`
+	Kept    int      `json:"kept"` // marks that were taken
+	Ended   bool     `json:"ended"`
+	Verdict *Verdict `json:"verdict"`
+}
+
+// StateOf judges the marks of an attempt so far.
+func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
+	p := score.MarksAt(task, marks, nowS)
+	s := State{Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks), Ended: p.Ended}
+	for _, f := range p.Result.Faults {
+		s.Faults = append(s.Faults, f.Text)
+	}
+	return s, p.Result
+}
+
+// Verdict is what is said at once when an attempt has ended.
+type Verdict struct {
+	Attempt  string   `json:"attempt"`
+	Verdict  string   `json:"verdict"`
+	Sign     string   `json:"sign"`
+	Margin   string   `json:"margin"`
+	Summary  string   `json:"summary"`
+	Faults   []string `json:"faults"`
+	Counts   bool     `json:"counts"`
+	WhyNot   string   `json:"why_not"`
+	Standing string   `json:"standing"`
+	Next     string   `json:"next"` // the side that is offered next
+	Again    string   `json:"again"`
+	Debrief  string   `json:"debrief"`
+	Student  string   `json:"student"`
+}
+
+// Signs stand before the verdicts, so that they differ by shape too.
+var Signs = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
+
+// VerdictOf says what came of an attempt and what it did to its cell.
+func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after readiness.Cell) Verdict {
+	v := Verdict{Attempt: a.ID, Verdict: string(a.Verdict), Sign: Signs[a.Verdict], Summary: r.Summary(), Counts: a.Counts, WhyNot: a.WhyNot, Faults: []string{}}
+	if a.Margin != nil {
+		v.Margin = fmt.Sprintf("%+.2f", *a.Margin)
+	}
+	for _, f := range r.Faults {
+		v.Faults = append(v.Faults, f.Text)
+	}
+	v.Standing = StandingWords(before, after)
+	if d.Sided {
+		v.Next = string(a.Side.Other())
+	}
+	return v
+}
+
+// StandingWords says what an attempt did to its cell.
+func StandingWords(before, after readiness.Cell) string {
+	w := after.Standing.String()
+	if before.Standing != after.Standing {
+		w = before.Standing.String() + " → " + w
+	}
+	w += ": " + after.Why
+	if n := after.NeedsWords(); n != "" {
+		w += "; still to fly: " + n
+	}
+	return w
+}
