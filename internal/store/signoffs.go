@@ -59,7 +59,7 @@ func (tx Tx) append(ctx context.Context, student uuid.UUID, kind string, id uuid
 
 // lock takes the student's row, which is the lock of the student's chain.
 func (tx Tx) lock(ctx context.Context, student uuid.UUID) error {
-	err := tx.QueryRow(ctx, `SELECT id FROM students WHERE id = $1 FOR UPDATE`, student).Scan(new(uuid.UUID))
+	err := tx.QueryRow(ctx, `SELECT id FROM students WHERE id = $1 FOR NO KEY UPDATE`, student).Scan(new(uuid.UUID))
 	if errors.Is(err, pgx.ErrNoRows) {
 		return ErrNotFound
 	}

@@ -239,6 +239,17 @@ func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o sto
 	if same != nil {
 		a.Counts, a.WhyNot = false, markedTwice
 	}
+	if o.DeviceID != nil { // it has said itself what it did to the standing
+		if _, err := tx.Keep(c.Request.Context(), st.ID, a); err != nil {
+			return nil, err
+		}
+		v := marking.VerdictOf(a.Attempt, res, d, readiness.Cell{}, readiness.Cell{})
+		v.Standing = ""
+		if same != nil {
+			err = tx.AddConflict(c.Request.Context(), st.ID, *same, o.ID)
+		}
+		return &v, err
+	}
 	v, err := s.keepAndJudge(c, tx, st, d, a)
 	if err == nil && same != nil {
 		err = tx.AddConflict(c.Request.Context(), st.ID, *same, o.ID)
