@@ -257,3 +257,34 @@ func (tx Tx) Staff(ctx context.Context) ([]Account, error) {
 	rows, err := tx.Query(ctx, `SELECT id, email, name, role, student_id, '' FROM accounts WHERE role <> 'student' AND disabled_at IS NULL ORDER BY name`)
 	return many[Account](rows, err)
 }
+
+// Days lists the field days that begin between two moments, the first first, as they
+// stand now.
+func (tx Tx) Days(ctx context.Context, from, to time.Time) ([]FieldDay, error) {
+	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan FROM field_days d
+		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true JOIN accounts a ON a.id = v.said_by
+		WHERE d.starts BETWEEN $1 AND $2 ORDER BY d.starts LIMIT 400`, from, to)
+	return many[FieldDay](rows, err)
+}
+
+// SetFeed keeps the hash of a person's calendar address; the one before is worth nothing
+// from then on.
+func (tx Tx) SetFeed(ctx context.Context, account uuid.UUID, hash []byte) error {
+	_, err := tx.Exec(ctx, `INSERT INTO calendar_feeds (account_id, school_id, hash) VALUES ($1, $2, $3) ON CONFLICT (account_id) DO UPDATE SET hash = $3, made_at = now()`, account, tx.School, hash)
+	if err != nil {
+		return fmt.Errorf("keep the calendar's address: %w", err)
+	}
+	return nil
+}
+
+// ByFeed finds whose calendar an address is.
+func (s *Store) ByFeed(ctx context.Context, hash []byte) (Person, error) {
+	var id *uuid.UUID
+	if err := s.pool.QueryRow(ctx, `SELECT account_of_feed($1)`, hash).Scan(&id); err != nil {
+		return Person{}, fmt.Errorf("look up the calendar: %w", err)
+	}
+	if id == nil {
+		return Person{}, ErrNotFound
+	}
+	return s.ByAccount(ctx, *id)
+}
