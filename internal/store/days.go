@@ -288,3 +288,31 @@ func (s *Store) ByFeed(ctx context.Context, hash []byte) (Person, error) {
 	}
 	return s.ByAccount(ctx, *id)
 }
+
+// Practice is how long a student has flown for a drill, side and aids, and on how many
+// packs.
+type Practice struct {
+	Drill, Side, Aids string
+	Minutes           float64
+	Packs             int
+	Last              time.Time
+}
+
+// Practised lists a student's practice at the field, the longest first. The minutes of a
+// flight are those of the attempts that were marked in it, each for its own drill; what is
+// left of it is for the drill that it was planned for.
+func (tx Tx) Practised(ctx context.Context, student uuid.UUID) ([]Practice, error) {
+	rows, err := tx.Query(ctx, `WITH own AS (
+			SELECT f.id, f.drill, f.side, f.aids, f.begun_at, extract(epoch FROM e.at - f.begun_at)::float8 / 60 AS minutes
+			FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
+			WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void')),
+		marked AS (
+			SELECT o.flight_id, o.drill, o.side, o.aids, (SELECT coalesce(max(m.t_s), 0) FROM marks m WHERE m.opening_id = o.id) / 60 AS minutes
+			FROM openings o JOIN own ON own.id = o.flight_id),
+		parts AS (
+			SELECT m.flight_id AS id, m.drill, m.side, m.aids, least(m.minutes, own.minutes) AS minutes, own.begun_at FROM marked m JOIN own ON own.id = m.flight_id
+			UNION ALL
+			SELECT own.id, own.drill, own.side, own.aids, greatest(0, own.minutes - coalesce((SELECT sum(m.minutes) FROM marked m WHERE m.flight_id = own.id), 0)), own.begun_at FROM own)
+		SELECT drill, side, aids, sum(minutes), count(DISTINCT id)::int, max(begun_at) FROM parts GROUP BY drill, side, aids HAVING sum(minutes) > 0 ORDER BY sum(minutes) DESC, drill, side`, student)
+	return many[Practice](rows, err)
+}

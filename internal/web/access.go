@@ -61,6 +61,7 @@ func (s *Server) table() []route {
 		{"POST", "/students", teachers, s.addStudent},
 		{"GET", "/students/:student", ownRecord, s.studentPage},
 		{"GET", "/students/:student/why", ownRecord, s.whyCell},
+		{"GET", "/students/:student/practice", ownRecord, s.practicePage},
 		{"GET", "/students/:student/mark", teachers, s.padPage},
 		{"POST", "/students/:student/marks", atField, s.postMarks},
 		{"GET", "/students/:student/fly", ownRecord, s.flyPage},

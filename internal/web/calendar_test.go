@@ -42,6 +42,9 @@ func TestCalendars(t *testing.T) {
 	if err != nil || !from.Equal(d.app.now()) {
 		t.Errorf("%v %v", from, err)
 	}
+	if page := text(learner.get("/students/" + d.student.String()).body); !strings.Contains(page, "Next lesson") || !strings.Contains(page, ", Flight: ") || !strings.Contains(page, "Tonight in the simulator") {
+		t.Errorf("%s", page)
+	}
 	if page := text(learner.get("/calendar").body); !strings.Contains(page, "Flight: ") {
 		t.Errorf("%s", page)
 	}

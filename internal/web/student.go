@@ -67,6 +67,7 @@ func (j *judged) cells() []readiness.Cell {
 }
 
 type studentModel struct {
+	Mine       *mineModel // of the student who looks
 	Student    store.Student
 	Own        bool // the student looks at the own record
 	CanMark    bool
@@ -135,6 +136,7 @@ func (s *Server) studentPage(c *gin.Context) {
 	var with, without []float32
 	var seen []record.Witnessed
 	var signs []record.SignOff
+	var lessons []appointment
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if st, with, without, err = tx.StudentWithAspects(ctx, id); err != nil {
@@ -146,7 +148,10 @@ func (s *Server) studentPage(c *gin.Context) {
 			if newest, err = tx.Latest(ctx, id, latest); err != nil {
 				return err
 			}
-			seen, signs, err = tx.Decisions(ctx, id)
+			if seen, signs, err = tx.Decisions(ctx, id); err != nil || p.Role != store.Learner {
+				return err
+			}
+			lessons, err = s.appointments(ctx, tx, p)
 			return err
 		})
 	}
@@ -162,7 +167,9 @@ func (s *Server) studentPage(c *gin.Context) {
 	if len(newest) > 0 {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
 	}
-	m.Own = p.Role == store.Learner
+	if m.Own = p.Role == store.Learner; m.Own {
+		m.Mine = s.mineOf(j, newest, lessons, loc)
+	}
 	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
 	pg := page{Title: st.Name, Place: "Students", Body: m, Keys: []key{{"w", "why, on an underlined figure"}, {"↑ ↓ Enter", "walk through the attempts"}}}
 	if m.CanMark {
@@ -170,6 +177,40 @@ func (s *Server) studentPage(c *gin.Context) {
 		pg.Keys = append(pg.Keys, key{"n", "mark an attempt"}, key{"l", "score a log"})
 	}
 	s.render(c, http.StatusOK, "student", pg)
+}
+
+// mineModel is what a student sees first, on the own phone.
+type mineModel struct {
+	Lesson, What   string // the next one
+	Debrief, Last  string
+	Practise, Name string // in the simulator tonight
+}
+
+// mineOf is a student's next lesson, the newest debrief, and what to practise: what the
+// next flight is for, or else the lowest cell that is not held.
+func (s *Server) mineOf(j *judged, newest []store.Flown, lessons []appointment, loc *time.Location) *mineModel {
+	m := &mineModel{}
+	for _, a := range lessons {
+		if a.To.After(s.now()) && (m.Lesson == "" || a.From.Before(s.now())) {
+			m.Lesson, m.What = a.From.In(loc).Format("Monday 2 January, 15:04"), a.What
+		}
+	}
+	if len(newest) > 0 {
+		m.Debrief, m.Last = "/attempts/"+newest[0].ID, s.titleOf(newest[0].Drill, newest[0].Side)+": "+newest[0].Summary
+	}
+	cell := readiness.Next(j.programme, j.cell)
+	if d, ok := s.cat.Drills[cell.Drill]; ok {
+		if d.Sided {
+			cell.Side = readiness.WeakerSide(d, cell, j.cell)
+		}
+		side := cell.Side
+		if side == "" {
+			side = field.NoSide
+		}
+		m.Practise = fmt.Sprintf("/students/%s/fly?drill=%s&side=%s&aids=%s&level=%d", j.student.ID, cell.Drill, side, cell.Aids, max(1, cell.Level))
+		m.Name = s.cellWords(cell)
+	}
+	return m
 }
 
 func (s *Server) studentModel(j *judged, newest []store.Flown, loc *time.Location) studentModel {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"html"
+	"math"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -367,5 +368,43 @@ func TestBoardsHearOfChanges(t *testing.T) {
 	case got := <-heard:
 		t.Errorf("another school's day: %s", got)
 	case <-time.After(500 * time.Millisecond):
+	}
+}
+
+// The minutes of a flight are kept by drill and side: those that were marked for what was
+// marked, the rest for what it was planned for.
+func TestPractice(t *testing.T) {
+	d := newFieldDay(t)
+	teacher := d.as(store.Instructor)
+	page := "/students/" + d.student.String() + "/practice"
+	if p := text(teacher.get(page).body); !strings.Contains(p, "Nothing was flown at the field yet") {
+		t.Errorf("%s", p)
+	}
+	morning := d.app.now()
+	teacher.form("/today/day", d.form(1))
+	for _, v := range d.begins(teacher) {
+		if v.Get("student") != d.student.String() {
+			continue
+		}
+		v.Set("drill", "yaw-quarter")
+		v.Set("side", "left")
+		teacher.form("/today/flights", v)
+		teacher.json("/students/"+d.student.String()+"/marks", hoverMarks(store.NewID().String())) // half a minute of it
+		d.app.now = func() time.Time { return morning.Add(9 * time.Minute) }
+		teacher.form("/today/flights/"+v.Get("id"), url.Values{"kind": {"end"}})
+	}
+	var list []store.Practice
+	err := appStore.InSchool(bg, d.school, func(tx store.Tx) (err error) {
+		list, err = tx.Practised(bg, d.student)
+		return err
+	})
+	if err != nil || len(list) != 2 || list[0].Drill != "yaw-quarter" || list[1].Drill != "hover-tail-in" || list[0].Side != "left" {
+		t.Fatalf("%+v %v", list, err)
+	}
+	if sum := list[0].Minutes + list[1].Minutes; math.Abs(sum-9) > 1e-6 || list[1].Minutes < 0.4 || list[1].Minutes > 0.7 || list[0].Packs != 1 {
+		t.Errorf("%+v", list)
+	}
+	if p := text(d.as(store.Learner).get(page).body); !strings.Contains(p, "9 min at the field") {
+		t.Errorf("%s", p)
 	}
 }
