@@ -11,6 +11,10 @@ const shot = (page, name) => page.screenshot({ path: path.join(out, `${name}.png
 const open = async (page, text) => { await page.click(`text=${text}`); await page.waitForURL("**/students/*"); };
 
 const page = await signedIn(browser, demo.url);
+await page.goto("/today");
+await page.waitForSelector(".day-strip");
+await shot(page, "today");
+await page.goto("/students");
 await shot(page, "students");
 await open(page, "Bruno Fasolar");
 await shot(page, "student");
@@ -32,15 +36,17 @@ await shot(page, "drill");
 const first = (sel) => page.locator(sel).first().getAttribute("href");
 await page.goto("/fleet");
 await shot(page, "fleet");
-const [craft, pack] = [await first("a[href^='/fleet/craft/']"), await first("a[href^='/fleet/packs/']")];
+const craft = await first("a[href^='/fleet/craft/']");
 await page.goto(craft);
 await shot(page, "craft");
-await page.goto(pack);
-await shot(page, "pack");
-await page.goto("/sites");
-await shot(page, "sites");
 await page.goto("/course");
 await shot(page, "course");
+
+const device = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
+await device.goto("/pad");
+await device.waitForSelector(".away-student");
+await device.waitForFunction(() => document.querySelector("#away-state").textContent === "");
+await shot(device, "pad-device");
 
 const pad = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
 await open(pad, "Amina Corvelli");
