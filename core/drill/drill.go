@@ -85,6 +85,7 @@ type Step struct {
 	Figure     *PathSpec  // of a path
 	SpeedMps   [2]float64 // of a path, its mean
 	AfterS     float64    // of a stop; 0 = after a call
+	Over       bool       // of a stop: it turns over once before it stands
 	Random     bool       // a turn by an angle that is called
 	Trigger    string     // of a return: asked, link or pack
 	TakeOverS  float64    // of a return: watched so long, then taken over; 0 = lands itself

@@ -329,6 +329,7 @@ func (s *Step) readMore(m, w *yamldoc.Map, within yamldoc.Node) {
 		} else {
 			after.Word("call")
 		}
+		s.Over = m.Get("over").Bool()
 		s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 		s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
 		if m.Need("within"); within.Present() && !s.Within.Seconds.Set && !s.Within.DistanceM.Set {

@@ -41,6 +41,7 @@ type Target struct {
 	Subject    field.Point
 	OnCall     bool        // a stop that a call begins
 	AfterS     float64     // or so many seconds
+	Over       bool        // of a stop: it turns over once before it stands
 	RandomTurn bool        // By is what a call says, or the seed
 	Trigger    string      // of a return
 	TakeOverS  float64     // of a return; 0 = it lands itself
@@ -158,7 +159,7 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 			WrongInputs: -1,
 		},
 		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m", lv.Scale), WindMps: s.WindMps, Method: s.Method,
-		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, OnCall: s.Kind == Stop && s.AfterS == 0,
+		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, Over: s.Over, OnCall: s.Kind == Stop && s.AfterS == 0,
 	}
 	if s.Within.WrongInputs.Set {
 		out.Limits.WrongInputs = int(num(s.Within.WrongInputs, "wrong_inputs", 1))

@@ -101,6 +101,9 @@ func (s Target) Words() string {
 		if !s.OnCall {
 			head = "stop after " + num(s.AfterS) + " s"
 		}
+		if s.Over {
+			head = "turn over once on the call, and stand again"
+		}
 		parts = append(parts, head)
 		if s.Limits.Seconds > 0 {
 			add("in %s s", num(s.Limits.Seconds))

@@ -101,9 +101,19 @@ func (s *sampler) stopping() {
 	w.begun = true
 	a, last := begin, math.NaN()
 	resting := math.NaN()
+	over := !target.Over || s.t.Roll == nil || s.t.Pitch == nil // an eye sees it, a log without attitude does not
+	if target.Over && over {
+		s.unjudged(s.step, "turned over", "the log has no roll and pitch")
+	}
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		speed, _ := s.speed(s.i + 1)
+		if !over { // upside down the craft's own up points to the ground
+			over = math.Cos(float64(s.t.Roll[s.i+1]))*math.Cos(float64(s.t.Pitch[s.i+1])) < 0
+			s.timeOut(b.t)
+			a, last = b, speed
+			continue
+		}
 		switch {
 		case speed < restSpeed && math.IsNaN(resting):
 			u := 1.0

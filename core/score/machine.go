@@ -321,6 +321,9 @@ func waiting(s drill.Target, notBegun, noTouch bool) string {
 		if notBegun {
 			return "a call"
 		}
+		if s.Over {
+			return "a turn over, and a second at rest"
+		}
 		return "a second at rest"
 	case drill.Return:
 		if notBegun {

@@ -394,3 +394,60 @@ func BenchmarkScoreEight(b *testing.B) {
 	}
 	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N)/float64(f.t.Len()), "ns/sample")
 }
+
+// A stop that turns over stands only once it has been upside down; a log without roll and
+// pitch says that this was not judged.
+func TestTurnedOverOnce(t *testing.T) {
+	d, err := drill.Parse([]byte(`format: maestrale-drill/1
+key: flip
+title: Flip
+family: goggles
+purpose: x
+caution: x
+setup: {course: box}
+levels: [{}]
+steps:
+  - {kind: stop, after: call, over: true, within: {seconds: 6, distance_m: 5}}
+max_faults: 0
+`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	task, err := d.Lay(field.NoSide, 1, craft.Light, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	fly := func(over, attitude bool) *Result {
+		tr := &track.Track{Calls: []track.Call{{T: 1}}}
+		for i := range 500 {
+			s := float64(i) / 50
+			x, roll := 0.0, field.Angle(0)
+			if u := s - 1.5; u > 0 && u < 0.8 { // it moves and turns
+				x = u
+				if over {
+					roll = field.Degrees(360 * u / 0.8).Wrap()
+				}
+			} else if u >= 0.8 {
+				x = 0.8
+			}
+			tr.T, tr.X, tr.Y, tr.Z = append(tr.T, s), append(tr.X, x), append(tr.Y, 6), append(tr.Z, 5)
+			if attitude {
+				tr.Roll, tr.Pitch = append(tr.Roll, roll), append(tr.Pitch, 0)
+			}
+		}
+		r, err := Track(task, tr, FromLog)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r
+	}
+	if r := fly(true, true); r.Verdict != Pass || math.Abs(r.Steps[0].Metrics["stop_s"]-1.3) > 0.2 {
+		t.Errorf("turned over: %+v", r)
+	}
+	if r := fly(false, true); r.Verdict != Incomplete || r.Steps[0].Waited != "a turn over, and a second at rest" {
+		t.Errorf("stayed level: %s %q", r.Verdict, r.Steps[0].Waited)
+	}
+	if r := fly(true, false); len(r.Unjudged) == 0 || !strings.Contains(strings.Join(r.Unjudged, ";"), "turned over: the log has no roll and pitch") {
+		t.Errorf("%v", r.Unjudged)
+	}
+}

@@ -117,7 +117,7 @@ func (m Strip) hours(s *svg, high float64) {
 		}
 		x := m.x(t)
 		s.line(x, stripTop-4, x, high-6, "hour")
-		if math.Abs(x-m.x(m.Now)) > 40 || m.Now.After(m.To) {
+		if (math.Abs(x-m.x(m.Now)) > 40 || m.Now.After(m.To)) && x < stripWide-24 {
 			s.text(x, 10, "small soft", "middle", t.Format("15:04"))
 		}
 	}

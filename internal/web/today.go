@@ -188,7 +188,7 @@ func (s *Server) todayOf(b *board) (todayModel, error) {
 		n := s.nextOf(b, i, f, cells[i], clock)
 		m.Moves = append(m.Moves, moveRow{i, fmt.Sprintf("%s %s on %s with %s", n.At, n.Who, n.Craft, n.Pack)})
 		next = append(next, plan.Next{Student: n.Who, Craft: n.Craft, Pack: n.Pack, Start: f.Start, PackFull: n.Ready, LimitMps: s.limitOf(b, f)})
-		if len(m.Next) < 4 {
+		if len(m.Next) < 3 {
 			m.Next = append(m.Next, n)
 		}
 	}

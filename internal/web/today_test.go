@@ -371,6 +371,37 @@ func TestBoardsHearOfChanges(t *testing.T) {
 	}
 }
 
+// A flight that is not planned begins too: a demonstration is nobody's, a lesson is a
+// student's, and what does not belong together is refused.
+func TestFlightsThatAreNotPlanned(t *testing.T) {
+	d := newFieldDay(t)
+	teacher := d.as(store.Instructor)
+	teacher.form("/today/day", d.form(1))
+	begin := func(more url.Values) reply {
+		v := url.Values{"kind": {"demonstration"}, "craft": {d.craft.String()}, "pack": {d.packs[0].String()}, "box": {"1"}, "minutes": {"5"}}
+		for k, x := range more {
+			v[k] = x
+		}
+		return teacher.form("/today/flights", v)
+	}
+	for what, v := range map[string]url.Values{
+		"a lesson of nobody": {"kind": {"lesson"}}, "no pack": {"pack": {""}}, "a pack of the moon": {"pack": {store.NewID().String()}}, "no time": {"minutes": {"none"}}, "no box": {"box": {"0"}}, "a word": {"craft": {"moon"}},
+	} {
+		if r := begin(v); r.status != http.StatusUnprocessableEntity || d.count("flights") != 0 {
+			t.Errorf("%s: %d, %d flights", what, r.status, d.count("flights"))
+		}
+	}
+	if r := begin(url.Values{"student": {d.student.String()}}); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, text(r.body))
+	}
+	if board := boardText(teacher); !strings.Contains(board, "The instructor, demonstration") {
+		t.Errorf("%s", board)
+	}
+	if n := len(d.begins(teacher)); n != 2 {
+		t.Errorf("%d planned flights are left", n)
+	}
+}
+
 // The minutes of a flight are kept by drill and side: those that were marked for what was
 // marked, the rest for what it was planned for.
 func TestPractice(t *testing.T) {

@@ -92,7 +92,7 @@ func (s *Server) makeDay(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
 	src, starts, ends, err := s.dayForm(c, zone(p))
 	if err != nil {
-		s.toBoard(c, inputError(err.Error()+"."))
+		s.toBoard(c, inputError(strings.ToUpper(err.Error()[:1])+err.Error()[1:]+"."))
 		return
 	}
 	s.toBoard(c, s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -123,7 +123,7 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 	at := func(name string) time.Time {
 		t, perr := time.ParseInLocation("2006-01-02 15:04", c.PostForm("date")+" "+c.PostForm(name), loc)
 		if perr != nil && err == nil {
-			err = fmt.Errorf("The %s is %.20q on %.20q; expected a date and a time as 09:00", name, c.PostForm(name), c.PostForm("date"))
+			err = fmt.Errorf("the %s is %.20q on %.20q; expected a date and a time as 09:00", name, c.PostForm(name), c.PostForm("date"))
 		}
 		return t
 	}
@@ -131,7 +131,7 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 		return src, starts, ends, err
 	}
 	if !ends.After(starts) {
-		return src, starts, ends, fmt.Errorf("The day ends at %s and begins at %s; expected its end after its beginning, on the same date", c.PostForm("to"), c.PostForm("from"))
+		return src, starts, ends, fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, on the same date", c.PostForm("to"), c.PostForm("from"))
 	}
 	boxes, err := needNumber(c, "boxes", 1, 20)
 	if err != nil {
@@ -179,9 +179,9 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 	}
 	switch {
 	case len(src.People) == 0:
-		err = fmt.Errorf("Nobody flies; give at least one student a flight")
+		err = fmt.Errorf("nobody flies; give at least one student a flight")
 	case len(src.Craft) == 0:
-		err = fmt.Errorf("There is no craft; choose what is at the field")
+		err = fmt.Errorf("there is no craft; choose what is at the field")
 	}
 	return src, starts, ends, err
 }
@@ -199,7 +199,7 @@ func readChargers(text string) (out []plan.Charger, err error) {
 		}
 		name = cleanName(name)
 		if perr != nil || n < 1 || n > 50 || name == "" || slices.ContainsFunc(out, func(k plan.Charger) bool { return k.ID == name }) {
-			return nil, fmt.Errorf("The charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 with 2", part)
+			return nil, fmt.Errorf("the charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 with 2", part)
 		}
 		out = append(out, plan.Charger{ID: name, Slots: n})
 	}
@@ -217,7 +217,7 @@ func readForecast(text string, day time.Time, loc *time.Location) (out []plan.Wi
 		t, terr := time.Parse("15:04", at)
 		v, verr := strconv.ParseFloat(strings.TrimSpace(speed), 64)
 		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
-			return nil, fmt.Errorf("The wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
+			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
 		}
 		out = append(out, plan.Wind{From: time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc), Mps: v})
 	}

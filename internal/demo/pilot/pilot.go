@@ -356,7 +356,32 @@ func (h *hand) stopOnCall(aim target, s drill.Target) field.Point {
 		aim.at = field.Point{X: from.X, Y: from.Y + aim.vy*t}
 		h.toward(aim, h.lift(aim.height, 0.6))
 	}
+	if s.Over {
+		h.flip(aim)
+		aim.height = math.Max(4, h.now.Z+0.3*h.now.VZ) // it is caught where it is
+	}
 	return h.stand(aim)
+}
+
+// flip turns over once to the right: up first, the stick to its end, and back to the
+// middle as the horizon comes round, as early as the hand has learnt that it answers late.
+func (h *hand) flip(aim target) {
+	aim.vx, aim.vy = 0, 0
+	trimX, trimY, power := h.trimX, h.trimY, h.power // what held it before holds it after
+	for t := 0.0; t < 0.35 && !h.over; t += reading {
+		aim.at = field.Point{X: h.now.X, Y: h.now.Y}
+		h.toward(aim, power+0.6)
+	}
+	turned, last := 0.0, h.now.Roll
+	for t := 0.0; t < 1.5 && turned < math.Pi*(1.25-0.8*h.Eye) && !h.over; t += reading {
+		h.move(power-0.3, 0, 0, 1)
+		turned += float64(field.Angle(h.now.Roll - last).Wrap())
+		last = h.now.Roll
+	}
+	for t := 0.0; t < 1.2 && (t < 0.2 || h.now.VZ < -1.6) && !h.over; t += reading { // it levels itself
+		h.move(power+0.3, 0, 0, 0)
+	}
+	h.trimX, h.trimY, h.power, h.lastVZ = trimX, trimY, power, h.now.VZ
 }
 
 func (h *hand) land(aim target) {

@@ -76,11 +76,15 @@ func TestSkillDecides(t *testing.T) {
 			if len(d.Aids) > 0 { // the first is the usual one
 				aids = d.Aids[0]
 			}
-			t.Run(c.key+"/"+string(aids)+"/"+d.Key, func(t *testing.T) {
+			key := c.key
+			if !cat.Craft[key].Has(aids) {
+				key = "gheppio" // it lets go
+			}
+			t.Run(key+"/"+string(aids)+"/"+d.Key, func(t *testing.T) {
 				t.Parallel()
 				sides := d.Sides()
 				side := sides[len(sides)-1]
-				good, raw := passes(t, c.key, d, side, aids, 0.06, n), passes(t, c.key, d, side, aids, 1.1, n)
+				good, raw := passes(t, key, d, side, aids, 0.06, n), passes(t, key, d, side, aids, 1.1, n)
 				t.Logf("%d and %d of %d", good, raw, n)
 				if good < n-1 || raw > 1 {
 					t.Errorf("of %d a practised hand passes %d, a raw one %d", n, good, raw)
