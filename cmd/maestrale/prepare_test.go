@@ -8,9 +8,12 @@ import (
 	"net"
 	"strings"
 	"testing"
+	"time"
 
 	"maestrale/core/air"
+	"maestrale/core/field"
 	"maestrale/core/plan"
+	"maestrale/core/track"
 )
 
 func TestPackCommand(t *testing.T) {
@@ -66,6 +69,10 @@ func TestPackAndCourseRefuse(t *testing.T) {
 		{"course --template box --to kml", "origin and away_deg"},
 		{"course --course nowhere.yaml", "nowhere.yaml: "},
 		{"standin", "expected wind"},
+		{"standin position ../../examples/hover-drift.csv", "expected --origin and --away"},
+		{"standin position --origin 44.95,13.05,2 --away 90 --speed 0 ../../examples/hover-drift.csv", "over 0 and 100"},
+		{"standin position --origin 44.95,13.05,2 --away 90 --addr 0.0.0.0:1 ../../examples/hover-drift.csv", "loopback"},
+		{"standin position --origin 44.95,13.05,2 --away 90 nothing.csv", "expected a file"},
 		{"standin wind --addr 0.0.0.0:1", "loopback"},
 		{"standin wind --hz 0", "over 0"},
 		{"standin wind --at noon", "14:30"},
@@ -140,6 +147,55 @@ func TestStandInServes(t *testing.T) {
 	said, err := bufio.NewReader(conn).ReadString('\n')
 	if h, parseErr := air.ParseMWV(said); err != nil || parseErr != nil || h.Mps < 2 {
 		t.Errorf("%q: %+v, %v, %v", said, h, err, parseErr)
+	}
+}
+
+// The stand-in craft says where it is as it flies: whoever listens gets the track back.
+func TestStandInPosition(t *testing.T) {
+	r, w := net.Pipe()
+	var errs bytes.Buffer
+	done := make(chan int, 1)
+	go func() {
+		done <- run([]string{"standin", "position", "--addr", "127.0.0.1:0", "--origin", "44.95,13.05,2", "--away", "90", "--speed", "20", "../../examples/hover-drift.csv"}, nil, w, &errs)
+	}()
+	line, err := bufio.NewReader(r).ReadString('\n')
+	if err != nil {
+		t.Fatal(err)
+	}
+	addr := strings.TrimSpace(line[strings.LastIndex(line, " "):])
+	conn, err := net.Dial("tcp", addr)
+	if err != nil {
+		t.Fatal(err)
+	}
+	plane, err := field.NewPlane(field.Geo{LatDeg: 44.95, LonDeg: 13.05, AltM: 2}, 90)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var rec track.Receiver
+	heard := bufio.NewScanner(conn)
+	fixes, last := 0, time.Time{}
+	for fixes < 50 && heard.Scan() {
+		x, ok, err := rec.Hear(heard.Text())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !ok {
+			continue
+		}
+		fixes++
+		at, z := plane.ToField(x.Geo)
+		if math.Abs(at.X) > 5 || at.Y < 1 || at.Y > 12 || z < -0.5 || z > 5 || x.At.Before(last) || math.IsNaN(x.Heading) {
+			t.Errorf("%+v at %v, %.2f m", x, at, z)
+		}
+		last = x.At
+	}
+	if fixes < 50 {
+		t.Errorf("%d fixes, %v", fixes, heard.Err())
+	}
+	for heard.Scan() { // to its end
+	}
+	if status := <-done; status != 0 || errs.Len() > 300 {
+		t.Errorf("%d %s", status, errs.String())
 	}
 }
 

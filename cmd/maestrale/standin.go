@@ -8,6 +8,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"maestrale/core/misread"
+	"maestrale/core/track"
 	"maestrale/internal/demo"
 	"maestrale/internal/standin"
 	"maestrale/internal/store"
@@ -15,14 +17,14 @@ import (
 
 func standinCommand() *cobra.Command {
 	c := &cobra.Command{
-		Use:   "standin wind",
+		Use:   "standin wind|position",
 		Short: "Devices that stand in for real ones",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return fmt.Errorf("standin names no device; expected wind")
+			return fmt.Errorf("standin names no device; expected wind or position")
 		},
 	}
-	c.AddCommand(standinWind())
+	c.AddCommand(standinWind(), standinPosition())
 	return c
 }
 
@@ -53,18 +55,74 @@ func standinWind() *cobra.Command {
 			begin, real := time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, time.Local), time.Now()
 			now = func() time.Time { return begin.Add(time.Since(real)) }
 		}
-		host, _, err := net.SplitHostPort(addr)
-		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
-			return fmt.Errorf("--addr is %q; expected a loopback address as 127.0.0.1:10110", addr)
-		}
-		l, err := net.Listen("tcp", addr)
+		l, err := onLoopback(addr)
 		if err != nil {
-			return fmt.Errorf("cannot serve on %s: %w; choose another with --addr", addr, err)
+			return err
 		}
 		ctx, stop := untilSignal(c)
 		defer stop()
 		fmt.Fprintf(c.OutOrStdout(), "wind meter serves on %s\n", l.Addr())
 		return standin.Wind{Seed: seed, Every: time.Duration(float64(time.Second) / hz), Now: now}.Serve(ctx, l)
+	}
+	return c
+}
+
+// onLoopback listens on an address of this machine alone.
+func onLoopback(addr string) (net.Listener, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
+		return nil, fmt.Errorf("--addr is %q; expected a loopback address as 127.0.0.1:10110", addr)
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("cannot serve on %s: %w; choose another with --addr", addr, err)
+	}
+	return l, nil
+}
+
+func standinPosition() *cobra.Command {
+	var addr string
+	var speed float64
+	var loop bool
+	var at place
+	c := &cobra.Command{
+		Use:   "position --origin LAT,LON,ALT --away DEG TRACK",
+		Short: "A craft's position stream: NMEA 0183 RMC, HDT and GGA sentences over TCP, from a track",
+		Args:  cobra.ExactArgs(1),
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:10111", "loopback address to serve on")
+	c.Flags().Float64Var(&speed, "speed", 1, "times real time")
+	c.Flags().BoolVar(&loop, "loop", false, "fly it again and again")
+	at.flags(c)
+	c.RunE = func(c *cobra.Command, args []string) error {
+		if !(speed > 0 && speed <= 100) {
+			return fmt.Errorf("--speed is %v; expected over 0 and 100 at most", speed)
+		}
+		_, plane, err := at.read(c)
+		if err != nil {
+			return err
+		}
+		if plane == nil {
+			return fmt.Errorf("a position is in degrees; expected --origin and --away, or a --course that lies on the earth")
+		}
+		in, err := input(c, args[0])
+		if err != nil {
+			return err
+		}
+		defer func() { _ = in.Close() }()
+		t, said, err := track.Read(in, track.Options{CSVOptions: track.CSVOptions{Plane: plane}})
+		if err != nil {
+			return misread.InFile(args[0], err)
+		}
+		notes(c, args[0], said)
+		l, err := onLoopback(addr)
+		if err != nil {
+			return err
+		}
+		ctx, stop := untilSignal(c)
+		defer stop()
+		fmt.Fprintf(c.OutOrStdout(), "position stream serves on %s\n", l.Addr())
+		return standin.Position{Track: t, Plane: plane, Speed: speed, Loop: loop, Now: time.Now}.Serve(ctx, l)
 	}
 	return c
 }

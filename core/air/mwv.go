@@ -2,15 +2,15 @@ package air
 
 import (
 	"fmt"
-	"strconv"
 	"strings"
 
 	"maestrale/core/field"
+	"maestrale/core/nmea"
 )
 
 // MaxSentence is the longest line that is taken for a sentence, with its line
 // end: NMEA 0183 allows 82 characters.
-const MaxSentence = 82
+const MaxSentence = nmea.Max
 
 // fastest is the highest wind in m/s that is believed; the highest gust ever
 // measured outside a tornado was 113 m/s, and nobody teaches in a third of it.
@@ -34,27 +34,11 @@ type Heard struct {
 // sound wind sentence is an error that says why; another sentence of the same
 // meter is ErrOther.
 func ParseMWV(line string) (Heard, error) {
-	line = strings.TrimRight(line, "\r\n")
-	if len(line) > MaxSentence-2 {
-		return Heard{}, fmt.Errorf("%d characters; expected %d at most", len(line), MaxSentence-2)
+	f, err := nmea.Open(line)
+	if err != nil {
+		return Heard{}, err
 	}
-	body, sum, ok := strings.Cut(line, "*")
-	if !ok || len(body) < 7 || body[0] != '$' {
-		return Heard{}, fmt.Errorf("not a sentence; expected $…*HH")
-	}
-	body = body[1:]
-	var x byte
-	for i := range len(body) {
-		if body[i] < ' ' || body[i] > '~' {
-			return Heard{}, fmt.Errorf("byte %#x; expected printable ASCII", body[i])
-		}
-		x ^= body[i]
-	}
-	if got, err := strconv.ParseUint(sum, 16, 8); err != nil || len(sum) != 2 || byte(got) != x {
-		return Heard{}, fmt.Errorf("check sum %.4q; expected %02X", sum, x)
-	}
-	f := strings.Split(body, ",")
-	if len(f[0]) != 5 || f[0][2:] != "MWV" {
+	if nmea.Kind(f) != "MWV" {
 		return Heard{}, ErrOther
 	}
 	if len(f) != 6 {
@@ -66,11 +50,11 @@ func ParseMWV(line string) (Heard, error) {
 	if f[2] != "R" && f[2] != "T" {
 		return Heard{}, fmt.Errorf("reference %q; expected R or T", f[2])
 	}
-	angle, ok := plainNumber(f[1])
+	angle, ok := nmea.Number(f[1])
 	if !ok || angle > 360 {
 		return Heard{}, fmt.Errorf("angle %q; expected 0 to 360", f[1])
 	}
-	speed, ok := plainNumber(f[3])
+	speed, ok := nmea.Number(f[3])
 	if !ok {
 		return Heard{}, fmt.Errorf("speed %q; expected a number", f[3])
 	}
@@ -87,24 +71,11 @@ func ParseMWV(line string) (Heard, error) {
 // ErrOther is a sound sentence that says nothing of the wind.
 var ErrOther = fmt.Errorf("another sentence")
 
-// plainNumber reads digits with at most one point: no sign, no exponent.
-func plainNumber(s string) (float64, bool) {
-	if s == "" || strings.Trim(s, "0123456789.") != "" {
-		return 0, false
-	}
-	v, err := strconv.ParseFloat(s, 64)
-	return v, err == nil
-}
-
 // WriteMWV writes a wind sentence with its check sum and line end.
 func WriteMWV(h Heard) string {
 	body := fmt.Sprintf("WIMWV,%05.1f,R,%.2f,M,A", h.From.Compass(), h.Mps)
 	if strings.HasPrefix(body, "WIMWV,360.0") {
 		body = "WIMWV,000.0" + body[len("WIMWV,360.0"):]
 	}
-	var x byte
-	for i := range len(body) {
-		x ^= body[i]
-	}
-	return fmt.Sprintf("$%s*%02X\r\n", body, x)
+	return nmea.Close(body)
 }

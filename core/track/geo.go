@@ -23,10 +23,11 @@ const (
 	IGC     Format = "igc"
 	KML     Format = "kml"
 	GeoJSON Format = "geojson"
+	NMEA    Format = "nmea" // GGA, RMC and HDT sentences
 )
 
 // Formats lists the formats that are written.
-var Formats = []Format{CSV, GeoCSV, GPX, IGC, KML, GeoJSON}
+var Formats = []Format{CSV, GeoCSV, GPX, IGC, KML, GeoJSON, NMEA}
 
 // Heights says what the heights of a geographic file count from.
 type Heights string
@@ -63,6 +64,8 @@ func Sniff(head []byte) Format {
 		return GeoJSON
 	case len(head) > 1 && head[0] == 'A' && head[1] != ',' && bytes.Contains(head, []byte("\nH")):
 		return IGC
+	case len(head) > 6 && head[0] == '$' && bytes.Contains(head, []byte("*")):
+		return NMEA
 	}
 	return CSV
 }
@@ -85,6 +88,8 @@ func Read(r io.Reader, o Options) (*Track, []string, error) {
 		return readFixes(b, o, readIGC)
 	case GeoJSON:
 		return readFixes(b, o, readGeoJSON)
+	case NMEA:
+		return readFixes(b, o, readNMEA)
 	default:
 		return ReadCSV(b, o.CSVOptions)
 	}
@@ -247,6 +252,8 @@ func Write(w io.Writer, t *Track, f Format, p *field.Plane) ([]string, error) {
 		lost = o.igc(&buf)
 	case GeoJSON:
 		lost = o.geojson(&buf)
+	case NMEA:
+		lost = o.nmea(&buf)
 	default:
 		return nil, fmt.Errorf("the format %.40q is not known; expected one of %v", f, Formats)
 	}

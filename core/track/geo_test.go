@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"maestrale/core/field"
+	"maestrale/core/nmea"
 )
 
 func planeAt(t testing.TB, lat, lon, alt, away float64) *field.Plane {
@@ -248,4 +249,72 @@ func BenchmarkBareXML(b *testing.B) {
 			b.Fatal(fmt.Errorf("%d tokens", n))
 		}
 	}
+}
+
+// A receiver follows a stream: the date comes with RMC, also over midnight, places with
+// GGA, and what a radio has garbled is left out and counted.
+func TestReceiver(t *testing.T) {
+	say := nmea.Close
+	var r Receiver
+	hear := func(line string) (Fix, bool) {
+		t.Helper()
+		x, ok, err := r.Hear(line)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return x, ok
+	}
+	gga := func(clock string) string {
+		return say("GPGGA," + clock + ",4457.0600000,N,01303.0000000,W,1,12,0.8,-1.500,M,,,,")
+	}
+	if _, ok := hear(gga("235959.900")); ok {
+		t.Error("a place of no day")
+	}
+	hear(say("GPRMC,235959.900,A,4457.0600,N,01303.0000,E,,,310326,,"))
+	x, ok := hear(gga("235959.900"))
+	if !ok || x.At.Format(time.RFC3339Nano) != "2026-03-31T23:59:59.9Z" || math.Abs(x.Geo.LatDeg-44.951) > 1e-12 || x.Geo.LonDeg != -13.05 || x.Geo.AltM != -1.5 || !math.IsNaN(x.Heading) {
+		t.Errorf("%+v", x)
+	}
+	hear(say("GPHDT,271.5,T"))
+	if x, _ = hear(gga("000000.100")); x.At.Format(time.RFC3339Nano) != "2026-04-01T00:00:00.1Z" || x.Heading != 271.5 {
+		t.Errorf("past midnight: %+v", x)
+	}
+	if _, ok := hear(say("GPGGA,000000.300,,,,,0,00,,,M,,M,,")); ok {
+		t.Error("a place without a fix")
+	}
+	for body, want := range map[string]string{
+		"GPGGA,000000.3,4457.06,N,01303,E,1,12":                   "fields of a GGA",
+		"GPGGA,250000.300,4457.06,N,01303.0,E,1,12,1,1,M,,,,":     "hhmmss.sss",
+		"GPGGA,000000.300,4467.06,X,01303.0,E,1,12,1,1,M,,,,":     "ddmm.mm N or S",
+		"GPGGA,000000.300,4487.06,N,01373.0,E,1,12,1,1,M,,,,":     "ddmm.mm N or S",
+		"GPGGA,000000.300,4457.06,N,01303.0,E,1,12,1,1,F,,,,":     "expected metres",
+		"GPRMC,235959.900,A,4457.0600,N,01303.0000,E,,,99-12-,,,": "ddmmyy",
+		"GPHDT,400,T": "0 to 360",
+	} {
+		if _, _, err := r.Hear(say(body)); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v", body, err)
+		}
+	}
+	log := say("GPRMC,100000.000,A,4457.0600,N,01303.0000,E,,,310326,,") + gga("100000.000") + "$GPGGA,garbled*00\r\n\r\n" + gga("100001.000")
+	p := planeAt(t, 44.95, -13.05, 0, 0)
+	tr, notes, err := Read(strings.NewReader(log), Options{CSVOptions: CSVOptions{Plane: p}})
+	if err != nil || tr.Len() != 2 || !strings.Contains(strings.Join(notes, ";"), "1 of 5 lines are no sound sentences") {
+		t.Errorf("%v %v %v", tr, notes, err)
+	}
+	if _, _, err := Read(strings.NewReader("$GPGGA,garbled*00\n"), Options{CSVOptions: CSVOptions{Plane: p}}); err == nil || !strings.Contains(err.Error(), "1: check sum") {
+		t.Errorf("%v", err)
+	}
+}
+
+func FuzzReceiver(f *testing.F) {
+	f.Add("$GPGGA,235959.900,4457.0600000,N,01303.0000000,W,1,12,0.8,-1.500,M,,,,*4C\r\n", "GPHDT,1,T")
+	f.Add("$GPRMC,235959.900,A,4457.0600,N,01303.0000,E,,,310326,,*26", "GPGGA,000000.300,4457.06,N,01303.0,E,1,12,1,1,M,,,,")
+	f.Fuzz(func(t *testing.T, line, body string) {
+		r := Receiver{day: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC)}
+		for _, s := range []string{line, nmea.Close(body)} {
+			if x, ok, err := r.Hear(s); ok && (err != nil || x.At.IsZero() || math.Abs(x.Geo.LatDeg) > 100 || math.Abs(x.Geo.LonDeg) > 1000) {
+				t.Errorf("%+v %v", x, err)
+			}
+		}
+	})
 }
