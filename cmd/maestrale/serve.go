@@ -210,6 +210,11 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 			return err
 		}
 		defer stop()
+		land, err := standInPosition(ctx, st, s.cat)
+		if err != nil {
+			return err
+		}
+		defer land()
 	}
 	listening, hang := context.WithCancel(ctx)
 	heard := make(chan struct{})

@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"maestrale/core/drill"
 	"maestrale/core/misread"
 	"maestrale/core/track"
 	"maestrale/internal/demo"
@@ -24,7 +25,7 @@ func standinCommand() *cobra.Command {
 			return fmt.Errorf("standin names no device; expected wind or position")
 		},
 	}
-	c.AddCommand(standinWind(), standinPosition())
+	c.AddCommand(standinWind(), positionCommand())
 	return c
 }
 
@@ -80,7 +81,7 @@ func onLoopback(addr string) (net.Listener, error) {
 	return l, nil
 }
 
-func standinPosition() *cobra.Command {
+func positionCommand() *cobra.Command {
 	var addr string
 	var speed float64
 	var loop bool
@@ -147,6 +148,27 @@ func standInWind(ctx context.Context, st *store.Store) (stop func(), err error) 
 	go func() {
 		defer close(ended)
 		_ = standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: func() time.Time { return time.Now().In(zone) }}.Serve(own, l)
+	}()
+	return func() { cancel(); <-ended }, nil
+}
+
+// standInPosition starts a stand-in position stream for the sample school, and points the
+// school at it.
+func standInPosition(ctx context.Context, st *store.Store, cat *drill.Catalogue) (stop func(), err error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, fmt.Errorf("stand-in position stream: %w", err)
+	}
+	flown, plane, err := demo.Follow(ctx, st, cat, l.Addr().String())
+	if err != nil || flown == nil {
+		_ = l.Close()
+		return func() {}, err
+	}
+	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		_ = standin.Position{Track: flown, Plane: plane, Speed: 1, Loop: true, Now: time.Now}.Serve(own, l)
 	}()
 	return func() { cancel(); <-ended }, nil
 }

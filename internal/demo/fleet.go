@@ -15,6 +15,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/pack"
+	"maestrale/core/track"
 	"maestrale/internal/store"
 )
 
@@ -274,4 +275,42 @@ func Listen(ctx context.Context, s *store.Store, addr string) error {
 		set.MeterAddr = addr
 		return tx.KeepSettings(ctx, set)
 	})
+}
+
+// Follow points the sample school at a craft's position stream, and returns what the craft
+// flies there: the example's hover, over the centre of the day's course. It is nil where
+// that school, or its course on the earth, is not there.
+func Follow(ctx context.Context, s *store.Store, cat *drill.Catalogue, addr string) (flown *track.Track, plane *field.Plane, err error) {
+	c, err := s.ByEmail(ctx, staff[0].Email)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil, nil // somebody else's schools
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	err = s.InSchool(ctx, c.SchoolID, func(tx store.Tx) error {
+		set, err := tx.Settings(ctx)
+		if err != nil || set.CourseID == nil {
+			return err
+		}
+		k, err := tx.Course(ctx, *set.CourseID)
+		if err != nil {
+			return err
+		}
+		laid, err := course.Parse([]byte(k.Source))
+		if err != nil || laid.Plane == nil {
+			return err
+		}
+		if flown, err = Example(cat); err != nil {
+			return err
+		}
+		own, _ := course.Lay("box", craft.Light)
+		by := laid.Markers["centre"].Sub(own.Markers["centre"])
+		for i := range flown.T {
+			flown.X[i], flown.Y[i] = flown.X[i]+by.X, flown.Y[i]+by.Y
+		}
+		plane, set.PositionAddr = laid.Plane, addr
+		return tx.KeepSettings(ctx, set)
+	})
+	return flown, plane, err
 }

@@ -47,6 +47,7 @@ type Server struct {
 	handler  http.Handler
 	live     *live.Hub
 	boards   *live.Boards
+	follows  *follows
 	ending   *sync.Once
 	ended    chan struct{} // closed when the server ends
 	own      *ownDrills    // of the schools that have some
@@ -60,7 +61,7 @@ const workingDay = 14 * time.Hour
 
 // New makes the application.
 func New(o Options) (*Server, error) {
-	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), boards: live.NewBoards(), ended: make(chan struct{}), ending: &sync.Once{}, own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
+	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), boards: live.NewBoards(), follows: &follows{by: map[uuid.UUID]*follow{}}, ended: make(chan struct{}), ending: &sync.Once{}, own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
 	s.all = s.table()
 	if s.now == nil {
 		s.now = time.Now

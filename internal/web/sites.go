@@ -176,6 +176,18 @@ func (s *Server) postSettings(c *gin.Context) {
 			}
 			return nil
 		}
+	case "position":
+		addr := strings.TrimSpace(c.PostForm("address"))
+		if addr != "" {
+			if err := windmeter.CheckAddr(addr); err != nil {
+				s.wrongInput(c, "The position stream could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10111.")
+				return
+			}
+		}
+		change = func(set *store.Settings) error {
+			set.PositionAddr = addr
+			return nil
+		}
 	case "hand-catch":
 		on := c.PostForm("on") == "yes"
 		if on && c.PostForm("cautions") != "read" {

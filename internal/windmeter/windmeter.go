@@ -109,10 +109,9 @@ type hearing struct {
 }
 
 func (l Listener) connect(ctx context.Context, m store.MeterOf, h *hearing) error {
-	d := net.Dialer{Timeout: 5 * time.Second, Control: onlyNear}
-	conn, err := d.DialContext(ctx, "tcp", m.Addr)
+	conn, err := Dial(ctx, m.Addr)
 	if err != nil {
-		return fmt.Errorf("connect: %w", err)
+		return err
 	}
 	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
 	defer stop()
@@ -227,6 +226,16 @@ func (l Listener) keep(ctx context.Context, m store.MeterOf, h *hearing, at time
 		}
 		return tx.KeepWindNow(ctx, w)
 	})
+}
+
+// Dial connects to a device of the school: on this machine or on its own network.
+func Dial(ctx context.Context, addr string) (net.Conn, error) {
+	d := net.Dialer{Timeout: 5 * time.Second, Control: onlyNear}
+	conn, err := d.DialContext(ctx, "tcp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("connect: %w", err)
+	}
+	return conn, nil
 }
 
 // onlyNear lets a meter stand on this machine or on the school's own network
