@@ -359,6 +359,11 @@ func (s *Server) moveFlight(c *gin.Context) {
 		if m.Index < 0 || m.Index >= len(list) || m.Key != "" && list[m.Index].Student != m.Key {
 			return store.ErrElsewhere
 		}
+		d := s.asked(b)
+		check := func() []plan.Broken {
+			return plan.Check(d, append(slices.Clone(list), d.Flown...), b.chargesToCome())
+		}
+		before := check() // a plan that is behind the day breaks rules as it is
 		f := &list[m.Index]
 		by := time.Duration(m.Minutes * float64(time.Minute)).Round(time.Second)
 		f.Start, f.End = f.Start.Add(by), f.End.Add(by)
@@ -366,9 +371,10 @@ func (s *Server) moveFlight(c *gin.Context) {
 			f.Box = m.Box
 		}
 		f.Craft, f.Pack = firstText(m.Craft, f.Craft), firstText(m.Pack, f.Pack)
-		d := s.asked(b)
-		for _, x := range plan.Check(d, append(slices.Clone(list), d.Flown...), b.chargesToCome()) {
-			broken = append(broken, b.named(x.Says))
+		for _, x := range check() {
+			if !slices.ContainsFunc(before, func(y plan.Broken) bool { return y.Says == x.Says }) {
+				broken = append(broken, b.named(x.Says))
+			}
 		}
 		says = fmt.Sprintf("%s at %s in box %d", b.name(f.Student), f.Start.In(zone(p)).Format("15:04"), f.Box)
 		if !keep || len(broken) > 0 {
