@@ -16,6 +16,11 @@ func (s Target) Words() string {
 	deg := func(a field.Angle) string { return num(a.Deg()) + "°" }
 	var parts []string
 	add := func(format string, a ...any) { parts = append(parts, fmt.Sprintf(format, a...)) }
+	some := func(limit float64, format string) { // where a limit is set
+		if limit > 0 {
+			add(format, num(limit))
+		}
+	}
 	switch s.Kind {
 	case TakeOff:
 		add("take off to %s m", num(s.ToHeightM))
@@ -48,42 +53,24 @@ func (s Target) Words() string {
 		if s.Limits.Overshoot > 0 {
 			add("stop within %s", deg(s.Limits.Overshoot))
 		}
-		if s.Limits.Radius > 0 {
-			add("stay inside %s m", num(s.Limits.Radius))
-		}
-		if s.Limits.Height > 0 {
-			add("height kept within %s m", num(s.Limits.Height))
-		}
+		some(s.Limits.Radius, "stay inside %s m")
+		some(s.Limits.Height, "height kept within %s m")
 	case GoTo:
 		add("go to the next place, height %s m", num(s.HeightM))
-		if s.Limits.Past > 0 {
-			add("stop within %s m of it", num(s.Limits.Past))
-		}
-		if s.Limits.Cross > 0 {
-			add("at most %s m off the straight way", num(s.Limits.Cross))
-		}
-		if s.RestS > 0 {
-			add("rest %s s", num(s.RestS))
-		}
+		some(s.Limits.Past, "stop within %s m of it")
+		some(s.Limits.Cross, "at most %s m off the straight way")
+		some(s.RestS, "rest %s s")
 		s.addNose(&parts, deg)
 	case Path:
 		parts = append(parts, s.pathWords(num))
-		if s.Limits.Cross > 0 {
-			add("at most %s m off it", num(s.Limits.Cross))
-		}
-		if s.Limits.Height > 0 {
-			add("height within %s m", num(s.Limits.Height))
-		}
-		if s.RestS > 0 {
-			add("%s s at rest at each corner", num(s.RestS))
-		}
+		some(s.Limits.Cross, "at most %s m off it")
+		some(s.Limits.Height, "height within %s m")
+		some(s.RestS, "%s s at rest at each corner")
 		s.addNose(&parts, deg)
 		if s.Limits.Ratio > 0 {
 			add("lobes alike within %s %%", num(100*(s.Limits.Ratio-1)))
 		}
-		if s.Limits.Crossing > 0 {
-			add("crossing within %s m of the centre", num(s.Limits.Crossing))
-		}
+		some(s.Limits.Crossing, "crossing within %s m of the centre")
 		if s.Limits.Slope > 0 {
 			add("angle within %s", deg(s.Limits.Slope))
 		}
@@ -105,12 +92,8 @@ func (s Target) Words() string {
 			head = "turn over once on the call, and stand again"
 		}
 		parts = append(parts, head)
-		if s.Limits.Seconds > 0 {
-			add("in %s s", num(s.Limits.Seconds))
-		}
-		if s.Limits.Distance > 0 {
-			add("within %s m", num(s.Limits.Distance))
-		}
+		some(s.Limits.Seconds, "in %s s")
+		some(s.Limits.Distance, "within %s m")
 	case Return:
 		head := map[string]string{"asked": "ask for the flight home", "link": "the link is lost and it flies home", "pack": "the pack runs low and it flies home"}[s.Trigger]
 		parts = append(parts, head)
@@ -121,12 +104,8 @@ func (s Target) Words() string {
 		}
 	case Regain:
 		add("find the nose again at %s m and bring it home", num(s.FromM))
-		if s.Limits.Seconds > 0 {
-			add("in %s s", num(s.Limits.Seconds))
-		}
-		if s.Limits.Lost > 0 {
-			add("lost by %s m at most", num(s.Limits.Lost))
-		}
+		some(s.Limits.Seconds, "in %s s")
+		some(s.Limits.Lost, "lost by %s m at most")
 		if s.Limits.WrongInputs >= 0 {
 			add("%d wrong inputs at most", s.Limits.WrongInputs)
 		}
@@ -136,9 +115,7 @@ func (s Target) Words() string {
 			head += " within " + num(s.Limits.Offset) + " m of the pad"
 		}
 		parts = append(parts, head)
-		if s.Limits.Sink > 0 {
-			add("under %s m/s", num(s.Limits.Sink))
-		}
+		some(s.Limits.Sink, "under %s m/s")
 		if s.Limits.Tilt > 0 {
 			add("level within %s", deg(s.Limits.Tilt))
 		}

@@ -160,3 +160,29 @@ func TestADeskRefuses(t *testing.T) {
 		t.Error("a side that the drill does not have")
 	}
 }
+
+// A device's time is set right by how its clock stands, and its counter decides the order.
+func TestWhenAnAttemptBegan(t *testing.T) {
+	now := at
+	ago := func(min float64) time.Time { return now.Add(-time.Duration(min * float64(time.Minute))) }
+	ptr := func(x time.Time) *time.Time { return &x }
+	for what, k := range map[string]struct {
+		device        time.Time
+		off           time.Duration
+		before, after *time.Time
+		want          time.Time
+	}{
+		"a clock that is right":         {ago(10), 0, nil, nil, ago(10)},
+		"off by little":                 {ago(10), 29 * time.Second, nil, nil, ago(10)},
+		"an hour ahead":                 {ago(-50), -time.Hour, nil, nil, ago(10)},
+		"a year ahead":                  {now.AddDate(1, 0, 0), -365 * 24 * time.Hour, nil, nil, now},
+		"never later than now":          {ago(-5), 0, nil, nil, now},
+		"put back since the one before": {ago(90), 0, ptr(ago(20)), nil, ago(20).Add(time.Millisecond)},
+		"put back before the one after": {ago(5), 0, nil, ptr(ago(20)), ago(20).Add(-time.Millisecond)},
+		"between both":                  {ago(15), 0, ptr(ago(20)), ptr(ago(10)), ago(15)},
+	} {
+		if got := Began(k.device, k.off, now, k.before, k.after); !got.Equal(k.want) {
+			t.Errorf("%s: %v; expected %v", what, got, k.want)
+		}
+	}
+}

@@ -162,6 +162,12 @@ func CyclesUsual(c craft.Chemistry) float64 {
 	return map[craft.Chemistry]float64{craft.LiPo: 150, craft.LiHV: 150, craft.LiIon: 300}[c]
 }
 
+// fullFrom is the charge from which a pack counts as full for a flight.
+const fullFrom = 0.9
+
+// Full tells whether a pack is known to be full, and lies on no charger.
+func (s *State) Full() bool { return s.Known && s.Charge >= fullFrom && s.OnCharger == "" }
+
 // storeAfter is how long a full pack may wait before it is better stored.
 const storeAfter = 5 * 24 * time.Hour
 

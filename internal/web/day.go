@@ -231,14 +231,11 @@ func (s *Server) personAsked(d *plan.Day, st store.Student, x dayPerson) plan.St
 	return out
 }
 
-// fullAt is the charge from which a pack counts as full.
-const fullAt = 0.9
-
 // packAsked is what the planner has to know of a pack.
 func (s *Server) packAsked(b *board, row packRow) plan.Pack {
 	t := s.cat.Craft[row.Type]
 	x := s.sumOf(b.person, t, row, b.alt)
-	k := plan.Pack{ID: row.ID.String(), Type: row.Type, Full: row.Known && row.Charge >= fullAt, Charge: roundMin(x.charge.Minutes), Cool: roundMin(x.coolMin)}
+	k := plan.Pack{ID: row.ID.String(), Type: row.Type, Full: row.Full(), Charge: roundMin(x.charge.Minutes), Cool: roundMin(x.coolMin)}
 	for i := range b.flown {
 		f := &b.flown[i]
 		if f.PackID == row.ID && f.EndedAt != nil && !f.EndedAt.Before(row.LastUse) && !k.Full {

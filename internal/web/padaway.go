@@ -103,29 +103,11 @@ type fromAway struct {
 	off    time.Duration // of the server's clock from the device's
 }
 
-// clockOff is how far a device's clock may be off before its times are set right.
-const clockOff = 30 * time.Second
-
-// sign notes the device on an opening. The device's time is kept as it was; when the
-// attempt began is what it says, set right by how its clock stands now, and never later
-// than now. The order is that of the device's own counter: it comes after what the device
-// counted before, and before what it counted after, whatever its clock did between.
+// sign notes the device on an opening, and when it began; the device's own time is kept
+// beside it as it was.
 func (a *fromAway) sign(o *store.Opening, now time.Time, before, after *time.Time) {
-	o.DeviceID, o.DeviceSeq = &a.device, &a.seq
-	at := o.DeviceAt
-	if a.off.Abs() > clockOff {
-		at = at.Add(a.off)
-	}
-	if at.After(now) {
-		at = now
-	}
-	if after != nil && !at.Before(*after) {
-		at = after.Add(-time.Millisecond)
-	}
-	if before != nil && !at.After(*before) {
-		at = before.Add(time.Millisecond)
-	}
-	o.BeganAt = &at
+	at := marking.Began(o.DeviceAt, a.off, now, before, after)
+	o.DeviceID, o.DeviceSeq, o.BeganAt = &a.device, &a.seq, &at
 }
 
 // syncItem is an attempt as a device has it.

@@ -48,6 +48,9 @@ func (s *Server) setupOf(b *board) setupModel {
 	loc := zone(b.person)
 	now := b.now.In(loc)
 	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute), now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
+	if to.YearDay() != from.YearDay() { // a day of the form ends on its own date
+		to = time.Date(from.Year(), from.Month(), from.Day(), 23, 59, 0, 0, loc)
+	}
 	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
 	was := map[uuid.UUID]dayPerson{}
 	if b.is() {

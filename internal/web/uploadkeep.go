@@ -1,0 +1,171 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/misread"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/core/track"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// score runs the scorer over a held log and draws it.
+func (s *Server) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Result, error) {
+	d, err := s.cat.Drill(m.Chosen.Drill)
+	if err != nil {
+		return d, nil, err
+	}
+	ct, ok := s.cat.Craft[m.Chosen.Craft]
+	if !ok {
+		return d, nil, fmt.Errorf("craft %q is not known", m.Chosen.Craft)
+	}
+	if m.on.Laid != nil {
+		if err := d.Fits(ct.Class(), m.on.Laid); err != nil {
+			return d, nil, err
+		}
+	}
+	task, err := d.Lay(field.Side(m.Chosen.Side), m.Chosen.Level, ct.Class(), m.on.Laid)
+	if err != nil {
+		return d, nil, err
+	}
+	m.On = onCourseWords(m.on, task)
+	r, err := score.Track(task, t, score.FromLog)
+	if err != nil {
+		return d, nil, err
+	}
+	m.Result, m.Sign, m.Steps = r, verdictSigns[r.Verdict], stepRows(task, r)
+	f := draw.Flight{Task: task, Track: t, Result: r}
+	m.Plan, m.Height, m.TimeLine = draw.Plan(f), draw.Height(f), draw.TimeLine(f)
+	flown, err := m.Chosen.flown()
+	if err != nil {
+		return d, nil, err
+	}
+	m.Counts, m.WhyNot = d.Counts(flown)
+	return d, r, nil
+}
+
+// flown reads the wind of the form, as 4.5@180 or a mean alone.
+func (l logChoice) flown() (drill.Flown, error) {
+	if strings.TrimSpace(l.Wind) == "" {
+		return drill.Flown{}, nil
+	}
+	v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(l.Wind), ",", ".", 1), 64)
+	if err != nil || v < 0 || v > 79 {
+		return drill.Flown{}, misread.At(0, "metres a second, from 0 to 79", "the wind is %q", l.Wind)
+	}
+	return drill.Flown{WindMps: &v}, nil
+}
+
+func (s *Server) previewLog(c *gin.Context) {
+	m, t, _, err := s.held(c)
+	status := http.StatusOK
+	if err == nil {
+		_, _, err = s.scoreHeld(&m, t)
+	}
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		s.failed(c, err)
+		return
+	case errors.Is(err, errAskSemicolons):
+		status = http.StatusUnprocessableEntity
+		m.Wrong, m.Do = "The columns of this file are separated by semicolons, and its numbers may have decimal commas.", "Confirm below that it is to be read so."
+	case err != nil && m.Upload != nil:
+		status = http.StatusUnprocessableEntity
+		m.Wrong, m.Do = sentence(m.Upload.Name, err), "Say below what the columns are; nothing is kept before it can be read."
+		m.Upload.Needs = true
+	case err != nil:
+		s.failed(c, err)
+		return
+	}
+	s.render(c, status, "log", page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
+}
+
+// keepLog makes the attempt of a held log, or throws the log away.
+func (s *Server) keepLog(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	m, t, how, err := s.held(c)
+	if m.Upload != nil && c.PostForm("do") == "throw" {
+		if err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.DropUpload(ctx, m.Upload.ID) }); err != nil {
+			s.failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/students/"+m.Student.ID.String())
+		return
+	}
+	var d drill.Drill
+	var r *score.Result
+	if err == nil {
+		d, r, err = s.scoreHeld(&m, t)
+	}
+	if err != nil {
+		if m.Upload == nil || errors.Is(err, store.ErrNotFound) {
+			s.failed(c, err)
+			return
+		}
+		m.Wrong, m.Do = sentence(m.Upload.Name, err), "Nothing was kept. Mend what is said and try again."
+		s.render(c, http.StatusUnprocessableEntity, "log", page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
+		return
+	}
+	a := store.NewAttempt{StudentID: m.Student.ID, CraftType: m.Chosen.Craft, Drill: d, By: p.ID, Result: r, Track: &store.TrackFile{File: m.Upload.File, Reading: how}, CourseSource: m.on.Source}
+	flown, _ := m.Chosen.flown() // read just now
+	a.Attempt = record.Attempt{ID: m.Upload.ID.String(), At: s.flownAt(t, m.Chosen.When, p), Drill: d.Key, Side: field.Side(m.Chosen.Side), Aids: craft.Aids(m.Chosen.Aids),
+		Level: m.Chosen.Level, CraftClass: s.cat.Craft[m.Chosen.Craft].Class(), Source: score.FromLog, Verdict: r.Verdict, Margin: r.Margin,
+		WindMps: flown.WindMps, Site: m.on.Site, Counts: m.Counts, WhyNot: m.WhyNot}
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		if d.Closed != drill.Open {
+			j, _, _, err := s.judgedFor(c, tx, m.Student.ID)
+			if err == nil {
+				err = s.isOpen(c, tx, j, d)
+			}
+			var closed inputError
+			if errors.As(err, &closed) {
+				a.Counts, a.WhyNot = false, string(closed)
+			} else if err != nil {
+				return err
+			}
+		}
+		if _, err := tx.Keep(ctx, m.Student.ID, a); err != nil {
+			return err
+		}
+		if len(how.Rename) > 0 {
+			var names []string
+			for _, col := range m.Upload.Columns {
+				names = append(names, col.Name)
+			}
+			if err := tx.KeepColumnMap(ctx, p.ID, names, how.Rename); err != nil {
+				return err
+			}
+		}
+		return tx.DropUpload(ctx, m.Upload.ID)
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/attempts/"+a.ID)
+}
+
+// flownAt is when a log was flown: by its own clock, else as the form says,
+// else now.
+func (s *Server) flownAt(t *track.Track, when string, p *store.Person) time.Time {
+	now := s.now()
+	if !t.Start.IsZero() && t.Start.Before(now) {
+		return t.Start
+	}
+	if at, err := time.ParseInLocation("2006-01-02T15:04", when, zone(p)); err == nil && at.Before(now) {
+		return at
+	}
+	return now
+}
