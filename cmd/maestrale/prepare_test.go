@@ -75,6 +75,9 @@ func TestPackAndCourseRefuse(t *testing.T) {
 		{"standin position --origin 44.95,13.05,2 --away 90 nothing.csv", "expected a file"},
 		{"standin wind --addr 0.0.0.0:1", "loopback"},
 		{"standin wind --hz 0", "over 0"},
+		{"standin charger --addr 0.0.0.0:1", "loopback"},
+		{"standin charger --charger C1", "NAME=SLOTS"},
+		{"standin charger --rate 40", "over 0 and 10"},
 		{"standin wind --at noon", "14:30"},
 	} {
 		status, out, errOut := call(t, "", strings.Fields(c.args)...)

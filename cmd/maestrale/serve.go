@@ -12,12 +12,14 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"sync"
 	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"maestrale/core/drill"
+	"maestrale/internal/charger"
 	"maestrale/internal/demo"
 	"maestrale/internal/localpg"
 	"maestrale/internal/password"
@@ -215,14 +217,17 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 			return err
 		}
 		defer land()
+		unplug, err := standInCharger(ctx, st)
+		if err != nil {
+			return err
+		}
+		defer unplug()
 	}
 	listening, hang := context.WithCancel(ctx)
-	heard := make(chan struct{})
-	go func() {
-		defer close(heard)
-		windmeter.Listener{Store: st, Log: log}.Run(listening)
-	}()
-	defer func() { hang(); <-heard }()
+	var heard sync.WaitGroup
+	heard.Go(func() { windmeter.Listener{Store: st, Log: log}.Run(listening) })
+	heard.Go(func() { charger.Listener{Store: st, Craft: s.cat.Craft, Log: log}.Run(listening) })
+	defer func() { hang(); heard.Wait() }()
 	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
 	server.RegisterOnShutdown(app.End)
 	ended := make(chan error, 1)

@@ -18,14 +18,14 @@ import (
 
 func standinCommand() *cobra.Command {
 	c := &cobra.Command{
-		Use:   "standin wind|position",
+		Use:   "standin wind|charger|position",
 		Short: "Devices that stand in for real ones",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			return fmt.Errorf("standin names no device; expected wind or position")
+			return fmt.Errorf("standin names no device; expected wind, charger or position")
 		},
 	}
-	c.AddCommand(standinWind(), positionCommand())
+	c.AddCommand(standinWind(), chargerCommand(), positionCommand())
 	return c
 }
 
@@ -143,13 +143,8 @@ func standInWind(ctx context.Context, st *store.Store) (stop func(), err error) 
 		_ = l.Close()
 		return nil, err
 	}
-	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	ended := make(chan struct{})
-	go func() {
-		defer close(ended)
-		_ = standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: func() time.Time { return time.Now().In(zone) }}.Serve(own, l)
-	}()
-	return func() { cancel(); <-ended }, nil
+	wind := standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: func() time.Time { return time.Now().In(zone) }}
+	return beside(ctx, func(own context.Context) { _ = wind.Serve(own, l) }), nil
 }
 
 // standInPosition starts a stand-in position stream for the sample school, and points the
@@ -164,11 +159,6 @@ func standInPosition(ctx context.Context, st *store.Store, cat *drill.Catalogue)
 		_ = l.Close()
 		return func() {}, err
 	}
-	own, cancel := context.WithCancel(context.WithoutCancel(ctx))
-	ended := make(chan struct{})
-	go func() {
-		defer close(ended)
-		_ = standin.Position{Track: flown, Plane: plane, Speed: 1, Loop: true, Now: time.Now}.Serve(own, l)
-	}()
-	return func() { cancel(); <-ended }, nil
+	stream := standin.Position{Track: flown, Plane: plane, Speed: 1, Loop: true, Now: time.Now}
+	return beside(ctx, func(own context.Context) { _ = stream.Serve(own, l) }), nil
 }

@@ -260,6 +260,16 @@ func (p prepare) ground(ctx context.Context) error {
 
 // Listen points the sample school at a wind meter.
 func Listen(ctx context.Context, s *store.Store, addr string) error {
+	return setSample(ctx, s, func(set *store.Settings) { set.MeterAddr = addr })
+}
+
+// ListenToChargers points the sample school at its chargers.
+func ListenToChargers(ctx context.Context, s *store.Store, addr string) error {
+	return setSample(ctx, s, func(set *store.Settings) { set.ChargerAddr = addr })
+}
+
+// setSample changes the settings of the sample school, where it is there.
+func setSample(ctx context.Context, s *store.Store, change func(*store.Settings)) error {
 	c, err := s.ByEmail(ctx, staff[0].Email)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // somebody else's schools
@@ -272,7 +282,7 @@ func Listen(ctx context.Context, s *store.Store, addr string) error {
 		if err != nil {
 			return err
 		}
-		set.MeterAddr = addr
+		change(&set)
 		return tx.KeepSettings(ctx, set)
 	})
 }

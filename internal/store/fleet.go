@@ -87,14 +87,15 @@ func (tx Tx) AddPack(ctx context.Context, p Pack) error {
 	return nil
 }
 
-// AddPackEvent notes something in a pack's log; the same id again is kept once.
+// AddPackEvent notes something in a pack's log; the same id again is kept once. By nobody
+// (uuid.Nil) is by a charger.
 func (tx Tx) AddPackEvent(ctx context.Context, id, pack, by uuid.UUID, e pack.Event) error {
 	body, err := json.Marshal(e)
 	if err != nil {
 		return fmt.Errorf("note in the pack's log: %w", err)
 	}
 	_, err = tx.Exec(ctx, `INSERT INTO pack_events (id, school_id, pack_id, at, kind, body, noted_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
-		id, tx.School, pack, e.At, e.Kind, body, by)
+		id, tx.School, pack, e.At, e.Kind, body, orNull(by))
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
 	}
@@ -106,7 +107,7 @@ func (tx Tx) AddPackEvent(ctx context.Context, id, pack, by uuid.UUID, e pack.Ev
 
 // PackLogs reads the logs of one pack, or, with nil, of all.
 func (tx Tx) PackLogs(ctx context.Context, id *uuid.UUID) (map[uuid.UUID][]pack.Event, error) {
-	rows, err := tx.Query(ctx, `SELECT e.pack_id, e.at, e.kind, e.body, a.name FROM pack_events e JOIN accounts a ON a.id = e.noted_by
+	rows, err := tx.Query(ctx, `SELECT e.pack_id, e.at, e.kind, e.body, coalesce(a.name, 'the charger') FROM pack_events e LEFT JOIN accounts a ON a.id = e.noted_by
 		WHERE $1::uuid IS NULL OR e.pack_id = $1 ORDER BY e.at, e.id`, id)
 	if err != nil {
 		return nil, fmt.Errorf("read the packs' logs: %w", err)
@@ -155,6 +156,14 @@ func (tx Tx) AddCraftEvent(ctx context.Context, id, craft, by uuid.UUID, e craft
 		return fmt.Errorf("take from the shelf: %w", err)
 	}
 	return nil
+}
+
+// orNull is nil for nobody.
+func orNull(id uuid.UUID) *uuid.UUID {
+	if id == uuid.Nil {
+		return nil
+	}
+	return &id
 }
 
 func mustJSON(v any) []byte {

@@ -143,11 +143,12 @@ type Settings struct {
 	MeterZeroDeg float64
 	HandCatch    bool
 	PositionAddr string // of a craft's position stream; empty = none
+	ChargerAddr  string // of the chargers' stream; empty = none
 }
 
 // Settings reads what the school has set.
 func (tx Tx) Settings(ctx context.Context) (Settings, error) {
-	rows, err := tx.Query(ctx, `SELECT compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr FROM school_settings`)
+	rows, err := tx.Query(ctx, `SELECT compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr, charger_addr FROM school_settings`)
 	s, err := one[Settings](rows, err)
 	if errors.Is(err, ErrNotFound) {
 		return Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, SessionFrom: "08:30", SessionTo: "12:30"}, nil
@@ -160,10 +161,10 @@ func (tx Tx) Settings(ctx context.Context) (Settings, error) {
 
 // KeepSettings keeps what the school sets.
 func (tx Tx) KeepSettings(ctx context.Context, s Settings) error {
-	_, err := tx.Exec(ctx, `INSERT INTO school_settings (school_id, compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
-		ON CONFLICT (school_id) DO UPDATE SET compass_kind = $2, compass_km = $3, compass_days = $4, course_id = $5, away_deg = $6, session_from = $7, session_to = $8, meter_addr = $9, meter_zero_deg = $10, hand_catch = $11, position_addr = $12`,
-		tx.School, s.CompassKind, s.CompassKm, s.CompassDays, s.CourseID, s.AwayDeg, s.SessionFrom, s.SessionTo, s.MeterAddr, s.MeterZeroDeg, s.HandCatch, s.PositionAddr)
+	_, err := tx.Exec(ctx, `INSERT INTO school_settings (school_id, compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr, charger_addr)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
+		ON CONFLICT (school_id) DO UPDATE SET compass_kind = $2, compass_km = $3, compass_days = $4, course_id = $5, away_deg = $6, session_from = $7, session_to = $8, meter_addr = $9, meter_zero_deg = $10, hand_catch = $11, position_addr = $12, charger_addr = $13`,
+		tx.School, s.CompassKind, s.CompassKm, s.CompassDays, s.CourseID, s.AwayDeg, s.SessionFrom, s.SessionTo, s.MeterAddr, s.MeterZeroDeg, s.HandCatch, s.PositionAddr, s.ChargerAddr)
 	if err != nil {
 		return fmt.Errorf("keep the settings: %w", err)
 	}

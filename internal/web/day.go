@@ -13,6 +13,7 @@ import (
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/pack"
 	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
@@ -61,6 +62,7 @@ type board struct {
 	students map[uuid.UUID]store.Student
 	craft    map[uuid.UUID]store.Craft
 	packs    map[uuid.UUID]packRow
+	slots    map[string]store.SlotNow // by the pack in it; what the chargers said lately
 	staff    map[uuid.UUID]store.Account
 	flown    []store.FlownFlight
 	hold     store.Hold
@@ -116,6 +118,14 @@ func (s *Server) readFleet(ctx context.Context, tx store.Tx, b *board) error {
 	packs, err := s.packsNow(ctx, tx)
 	if err != nil {
 		return err
+	}
+	on, err := tx.SlotsNow(ctx, b.now.Add(-2*time.Minute))
+	if err != nil {
+		return err
+	}
+	b.slots = map[string]store.SlotNow{}
+	for _, k := range on {
+		b.slots[k.Pack] = k
 	}
 	for _, k := range packs {
 		b.packs[k.ID] = k
@@ -244,6 +254,13 @@ func (s *Server) packAsked(b *board, row packRow) plan.Pack {
 	}
 	if on := row.OnCharger; on != "" {
 		k.Full, k.From, k.Charger = true, row.Since.Add(k.Charge), on
+		if now, ok := b.slots[row.Name]; ok && now.State == pack.SlotCharging && now.Charge < 1 {
+			left := x.filling
+			left.Charge = now.Charge
+			if c, err := pack.ChargeTime(left, 1, x.rate); err == nil {
+				k.From = now.At.Add(roundMin(c.Minutes))
+			}
+		}
 		if !k.From.After(b.now) {
 			k.From = b.now.Add(time.Minute) // it should be full by now; nobody has said so
 		}

@@ -21,8 +21,8 @@ import (
 	"maestrale/core/record"
 	"maestrale/core/score"
 	"maestrale/core/track"
+	"maestrale/internal/device"
 	"maestrale/internal/store"
-	"maestrale/internal/windmeter"
 )
 
 const (
@@ -240,7 +240,7 @@ func (s *Server) tell(c *gin.Context, out *http.ResponseController, l stance) bo
 // hear follows the stream until it ends. What is no sound sentence is passed over: a radio
 // drops some.
 func (f *follow) hear(ctx context.Context, addr string) error {
-	conn, err := windmeter.Dial(ctx, addr)
+	conn, err := device.Dial(ctx, addr)
 	if err != nil {
 		return err
 	}

@@ -52,6 +52,7 @@ type sum struct {
 	landV   float64
 	restV   float64
 	charge  pack.Charging
+	rate    float64 // of charging, in C
 	hoverW  float64
 	warmC   float64
 	coolMin float64
@@ -81,13 +82,13 @@ func (s *Server) sumOf(p *store.Person, t craft.Type, row packRow, altM float64)
 	out.landV, out.restV = pack.LandVolts(out.filling, out.hoverW, pack.Reserve)
 	out.trip = pack.Trip{HeightM: 3, ReturnM: pack.ReturnM, WindMps: out.wind, From: out.from, SpeedMps: math.Max(1, limits.SpeedMps), ClimbMps: math.Max(0.5, limits.ClimbMps), DescendMps: math.Max(0.5, limits.DescendMps), Reserve: pack.Reserve}
 	out.home = pack.Farthest(out.lifter, out.filling, out.trip)
-	rate := 1.0
+	out.rate = 1
 	if t.Battery.MaxChargeC > 0 {
-		rate = t.Battery.MaxChargeC
+		out.rate = t.Battery.MaxChargeC
 	}
 	empty := out.filling
 	empty.Charge = pack.Reserve
-	out.charge, out.err = pack.ChargeTime(empty, 1, rate)
+	out.charge, out.err = pack.ChargeTime(empty, 1, out.rate)
 	full := out.filling
 	full.Charge = 1
 	mass := row.MassKg

@@ -12,8 +12,8 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/internal/device"
 	"maestrale/internal/store"
-	"maestrale/internal/windmeter"
 )
 
 type sitesModel struct {
@@ -163,7 +163,7 @@ func (s *Server) postSettings(c *gin.Context) {
 		addr := strings.TrimSpace(c.PostForm("address"))
 		zero, err := formNumber(c, "zero_deg", -360, 360)
 		if addr != "" && err == nil {
-			err = windmeter.CheckAddr(addr)
+			err = device.CheckAddr(addr)
 		}
 		if err != nil {
 			s.wrongInput(c, "The wind meter could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
@@ -176,16 +176,20 @@ func (s *Server) postSettings(c *gin.Context) {
 			}
 			return nil
 		}
-	case "position":
+	case "position", "charger":
 		addr := strings.TrimSpace(c.PostForm("address"))
 		if addr != "" {
-			if err := windmeter.CheckAddr(addr); err != nil {
-				s.wrongInput(c, "The position stream could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10111.")
+			if err := device.CheckAddr(addr); err != nil {
+				s.wrongInput(c, "The stream could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10111.")
 				return
 			}
 		}
 		change = func(set *store.Settings) error {
-			set.PositionAddr = addr
+			if c.Param("what") == "charger" {
+				set.ChargerAddr = addr
+			} else {
+				set.PositionAddr = addr
+			}
 			return nil
 		}
 	case "hand-catch":

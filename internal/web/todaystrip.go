@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/drill"
+	"maestrale/core/pack"
 	"maestrale/core/plan"
 	"maestrale/internal/draw"
 )
@@ -35,6 +36,9 @@ func (s *Server) packsAtField(b *board, m *todayModel, clock func(time.Time) str
 		case row.OnCharger != "":
 			m.Counts.Charging++
 			k.State, k.Says, k.Full = "charging", "on "+row.OnCharger+", full at "+clock(asked.From), true
+			if on, ok := b.slots[row.Name]; ok && on.State == pack.SlotCharging {
+				k.Says = fmt.Sprintf("on %s, %.0f %%, full at %s", on.Charger, 100*on.Charge, clock(asked.From))
+			}
 		case asked.Full:
 			m.Counts.Full++
 			k.State, k.Says = "full", row.ChargePc

@@ -28,7 +28,7 @@ func TestMain(m *testing.M) {
 }
 
 // device is a meter at an address of loopback that says what it is told to, over and over.
-func device(t *testing.T, addr string, say func(n int) string) net.Listener {
+func meterThat(t *testing.T, addr string, say func(n int) string) net.Listener {
 	t.Helper()
 	l, err := net.Listen("tcp", addr)
 	if err != nil {
@@ -118,13 +118,13 @@ func until(t *testing.T, what string, is func() bool) {
 // no wind and does not stop another; one that is taken away falls silent; one that
 // ends its line is asked again.
 func TestSchoolsHearTheirOwnMeters(t *testing.T) {
-	sound := device(t, "127.0.0.1:0", func(n int) string {
+	sound := meterThat(t, "127.0.0.1:0", func(n int) string {
 		if n%4 == 3 {
 			return "$IIMWV,090,T,99.0,N,A*00\r\n" // a check sum that is wrong
 		}
 		return air.WriteMWV(air.Heard{Mps: 6, From: field.Degrees(200)})
 	})
-	liar := device(t, "127.0.0.1:0", func(int) string { return "GET / HTTP/1.1\r\n\x00\xff$$$,*\r\n" })
+	liar := meterThat(t, "127.0.0.1:0", func(int) string { return "GET / HTTP/1.1\r\n\x00\xff$$$,*\r\n" })
 	free, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -161,7 +161,7 @@ func TestSchoolsHearTheirOwnMeters(t *testing.T) {
 	}
 
 	// The late one comes up at its address, and is found by itself.
-	device(t, free.Addr().String(), func(int) string { return air.WriteMWV(air.Heard{Mps: 3, From: field.Degrees(90)}) })
+	meterThat(t, free.Addr().String(), func(int) string { return air.WriteMWV(air.Heard{Mps: 3, From: field.Degrees(90)}) })
 	until(t, "the late meter is heard", func() bool { p := late.person(t); return p.WindMps != nil && *p.WindMps > 2.9 })
 
 	// Taken away, the wind grows old.

@@ -8,26 +8,21 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
-	"net"
-	"net/netip"
 	"sync"
-	"syscall"
 	"time"
 
 	"maestrale/core/air"
 	"maestrale/core/field"
+	"maestrale/internal/device"
 	"maestrale/internal/store"
 )
 
 const (
-	lookEvery  = 3 * time.Second  // for meters that were set or changed
 	writeEvery = 3 * time.Second  // the wind of now
 	keepEvery  = time.Minute      // a reading for the record
 	silence    = 15 * time.Second // after which the line is taken for dead
-	retryMost  = 30 * time.Second
-	mostLines  = 200 // a second; what comes beyond waits
+	mostLines  = 200              // a second; what comes beyond waits
 )
 
 // Listener listens to every school's meter.
@@ -38,64 +33,10 @@ type Listener struct {
 
 // Run listens until the context ends.
 func (l Listener) Run(ctx context.Context) {
-	running := map[store.MeterOf]context.CancelFunc{}
-	var wg sync.WaitGroup
-	defer wg.Wait()
-	tick := time.NewTicker(lookEvery)
-	defer tick.Stop()
-	for {
-		list, err := l.Store.Meters(ctx)
-		if err != nil && ctx.Err() == nil {
-			l.Log.WarnContext(ctx, "wind meters", "error", err)
-		} else if err == nil {
-			wanted := map[store.MeterOf]bool{}
-			for _, m := range list {
-				wanted[m] = true
-				if running[m] == nil {
-					one, cancel := context.WithCancel(ctx)
-					running[m] = cancel
-					wg.Go(func() { l.listen(one, m) })
-				}
-			}
-			for m, cancel := range running {
-				if !wanted[m] {
-					cancel()
-					delete(running, m)
-				}
-			}
-		}
-		select {
-		case <-ctx.Done():
-			for _, cancel := range running {
-				cancel()
-			}
-			return
-		case <-tick.C:
-		}
-	}
-}
-
-// listen connects to one meter again and again.
-func (l Listener) listen(ctx context.Context, m store.MeterOf) {
-	h := &hearing{meter: &air.Meter{}, zero: field.Degrees(m.ZeroDeg)}
-	wait := time.Second
-	for ctx.Err() == nil {
-		begun := time.Now()
-		err := l.connect(ctx, m, h)
-		if ctx.Err() != nil {
-			return
-		}
-		if time.Since(begun) > retryMost {
-			wait = time.Second
-		}
-		l.Log.InfoContext(ctx, "wind meter", "addr", m.Addr, "error", err, "again_s", wait.Seconds())
-		select {
-		case <-ctx.Done():
-			return
-		case <-time.After(wait):
-		}
-		wait = min(2*wait, retryMost)
-	}
+	device.Watch(ctx, l.Log, "wind meter", l.Store.Meters, func(m store.MeterOf) (string, func(context.Context) error) {
+		h := &hearing{meter: &air.Meter{}, zero: field.Degrees(m.ZeroDeg)}
+		return m.Addr, func(ctx context.Context) error { return l.connect(ctx, m, h) }
+	})
 }
 
 // hearing is what was heard of one meter, over its connections.
@@ -109,7 +50,7 @@ type hearing struct {
 }
 
 func (l Listener) connect(ctx context.Context, m store.MeterOf, h *hearing) error {
-	conn, err := Dial(ctx, m.Addr)
+	conn, err := device.Dial(ctx, m.Addr)
 	if err != nil {
 		return err
 	}
@@ -122,36 +63,12 @@ func (l Listener) connect(ctx context.Context, m store.MeterOf, h *hearing) erro
 	in := bufio.NewReaderSize(conn, 256)
 	for {
 		_ = conn.SetReadDeadline(time.Now().Add(silence))
-		line, err := readLine(in)
-		if err != nil && !errors.Is(err, errLong) {
+		line, err := device.ReadLine(in, air.MaxSentence)
+		if err != nil && !errors.Is(err, device.ErrLong) {
 			return fmt.Errorf("read: %w", err)
 		}
 		h.hear(string(line), err, time.Now())
 	}
-}
-
-var errLong = errors.New("a line longer than a sentence")
-
-// readLine reads one line and throws away what is too long for a sentence, in
-// no more memory than the reader has.
-func readLine(in *bufio.Reader) ([]byte, error) {
-	line, err := in.ReadSlice('\n')
-	if err == nil && len(line) <= air.MaxSentence {
-		return line, nil
-	}
-	for errors.Is(err, bufio.ErrBufferFull) {
-		_, err = in.ReadSlice('\n')
-		if err == nil {
-			return nil, errLong
-		}
-	}
-	if err == nil {
-		return nil, errLong
-	}
-	if errors.Is(err, io.EOF) && len(line) > 0 {
-		return nil, io.ErrUnexpectedEOF
-	}
-	return nil, err
 }
 
 func (h *hearing) hear(line string, long error, now time.Time) {
@@ -226,45 +143,4 @@ func (l Listener) keep(ctx context.Context, m store.MeterOf, h *hearing, at time
 		}
 		return tx.KeepWindNow(ctx, w)
 	})
-}
-
-// Dial connects to a device of the school: on this machine or on its own network.
-func Dial(ctx context.Context, addr string) (net.Conn, error) {
-	d := net.Dialer{Timeout: 5 * time.Second, Control: onlyNear}
-	conn, err := d.DialContext(ctx, "tcp", addr)
-	if err != nil {
-		return nil, fmt.Errorf("connect: %w", err)
-	}
-	return conn, nil
-}
-
-// onlyNear lets a meter stand on this machine or on the school's own network
-// and nowhere else: its address is typed by a person.
-func onlyNear(_, address string, _ syscall.RawConn) error {
-	ap, err := netip.ParseAddrPort(address)
-	if err != nil {
-		return fmt.Errorf("address %q: %w", address, err)
-	}
-	if !Near(ap.Addr()) {
-		return fmt.Errorf("%s is on no network of the school's own; expected a loopback, private or link-local address", ap.Addr())
-	}
-	return nil
-}
-
-// Near tells whether an address is of this machine or a private network.
-func Near(a netip.Addr) bool {
-	a = a.Unmap()
-	return a.IsLoopback() || a.IsPrivate() || a.IsLinkLocalUnicast()
-}
-
-// CheckAddr refuses an address that is no HOST:PORT, or a number elsewhere.
-func CheckAddr(addr string) error {
-	host, port, err := net.SplitHostPort(addr)
-	if err != nil || host == "" || port == "" {
-		return fmt.Errorf("the address %q; expected HOST:PORT", addr)
-	}
-	if a, err := netip.ParseAddr(host); err == nil && !Near(a) {
-		return fmt.Errorf("the address %q is on no network of the school's own; expected a loopback, private or link-local address", addr)
-	}
-	return nil
 }

@@ -3,37 +3,16 @@ package windmeter
 import (
 	"bufio"
 	"context"
-	"errors"
-	"io"
 	"net"
-	"net/netip"
-	"strings"
 	"testing"
 	"testing/synctest"
 	"time"
 
 	"maestrale/core/air"
 	"maestrale/core/field"
+	"maestrale/internal/device"
 	"maestrale/internal/standin"
 )
-
-func TestReadLineThrowsAwayWhatIsTooLong(t *testing.T) {
-	in := bufio.NewReaderSize(strings.NewReader("$short*00\r\n"+strings.Repeat("x", 100_000)+"\n"+strings.Repeat("y", 90)+"\n$last\n$cut"), 256)
-	if l, err := readLine(in); err != nil || string(l) != "$short*00\r\n" {
-		t.Errorf("%q, %v", l, err)
-	}
-	for range 2 {
-		if _, err := readLine(in); !errors.Is(err, errLong) {
-			t.Errorf("%v", err)
-		}
-	}
-	if l, err := readLine(in); err != nil || string(l) != "$last\n" {
-		t.Errorf("%q, %v", l, err)
-	}
-	if _, err := readLine(in); !errors.Is(err, io.ErrUnexpectedEOF) {
-		t.Errorf("%v", err)
-	}
-}
 
 // A flood is slowed to so many lines a second and changes nothing of the mean.
 func TestFloodIsSlowed(t *testing.T) {
@@ -66,22 +45,6 @@ func TestZeroMarkTurnsTheDirection(t *testing.T) {
 	}
 }
 
-func TestOnlyTheSchoolsOwnNetwork(t *testing.T) {
-	for a, want := range map[string]bool{"127.0.0.1": true, "::1": true, "192.168.4.2": true, "10.0.0.1": true, "169.254.1.1": true, "8.8.8.8": false, "2001:db8::1": false, "::ffff:10.0.0.1": true} {
-		if got := Near(netip.MustParseAddr(a)); got != want {
-			t.Errorf("%s: %v", a, got)
-		}
-	}
-	for addr, want := range map[string]bool{"127.0.0.1:10110": true, "meter.local:10110": true, "8.8.8.8:80": false, "nonsense": false, ":80": false} {
-		if got := CheckAddr(addr) == nil; got != want {
-			t.Errorf("%s: %v", addr, got)
-		}
-	}
-	if onlyNear("tcp", "93.184.216.34:80", nil) == nil {
-		t.Error("it would connect to anywhere")
-	}
-}
-
 // The stand-in speaks what the reader reads, to several at a time.
 func TestStandInIsRead(t *testing.T) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -99,7 +62,7 @@ func TestStandInIsRead(t *testing.T) {
 		}
 		in := bufio.NewReader(conn)
 		for range 20 {
-			line, err := readLine(in)
+			line, err := device.ReadLine(in, air.MaxSentence)
 			if err != nil {
 				t.Fatal(err)
 			}

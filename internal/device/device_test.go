@@ -1,0 +1,44 @@
+package device
+
+import (
+	"bufio"
+	"errors"
+	"io"
+	"net/netip"
+	"strings"
+	"testing"
+)
+
+func TestReadLineThrowsAwayWhatIsTooLong(t *testing.T) {
+	in := bufio.NewReaderSize(strings.NewReader("$short*00\r\n"+strings.Repeat("x", 100_000)+"\n"+strings.Repeat("y", 90)+"\n$last\n$cut"), 256)
+	if l, err := ReadLine(in, 82); err != nil || string(l) != "$short*00\r\n" {
+		t.Errorf("%q, %v", l, err)
+	}
+	for range 2 {
+		if _, err := ReadLine(in, 82); !errors.Is(err, ErrLong) {
+			t.Errorf("%v", err)
+		}
+	}
+	if l, err := ReadLine(in, 82); err != nil || string(l) != "$last\n" {
+		t.Errorf("%q, %v", l, err)
+	}
+	if _, err := ReadLine(in, 82); !errors.Is(err, io.ErrUnexpectedEOF) {
+		t.Errorf("%v", err)
+	}
+}
+
+func TestOnlyTheSchoolsOwnNetwork(t *testing.T) {
+	for a, want := range map[string]bool{"127.0.0.1": true, "::1": true, "192.168.4.2": true, "10.0.0.1": true, "169.254.1.1": true, "8.8.8.8": false, "2001:db8::1": false, "::ffff:10.0.0.1": true} {
+		if got := Near(netip.MustParseAddr(a)); got != want {
+			t.Errorf("%s: %v", a, got)
+		}
+	}
+	for addr, want := range map[string]bool{"127.0.0.1:10110": true, "meter.local:10110": true, "8.8.8.8:80": false, "nonsense": false, ":80": false} {
+		if got := CheckAddr(addr) == nil; got != want {
+			t.Errorf("%s: %v", addr, got)
+		}
+	}
+	if onlyNear("tcp", "93.184.216.34:80", nil) == nil {
+		t.Error("it would connect to anywhere")
+	}
+}
