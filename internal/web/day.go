@@ -45,6 +45,7 @@ type dayPerson struct {
 	From    *time.Time `json:"from,omitempty"`
 	Until   *time.Time `json:"until,omitempty"`
 	Spotter bool       `json:"spotter,omitempty"`
+	With    *uuid.UUID `json:"with,omitempty"` // the only instructor
 	WindMps float64    `json:"wind_mps,omitempty"`
 }
 
@@ -210,7 +211,7 @@ func (s *Server) asked(b *board) plan.Day {
 	}
 	for _, x := range src.People {
 		if st, ok := b.students[x.Student]; ok {
-			d.Students = append(d.Students, s.personAsked(&d, st, x))
+			d.Students = append(d.Students, s.personAsked(b, &d, st, x))
 		}
 	}
 	for _, f := range b.flown {
@@ -221,11 +222,14 @@ func (s *Server) asked(b *board) plan.Day {
 	return d
 }
 
-func (s *Server) personAsked(d *plan.Day, st store.Student, x dayPerson) plan.Student {
+func (s *Server) personAsked(b *board, d *plan.Day, st store.Student, x dayPerson) plan.Student {
 	out := plan.Student{ID: st.ID.String(), Name: st.Name, Kind: plan.Lesson, Flights: x.Flights, Flight: time.Duration(x.Minutes * float64(time.Minute)), Rest: time.Duration(x.Rest * float64(time.Minute)),
 		Instructor: true, Spotter: x.Spotter, WindMps: x.WindMps}
 	if x.From != nil {
 		out.From = *x.From
+	}
+	if x.With != nil && slices.Contains(b.source.Instructors, *x.With) { // who is not there today pairs with nobody
+		out.With = x.With.String()
 	}
 	if x.Until != nil {
 		out.Until = *x.Until

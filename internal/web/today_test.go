@@ -439,3 +439,70 @@ func TestPractice(t *testing.T) {
 		t.Errorf("%s", p)
 	}
 }
+
+// A day may go past midnight where that is said; a student is there for a part of it and
+// flies with one instructor; what cannot be is refused and nothing is kept.
+func TestADayPastMidnight(t *testing.T) {
+	d := newFieldDay(t)
+	teacher := d.as(store.Instructor)
+	with := func(change func(url.Values)) url.Values {
+		v := d.form(1)
+		v.Set("from", "22:30")
+		v.Set("to", "01:30")
+		v.Set("over", "yes")
+		change(v)
+		return v
+	}
+	key := d.student.String()
+	for want, v := range map[string]url.Values{
+		"its end after its beginning": with(func(v url.Values) { v.Del("over") }),
+		"expected 20 at most":         with(func(v url.Values) { v.Set("to", "22:00") }),
+		"not within the day":          with(func(v url.Values) { v.Set("from-"+key, "12:00") }),
+		"an end after the beginning":  with(func(v url.Values) { v.Set("from-"+key, "00:30"); v.Set("until-"+key, "23:00") }),
+		"an instructor who is not there": with(func(v url.Values) {
+			v.Set("with-"+key, uuid.NewString())
+		}),
+	} {
+		if r := teacher.form("/today/day", v); !strings.Contains(r.body, want) || d.count("field_days") != 0 {
+			t.Errorf("%s: %d, %d days", want, r.status, d.count("field_days"))
+		}
+	}
+	v := with(func(v url.Values) {
+		v.Set("from-"+key, "00:15")
+		v.Set("wind", "23:00 3, 00:30 5")
+		v.Set("with-"+key, v.Get("teacher"))
+	})
+	if r := teacher.form("/today/day", v); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	var src daySource
+	var p dayPlan
+	err := appStore.InSchool(bg, d.school, func(tx store.Tx) error {
+		day, err := tx.DayNear(bg, d.app.now().Add(14*time.Hour))
+		if err == nil {
+			err = json.Unmarshal(day.Source, &src)
+		}
+		if err == nil {
+			err = json.Unmarshal(day.Plan, &p)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(src.Wind) != 2 || src.Wind[1].From.Sub(src.Wind[0].From) != 90*time.Minute {
+		t.Errorf("%+v", src.Wind)
+	}
+	found := false
+	for _, f := range p.Flights {
+		if f.Student == key {
+			found = true
+			if at := f.Start.In(src.Wind[0].From.Location()); f.Start.Before(src.Wind[0].From.Add(75*time.Minute)) || f.Instructor != v.Get("teacher") {
+				t.Errorf("flies at %v with %s", at, f.Instructor)
+			}
+		}
+	}
+	if !found {
+		t.Errorf("%+v", p.Flights)
+	}
+}

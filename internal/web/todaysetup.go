@@ -20,6 +20,7 @@ import (
 // setupModel is the form that makes a field day, filled in from the one before.
 type setupModel struct {
 	Date, From, To string
+	Over           bool // it ends on the next date
 	Boxes          int
 	Turn           float64
 	Chargers       string
@@ -37,6 +38,8 @@ type setupPerson struct {
 	Minutes, Rest   float64
 	Spotter         bool
 	WindMps         float64
+	From, Until     string
+	With            string
 }
 
 type setupThing struct {
@@ -48,10 +51,7 @@ func (s *Server) setupOf(b *board) setupModel {
 	loc := zone(b.person)
 	now := b.now.In(loc)
 	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute), now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
-	if to.YearDay() != from.YearDay() { // a day of the form ends on its own date
-		to = time.Date(from.Year(), from.Month(), from.Day(), 23, 59, 0, 0, loc)
-	}
-	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
+	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Over: to.YearDay() != from.YearDay(), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
 	was := map[uuid.UUID]dayPerson{}
 	if b.is() {
 		m.Boxes, m.Turn = b.source.Boxes, b.source.TurnMinutes
@@ -69,7 +69,17 @@ func (s *Server) setupOf(b *board) setupModel {
 		if !ok {
 			x = dayPerson{Minutes: 10, Rest: 10}
 		}
-		m.People = append(m.People, setupPerson{st.ID.String(), st.Name, s.cat.Craft[st.CraftType].Title, x.Flights, x.Minutes, x.Rest, x.Spotter, x.WindMps})
+		sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: s.cat.Craft[st.CraftType].Title, Flights: x.Flights, Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
+		if x.From != nil {
+			sp.From = x.From.In(loc).Format("15:04")
+		}
+		if x.Until != nil {
+			sp.Until = x.Until.In(loc).Format("15:04")
+		}
+		if x.With != nil {
+			sp.With = x.With.String()
+		}
+		m.People = append(m.People, sp)
 	}
 	for _, k := range slices.SortedFunc(maps.Values(b.craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
 		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.cat.Craft[k.Type].Title, !b.is() || slices.Contains(b.source.Craft, k.ID), slices.Contains(b.source.Proving, k.ID)})
@@ -123,18 +133,22 @@ func (s *Server) newDay(c *gin.Context, tx store.Tx, b *board, src daySource, st
 
 // dayForm reads the form of a day.
 func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, starts, ends time.Time, err error) {
-	at := func(name string) time.Time {
-		t, perr := time.ParseInLocation("2006-01-02 15:04", c.PostForm("date")+" "+c.PostForm(name), loc)
-		if perr != nil && err == nil {
-			err = fmt.Errorf("the %s is %.20q on %.20q; expected a date and a time as 09:00", name, c.PostForm(name), c.PostForm("date"))
-		}
-		return t
+	date := c.PostForm("date")
+	if starts, err = clockOn(date, "from", c.PostForm("from"), loc); err == nil {
+		ends, err = clockOn(date, "to", c.PostForm("to"), loc)
 	}
-	if starts, ends = at("from"), at("to"); err != nil {
+	if err != nil {
 		return src, starts, ends, err
 	}
-	if !ends.After(starts) {
-		return src, starts, ends, fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, on the same date", c.PostForm("to"), c.PostForm("from"))
+	over := c.PostForm("over") == "yes"
+	if over {
+		ends = nextDate(ends)
+	}
+	switch {
+	case !ends.After(starts):
+		return src, starts, ends, fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, or on the next date with the tick that says so", c.PostForm("to"), c.PostForm("from"))
+	case ends.Sub(starts) > longestDay:
+		return src, starts, ends, fmt.Errorf("the day lasts %.0f hours; expected %.0f at most", ends.Sub(starts).Hours(), longestDay.Hours())
 	}
 	boxes, err := needNumber(c, "boxes", 1, 20)
 	if err != nil {
@@ -147,7 +161,7 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 	if src.Chargers, err = readChargers(c.PostForm("chargers")); err != nil {
 		return src, starts, ends, err
 	}
-	if src.Wind, err = readForecast(c.PostForm("wind"), starts, loc); err != nil {
+	if src.Wind, err = readForecast(c.PostForm("wind"), starts, ends, loc); err != nil {
 		return src, starts, ends, err
 	}
 	ids := func(name string) (out []uuid.UUID) {
@@ -174,9 +188,25 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 		if flights < 1 {
 			continue
 		}
-		x := dayPerson{Student: id, Flights: int(flights), Minutes: minutes, Rest: rest, Spotter: c.PostForm("spotter-"+key) != ""}
+		from, ferr := clockWithin(c.PostForm("from-"+key), starts, ends, loc)
+		until, uerr := clockWithin(c.PostForm("until-"+key), starts, ends, loc)
+		switch {
+		case ferr != nil:
+			return src, starts, ends, ferr
+		case uerr != nil:
+			return src, starts, ends, uerr
+		case from != nil && until != nil && !until.After(*from):
+			return src, starts, ends, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning", c.PostForm("from-"+key), c.PostForm("until-"+key))
+		}
+		x := dayPerson{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest, Spotter: c.PostForm("spotter-"+key) != ""}
 		if wind != nil {
 			x.WindMps = *wind
+		}
+		if with, perr := uuid.Parse(c.PostForm("with-" + key)); perr == nil {
+			if !slices.Contains(src.Instructors, with) {
+				return src, starts, ends, fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
+			}
+			x.With = &with
 		}
 		src.People = append(src.People, x)
 	}
@@ -187,6 +217,39 @@ func (s *Server) dayForm(c *gin.Context, loc *time.Location) (src daySource, sta
 		err = fmt.Errorf("there is no craft; choose what is at the field")
 	}
 	return src, starts, ends, err
+}
+
+// longestDay is how long a field day may last: nobody flies from one morning to the next.
+const longestDay = 20 * time.Hour
+
+// clockOn reads a time of a date.
+func clockOn(date, name, text string, loc *time.Location) (time.Time, error) {
+	t, err := time.ParseInLocation("2006-01-02 15:04", date+" "+text, loc)
+	if err != nil {
+		return t, fmt.Errorf("the %s is %.20q on %.20q; expected a date and a time as 09:00", name, text, date)
+	}
+	return t, nil
+}
+
+// nextDate is the same time on the clock a date later.
+func nextDate(t time.Time) time.Time { return t.AddDate(0, 0, 1) }
+
+// clockWithin reads a time on the clock that falls within a day; nil where none is said.
+func clockWithin(text string, starts, ends time.Time, loc *time.Location) (*time.Time, error) {
+	if text = strings.TrimSpace(text); text == "" {
+		return nil, nil //nolint:nilnil // nothing was said
+	}
+	t, err := clockOn(starts.In(loc).Format("2006-01-02"), "time", text, loc)
+	if err != nil {
+		return nil, err
+	}
+	if next := nextDate(t); t.Before(starts) && !next.After(ends) {
+		t = next
+	}
+	if t.Before(starts) || t.After(ends) {
+		return nil, fmt.Errorf("the time %s is not within the day; expected from %s to %s", text, starts.In(loc).Format("15:04"), ends.In(loc).Format("15:04"))
+	}
+	return &t, nil
 }
 
 // readChargers reads "C1 with 4, C2 with 2".
@@ -210,7 +273,7 @@ func readChargers(text string) (out []plan.Charger, err error) {
 }
 
 // readForecast reads "09:00 3, 11:00 6": the mean wind from a time on.
-func readForecast(text string, day time.Time, loc *time.Location) (out []plan.Wind, err error) {
+func readForecast(text string, day, ends time.Time, loc *time.Location) (out []plan.Wind, err error) {
 	y, month, d := day.In(loc).Date()
 	for part := range strings.SplitSeq(text, ",") {
 		if part = strings.TrimSpace(part); part == "" {
@@ -222,7 +285,11 @@ func readForecast(text string, day time.Time, loc *time.Location) (out []plan.Wi
 		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
 			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
 		}
-		out = append(out, plan.Wind{From: time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc), Mps: v})
+		from := time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc)
+		if next := nextDate(from); from.Before(day) && next.Before(ends) {
+			from = next // after midnight
+		}
+		out = append(out, plan.Wind{From: from, Mps: v})
 	}
 	slices.SortFunc(out, func(a, b plan.Wind) int { return a.From.Compare(b.From) })
 	return out, nil
