@@ -1,18 +1,30 @@
 package drill
 
 import (
+	"fmt"
+	"slices"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
 	"maestrale/core/yamldoc"
 )
 
-// Gate is a named readiness level: cells that have to be held, and acts that
-// have to be witnessed.
+// Gate is a named readiness level: cells that have to be held, acts that have to be
+// witnessed, and clauses that are met by a pass within currency.
 type Gate struct {
 	Key        string
 	Title      string
 	Meaning    string // what the student may do once it is signed
+	Alone      bool   // without the instructor at the shoulder
+	Hold       bool   // with the craft holding its place by itself: not for a craft that cannot
 	Cells      []Cell
 	Witnessed  []Act
-	SignedDays int // how long a sign-off lasts
+	Clauses    Clauses
+	Instead    []Instead
+	Transition []string // drills flown again on a bigger class
+	Familiar   []string // drills flown once on a new type of the same class
+	SignedDays int      // how long a sign-off lasts
+	Source     []byte
 }
 
 // Act is something that an instructor sees the student do.
@@ -23,19 +35,90 @@ type Act struct {
 	ValidDays int    // 0 = for good
 }
 
+// Clauses are what a gate asks for besides its cells; the zero value asks for nothing.
+type Clauses struct {
+	WindMps   float64  // a pass in at least this mean wind in each of Wind
+	Wind      []string // drills
+	Places    int      // passes at so many sites, or in so many lights
+	Attention []string // a pass of one of them while answering questions
+}
+
+// Instead is what a craft that lacks an aids level flies in the place of an entry: the
+// same drill with other aids (Drill empty), or another cell for one drill.
+type Instead struct {
+	Drill string     // of the entry; empty = every drill
+	Aids  craft.Aids // that the craft lacks; empty = any of the entry's
+	Use   Cell       // of which only the aids where Drill is empty
+}
+
 // usualSignedDays is how long a sign-off lasts where the gate does not say.
 const usualSignedDays = 180
 
-// parseGate reads a maestrale-gate/1 file. Clauses, substitutes and transition
-// drills are not judged yet and are refused as unknown keys, rather than read
-// and let be.
+// For returns the cell that a craft with the given aids flies for an entry of the gate. ok
+// is false where the craft lacks the aids and the gate names no substitute; a craft whose
+// aids are not known (nil) flies what is asked.
+func (g Gate) For(entry Cell, has []craft.Aids) (c Cell, ok bool) {
+	if has == nil || slices.Contains(has, entry.Aids) {
+		return entry, true
+	}
+	for _, s := range g.Instead {
+		if s.Drill == entry.Drill {
+			c = s.Use
+			if c.Side == "both" {
+				c.Side = entry.Side
+			}
+			return c, slices.Contains(has, c.Aids)
+		}
+	}
+	for _, s := range g.Instead {
+		if s.Drill == "" && s.Aids == entry.Aids && slices.Contains(has, s.Use.Aids) {
+			c = entry
+			c.Aids = s.Use.Aids
+			return c, true
+		}
+	}
+	return entry, false
+}
+
+// AidsOf is the easiest aids level on which the gate asks for a drill: that of its cells,
+// or any (the most aids) where no cell names it.
+func (g Gate) AidsOf(drill string) craft.Aids {
+	aids := craft.Aids("")
+	for _, c := range g.Cells {
+		if c.Drill == drill && (aids == "" || c.Aids.Rank() < aids.Rank()) {
+			aids = c.Aids
+		}
+	}
+	if aids == "" {
+		return craft.AidsOrder[0]
+	}
+	return aids
+}
+
+// CellsOf are the gate's cells of some of its drills: what is flown again.
+func (g Gate) CellsOf(drills []string) (out []Cell) {
+	for _, c := range g.Cells {
+		if slices.Contains(drills, c.Drill) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// parseGate reads a maestrale-gate/1 file against the drills that are known.
 func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
 	m.Need("format").Word("maestrale-gate/1")
-	g := Gate{Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Meaning: m.Get("meaning").Text(), SignedDays: usualSignedDays}
+	g := Gate{Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Meaning: m.Get("meaning").Text(), SignedDays: usualSignedDays, Source: data}
 	if n := m.Get("signed_days"); n.Present() {
 		g.SignedDays = n.Int(1, 3650)
+	}
+	if n := m.Get("alone"); n.Present() {
+		g.Alone = n.Bool()
+	}
+	if n := m.Get("holds_place"); n.Present() {
+		g.Hold = n.Bool()
 	}
 	for _, n := range m.Get("cells").List() {
 		g.Cells = append(g.Cells, readCells(n, drills)...)
@@ -55,6 +138,14 @@ func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 	if len(g.Cells)+len(g.Witnessed) == 0 && m.Node().Present() {
 		m.Node().Fail("the gate asks for nothing", "cells or witnessed acts")
 	}
+	if n := m.Get("clauses"); n.Present() {
+		g.readClauses(n, drills)
+	}
+	for _, n := range m.Get("substitutes").List() {
+		g.Instead = append(g.Instead, readInstead(n, drills))
+	}
+	g.Transition = g.readDrills(m.Get("transition"), drills)
+	g.Familiar = g.readDrills(m.Get("familiarisation"), drills)
 	m.Done()
 	if doc.Err() != nil {
 		return Gate{}, doc.Err()
@@ -62,5 +153,85 @@ func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 	return g, nil
 }
 
-// GateKeys lists the gates by key.
-func (c *Catalogue) GateKeys() []string { return sortedKeys(c.Gates) }
+// readDrills reads a list of drills that are known and among the gate's cells.
+func (g *Gate) readDrills(n yamldoc.Node, drills map[string]Drill) (out []string) {
+	for _, k := range n.List() {
+		key := readKey(k)
+		switch _, known := drills[key]; {
+		case key != "" && !known:
+			k.Fail(fmt.Sprintf("drill %q is not known", key), "the key of a drill")
+		case key != "" && !slices.ContainsFunc(g.Cells, func(c Cell) bool { return c.Drill == key }):
+			k.Fail(fmt.Sprintf("drill %q is in none of the gate's cells", key), "a drill of its cells")
+		}
+		out = append(out, key)
+	}
+	return out
+}
+
+func (g *Gate) readClauses(n yamldoc.Node, drills map[string]Drill) {
+	m := n.Map()
+	if w := m.Get("wind"); w.Present() {
+		wm := w.Map()
+		g.Clauses.WindMps = wm.Need("mps").Number(0.5, 20)
+		list := wm.Need("drills")
+		g.Clauses.Wind = g.readDrills(list, drills)
+		for i, k := range list.List() {
+			if d := drills[g.Clauses.Wind[i]]; d.Wind.MaxMps > 0 && d.Wind.MaxMps < g.Clauses.WindMps {
+				k.Fail(fmt.Sprintf("%s is not counted in more than %v m/s", d.Key, d.Wind.MaxMps), "a drill that may be flown in that wind")
+			}
+		}
+		wm.Done()
+	}
+	if p := m.Get("places"); p.Present() {
+		g.Clauses.Places = p.Int(2, 10)
+	}
+	g.Clauses.Attention = g.readDrills(m.Get("attention"), drills)
+	m.Done()
+}
+
+func readInstead(n yamldoc.Node, drills map[string]Drill) (s Instead) {
+	m := n.Map()
+	if d := m.Get("drill"); d.Present() {
+		s.Drill = readKey(d)
+		if _, known := drills[s.Drill]; !known {
+			d.Fail(fmt.Sprintf("drill %q is not known", s.Drill), "the key of a drill")
+		}
+		use := m.Need("use")
+		if cells := readCells(use, drills); len(cells) > 0 {
+			s.Use = cells[0]
+			if len(cells) > 1 {
+				if s.Use.Side = field.NoSide; drills[s.Drill].Sided {
+					s.Use.Side = "both"
+				} else {
+					s.Use.Side = field.LeftSide
+				}
+			}
+		}
+	} else {
+		s.Aids = craft.ReadAids(m.Need("aids"))
+		s.Use.Aids = craft.ReadAids(m.Need("use"))
+		if s.Aids != "" && s.Use.Aids.Rank() <= s.Aids.Rank() {
+			n.Fail(fmt.Sprintf("%s in the place of %s is no harder", s.Use.Aids, s.Aids), "aids that fly less by themselves")
+		}
+	}
+	m.Done()
+	return s
+}
+
+// GateKeys lists the gates in the order in which they are passed: first those with the
+// instructor at the shoulder, then by what they ask for.
+func (c *Catalogue) GateKeys() []string {
+	keys := sortedKeys(c.Gates)
+	order := map[string]int{"supervised": 1, "unassisted-aids-on": 2, "unassisted-aids-off": 3, "range": 4}
+	slices.SortStableFunc(keys, func(a, b string) int {
+		oa, ob := order[a], order[b]
+		if oa == 0 {
+			oa = 9
+		}
+		if ob == 0 {
+			ob = 9
+		}
+		return oa - ob
+	})
+	return keys
+}

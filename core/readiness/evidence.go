@@ -2,6 +2,7 @@ package readiness
 
 import (
 	"cmp"
+	"math"
 	"slices"
 	"time"
 
@@ -23,12 +24,18 @@ type lane struct {
 // seen is what the rules see of an attempt, with the date on which it was
 // flown, in the school's time zone, as a day number.
 type seen struct {
-	id    string
-	at    time.Time
-	day   int
-	level int
-	rank  int // of the aids: more is fewer
-	pass  bool
+	id     string
+	at     time.Time
+	day    int
+	level  int
+	rank   int // of the aids: more is fewer
+	pass   bool
+	asked  bool    // flown while answering questions
+	wind   float32 // mean in m/s; under 0 = not known
+	site   int32   // 0 = not said, else a word of the evidence
+	light  int32
+	flies  int32   // the type
+	margin float32 // NaN = nothing was measured
 }
 
 // Evidence is the attempts of one student, as known at a moment. Add takes
@@ -44,6 +51,20 @@ type Evidence struct {
 	notCounted []NotCounted
 	count      int
 	last       time.Time
+	words      map[string]int32
+}
+
+// word numbers a word; 0 is the empty one.
+func (e *Evidence) word(w string) int32 {
+	if w == "" {
+		return 0
+	}
+	n, ok := e.words[w]
+	if !ok {
+		n = int32(len(e.words) + 1)
+		e.words[w] = n
+	}
+	return n
 }
 
 // NotCounted is an attempt that is practice only, with the reason.
@@ -53,11 +74,11 @@ type NotCounted struct {
 }
 
 // NewEvidence makes an empty body of evidence. Attempts are held to the rules
-// of the drills that are given; of a drill that is not among them it is taken as
-// it was recorded whether an attempt counts, but for the rules that need no
-// drill.
+// of the drills that are given, and one at a drill that is not among them does not
+// count. With no drills at all (nil) it is taken as it was recorded whether an attempt
+// counts, but for the rules that need no drill.
 func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
-	return &Evidence{at: at, zone: zone, drills: drills, field: map[lane][]seen{}, sim: map[lane][]seen{}, corrected: map[string]bool{}, days: map[int]bool{}}
+	return &Evidence{at: at, zone: zone, drills: drills, field: map[lane][]seen{}, sim: map[lane][]seen{}, corrected: map[string]bool{}, days: map[int]bool{}, words: map[string]int32{}}
 }
 
 // Sort makes the evidence of a list of attempts.
@@ -82,14 +103,23 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.At.After(e.at) {
 		return
 	}
-	s := seen{id: a.ID, at: a.At, day: dayNumber(a.At, e.zone), level: a.Level, rank: a.Aids.Rank(), pass: a.Verdict == score.Pass}
+	s := seen{id: a.ID, at: a.At, day: dayNumber(a.At, e.zone), level: a.Level, rank: a.Aids.Rank(), pass: a.Verdict == score.Pass,
+		asked: a.Answering, wind: -1, margin: float32(math.NaN()), site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
+	if a.WindMps != nil {
+		s.wind = float32(*a.WindMps)
+	}
+	if a.Margin != nil {
+		s.margin = float32(*a.Margin)
+	}
 	e.days[s.day] = true
 	if a.Verdict == score.Void {
 		return
 	}
 	ok, why := a.Counts, a.WhyNot
-	if ok {
-		ok, why = e.drills[a.Drill].Counts(a.Flown())
+	if d, known := e.drills[a.Drill]; ok && e.drills != nil && !known {
+		ok, why = false, "the drill "+a.Drill+" is not known here"
+	} else if ok {
+		ok, why = d.Counts(a.Flown())
 	}
 	if !ok {
 		e.notCounted = append(e.notCounted, NotCounted{a.ID, why})
@@ -179,3 +209,5 @@ func SortKeys(keys []Key) {
 			cmp.Compare(a.Level, b.Level), cmp.Compare(a.Class, b.Class))
 	})
 }
+
+func aidsOf(rank int) craft.Aids { return craft.AidsOrder[rank] }

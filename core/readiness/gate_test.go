@@ -42,12 +42,12 @@ func TestSupervisedGate(t *testing.T) {
 		{"an act ran out, not signed", 366, seen(0, 0, 1), nil, GateNotReady, false},
 	} {
 		e := NewEvidence(nil, at(c.day), rome)
-		r := JudgeGate(g, craft.Light, e, c.seen, c.signs)
+		r := JudgeGate(g, On{Class: craft.Light}, e, c.seen, c.signs)
 		if r.State != c.want || r.Signable() != c.may || r.Why() == "" {
 			t.Errorf("%s: %s, may be signed %v (%s); want %s, %v", c.name, r.State, r.Signable(), r.Why(), c.want, c.may)
 		}
 	}
-	if r := JudgeGate(g, craft.Heavy, NewEvidence(nil, at(10), rome), seen(0, 0, 1), sign); r.State != GateReady {
+	if r := JudgeGate(g, On{Class: craft.Heavy}, NewEvidence(nil, at(10), rome), seen(0, 0, 1), sign); r.State != GateReady {
 		t.Errorf("a sign-off for another class counts: %s", r.State)
 	}
 }
@@ -56,7 +56,7 @@ func TestAGateOfCells(t *testing.T) {
 	g := drill.Gate{Key: "g", Cells: []drill.Cell{cell}, SignedDays: 30}
 	at := day0.AddDate(0, 0, 2)
 	judgedGate := func(flown string) GateResult {
-		return JudgeGate(g, craft.Light, Sort(flights(flown), nil, at, rome), nil, nil)
+		return JudgeGate(g, On{Class: craft.Light}, Sort(flights(flown), nil, at, rome), nil, nil)
 	}
 	if r := judgedGate("PP P"); r.State != GateReady || len(r.Missing) != 0 {
 		t.Errorf("held: %s", r.State)
@@ -67,7 +67,7 @@ func TestAGateOfCells(t *testing.T) {
 	if r := judgedGate("sPsP sP"); r.State != GateNotReady {
 		t.Error("the simulator satisfied a gate")
 	}
-	if got := (GateResult{Gate: g}).Until(day0, rome); !got.Equal(day0.AddDate(0, 0, 30)) {
+	if got := (&GateResult{Gate: g}).Until(day0, rome); !got.Equal(day0.AddDate(0, 0, 30)) {
 		t.Errorf("a sign-off lasts until %v", got)
 	}
 }
@@ -75,7 +75,7 @@ func TestAGateOfCells(t *testing.T) {
 func TestReportListsGates(t *testing.T) {
 	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: flights("PP P"), Witnessed: []record.Witnessed{{Act: "briefing", At: day0, By: "I"}}}
 	rep, err := Ready(rec, drill.Shipped(), Options{})
-	if err != nil || len(rep.Gates) != 1 || rep.Gates[0].State != GateNotReady || strings.Join(rep.Gates[0].MissingActs, " ") != "cautions preflight-unprompted" {
+	if err != nil || len(rep.Gates) != 4 || rep.Gates[0].State != GateNotReady || strings.Join(rep.Gates[0].MissingActs, " ") != "cautions preflight-unprompted" {
 		t.Errorf("%+v %v", rep.Gates, err)
 	}
 }

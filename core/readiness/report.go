@@ -31,22 +31,69 @@ type ReportCell struct {
 	Attempts     int         `json:"attempts"`
 	Dates        int         `json:"dates"`
 	CurrentUntil *time.Time  `json:"current_until"`
-	PNext        *struct{}   `json:"p_next"` // no estimate is made yet: null
+	PNext        *Estimate   `json:"p_next"`         // chance of passing at that time in calm air, with its 80 % interval; null where it was never flown so
+	ToGo         *ReportSpan `json:"attempts_to_go"` // null under 5 attempts, and for a held cell
 	Needs        int         `json:"needs"`
 	OtherDates   int         `json:"other_dates"`
 	Why          string      `json:"why"`
 }
 
-// ReportGate is a gate as it stands in the report. No gate has a wind clause
-// yet, so that the wind is never what is missing.
+// ReportSpan is a forecast number of attempts, with its 80 % interval.
+type ReportSpan struct {
+	Median int `json:"median"`
+	Low    int `json:"low"`
+	High   int `json:"high"` // 60 = that many or more
+}
+
+// ReportGate is a gate as it stands in the report.
 type ReportGate struct {
-	Key         string       `json:"key"`
-	CraftClass  craft.Class  `json:"craft_class"`
-	State       State        `json:"state"`
-	Missing     []ReportCell `json:"missing"`
-	MissingActs []string     `json:"missing_acts"`
-	WindOK      bool         `json:"wind_ok"`
-	Why         string       `json:"why"`
+	Key            string         `json:"key"`
+	CraftClass     craft.Class    `json:"craft_class"`
+	State          State          `json:"state"`
+	Alone          bool           `json:"alone"`                  // without the instructor
+	HoldsPlace     bool           `json:"holds_place"`            // with position hold; false = without that aid, or not asked
+	NotFor         string         `json:"not_for,omitempty"`      // why the gate is not for the craft
+	Carried        craft.Class    `json:"carried_from,omitempty"` // only the transition from there is asked
+	Missing        []ReportCell   `json:"missing"`
+	MissingActs    []string       `json:"missing_acts"`
+	MissingClauses []ReportClause `json:"missing_clauses"`
+	NewType        []string       `json:"familiarisation"` // drills to fly once on the named craft
+	WindOK         bool           `json:"wind_ok"`
+	Closing        ReportClosing  `json:"closing"`
+	EndsAt         *time.Time     `json:"ends_at"` // when what stands first stops to, if nothing more is flown
+	Why            string         `json:"why"`
+}
+
+// ReportClause is a clause that is not met.
+type ReportClause struct {
+	Kind   ClauseKind `json:"kind"`
+	Drills []string   `json:"drills"`
+	Mps    float64    `json:"wind_mps,omitempty"`
+	Want   int        `json:"want"`
+	Have   int        `json:"have"`
+	Words  string     `json:"words"`
+}
+
+// ReportClosing is the shortest set of attempts that could close the gate.
+type ReportClosing struct {
+	Attempts int          `json:"attempts"`
+	Dates    int          `json:"dates"`
+	Set      []ReportWant `json:"set"`
+}
+
+// ReportWant is attempts to be passed at one cell.
+type ReportWant struct {
+	Drill     string     `json:"drill"`
+	Side      field.Side `json:"side"`
+	Aids      craft.Aids `json:"aids"`
+	Level     int        `json:"level"`
+	Passes    int        `json:"passes"`
+	Dates     int        `json:"dates"`
+	WindMps   float64    `json:"wind_mps,omitempty"`
+	Elsewhere int        `json:"elsewhere,omitempty"` // so many of them at another site, or in another light, as the next two say
+	NewSite   bool       `json:"new_site,omitempty"`
+	NewLight  bool       `json:"new_light,omitempty"`
+	Answering bool       `json:"answering,omitempty"`
 }
 
 // Options narrow a report; the zero value reports everything as it stood at
@@ -54,6 +101,12 @@ type ReportGate struct {
 type Options struct {
 	At    time.Time
 	Class craft.Class
+	Type  *craft.Type // the craft that is flown; its class is reported alone
+	// Now, where it is given, is the latest that an attempt can have been flown: what is
+	// dated later does not move At.
+	Now time.Time
+	// Estimates asks for the chances and forecasts as well, which take longer than the rules.
+	Estimates bool
 }
 
 // Ready judges every cell of a record, those of the student's programme
@@ -66,8 +119,8 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	at := o.At
 	if at.IsZero() {
 		for i := range rec.Attempts {
-			if rec.Attempts[i].At.After(at) {
-				at = rec.Attempts[i].At
+			if t := rec.Attempts[i].At; t.After(at) && (o.Now.IsZero() || !t.After(o.Now)) {
+				at = t
 			}
 		}
 	}
@@ -75,6 +128,9 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	set, classes := map[Key]bool{}, map[craft.Class]bool{}
 	for _, k := range e.Keys() {
 		set[k], classes[k.Class] = true, true
+	}
+	if o.Type != nil {
+		o.Class = o.Type.Class()
 	}
 	if o.Class != "" {
 		classes = map[craft.Class]bool{o.Class: true}
@@ -95,28 +151,40 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		}
 	}
 	SortKeys(keys)
+	for i := range rec.Attempts {
+		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
+			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID, "it is dated " + t.In(zone).Format("2 Jan 2006 15:04") + ", which has not come yet"})
+		}
+	}
 	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{}, NotCounted: e.NotCounted()}
 	if r.NotCounted == nil {
 		r.NotCounted = []NotCounted{}
 	}
 	for _, k := range keys {
-		r.Cells = append(r.Cells, reported(e.Cell(k)))
+		c := e.Cell(k)
+		rc := reported(c)
+		if p := (*Posterior)(nil); o.Estimates && c.Attempts > 0 {
+			if p = e.Posterior(k); p != nil {
+				next := p.Next(at, -1)
+				rc.PNext = &next
+				if s, ok := p.ToGo(c, -1, e.Pace(k)); ok {
+					rc.ToGo = &ReportSpan{s.Median, s.Low, s.High}
+				}
+			}
+		}
+		r.Cells = append(r.Cells, rc)
 	}
 	for _, key := range cat.GateKeys() {
 		for _, class := range craft.Classes {
 			if !classes[class] {
 				continue
 			}
-			g := JudgeGate(cat.Gates[key], class, e, rec.Witnessed, rec.SignOffs)
-			rg := ReportGate{Key: key, CraftClass: class, State: g.State, Missing: []ReportCell{}, MissingActs: []string{}, WindOK: true, Why: g.Why()}
-			for _, c := range g.Missing {
-				rg.Missing = append(rg.Missing, reported(c))
+			on := On{Class: class}
+			if o.Type != nil {
+				on.Type, on.Has = o.Type.Key, o.Type.Aids
 			}
-			for _, a := range g.Acts {
-				if !a.Valid {
-					rg.MissingActs = append(rg.MissingActs, a.Key)
-				}
-			}
+			g := JudgeGate(cat.Gates[key], on, e, rec.Witnessed, rec.SignOffs)
+			rg := g.report()
 			r.Gates = append(r.Gates, rg)
 		}
 	}
@@ -130,4 +198,34 @@ func reported(c Cell) ReportCell {
 		rc.CurrentUntil = &c.CurrentUntil
 	}
 	return rc
+}
+
+func (r *GateResult) report() ReportGate {
+	out := ReportGate{Key: r.Key, CraftClass: r.Class, State: r.State, Alone: r.Alone, HoldsPlace: r.Hold, NotFor: r.NotFor, Carried: r.From, Missing: []ReportCell{}, MissingActs: []string{},
+		MissingClauses: []ReportClause{}, NewType: r.NewType(), WindOK: true, Closing: ReportClosing{r.Closing.Attempts, r.Closing.Dates, []ReportWant{}}, Why: r.Why()}
+	if out.NewType == nil {
+		out.NewType = []string{}
+	}
+	for _, c := range r.Missing {
+		out.Missing = append(out.Missing, reported(c))
+	}
+	for _, a := range r.Acts {
+		if !a.Valid {
+			out.MissingActs = append(out.MissingActs, a.Key)
+		}
+	}
+	for _, c := range r.Clauses {
+		if c.Met() {
+			continue
+		}
+		out.MissingClauses = append(out.MissingClauses, ReportClause{c.Kind, c.Drills, c.Mps, c.Want, c.Have, c.Words()})
+		out.WindOK = out.WindOK && c.Kind != WindClause
+	}
+	for _, w := range r.Closing.Set {
+		out.Closing.Set = append(out.Closing.Set, ReportWant{w.Drill, w.Side, w.Aids, w.Level, w.Passes, w.Dates, w.WindMps, w.Elsewhere, w.NewSite, w.NewLight, w.Answering})
+	}
+	if at, _ := r.Ends(); !at.IsZero() {
+		out.EndsAt = &at
+	}
+	return out
 }

@@ -52,7 +52,8 @@ type Cell struct {
 	Needs        int       // passes still to fly, from today
 	OtherDates   int       // how many dates among them have to be new ones
 	Why          string
-	passedLately int // passes among the newest attempts
+	passedLately int   // passes among the newest attempts
+	lastBits     uint8 // the newest attempts, a bit for each pass, the newest in bit 0
 }
 
 // Key names a cell on a craft class.
@@ -203,6 +204,11 @@ func (e *Evidence) Cell(k Key) Cell {
 		c.CurrentUntil = Until(t.newest, t.dates, e.zone)
 	}
 	c.passedLately = t.lately()
+	for i, p := range t.last {
+		if p {
+			c.lastBits |= 1 << i
+		}
+	}
 	c.Why = why(c, &t, e.zone)
 	return c
 }

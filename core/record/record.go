@@ -28,6 +28,7 @@ type Attempt struct {
 	Aids        craft.Aids    `json:"aids"`
 	Frame       string        `json:"frame"`
 	CraftClass  craft.Class   `json:"craft_class"`
+	CraftType   string        `json:"craft_type,omitempty"` // key of the type; empty = not said
 	Source      score.Source  `json:"source"`
 	Level       int           `json:"level"`
 	Verdict     score.Verdict `json:"verdict"`
@@ -40,9 +41,11 @@ type Attempt struct {
 	Zoom        bool          `json:"zoom"`
 	Site        string        `json:"site"`
 	Light       string        `json:"light"`
+	Answering   bool          `json:"answering,omitempty"` // flown while answering questions
 	Counts      bool          `json:"counts"`
 	WhyNot      string        `json:"why_not"`
 	Corrects    string        `json:"corrects,omitempty"` // the attempt that this one replaces
+	Origin      string        `json:"origin,omitempty"`   // the school that it was recorded at, where it came from another
 }
 
 // Flown returns what decides whether the attempt counts.
@@ -59,6 +62,7 @@ type Record struct {
 	Ladder   string    `json:"programme"`
 	Attempts []Attempt `json:"attempts"`
 
+	Practice  []Practice  `json:"practice,omitempty"`
 	Witnessed []Witnessed `json:"witnessed"`
 	SignOffs  []SignOff   `json:"signoffs"`
 }
@@ -70,13 +74,45 @@ type Witnessed struct {
 	By  string    `json:"by"`
 }
 
-// SignOff is a signed decision that a gate is passed.
+// Practice is time flown besides attempts.
+type Practice struct {
+	At      time.Time  `json:"at"`
+	Drill   string     `json:"drill"`
+	Side    field.Side `json:"side"`
+	Aids    craft.Aids `json:"aids"`
+	Minutes float64    `json:"minutes"`
+	Packs   float64    `json:"packs"`
+}
+
+// SignOff is a signed decision that a gate is passed, and what became of it.
 type SignOff struct {
+	ID         string      `json:"id,omitempty"`
 	Gate       string      `json:"gate"`
 	CraftClass craft.Class `json:"craft_class"`
 	At         time.Time   `json:"at"`
 	By         string      `json:"by"`
 	Until      time.Time   `json:"until"`
+	Conditions Conditions  `json:"conditions,omitzero"`
+	From       craft.Class `json:"from,omitempty"`   // the class whose sign-off was carried over: only the transition was asked
+	Reason     string      `json:"reason,omitempty"` // why it was signed against the rule; empty = the rule was met
+	Waived     []string    `json:"waived,omitempty"` // what was not met then, and is not asked for it
+
+	Read         *time.Time `json:"read,omitempty"` // when the student confirmed having read the cautions
+	Withdrawn    *time.Time `json:"withdrawn,omitempty"`
+	WithdrawnBy  string     `json:"withdrawn_by,omitempty"`
+	WithdrawnWhy string     `json:"withdrawn_why,omitempty"`
+}
+
+// Conditions are what a sign-off is bound to; the zero value is bound to nothing.
+type Conditions struct {
+	Sites   []string `json:"sites,omitempty"`
+	WindMps float64  `json:"wind_mps,omitempty"` // in no more mean wind
+	Craft   []string `json:"craft,omitempty"`    // types, by key
+}
+
+// WithdrawnAt tells whether the sign-off was withdrawn by a moment.
+func (s *SignOff) WithdrawnAt(at time.Time) bool {
+	return s.Withdrawn != nil && !s.Withdrawn.After(at)
 }
 
 // Student names whose record it is.
@@ -108,7 +144,7 @@ func Read(r io.Reader) (*Record, []string, error) {
 	rec := &Record{Format: "maestrale-record/1"}
 	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs")
 	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder,
-		"witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
+		"practice": &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
 		if raw, ok := top[key]; ok {
 			if err := json.Unmarshal(raw, into); err != nil {
 				return nil, nil, misread.At(0, "", "%s: %v", key, err)
@@ -124,18 +160,25 @@ func Read(r io.Reader) (*Record, []string, error) {
 		return nil, nil, misread.At(0, "a list", "attempts: %v", err)
 	}
 	ids := map[string]int{}
-	rec.Attempts = make([]Attempt, len(list))
+	rec.Attempts = make([]Attempt, 0, len(list))
 	for i, raw := range list {
 		path := fmt.Sprintf("attempts[%d]", i)
-		more, err := readAttempt(raw, path, &rec.Attempts[i])
+		var a Attempt
+		more, err := readAttempt(raw, path, &a)
 		if err != nil {
 			return nil, nil, err
 		}
 		notes = append(notes, more...)
-		if j, twice := ids[rec.Attempts[i].ID]; twice {
-			return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d]", path, j)
+		if j, twice := ids[a.ID]; twice {
+			var one, other bytes.Buffer
+			if json.Compact(&one, raw) != nil || json.Compact(&other, list[j]) != nil || !bytes.Equal(one.Bytes(), other.Bytes()) {
+				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
+			}
+			notes = append(notes, fmt.Sprintf("%s stands there twice, as attempts[%d]; it is taken once", path, j))
+			continue
 		}
-		ids[rec.Attempts[i].ID] = i
+		ids[a.ID] = i
+		rec.Attempts = append(rec.Attempts, a)
 	}
 	if _, err := rec.Location(); err != nil {
 		return nil, nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
@@ -154,7 +197,7 @@ func orNothing(s string) string {
 }
 
 var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_class", "source", "level", "verdict", "margin",
-	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects"}
+	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects", "craft_type", "answering", "origin"}
 
 func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
 	var keys map[string]json.RawMessage

@@ -46,7 +46,7 @@ var gateWords = map[readiness.State]string{
 func (s *Server) gateRows(j *judged, seen []record.Witnessed, signs []record.SignOff, loc *time.Location) []gateRow {
 	var out []gateRow
 	for _, k := range s.cat.GateKeys() {
-		g := readiness.JudgeGate(s.cat.Gates[k], j.class, j.evidence, seen, signs)
+		g := readiness.JudgeGate(s.cat.Gates[k], j.on, j.evidence, seen, signs)
 		row := gateRow{GateResult: g, Word: gateWords[g.State], Says: g.Why(), May: g.Signable()}
 		if g.Sign != nil {
 			row.Until = g.Sign.Until.In(loc).Format("2 Jan 2006")
@@ -151,7 +151,7 @@ func (s *Server) signOff(c *gin.Context) {
 		if !known {
 			return inputError("That gate is not known.")
 		}
-		r := readiness.JudgeGate(g, j.class, j.evidence, seen, signs)
+		r := readiness.JudgeGate(g, j.on, j.evidence, seen, signs)
 		if !r.Signable() {
 			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.Why()))
 		}

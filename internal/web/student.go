@@ -30,6 +30,7 @@ type judged struct {
 	student   store.Student
 	programme drill.Programme
 	class     craft.Class
+	on        readiness.On
 	evidence  *readiness.Evidence
 	ladder    [][]readiness.RungHalf
 	known     map[drill.Cell]readiness.Cell
@@ -43,7 +44,9 @@ func (s *Server) evidence(loc *time.Location) *readiness.Evidence {
 
 // judge holds a student's attempts to the rules.
 func (s *Server) judge(st store.Student, e *readiness.Evidence) *judged {
-	j := &judged{student: st, programme: s.cat.Programmes[st.Programme], class: s.cat.Craft[st.CraftType].Class(), evidence: e, known: map[drill.Cell]readiness.Cell{}}
+	j := &judged{student: st, programme: s.cat.Programmes[st.Programme], evidence: e, known: map[drill.Cell]readiness.Cell{}}
+	t := s.cat.Craft[st.CraftType]
+	j.class, j.on = t.Class(), readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}
 	j.ladder = readiness.Ladder(j.programme, j.cell)
 	return j
 }

@@ -1,0 +1,74 @@
+package main
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"maestrale/core/craft"
+	"maestrale/core/misread"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+)
+
+func readyCommand() *cobra.Command {
+	var file, at, class, school, craftKey string
+	c := &cobra.Command{
+		Use:   "ready --record FILE [--at TIME] [--craft-class C | --craft KEY]",
+		Short: "Judges the standing of every cell from a record",
+		Args:  cobra.NoArgs,
+	}
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		if file == "" {
+			return fmt.Errorf("no --record is given; expected a maestrale-record/1 file")
+		}
+		var o readiness.Options
+		if at != "" {
+			t, err := time.Parse(time.RFC3339Nano, at)
+			if err != nil {
+				return fmt.Errorf("--at is %q; expected a time as 2026-03-02T09:14:00Z", at)
+			}
+			o.At = t
+		}
+		switch o.Class = craft.Class(class); o.Class {
+		case "", craft.Micro, craft.Light, craft.Medium, craft.Heavy:
+		default:
+			return fmt.Errorf("--craft-class is %q; expected micro, light, medium or heavy", class)
+		}
+		cat, err := catalogue(school)
+		if err != nil {
+			return err
+		}
+		f, err := input(c, file)
+		if err != nil {
+			return err
+		}
+		defer func() { _ = f.Close() }()
+		rec, left, err := record.Read(f)
+		if err != nil {
+			return misread.InFile(file, err)
+		}
+		notes(c, file, left)
+		if craftKey != "" {
+			t, ok := cat.Craft[craftKey]
+			if !ok {
+				return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+			}
+			o.Type = &t
+		}
+		o.Now, o.Estimates = time.Now().Add(time.Hour), true // an hour for clocks that go fast
+		report, err := readiness.Ready(rec, cat, o)
+		if err != nil {
+			return err
+		}
+		return writeJSON(c.OutOrStdout(), report)
+	}
+	c.Flags().StringVar(&file, "record", "", "the record (maestrale-record/1)")
+	c.Flags().StringVar(&at, "at", "", "the moment that is judged; the newest attempt's where not given")
+	c.Flags().StringVar(&class, "craft-class", "", "only this class")
+	c.Flags().StringVar(&craftKey, "craft", "", "the craft that is flown: gates name its substitutes, and what a new type asks for")
+	c.Flags().StringVar(&school, "school", "", "folder of the school's own YAML files")
+	return c
+}

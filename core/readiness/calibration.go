@@ -1,0 +1,107 @@
+package readiness
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"maestrale/core/drill"
+)
+
+// Foretold is the chance that was given to an attempt before it was flown, and what came.
+type Foretold struct {
+	Chance float64
+	Pass   bool
+}
+
+// Foretell goes through the evidence cell by cell and says what would have been foretold
+// of each attempt from those before it; the first attempt at a cell is foretold by the
+// prior alone and left out.
+func (e *Evidence) Foretell(take func(Foretold)) {
+	e.sort()
+	type at struct {
+		l           lane
+		rank, level int
+	}
+	cells := map[at]bool{}
+	for l, list := range e.field {
+		for _, s := range list {
+			cells[at{l, s.rank, s.level}] = true
+		}
+	}
+	keys := make([]Key, 0, len(cells))
+	for c := range cells {
+		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: aidsOf(c.rank), Level: c.level}, c.l.class})
+	}
+	SortKeys(keys)
+	for _, k := range keys {
+		first := true
+		Learn(e.tries(k), func(p float64, pass bool) {
+			if !first {
+				take(Foretold{p, pass})
+			}
+			first = false
+		})
+	}
+}
+
+// Calibration compares what was foretold with what came.
+type Calibration struct {
+	Attempts  int
+	Predicted float64 // passes
+	Seen      int
+	PIT       []float64 // of pass counts over blocks of attempts, randomised; even over 0 to 1 where the chances are right
+	Off       float64   // the largest distance of their distribution from an even one (Kolmogorov)
+	OffLimit  float64   // 5 % of right models are off by more
+}
+
+// Calibrate makes blocks of so many foretold attempts and looks where in the distribution
+// of each block's pass count (Poisson-binomial) the count that came lies: the randomised
+// probability integral transform (Czado, Gneiting and Held, Biometrics 65 (2009) 1254).
+func Calibrate(list []Foretold, block int, seed uint64) Calibration {
+	random := rand.New(rand.NewPCG(seed, 0x9e3779b97f4a7c15))
+	c := Calibration{Attempts: len(list)}
+	for _, f := range list {
+		c.Predicted += f.Chance
+		if f.Pass {
+			c.Seen++
+		}
+	}
+	for b := range slices.Chunk(list, block) {
+		if len(b) < block {
+			break
+		}
+		dist, seen := make([]float64, len(b)+1), 0
+		dist[0] = 1
+		for i, f := range b {
+			for k := i + 1; k > 0; k-- {
+				dist[k] = dist[k]*(1-f.Chance) + dist[k-1]*f.Chance
+			}
+			dist[0] *= 1 - f.Chance
+			if f.Pass {
+				seen++
+			}
+		}
+		u := random.Float64() * dist[seen]
+		for _, p := range dist[:seen] {
+			u += p
+		}
+		c.PIT = append(c.PIT, u)
+	}
+	c.Off = evenness(c.PIT)
+	if n := float64(len(c.PIT)); n > 0 {
+		c.OffLimit = 1.358 / (math.Sqrt(n) + 0.12 + 0.11/math.Sqrt(n)) // Stephens, JASA 69 (1974) 730
+	}
+	return c
+}
+
+// evenness is the largest distance between how values are spread and an even spread over
+// 0 to 1.
+func evenness(list []float64) (off float64) {
+	s := slices.Sorted(slices.Values(list))
+	n := float64(len(s))
+	for i, v := range s {
+		off = math.Max(off, math.Max(float64(i+1)/n-v, v-float64(i)/n))
+	}
+	return off
+}
