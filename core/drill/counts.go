@@ -22,7 +22,7 @@ const breeze = 1.0
 
 // Counts tells whether an attempt flown so counts toward standing and, if not,
 // why. What does not count is practice, and is kept (DESIGN.md section 7).
-func (d Drill) Counts(f Flown) (ok bool, why string) {
+func (d *Drill) Counts(f Flown) (ok bool, why string) {
 	switch {
 	case f.Frame != "" && f.Frame != "nose":
 		return false, fmt.Sprintf("flown with the stick frame %s", f.Frame)
@@ -32,7 +32,7 @@ func (d Drill) Counts(f Flown) (ok bool, why string) {
 		return false, fmt.Sprintf("eyes on the %s in a line-of-sight drill", f.Eyes)
 	case d.ManualTakeoff && slices.Contains(f.Automatic, "takeoff"):
 		return false, "automatic take-off where the drill wants it by hand"
-	case d.ManualLanding() && slices.Contains(f.Automatic, "landing"):
+	case slices.Contains(f.Automatic, "landing") && d.ManualLanding():
 		return false, "automatic landing where the drill wants it by hand"
 	case slices.Contains(f.Automatic, "figure"):
 		return false, "the figure was flown automatically"

@@ -31,7 +31,7 @@ func TestCounts(t *testing.T) {
 			t.Errorf("%+v: %v %q, want %q", c.f, ok, why, c.why)
 		}
 	}
-	if ok, _ := (Drill{}).Counts(Flown{Automatic: []string{"takeoff", "landing"}}); !ok {
+	if ok, _ := (&Drill{}).Counts(Flown{Automatic: []string{"takeoff", "landing"}}); !ok {
 		t.Error("a drill that does not want it by hand refused automatic take-off and landing")
 	}
 }

@@ -25,8 +25,8 @@ func (e *Evidence) Foretell(take func(Foretold)) {
 	}
 	cells := map[at]bool{}
 	for l, list := range e.field {
-		for _, s := range list {
-			cells[at{l, s.rank, s.level}] = true
+		for _, s := range *list {
+			cells[at{l, int(s.rank), int(s.level)}] = true
 		}
 	}
 	keys := make([]Key, 0, len(cells))

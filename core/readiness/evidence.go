@@ -25,18 +25,21 @@ type lane struct {
 // flown, in the school's time zone, as a day number.
 type seen struct {
 	id     string
-	at     time.Time
-	day    int
-	level  int
-	rank   int // of the aids: more is fewer
-	pass   bool
-	asked  bool    // flown while answering questions
+	us     int64   // when, in microseconds of Unix time
 	wind   float32 // mean in m/s; under 0 = not known
-	site   int32   // 0 = not said, else a word of the evidence
-	light  int32
-	flies  int32   // the type
 	margin float32 // NaN = nothing was measured
+	day    int32
+	site   int32 // 0 = not said, else a word of the evidence
+	light  int32
+	flies  int32 // the type
+	level  int16
+	rank   int8 // of the aids: more is fewer
+	pass   bool
+	asked  bool // flown while answering questions
 }
+
+// at is when it was flown.
+func (s *seen) at() time.Time { return time.UnixMicro(s.us).UTC() }
 
 // Evidence is the attempts of one student, as known at a moment. Add takes
 // them in any order; the first Cell that is asked for sorts them.
@@ -44,7 +47,9 @@ type Evidence struct {
 	at         time.Time
 	zone       *time.Location
 	drills     map[string]drill.Drill
-	field, sim map[lane][]seen
+	field, sim lanes
+	recent     [8]recent
+	turn       int
 	corrected  map[string]bool
 	days       map[int]bool
 	sorted     bool
@@ -52,6 +57,24 @@ type Evidence struct {
 	count      int
 	last       time.Time
 	words      map[string]int32
+	lately     drill.Drill // the one that was looked up last
+	date       date        // the one that was worked out last
+}
+
+// date is a date of the school's calendar: its number, and when it begins and ends.
+type date struct {
+	number   int
+	from, to time.Time
+}
+
+// dayOf numbers the date of a moment; attempts come day by day.
+func (e *Evidence) dayOf(t time.Time) int {
+	if t.Before(e.date.from) || !t.Before(e.date.to) {
+		y, m, d := t.In(e.zone).Date()
+		e.date = date{dayNumber(t, e.zone), time.Date(y, m, d, 0, 0, 0, 0, e.zone), time.Date(y, m, d+1, 0, 0, 0, 0, e.zone)}
+		e.days[e.date.number] = true
+	}
+	return e.date.number
 }
 
 // word numbers a word; 0 is the empty one.
@@ -78,7 +101,7 @@ type NotCounted struct {
 // count. With no drills at all (nil) it is taken as it was recorded whether an attempt
 // counts, but for the rules that need no drill.
 func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
-	return &Evidence{at: at, zone: zone, drills: drills, field: map[lane][]seen{}, sim: map[lane][]seen{}, corrected: map[string]bool{}, days: map[int]bool{}, words: map[string]int32{}}
+	return &Evidence{at: at, zone: zone, drills: drills, field: lanes{}, sim: lanes{}, corrected: map[string]bool{}, days: map[int]bool{}, words: map[string]int32{}}
 }
 
 // Sort makes the evidence of a list of attempts.
@@ -103,7 +126,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.At.After(e.at) {
 		return
 	}
-	s := seen{id: a.ID, at: a.At, day: dayNumber(a.At, e.zone), level: a.Level, rank: a.Aids.Rank(), pass: a.Verdict == score.Pass,
+	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)), rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
 		asked: a.Answering, wind: -1, margin: float32(math.NaN()), site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
 	if a.WindMps != nil {
 		s.wind = float32(*a.WindMps)
@@ -111,27 +134,64 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.Margin != nil {
 		s.margin = float32(*a.Margin)
 	}
-	e.days[s.day] = true
 	if a.Verdict == score.Void {
 		return
 	}
 	ok, why := a.Counts, a.WhyNot
-	if d, known := e.drills[a.Drill]; ok && e.drills != nil && !known {
+	if ok && e.drills != nil && e.lately.Key != a.Drill {
+		e.lately = e.drills[a.Drill]
+	}
+	switch {
+	case ok && e.drills != nil && e.lately.Key == "":
 		ok, why = false, "the drill "+a.Drill+" is not known here"
-	} else if ok {
-		ok, why = d.Counts(a.Flown())
+	case ok:
+		ok, why = e.lately.Counts(a.Flown())
 	}
 	if !ok {
 		e.notCounted = append(e.notCounted, NotCounted{a.ID, why})
 		return
 	}
 	e.sorted = false
-	l := lane{a.Drill, a.Side, a.CraftClass}
-	if a.Source == score.Sim {
-		e.sim[l] = append(e.sim[l], s)
-	} else {
-		e.field[l] = append(e.field[l], s)
+	list := e.laneOf(lane{a.Drill, a.Side, a.CraftClass}, a.Source == score.Sim)
+	*list = append(*list, s)
+}
+
+// lanes are attempts by what can bear on one another.
+type lanes map[lane]*[]seen
+
+func (l lanes) of(k lane) []seen {
+	if list := l[k]; list != nil {
+		return *list
 	}
+	return nil
+}
+
+// laneOf finds the list that an attempt goes on. A student flies few drills in turn, so
+// that the last few are looked through first.
+func (e *Evidence) laneOf(k lane, sim bool) *[]seen {
+	for i := range e.recent {
+		if r := &e.recent[i]; r.list != nil && r.sim == sim && r.lane == k {
+			return r.list
+		}
+	}
+	all := e.field
+	if sim {
+		all = e.sim
+	}
+	list := all[k]
+	if list == nil {
+		list = new([]seen)
+		all[k] = list
+	}
+	e.recent[e.turn%len(e.recent)] = recent{k, sim, list}
+	e.turn++
+	return list
+}
+
+type recent struct {
+	lane lane
+	sim  bool
+	list *[]seen
 }
 
 // sort puts the evidence in the order of time, equal times by id, and takes
@@ -141,14 +201,13 @@ func (e *Evidence) sort() {
 		return
 	}
 	e.sorted = true
-	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
-		for l, list := range lanes {
+	for _, all := range []lanes{e.field, e.sim} {
+		for _, list := range all {
 			if len(e.corrected) > 0 {
-				list = slices.DeleteFunc(list, func(s seen) bool { return e.corrected[s.id] })
-				lanes[l] = list
+				*list = slices.DeleteFunc(*list, func(s seen) bool { return e.corrected[s.id] })
 			}
-			slices.SortFunc(list, func(a, b seen) int {
-				return cmp.Or(a.at.Compare(b.at), cmp.Compare(a.id, b.id))
+			slices.SortFunc(*list, func(a, b seen) int {
+				return cmp.Or(cmp.Compare(a.us, b.us), cmp.Compare(a.id, b.id))
 			})
 		}
 	}
@@ -179,15 +238,26 @@ func dayNumber(t time.Time, zone *time.Location) int {
 func (e *Evidence) Keys() []Key {
 	e.sort()
 	set := map[Key]bool{}
-	for _, lanes := range []map[lane][]seen{e.field, e.sim} {
-		for l, list := range lanes {
-			for _, s := range list {
-				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: s.level}, l.class}] = true
+	type flown struct {
+		rank, level int
+		pass        bool
+	}
+	for _, all := range []lanes{e.field, e.sim} {
+		for l, list := range all {
+			done, last := map[flown]bool{}, flown{}
+			for i := range *list {
+				s := &(*list)[i]
+				f := flown{int(s.rank), int(s.level), s.pass}
+				if f == last || done[f] {
+					continue
+				}
+				last, done[f] = f, true
+				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: int(s.level)}, l.class}] = true
 				if !s.pass {
 					continue
 				}
 				for _, a := range craft.AidsOrder[:s.rank+1] {
-					for level := s.level; level >= 1 && level > s.level-10; level-- {
+					for level := int(s.level); level >= 1 && level > int(s.level)-10; level-- {
 						set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: a, Level: level}, l.class}] = true
 					}
 				}

@@ -225,7 +225,7 @@ func (e *Evidence) actOf(a drill.Act, seen []record.Witnessed) ActResult {
 // the order of time.
 func (e *Evidence) lanesOf(d string, class craft.Class, take func(*seen)) {
 	for _, side := range []field.Side{field.NoSide, field.LeftSide, field.RightSide} {
-		list := e.field[lane{d, side, class}]
+		list := e.field.of(lane{d, side, class})
 		for i := range list {
 			take(&list[i])
 		}
@@ -242,9 +242,9 @@ func (c *current) add(s *seen) {
 	if c.days == nil {
 		c.days = map[int]bool{}
 	}
-	c.days[s.day] = true
-	if s.at.After(c.newest) {
-		c.newest = s.at
+	c.days[int(s.day)] = true
+	if at := s.at(); at.After(c.newest) {
+		c.newest = at
 	}
 }
 
@@ -269,7 +269,7 @@ func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Claus
 		c, least := Clause{Kind: WindClause, Drills: []string{d}, Mps: g.Clauses.WindMps, Want: 1}, rank(d)
 		var run current
 		e.lanesOf(d, on.Class, func(s *seen) {
-			if s.pass && s.rank >= least && float64(s.wind) >= g.Clauses.WindMps {
+			if s.pass && int(s.rank) >= least && float64(s.wind) >= g.Clauses.WindMps {
 				run.add(s)
 			}
 		})
@@ -287,7 +287,7 @@ func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Claus
 		for _, d := range g.Clauses.Attention {
 			least := rank(d)
 			e.lanesOf(d, on.Class, func(s *seen) {
-				if s.pass && s.asked && s.rank >= least {
+				if s.pass && s.asked && int(s.rank) >= least {
 					run.add(s)
 				}
 			})
@@ -330,9 +330,9 @@ func (e *Evidence) placesOf(g drill.Gate, cells []drill.Cell, on On) Clause {
 		}
 	}
 	for _, l := range lanes {
-		list := e.field[l]
+		list := e.field.of(l)
 		for i := range list {
-			if s := &list[i]; s.pass && s.rank >= least[l] {
+			if s := &list[i]; s.pass && int(s.rank) >= least[l] {
 				add(sites, s.site, s)
 				add(lights, s.light, s)
 			}

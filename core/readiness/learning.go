@@ -312,9 +312,9 @@ func bits(b uint8) (n int) {
 // tries are the field attempts that were flown just as a cell says.
 func (e *Evidence) tries(k Key) (out []Try) {
 	e.sort()
-	for _, s := range e.field[lane{k.Drill, k.Side, k.Class}] {
-		if s.rank == k.Aids.Rank() && s.level == k.Level {
-			out = append(out, Try{s.at, float64(s.wind), s.pass})
+	for _, s := range e.field.of(lane{k.Drill, k.Side, k.Class}) {
+		if int(s.rank) == k.Aids.Rank() && int(s.level) == k.Level {
+			out = append(out, Try{s.at(), float64(s.wind), s.pass})
 		}
 	}
 	return out

@@ -66,7 +66,8 @@ type Key struct {
 // cell says, or it is a pass with fewer aids or at a higher level. A fail with
 // fewer aids, or at a higher level, counts only where it was flown.
 func (s *seen) bears(rank, level int) bool {
-	return s.rank == rank && s.level == level || s.pass && s.level >= level && s.rank >= rank
+	r, l := int(s.rank), int(s.level)
+	return r == rank && l == level || s.pass && l >= level && r >= rank
 }
 
 // tally is what the rules see of a cell's evidence.
@@ -82,6 +83,7 @@ type tally struct {
 
 func count(list []seen, c drill.Cell) tally {
 	var t tally
+	var newest *seen
 	rank := c.Aids.Rank()
 	for i := range list {
 		s := &list[i]
@@ -92,12 +94,15 @@ func count(list []seen, c drill.Cell) tally {
 		copy(t.last[1:], t.last[:window-1])
 		t.last[0] = s.pass
 		if s.pass {
-			if t.passes++; t.dates == 0 || s.day != t.lastDay {
-				t.dates, t.lastDay = t.dates+1, s.day
+			if t.passes++; t.dates == 0 || int(s.day) != t.lastDay {
+				t.dates, t.lastDay = t.dates+1, int(s.day)
 			}
 		}
-		t.newest, t.passedNow = s.at, s.pass
+		newest, t.passedNow = s, s.pass
 		t.everHeld = t.everHeld || t.rule()
+	}
+	if newest != nil {
+		t.newest = newest.at()
 	}
 	return t
 }
@@ -194,10 +199,10 @@ func Current(newest time.Time, dates int, at time.Time, zone *time.Location) boo
 func (e *Evidence) Cell(k Key) Cell {
 	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
-	t := count(e.field[l], k.Cell)
+	t := count(e.field.of(l), k.Cell)
 	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest}
 	c.Standing = t.standing(e.at, e.zone)
-	sim := count(e.sim[l], k.Cell)
+	sim := count(e.sim.of(l), k.Cell)
 	c.SimStanding = sim.standing(e.at, e.zone)
 	c.Needs, c.OtherDates = t.needs(c.Standing)
 	if t.rule() {
