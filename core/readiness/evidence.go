@@ -2,6 +2,7 @@ package readiness
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"slices"
 	"time"
@@ -281,3 +282,17 @@ func SortKeys(keys []Key) {
 }
 
 func aidsOf(rank int) craft.Aids { return craft.AidsOrder[rank] }
+
+// Passed lists the drills of which a pass is known, in the field or in the simulator.
+func (e *Evidence) Passed() []string {
+	e.sort()
+	set := map[string]bool{}
+	for _, all := range []lanes{e.field, e.sim} {
+		for l, list := range all {
+			if !set[l.drill] && slices.ContainsFunc(*list, func(s seen) bool { return s.pass }) {
+				set[l.drill] = true
+			}
+		}
+	}
+	return slices.Sorted(maps.Keys(set))
+}

@@ -154,8 +154,9 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	}
 	for _, c := range cells {
 		flown, can := g.For(c, on.Has)
-		n := Entry{Asked: c, Cell: e.Cell(Key{flown, on.Class}), Cannot: !can, Waived: waived[entryKey(c)]}
+		n := Entry{Asked: c, Cell: e.Plain(Key{flown, on.Class}), Cannot: !can, Waived: waived[entryKey(c)]}
 		if !n.Met() {
+			n.Cell = e.Cell(Key{flown, on.Class}) // with its words
 			if !slices.ContainsFunc(r.Missing, func(m Cell) bool { return m.Cell == n.Cell.Cell }) {
 				r.Missing = append(r.Missing, n.Cell)
 			}

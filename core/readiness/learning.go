@@ -97,7 +97,33 @@ type Posterior struct {
 // Learn weighs the learners by a run of attempts in order of time. ahead, where it is not
 // nil, is told the chance that was given to each attempt before it was flown.
 func Learn(tries []Try, ahead func(p float64, pass bool)) *Posterior {
-	all := curves()
+	return learn(curves(), tries, ahead)
+}
+
+// few is how many learners a rough guess is made with; the first of them are spread
+// evenly as well.
+const few = 64
+
+// Guess is Learn with fewer learners, for plans: the chance at a moment in a wind, and
+// about how many more attempts give so many passes.
+func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts float64) {
+	p := learn(curves()[:few], e.tries(k), nil)
+	for _, x := range p.chances(e.at, wind) {
+		chance += x.v * x.w
+	}
+	const learners = 8
+	for _, i := range p.pick(learners) {
+		c, left, got := curves()[i], p.left[i], 0.0
+		n := 0.0
+		for ; got < float64(passes) && n < Most; n++ {
+			got += c.chance(left+n, wind)
+		}
+		attempts += n / learners
+	}
+	return chance, attempts
+}
+
+func learn(all []curve, tries []Try, ahead func(p float64, pass bool)) *Posterior {
 	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all))}
 	for i := range p.weight {
 		p.weight[i] = 1 / float64(len(all))
@@ -188,7 +214,7 @@ func (p *Posterior) Next(at time.Time, wind float64) Estimate {
 func (p *Posterior) chances(at time.Time, wind float64) []weighted {
 	gap := days(p.newest, at, p.n)
 	list := make([]weighted, len(p.weight))
-	for i, c := range curves() {
+	for i, c := range curves()[:len(p.weight)] {
 		left := p.left[i]
 		if gap > 0 {
 			left *= math.Exp(-gap / c.fade)

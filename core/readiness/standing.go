@@ -197,6 +197,18 @@ func Current(newest time.Time, dates int, at time.Time, zone *time.Location) boo
 
 // Cell judges one cell.
 func (e *Evidence) Cell(k Key) Cell {
+	c, t := e.cell(k)
+	c.Why = why(c, t, e.zone)
+	return c
+}
+
+// Plain judges one cell and leaves the words away, which cost more than the rules.
+func (e *Evidence) Plain(k Key) Cell {
+	c, _ := e.cell(k)
+	return c
+}
+
+func (e *Evidence) cell(k Key) (Cell, *tally) {
 	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
 	t := count(e.field.of(l), k.Cell)
@@ -214,8 +226,7 @@ func (e *Evidence) Cell(k Key) Cell {
 			c.lastBits |= 1 << i
 		}
 	}
-	c.Why = why(c, &t, e.zone)
-	return c
+	return c, &t
 }
 
 // why says the standing and what it rests on.

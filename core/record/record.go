@@ -142,7 +142,7 @@ func Read(r io.Reader) (*Record, []string, error) {
 		return nil, nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
 	}
 	rec := &Record{Format: "maestrale-record/1"}
-	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs")
+	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs", "chain", "signature")
 	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder,
 		"practice": &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
 		if raw, ok := top[key]; ok {

@@ -1,0 +1,328 @@
+package record
+
+import (
+	"bytes"
+	"crypto/ed25519"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"reflect"
+	"slices"
+	"strings"
+	"time"
+
+	"maestrale/core/misread"
+)
+
+// An exported record is a maestrale-record/1 document with two more members: chain, the
+// entries of the student's chain with their hashes, and, as the last, signature. The
+// Ed25519 signature (RFC 8032) is over every byte of the file before the member signature,
+// and the member itself is written in one way alone, so that no byte of the file can be
+// changed unseen.
+
+// Exported is a record as it is exported.
+type Exported struct {
+	Record
+	Chain     []ChainEntry `json:"chain"`
+	Signature Signature    `json:"-"`
+}
+
+// ChainEntry is an entry of the chain in a file.
+type ChainEntry struct {
+	Seq  int64           `json:"seq"`
+	Kind string          `json:"kind"`
+	ID   string          `json:"id"`
+	Body json.RawMessage `json:"body"`
+	Hash string          `json:"hash"` // SHA-256 in hexadecimal
+}
+
+// Signature is who signed a record.
+type Signature struct {
+	Algorithm string    `json:"algorithm"` // Ed25519
+	School    string    `json:"school"`
+	At        time.Time `json:"at"`
+	Key       string    `json:"key"` // public, base64
+	Value     string    `json:"value"`
+}
+
+const signatureMember = "\n\"signature\": "
+
+// Chained makes the chain of a record that has none yet: its attempts, acts and sign-offs
+// in order of time.
+func Chained(rec *Record) ([]ChainEntry, error) {
+	type entry struct {
+		at   time.Time
+		kind string
+		id   string
+		body any
+	}
+	var list []entry
+	for _, a := range rec.Attempts {
+		list = append(list, entry{a.At, "attempt", a.ID, AttemptBody{Attempt: a, CraftType: a.CraftType}})
+	}
+	for i, w := range rec.Witnessed {
+		list = append(list, entry{w.At, "witnessed", fmt.Sprintf("witnessed-%d", i+1), w})
+	}
+	for i, s := range rec.SignOffs {
+		list = append(list, entry{s.At, "signoff", fmt.Sprintf("signoff-%d", i+1), s})
+	}
+	slices.SortStableFunc(list, func(a, b entry) int { return a.at.Compare(b.at) })
+	var sealed []Sealed
+	prev := Hash{}
+	for i, e := range list {
+		body, err := json.Marshal(e.body)
+		if err != nil {
+			return nil, fmt.Errorf("chain entry %d: %w", i+1, err)
+		}
+		l := Link{Student: rec.Student.ID, Seq: int64(i + 1), Kind: e.kind, ID: e.id, Body: body}
+		if prev, err = l.Sum(prev); err != nil {
+			return nil, err
+		}
+		sealed = append(sealed, Sealed{l, prev})
+	}
+	return Entries(sealed), nil
+}
+
+// Entries writes a chain as it stands in a file.
+func Entries(chain []Sealed) []ChainEntry {
+	out := make([]ChainEntry, len(chain))
+	for i, s := range chain {
+		out[i] = ChainEntry{s.Seq, s.Kind, s.ID, s.Body, hex.EncodeToString(s.Hash[:])}
+	}
+	return out
+}
+
+// Sign writes a record with its chain, signed for a school at a moment.
+func Sign(e *Exported, key ed25519.PrivateKey, at time.Time) ([]byte, error) {
+	e.Format = "maestrale-record/1"
+	if e.Attempts == nil {
+		e.Attempts = []Attempt{}
+	}
+	if e.Chain == nil {
+		e.Chain = []ChainEntry{}
+	}
+	data, err := json.Marshal(e)
+	if err != nil {
+		return nil, fmt.Errorf("write the record: %w", err)
+	}
+	var b bytes.Buffer
+	if err := lines(&b, data); err != nil {
+		return nil, err
+	}
+	b.WriteString(",")
+	sig := Signature{"Ed25519", e.School, at.UTC().Truncate(time.Second), base64.StdEncoding.EncodeToString(key.Public().(ed25519.PublicKey)), ""}
+	sig.Value = base64.StdEncoding.EncodeToString(ed25519.Sign(key, signed(b.Bytes(), sig)))
+	tail, err := sig.tail()
+	if err != nil {
+		return nil, err
+	}
+	b.WriteString(tail)
+	return b.Bytes(), nil
+}
+
+// signed is what the signature is over: the SHA-256 of the document before it, and what
+// the signature itself says.
+func signed(doc []byte, s Signature) []byte {
+	sum := sha256.Sum256(doc)
+	return fmt.Appendf(nil, "maestrale-record/1\n%x\n%s\n%s\n", sum, s.School, s.At.UTC().Format(time.RFC3339))
+}
+
+func (s Signature) tail() (string, error) {
+	data, err := json.Marshal(s)
+	if err != nil {
+		return "", fmt.Errorf("write the signature: %w", err)
+	}
+	return signatureMember + string(data) + "}\n", nil
+}
+
+// lines writes an object with a line for each member and for each element of a list in
+// it, without its last brace.
+func lines(b *bytes.Buffer, data []byte) error {
+	d := json.NewDecoder(bytes.NewReader(data))
+	if _, err := d.Token(); err != nil {
+		return fmt.Errorf("write the record: %w", err)
+	}
+	b.WriteString("{")
+	for first := true; d.More(); first = false {
+		name, err := d.Token()
+		if err != nil {
+			return fmt.Errorf("write the record: %w", err)
+		}
+		var raw json.RawMessage
+		if err := d.Decode(&raw); err != nil {
+			return fmt.Errorf("write the record: %w", err)
+		}
+		if !first {
+			b.WriteString(",")
+		}
+		fmt.Fprintf(b, "\n%q: ", name)
+		var list []json.RawMessage
+		if raw[0] != '[' || json.Unmarshal(raw, &list) != nil || len(list) == 0 {
+			b.Write(raw)
+			continue
+		}
+		for i, e := range list {
+			b.WriteString(map[bool]string{true: "[\n ", false: ",\n "}[i == 0])
+			b.Write(e)
+		}
+		b.WriteString("]")
+	}
+	return nil
+}
+
+// Verification is what is found of an exported record.
+type Verification struct {
+	Sound     bool
+	Why       string // what is wrong; empty where it is sound
+	Row       int64  // of the chain, where it is broken; 0 = elsewhere
+	Signature Signature
+	Student   Student
+	Attempts  int
+	Entries   int
+	Newest    time.Time
+}
+
+// ReadExported reads an exported record and verifies it: the signature, the chain, and
+// that the record says what its chain says. A record that is none is an error; one that
+// was changed is not, and the verification says what is wrong. pinned, where it is not
+// nil, is the key that has to have signed it.
+func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verification, []string, error) {
+	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+	if err != nil {
+		return nil, nil, nil, fmt.Errorf("read record: %w", err)
+	}
+	if len(data) > MaxBytes {
+		return nil, nil, nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
+	}
+	rec, notes, err := Read(bytes.NewReader(data))
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	e := &Exported{Record: *rec}
+	var more struct {
+		Chain     *[]ChainEntry `json:"chain"`
+		Signature *Signature    `json:"signature"`
+	}
+	if err := json.Unmarshal(data, &more); err != nil {
+		return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
+	}
+	if more.Signature == nil || more.Chain == nil {
+		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature", "the record has no %s", map[bool]string{true: "signature", false: "chain"}[more.Signature == nil])
+	}
+	e.Chain, e.Signature = *more.Chain, *more.Signature
+	v := &Verification{Signature: e.Signature, Student: e.Student, Attempts: len(e.Attempts), Entries: len(e.Chain)}
+	for _, a := range e.Attempts {
+		if a.At.After(v.Newest) {
+			v.Newest = a.At
+		}
+	}
+	v.Why = wrongSignature(data, e.Signature, pinned)
+	if why, row := e.wrongChain(); why != "" {
+		v.Row = row
+		v.Why = joined(v.Why, why)
+	}
+	v.Sound = v.Why == ""
+	return e, v, notes, nil
+}
+
+func joined(a, b string) string {
+	if a == "" {
+		return b
+	}
+	return a + "; " + b
+}
+
+func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
+	at := bytes.LastIndex(data, []byte(signatureMember))
+	tail, err := s.tail()
+	if at < 0 || err != nil || string(data[at:]) != tail {
+		return "the signature is not written as it was signed"
+	}
+	key, err1 := base64.StdEncoding.DecodeString(s.Key)
+	value, err2 := base64.StdEncoding.DecodeString(s.Value)
+	switch {
+	case s.Algorithm != "Ed25519" || err1 != nil || err2 != nil || len(key) != ed25519.PublicKeySize || len(value) != ed25519.SignatureSize:
+		return "the signature is none of Ed25519"
+	case base64.StdEncoding.EncodeToString(key) != s.Key || base64.StdEncoding.EncodeToString(value) != s.Value:
+		return "the signature is not written as it was signed"
+	case !ed25519.Verify(key, signed(data[:at], s), value):
+		return "the signature does not fit the record: it was changed after it was signed"
+	case pinned != nil && !bytes.Equal(pinned, key):
+		return "it is signed with another key than the one that was expected"
+	}
+	return ""
+}
+
+// wrongChain says at which row the chain is broken, or what the record says otherwise
+// than its chain.
+func (e *Exported) wrongChain() (why string, row int64) {
+	chain := make([]Sealed, len(e.Chain))
+	for i, c := range e.Chain {
+		chain[i] = Sealed{Link: Link{e.Student.ID, c.Seq, c.Kind, c.ID, c.Body}}
+		h, err := hex.DecodeString(c.Hash)
+		if err != nil || len(h) != len(Hash{}) {
+			return fmt.Sprintf("row %d of the chain has no hash of SHA-256", i+1), int64(i + 1)
+		}
+		chain[i].Hash = Hash(h)
+	}
+	broken, err := Verify(chain)
+	if err != nil || broken > 0 {
+		return fmt.Sprintf("the chain is broken at row %d: it does not follow from the rows before it", max(1, broken)), max(1, broken)
+	}
+	in := map[string]Attempt{}
+	for i, c := range e.Chain {
+		if c.Kind != "attempt" {
+			continue
+		}
+		var b struct {
+			Attempt json.RawMessage `json:"attempt"`
+		}
+		var a Attempt
+		if err := json.Unmarshal(c.Body, &b); err == nil {
+			_, err = readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
+		}
+		if err != nil || a.ID != c.ID {
+			return fmt.Sprintf("row %d of the chain holds no attempt with its id", i+1), int64(i + 1)
+		}
+		in[a.ID] = a
+	}
+	for i, a := range e.Attempts {
+		c, ok := in[a.ID]
+		if !ok {
+			return fmt.Sprintf("attempts[%d] is not in the chain", i), 0
+		}
+		if !same(a, c) {
+			return fmt.Sprintf("attempts[%d] says something else than the chain", i), 0
+		}
+		delete(in, a.ID)
+	}
+	if len(in) > 0 {
+		return fmt.Sprintf("%d attempts of the chain are missing", len(in)), 0
+	}
+	return "", 0
+}
+
+// same compares what two attempts say; of the craft type, which older entries keep beside
+// the attempt, only what both say.
+func same(a, b Attempt) bool {
+	if !a.At.Equal(b.At) || a.CraftType != "" && b.CraftType != "" && a.CraftType != b.CraftType {
+		return false
+	}
+	a.At, a.CraftType = b.At, b.CraftType
+	if len(a.Automatic) == 0 && len(b.Automatic) == 0 {
+		a.Automatic = b.Automatic
+	}
+	return reflect.DeepEqual(a, b)
+}
+
+// ReadKey reads a public key in base64, white space around it.
+func ReadKey(text string) (ed25519.PublicKey, error) {
+	key, err := base64.StdEncoding.DecodeString(strings.TrimSpace(text))
+	if err != nil || len(key) != ed25519.PublicKeySize {
+		return nil, misread.At(0, "32 bytes in base64, as the school shows it", "the key is %.60q", text)
+	}
+	return key, nil
+}
