@@ -1,9 +1,7 @@
 package main
 
 import (
-
 	"github.com/spf13/cobra"
-
 )
 
 func drillsCommand() *cobra.Command {

@@ -13,8 +13,8 @@ import (
 
 func main() { os.Exit(run(os.Args[1:], os.Stdin, os.Stdout, os.Stderr)) }
 
-// run executes one command and returns its exit status: 0 done, 2 wrong usage
-// or unreadable input, with one clear line on standard error.
+// run executes one command and returns its exit status: 0 done, 1 where verify finds a
+// broken record, 2 wrong usage or unreadable input, with one clear line on standard error.
 func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root := &cobra.Command{
 		Use:           "maestrale",
@@ -29,9 +29,12 @@ func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root.SetIn(in)
 	root.SetOut(out)
 	root.SetErr(errOut)
-	root.AddCommand(drillsCommand(), scoreCommand(), readyCommand(), convertCommand(), packCommand(), courseCommand(), flyCommand(), dayCommand(), standinCommand(), demoCommand(), serveCommand(), migrateCommand())
+	root.AddCommand(drillsCommand(), scoreCommand(), readyCommand(), lessonCommand(), exportCommand(), importCommand(), verifyCommand(), convertCommand(), packCommand(), courseCommand(), flyCommand(), dayCommand(), standinCommand(), demoCommand(), serveCommand(), migrateCommand())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(errOut, oneLine(err))
+		if errors.Is(err, errUnsound) {
+			return 1
+		}
 		return 2
 	}
 	return 0

@@ -8,9 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"maestrale/core/craft"
-	"maestrale/core/misread"
 	"maestrale/core/readiness"
-	"maestrale/core/record"
 )
 
 func readyCommand() *cobra.Command {
@@ -21,16 +19,10 @@ func readyCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 	}
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		if file == "" {
-			return fmt.Errorf("no --record is given; expected a maestrale-record/1 file")
-		}
 		var o readiness.Options
-		if at != "" {
-			t, err := time.Parse(time.RFC3339Nano, at)
-			if err != nil {
-				return fmt.Errorf("--at is %q; expected a time as 2026-03-02T09:14:00Z", at)
-			}
-			o.At = t
+		var err error
+		if o.At, err = readAt(at); err != nil {
+			return err
 		}
 		switch o.Class = craft.Class(class); o.Class {
 		case "", craft.Micro, craft.Light, craft.Medium, craft.Heavy:
@@ -41,16 +33,10 @@ func readyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		f, err := input(c, file)
+		rec, err := readRecord(c, file)
 		if err != nil {
 			return err
 		}
-		defer func() { _ = f.Close() }()
-		rec, left, err := record.Read(f)
-		if err != nil {
-			return misread.InFile(file, err)
-		}
-		notes(c, file, left)
 		if craftKey != "" {
 			t, ok := cat.Craft[craftKey]
 			if !ok {

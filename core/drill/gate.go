@@ -218,6 +218,67 @@ func readInstead(n yamldoc.Node, drills map[string]Drill) (s Instead) {
 	return s
 }
 
+// Loosened lists in words what a school's own version of a gate asks less strictly than
+// the one that it stands in the place of; nothing where it is as strict or stricter.
+func Loosened(shipped, own Gate) (out []string) {
+	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
+	for _, c := range shipped.Cells {
+		serves := func(o Cell) bool {
+			return o.Drill == c.Drill && o.Side == c.Side && o.Aids.Rank() >= c.Aids.Rank() && o.Level >= c.Level
+		}
+		if !slices.ContainsFunc(own.Cells, serves) {
+			say("not asked: %s %s, %s", c.Drill, sideWord(c.Side), c.Aids.Words())
+		}
+	}
+	for _, a := range shipped.Witnessed {
+		i := slices.IndexFunc(own.Witnessed, func(o Act) bool { return o.Key == a.Key })
+		switch {
+		case i < 0:
+			say("not witnessed: %s", a.Title)
+		case a.ValidDays > 0 && (own.Witnessed[i].ValidDays == 0 || own.Witnessed[i].ValidDays > a.ValidDays):
+			say("witnessed for longer than %d days: %s", a.ValidDays, a.Title)
+		case a.By == "chief" && own.Witnessed[i].By != "chief":
+			say("witnessed by an instructor, and not by the chief: %s", a.Title)
+		}
+	}
+	k, o := shipped.Clauses, own.Clauses
+	for _, d := range k.Wind {
+		switch {
+		case !slices.Contains(o.Wind, d):
+			say("not asked in wind: %s", d)
+		case o.WindMps < k.WindMps:
+			say("in %g m/s of wind instead of %g: %s", o.WindMps, k.WindMps, d)
+		}
+	}
+	if o.Places < k.Places {
+		say("passes at %d places instead of %d", max(1, o.Places), k.Places)
+	}
+	if len(k.Attention) > 0 && len(o.Attention) == 0 {
+		say("nothing while answering questions")
+	}
+	for _, d := range shipped.Transition {
+		if !slices.Contains(own.Transition, d) && len(own.Transition) > 0 {
+			say("not flown again on a bigger class: %s", d)
+		}
+	}
+	for _, d := range shipped.Familiar {
+		if !slices.Contains(own.Familiar, d) {
+			say("not flown on a new type: %s", d)
+		}
+	}
+	if own.SignedDays > shipped.SignedDays {
+		say("signed for %d days instead of %d", own.SignedDays, shipped.SignedDays)
+	}
+	return out
+}
+
+func sideWord(s field.Side) string {
+	if s == field.NoSide {
+		return ""
+	}
+	return string(s)
+}
+
 // GateKeys lists the gates in the order in which they are passed: first those with the
 // instructor at the shoulder, then by what they ask for.
 func (c *Catalogue) GateKeys() []string {

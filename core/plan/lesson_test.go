@@ -443,3 +443,15 @@ func BenchmarkLesson(b *testing.B) {
 		}
 	}
 }
+
+func TestALessonIsComparedWithWhatWasFlown(t *testing.T) {
+	l := LessonDocument{Blocks: []LessonBlock{{Pack: 1, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold, Minutes: 4, Passes: 2}, {Pack: 2, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold, Minutes: 3, Passes: 1},
+		{Pack: 2, Drill: "square-kept", Side: "left", Aids: craft.PositionHold, Minutes: 5, Passes: 2}}}
+	hover, square := drill.Cell{Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold}, drill.Cell{Drill: "square-kept", Side: "right", Aids: craft.PositionHold}
+	flown := held(monday, hover, square)
+	flown[1].Verdict, flown[2].Verdict = score.Fail, score.Void
+	rows, others := Compare(l, flown)
+	if len(rows) != 2 || rows[0].Minutes != 7 || rows[0].Wanted != 3 || rows[0].Attempts != 2 || rows[0].Passes != 1 || rows[1].Attempts != 0 || len(others) != 3 || others[0].Side != "right" {
+		t.Errorf("%+v %+v", rows, others)
+	}
+}

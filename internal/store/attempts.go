@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
 	"github.com/google/uuid"
@@ -87,12 +88,12 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	}
 	tag, err := tx.Exec(ctx, `INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class,
 		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not, corrects, summary,
-		aspect_s, result, drill_source, recorded_by, recorded_at, course_source)
-		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,$30,$31,$32)
+		aspect_s, result, drill_source, recorded_by, recorded_at, course_source, answering, origin)
+		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,$30,$31,$32,$33,$34)
 		ON CONFLICT (id) DO NOTHING`,
 		a.ID, tx.School, a.StudentID, a.At, a.Drill.Key, a.Side, a.Level, a.Aids, a.Frame, a.CraftType, a.CraftClass,
 		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light, a.Counts, a.WhyNot,
-		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource)
+		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource, a.Answering, a.Origin)
 	if violates(err, uniqueViolation) {
 		return false, nil, ErrAlreadyCorrected
 	}
@@ -142,7 +143,7 @@ func (a *NewAttempt) fill() {
 	if a.Automatic == nil {
 		a.Automatic = []string{}
 	}
-	a.Attempt.Drill = a.Drill.Key
+	a.Attempt.Drill, a.Attempt.CraftType = a.Drill.Key, a.CraftType
 }
 
 func sum(data []byte) string {
@@ -221,7 +222,7 @@ func (tx Tx) Latest(ctx context.Context, student uuid.UUID, n int) ([]Flown, err
 // Thousands of rows are read for one page, from an index alone; they are taken
 // from the wire as they are, and words that repeat are kept once.
 func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UUID, *record.Attempt)) error {
-	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict FROM attempts`
+	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict, wind_mps, site, light, answering, craft_type, margin FROM attempts`
 	var args []any
 	if student != nil {
 		sql, args = sql+` WHERE student_id = $1`, []any{*student}
@@ -246,11 +247,12 @@ func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UU
 		return w
 	}
 	var a record.Attempt
+	var wind, margin float64
 	for rows.Next() {
 		v := rows.RawValues()
 		a = record.Attempt{ID: uuid.UUID(v[1]).String(), At: postgresTime(v[2]), Counts: v[4][0] == 1, Level: int(binary.BigEndian.Uint32(v[5])),
 			Drill: word(v[6]), Side: field.Side(word(v[7])), Aids: craft.Aids(word(v[8])), CraftClass: craft.Class(word(v[9])),
-			Source: score.Source(word(v[10])), Verdict: score.Verdict(word(v[11]))}
+			Source: score.Source(word(v[10])), Verdict: score.Verdict(word(v[11])), WindMps: double(&wind, v[12]), Site: word(v[13]), Light: word(v[14]), Answering: v[15][0] == 1, CraftType: word(v[16]), Margin: double(&margin, v[17])}
 		if v[3] != nil {
 			a.Corrects = uuid.UUID(v[3]).String()
 		}
@@ -260,6 +262,15 @@ func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UU
 		return fmt.Errorf("read the evidence: %w", err)
 	}
 	return nil
+}
+
+// double reads a double precision as it comes over the wire into a place; nil for null.
+func double(into *float64, b []byte) *float64 {
+	if b == nil {
+		return nil
+	}
+	*into = math.Float64frombits(binary.BigEndian.Uint64(b))
+	return into
 }
 
 // postgresTime reads a timestamptz as it comes over the wire: microseconds
@@ -294,14 +305,14 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 }
 
 const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps, wind_from_deg,
-	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s`
+	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s, gust_mps, site, light, answering, origin, craft_type`
 
 func scanFlown(rows pgx.Rows, more ...any) (Flown, error) {
 	var f Flown
 	var id uuid.UUID
 	var corrects *uuid.UUID
 	err := rows.Scan(append(more, &id, &f.At, &f.Drill, &f.Side, &f.Level, &f.Aids, &f.Frame, &f.CraftClass, &f.Source, &f.Verdict, &f.Margin,
-		&f.WindMps, &f.WindFromDeg, &f.Eyes, &f.Automatic, &f.Zoom, &f.Counts, &f.WhyNot, &corrects, &f.Summary, &f.Aspects)...)
+		&f.WindMps, &f.WindFromDeg, &f.Eyes, &f.Automatic, &f.Zoom, &f.Counts, &f.WhyNot, &corrects, &f.Summary, &f.Aspects, &f.GustMps, &f.Site, &f.Light, &f.Answering, &f.Origin, &f.Attempt.CraftType)...)
 	f.ID = id.String()
 	if corrects != nil {
 		f.Corrects = corrects.String()
@@ -347,12 +358,12 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 	var own uuid.UUID
 	var corrects *uuid.UUID
 	err := tx.QueryRow(ctx, `SELECT a.id, a.at, a.drill, a.side, a.level, a.aids, a.frame, a.craft_class, a.source, a.verdict, a.margin,
-		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not, a.corrects,
+		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not, a.corrects, a.answering, a.origin,
 		a.student_id, s.name, a.craft_type, a.result::text, a.drill_source, a.course_source, b.name, a.recorded_at,
 		(SELECT c.id FROM attempts c WHERE c.corrects = a.id), EXISTS (SELECT FROM tracks t WHERE t.attempt_id = coalesce(a.corrects, a.id))
 		FROM attempts a JOIN students s ON s.id = a.student_id JOIN accounts b ON b.id = a.recorded_by WHERE a.id = $1`, id).Scan(
 		&own, &k.At, &k.Drill, &k.Side, &k.Level, &k.Aids, &k.Frame, &k.CraftClass, &k.Source, &k.Verdict, &k.Margin,
-		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot, &corrects,
+		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot, &corrects, &k.Answering, &k.Origin,
 		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.CourseSource, &k.By, &k.RecordedAt, &k.CorrectedBy, &k.HasTrack)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return k, ErrNotFound

@@ -40,7 +40,14 @@ type Person struct {
 	LongGustMps *float64
 	Metered     bool
 	Stuck       bool
-	Files       int64 // versions of the school's own drills and programmes
+	Files       int64 // versions of the school's own drills, programmes and gates
+	SignsUntil  *time.Time
+}
+
+// MaySign tells whether somebody may sign gates at a moment: the chief, and an instructor
+// to whom the chief has given the right, as long as it lasts.
+func (p *Person) MaySign(at time.Time) bool {
+	return p.Role == Chief || p.Role == Instructor && p.SignsUntil != nil && at.Before(*p.SignsUntil)
 }
 
 // From is where the wind comes from as the pilot of the day's course stands, in
@@ -71,7 +78,7 @@ func (s *Store) ByEmail(ctx context.Context, email string) (Credentials, error) 
 
 // ByAccount finds who is signed in.
 func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error) {
-	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files FROM account_in_session($1) a`, account)
+	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until FROM account_in_session($1) a`, account)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)
@@ -199,6 +206,18 @@ func (tx Tx) AddAccount(ctx context.Context, a Account) error {
 		tx.School, a.ID, a.Email, a.Name, a.Role, a.StudentID, a.PasswordHash)
 	if err != nil {
 		return fmt.Errorf("add the account of %s: %w", a.Name, err)
+	}
+	return nil
+}
+
+// MaySign keeps until when an instructor may sign gates; nil takes the right away.
+func (tx Tx) MaySign(ctx context.Context, account uuid.UUID, until *time.Time) error {
+	tag, err := tx.Exec(ctx, `UPDATE accounts SET signs_until = $2 WHERE id = $1 AND role = 'instructor'`, account, until)
+	if err != nil {
+		return fmt.Errorf("keep the right to sign: %w", err)
+	}
+	if tag.RowsAffected() == 0 {
+		return ErrNotFound
 	}
 	return nil
 }

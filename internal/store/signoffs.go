@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,30 +15,61 @@ import (
 	"maestrale/core/record"
 )
 
-// Decisions reads what was witnessed of a student and what was signed, oldest
-// first.
+// Decision is what was witnessed of a student, and what was signed.
+type Decision struct {
+	Seen  []record.Witnessed
+	Signs []record.SignOff
+}
+
+// Decisions reads what was witnessed of a student and what was signed, oldest first.
 func (tx Tx) Decisions(ctx context.Context, student uuid.UUID) (seen []record.Witnessed, signs []record.SignOff, err error) {
-	rows, err := tx.Query(ctx, `SELECT w.act, '', w.at, a.name, w.at, true FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE w.student_id = $1
-		UNION ALL SELECT s.gate, s.craft_class, s.at, a.name, s.until, false FROM signoffs s JOIN accounts a ON a.id = s.signed_by WHERE s.student_id = $1
-		ORDER BY 3`, student)
+	all, err := tx.decisions(ctx, &student)
+	d := all[student]
+	return d.Seen, d.Signs, err
+}
+
+// AllDecisions reads those of every student of the school.
+func (tx Tx) AllDecisions(ctx context.Context) (map[uuid.UUID]Decision, error) {
+	return tx.decisions(ctx, nil)
+}
+
+func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]Decision, error) {
+	out := map[uuid.UUID]Decision{}
+	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '', '{}'::text[], NULL::timestamptz, NULL::timestamptz, '', ''
+		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE $1::uuid IS NULL OR w.student_id = $1
+		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text, s.carried_from, s.reason, s.waived, r.at, d.at, coalesce(b.name, ''), coalesce(d.reason, '')
+		  FROM signoffs s JOIN accounts a ON a.id = s.signed_by
+		  LEFT JOIN LATERAL (SELECT e.at FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'read' ORDER BY e.at LIMIT 1) r ON true
+		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
+		  LEFT JOIN accounts b ON b.id = d.by_account WHERE $1::uuid IS NULL OR s.student_id = $1
+		ORDER BY 4`, student)
 	if err != nil {
-		return nil, nil, fmt.Errorf("read what was signed: %w", err)
+		return nil, fmt.Errorf("read what was signed: %w", err)
 	}
-	var what, class, by string
-	var at, until time.Time
-	var witness bool
-	_, err = pgx.ForEachRow(rows, []any{&what, &class, &at, &by, &until, &witness}, func() error {
-		if witness {
-			seen = append(seen, record.Witnessed{Act: what, At: at, By: by})
+	var of, id uuid.UUID
+	var what, by, class, conditions, from, reason, goneBy, goneWhy string
+	var at time.Time
+	var until, read, gone *time.Time
+	var waived []string
+	_, err = pgx.ForEachRow(rows, []any{&of, &id, &what, &at, &by, &until, &class, &conditions, &from, &reason, &waived, &read, &gone, &goneBy, &goneWhy}, func() error {
+		d := out[of]
+		if until == nil {
+			d.Seen = append(d.Seen, record.Witnessed{Act: what, At: at, By: by})
 		} else {
-			signs = append(signs, record.SignOff{Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: until})
+			s := record.SignOff{ID: id.String(), Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: *until, From: craft.Class(from), Reason: reason, Waived: waived,
+				Read: read, Withdrawn: gone, WithdrawnBy: goneBy, WithdrawnWhy: goneWhy}
+			if err := json.Unmarshal([]byte(conditions), &s.Conditions); err != nil {
+				return err
+			}
+			d.Signs = append(d.Signs, s)
 		}
+		out[of], waived, read, gone = d, nil, nil, nil
 		return nil
 	})
 	if err != nil {
-		return nil, nil, fmt.Errorf("read what was signed: %w", err)
+		return nil, fmt.Errorf("read what was signed: %w", err)
 	}
-	return seen, signs, nil
+	return out, nil
 }
 
 // append locks a student's record and adds one entry to its chain.
@@ -85,13 +117,107 @@ func (tx Tx) Witness(ctx context.Context, student, by uuid.UUID, w record.Witnes
 // SignOff keeps a signed decision.
 func (tx Tx) SignOff(ctx context.Context, student, by uuid.UUID, s record.SignOff) error {
 	id := NewID()
+	s.ID = id.String()
 	if err := tx.append(ctx, student, "signoff", id, s); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO signoffs (id, school_id, student_id, gate, craft_class, at, until, signed_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		id, tx.School, student, s.Gate, s.CraftClass, s.At, s.Until, by)
+	conditions, err := json.Marshal(s.Conditions)
+	if err != nil {
+		return fmt.Errorf("keep the sign-off: %w", err)
+	}
+	if s.Waived == nil {
+		s.Waived = []string{}
+	}
+	_, err = tx.Exec(ctx, `INSERT INTO signoffs (id, school_id, student_id, gate, craft_class, at, until, signed_by, reason, conditions, carried_from, waived) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+		id, tx.School, student, s.Gate, s.CraftClass, s.At, s.Until, by, s.Reason, conditions, s.From, s.Waived)
 	if err != nil {
 		return fmt.Errorf("keep the sign-off: %w", err)
 	}
 	return nil
+}
+
+// SignOffOf finds the student of a sign-off.
+func (tx Tx) SignOffOf(ctx context.Context, id uuid.UUID) (student uuid.UUID, err error) {
+	err = tx.QueryRow(ctx, `SELECT student_id FROM signoffs WHERE id = $1`, id).Scan(&student)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return student, ErrNotFound
+	}
+	if err != nil {
+		return student, fmt.Errorf("find the sign-off: %w", err)
+	}
+	return student, nil
+}
+
+// SignOffEvent is in the chain what became of a sign-off.
+type SignOffEvent struct {
+	SignOff string    `json:"signoff"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Reason  string    `json:"reason,omitempty"`
+}
+
+// NoteSignOff keeps that the student has read the cautions of a sign-off ("read") or that
+// it was withdrawn ("withdrawn"); its cards are revoked then.
+func (tx Tx) NoteSignOff(ctx context.Context, student, signoff, by uuid.UUID, kind string, e SignOffEvent) error {
+	id := NewID()
+	if err := tx.append(ctx, student, "signoff-"+kind, id, e); err != nil {
+		return err
+	}
+	_, err := tx.Exec(ctx, `INSERT INTO signoff_events (id, school_id, student_id, signoff_id, kind, at, by_account, reason) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, tx.School, student, signoff, kind, e.At, by, e.Reason)
+	if err != nil {
+		return fmt.Errorf("keep what became of the sign-off: %w", err)
+	}
+	if kind == "withdrawn" {
+		return tx.RevokeCards(ctx, signoff)
+	}
+	return nil
+}
+
+// CardHash is what is kept of a card's address.
+func CardHash(address string) []byte {
+	h := sha256.Sum256([]byte("card:" + address))
+	return h[:]
+}
+
+// AddCard keeps a card of a sign-off; those before it are revoked.
+func (tx Tx) AddCard(ctx context.Context, address string, signoff, by uuid.UUID) error {
+	if err := tx.RevokeCards(ctx, signoff); err != nil {
+		return err
+	}
+	if _, err := tx.Exec(ctx, `INSERT INTO cards (hash, school_id, signoff_id, made_by) VALUES ($1, $2, $3, $4)`, CardHash(address), tx.School, signoff, by); err != nil {
+		return fmt.Errorf("keep the card: %w", err)
+	}
+	return nil
+}
+
+// RevokeCards revokes every card of a sign-off.
+func (tx Tx) RevokeCards(ctx context.Context, signoff uuid.UUID) error {
+	if _, err := tx.Exec(ctx, `UPDATE cards SET revoked_at = now() WHERE signoff_id = $1 AND revoked_at IS NULL`, signoff); err != nil {
+		return fmt.Errorf("revoke the card: %w", err)
+	}
+	return nil
+}
+
+// HasCard tells whether a sign-off has a card that is not revoked.
+func (tx Tx) HasCard(ctx context.Context, signoff uuid.UUID) (has bool, err error) {
+	if err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM cards WHERE signoff_id = $1 AND revoked_at IS NULL)`, signoff).Scan(&has); err != nil {
+		return false, fmt.Errorf("look for the card: %w", err)
+	}
+	return has, nil
+}
+
+// Card is whose an address is.
+type Card struct {
+	SchoolID, SignOffID uuid.UUID
+	School, TimeZone    string
+}
+
+// CardOf finds a card by its address; ErrNotFound where there is none, or it was revoked.
+func (s *Store) CardOf(ctx context.Context, address string) (Card, error) {
+	rows, err := s.pool.Query(ctx, `SELECT school_id, signoff_id, school, time_zone FROM card_of($1)`, CardHash(address))
+	c, err := one[Card](rows, err)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return c, fmt.Errorf("look for the card: %w", err)
+	}
+	return c, err
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"sync"
 
@@ -64,15 +65,36 @@ func (s *Server) ofSchool(c *gin.Context) []route {
 		s.log.ErrorContext(c.Request.Context(), "the school's drills", "error", err)
 		return s.all
 	}
+	own := s.with(c.Request.Context(), p.SchoolID, list)
+	own.files = p.Files
+	s.own.by[p.SchoolID] = own
+	return own.all
+}
+
+// with is the server with a school's own drills, programmes and gates.
+func (s *Server) with(ctx context.Context, school uuid.UUID, list []store.SchoolFile) *Server {
 	own := *s
+	var err error
 	if own.cat, err = s.cat.With(filesIn(list)); err != nil {
-		s.log.ErrorContext(c.Request.Context(), "the school's drills do not fit", "school", p.SchoolID, "error", err)
+		s.log.ErrorContext(ctx, "the school's drills do not fit", "school", school, "error", err)
 		own.cat = s.cat
 	}
-	own.files, own.shipped = p.Files, s.cat
+	own.shipped = s.cat
 	own.all = own.table()
-	s.own.by[p.SchoolID] = &own
-	return own.all
+	return &own
+}
+
+// catalogueOf is the server with the own files of a school that nobody is signed in at.
+func (s *Server) catalogueOf(ctx context.Context, school uuid.UUID) (*Server, error) {
+	var list []store.SchoolFile
+	err := s.store.InSchool(ctx, school, func(tx store.Tx) (err error) {
+		list, err = tx.Files(ctx)
+		return err
+	})
+	if err != nil || len(list) == 0 {
+		return s, err
+	}
+	return s.with(ctx, school, list), nil
 }
 
 // drillsAsFlown is the catalogue with the version of the drill that a run was flown

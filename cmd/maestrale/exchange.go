@@ -1,0 +1,267 @@
+package main
+
+import (
+	"bytes"
+	"crypto/ed25519"
+	"crypto/rand"
+	"crypto/x509"
+	"encoding/pem"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+
+	"maestrale/core/misread"
+	"maestrale/core/record"
+	"maestrale/internal/exchange"
+	"maestrale/internal/store"
+)
+
+// errUnsound is returned by verify alone: it ends with status 1.
+var errUnsound = errors.New("the record is not sound")
+
+// verification is maestrale-verification/1.
+type verification struct {
+	Format   string           `json:"format"`
+	Sound    bool             `json:"sound"`
+	Why      string           `json:"why"`
+	Row      int64            `json:"row"` // of the chain, where it is broken; 0 = elsewhere
+	SignedBy record.Signature `json:"signature"`
+	Pinned   bool             `json:"pinned"` // the key is the one that was asked for
+	Student  record.Student   `json:"student"`
+	Attempts int              `json:"attempts"`
+	Entries  int              `json:"entries"`
+	Newest   time.Time        `json:"newest"`
+}
+
+func verifyCommand() *cobra.Command {
+	var key string
+	c := &cobra.Command{
+		Use:   "verify [--key BASE64] FILE",
+		Short: "Verifies an exported record: its signature, its chain, and that both say the same; status 1 where it is broken",
+		Args:  cobra.ExactArgs(1),
+	}
+	c.Flags().StringVar(&key, "key", "", "the public key of the school that has to have signed it")
+	c.RunE = func(c *cobra.Command, args []string) error {
+		var pinned ed25519.PublicKey
+		if key != "" {
+			var err error
+			if pinned, err = record.ReadKey(key); err != nil {
+				return misread.InFile("--key", err)
+			}
+		}
+		in, err := input(c, args[0])
+		if err != nil {
+			return err
+		}
+		defer func() { _ = in.Close() }()
+		_, v, left, err := record.ReadExported(in, pinned)
+		if err != nil {
+			return misread.InFile(args[0], err)
+		}
+		notes(c, args[0], left)
+		if err := writeJSON(c.OutOrStdout(), verification{"maestrale-verification/1", v.Sound, v.Why, v.Row, v.Signature, pinned != nil, v.Student, v.Attempts, v.Entries, v.Newest}); err != nil {
+			return err
+		}
+		if !v.Sound {
+			return fmt.Errorf("%w: %s", errUnsound, v.Why)
+		}
+		return nil
+	}
+	return c
+}
+
+func exportCommand() *cobra.Command {
+	var file, keyFile, out, school, student string
+	c := &cobra.Command{
+		Use:   "export (--student ID --school-id ID | --record FILE --key FILE) [--out FILE]",
+		Short: "Writes a student's record, signed: from the database at DATABASE_URL, or from a record file with a key file (made where it is not there)",
+		Args:  cobra.NoArgs,
+	}
+	f := c.Flags()
+	f.StringVar(&student, "student", "", "the student's id")
+	f.StringVar(&school, "school-id", "", "the school's id")
+	f.StringVar(&file, "record", "", "a record that is not signed (maestrale-record/1)")
+	f.StringVar(&keyFile, "key", "", "Ed25519 key, PKCS 8 in PEM")
+	f.StringVar(&out, "out", "-", "where to write; - is standard output")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		var data []byte
+		switch {
+		case file != "" && keyFile != "" && student == "":
+			rec, err := readRecord(c, file)
+			if err != nil {
+				return err
+			}
+			key, err := keyOf(keyFile)
+			if err != nil {
+				return err
+			}
+			chain, err := record.Chained(rec)
+			if err != nil {
+				return err
+			}
+			if data, err = record.Sign(&record.Exported{Record: *rec, Chain: chain}, key, time.Now()); err != nil {
+				return err
+			}
+		case student != "" && school != "" && file == "":
+			err := inSchool(c, school, func(tx store.Tx) error {
+				id, err := uuid.Parse(student)
+				if err != nil {
+					return fmt.Errorf("--student is %q; expected an id", student)
+				}
+				rec, err := tx.Record(c.Context(), id)
+				if errors.Is(err, store.ErrNotFound) {
+					return fmt.Errorf("--student is %q; expected a student of the school", student)
+				}
+				if err != nil {
+					return err
+				}
+				key, err := tx.SigningKey(c.Context())
+				if err != nil {
+					return err
+				}
+				data, err = record.Sign(rec, key, time.Now())
+				return err
+			})
+			if err != nil {
+				return err
+			}
+		default:
+			return errors.New("export names no record; expected --student and --school-id, or --record and --key")
+		}
+		return writeOut(c, out, data)
+	}
+	return c
+}
+
+// writeOut writes a file whole, or standard output.
+func writeOut(c *cobra.Command, out string, data []byte) error {
+	if out == "-" {
+		_, err := c.OutOrStdout().Write(data)
+		return err
+	}
+	if err := os.WriteFile(out, data, 0o644); err != nil {
+		return fmt.Errorf("cannot write %s: %w; expected a place that can be written", out, err)
+	}
+	return nil
+}
+
+// keyOf reads a key file, and makes one where it is not there.
+func keyOf(name string) (ed25519.PrivateKey, error) {
+	data, err := os.ReadFile(name)
+	if errors.Is(err, os.ErrNotExist) {
+		_, key, err := ed25519.GenerateKey(rand.Reader)
+		if err != nil {
+			return nil, fmt.Errorf("make a key: %w", err)
+		}
+		der, err := x509.MarshalPKCS8PrivateKey(key)
+		if err == nil {
+			err = os.WriteFile(name, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: der}), 0o600)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("write the key %s: %w", name, err)
+		}
+		return key, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read the key %s: %w", name, err)
+	}
+	block, _ := pem.Decode(data)
+	if block == nil {
+		return nil, fmt.Errorf("%s: no PEM, and a PKCS 8 key in PEM was expected", name)
+	}
+	any, err := x509.ParsePKCS8PrivateKey(block.Bytes)
+	key, ok := any.(ed25519.PrivateKey)
+	if err != nil || !ok {
+		return nil, fmt.Errorf("%s: no Ed25519 key, and one in PKCS 8 was expected", name)
+	}
+	return key, nil
+}
+
+// inSchool works on the database at DATABASE_URL for one school.
+func inSchool(c *cobra.Command, school string, f func(store.Tx) error) error {
+	id, err := uuid.Parse(school)
+	if err != nil {
+		return fmt.Errorf("--school-id is %q; expected an id", school)
+	}
+	url, err := databaseURL()
+	if err != nil {
+		return err
+	}
+	st, err := store.Open(c.Context(), url, nil)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	return st.InSchool(c.Context(), id, f)
+}
+
+func importCommand() *cobra.Command {
+	var school, student, by, folder string
+	var counts bool
+	c := &cobra.Command{
+		Use:   "import --school-id ID --student ID --by EMAIL [--counts] FILE",
+		Short: "Takes over a record that another school has signed; its attempts count only with --counts, as the chief decides",
+		Args:  cobra.ExactArgs(1),
+	}
+	f := c.Flags()
+	f.StringVar(&school, "school-id", "", "the school's id")
+	f.StringVar(&student, "student", "", "whose it is at the school")
+	f.StringVar(&by, "by", "", "the chief instructor who takes it over")
+	f.BoolVar(&counts, "counts", false, "its attempts count here")
+	f.StringVar(&folder, "school", "", "folder of the school's own YAML files")
+	c.RunE = func(c *cobra.Command, args []string) error {
+		cat, err := catalogue(folder)
+		if err != nil {
+			return err
+		}
+		in, err := input(c, args[0])
+		if err != nil {
+			return err
+		}
+		defer func() { _ = in.Close() }()
+		data, err := io.ReadAll(io.LimitReader(in, record.MaxBytes+1))
+		if err != nil {
+			return fmt.Errorf("%s: %w", args[0], err)
+		}
+		rec, found, left, err := record.ReadExported(bytes.NewReader(data), nil)
+		if err != nil {
+			return misread.InFile(args[0], err)
+		}
+		notes(c, args[0], left)
+		who, err := uuid.Parse(student)
+		if err != nil {
+			return fmt.Errorf("--student is %q; expected an id", student)
+		}
+		var out exchange.Taken
+		err = inSchool(c, school, func(tx store.Tx) error {
+			staff, err := tx.Staff(c.Context())
+			if err != nil {
+				return err
+			}
+			for _, a := range staff {
+				if a.Role != store.Chief || !strings.EqualFold(a.Email, by) {
+					continue
+				}
+				if _, err := tx.Student(c.Context(), who); err != nil {
+					return fmt.Errorf("--student is %q; expected a student of the school", student)
+				}
+				if out, err = exchange.Take(c.Context(), tx, exchange.Taking{Record: rec, Found: found, File: data, Student: who, By: a.ID, Counts: counts, Now: time.Now(), Drills: cat.Drills}); err != nil {
+					return misread.InFile(args[0], err)
+				}
+				return nil
+			}
+			return fmt.Errorf("--by is %q; expected the chief instructor's address", by)
+		})
+		if err != nil {
+			return err
+		}
+		return writeJSON(c.OutOrStdout(), map[string]any{"format": "maestrale-import/1", "new": out.New, "unknown_drills": append([]string{}, out.Unknown...), "counts": counts})
+	}
+	return c
+}

@@ -1,0 +1,139 @@
+package main
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"maestrale/core/craft"
+	"maestrale/core/misread"
+	"maestrale/core/plan"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+)
+
+// readRecord reads the record that a command works on.
+func readRecord(c *cobra.Command, file string) (*record.Record, error) {
+	if file == "" {
+		return nil, fmt.Errorf("no --record is given; expected a maestrale-record/1 file")
+	}
+	f, err := input(c, file)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	rec, left, err := record.Read(f)
+	if err != nil {
+		return nil, misread.InFile(file, err)
+	}
+	notes(c, file, left)
+	return rec, nil
+}
+
+// readAt reads a moment; the zero time where none is given.
+func readAt(at string) (time.Time, error) {
+	if at == "" {
+		return time.Time{}, nil
+	}
+	t, err := time.Parse(time.RFC3339Nano, at)
+	if err != nil {
+		return t, fmt.Errorf("--at is %q; expected a time as 2026-03-02T09:14:00Z", at)
+	}
+	return t, nil
+}
+
+func lessonCommand() *cobra.Command {
+	var file, at, class, aids, wind, school, craftKey, programme string
+	var never []string
+	var tense bool
+	ask := plan.LessonAsk{}
+	c := &cobra.Command{
+		Use:   "lesson --record FILE --craft-class C --aids A --packs N --pack-minutes M [--wind MPS[@FROM_DEG]] [--at TIME]",
+		Short: "Plans a student's next lesson from a record, toward the next gate",
+		Args:  cobra.NoArgs,
+	}
+	f := c.Flags()
+	f.StringVar(&file, "record", "", "the record (maestrale-record/1)")
+	f.StringVar(&class, "craft-class", "", "micro, light, medium or heavy")
+	f.StringVar(&craftKey, "craft", "", "the craft that is flown, in the place of its class")
+	f.StringVar(&aids, "aids", "", "the fewest aids that are flown in the lesson")
+	f.IntVar(&ask.Packs, "packs", 3, "packs")
+	f.Float64Var(&ask.PackMinutes, "pack-minutes", 8, "minutes that a pack flies")
+	f.StringVar(&wind, "wind", "", "mean wind, with its field heading where that is known; not given = not known")
+	f.StringVar(&at, "at", "", "when; the newest attempt's time where not given")
+	f.StringVar(&programme, "programme", "", "another programme than the record's")
+	f.StringSliceVar(&never, "never", nil, "drills that are not to be flown")
+	f.BoolVar(&tense, "tense", false, "the student is tense: short blocks")
+	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		cat, err := catalogue(school)
+		if err != nil {
+			return err
+		}
+		rec, err := readRecord(c, file)
+		if err != nil {
+			return err
+		}
+		when, err := readAt(at)
+		if err != nil {
+			return err
+		}
+		loc, err := rec.Location()
+		if err != nil {
+			return err
+		}
+		for i := range rec.Attempts {
+			if t := rec.Attempts[i].At; at == "" && t.After(when) {
+				when = t
+			}
+		}
+		ask.Class, ask.Aids, ask.Tense, ask.Never, ask.WindMps = craft.Class(class), craft.Aids(aids), tense, never, -1
+		if craftKey != "" {
+			t, ok := cat.Craft[craftKey]
+			if !ok {
+				return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+			}
+			ask.Type, ask.Class = &t, t.Class()
+		}
+		if wind != "" {
+			w, from, err := lessonWind(wind)
+			if err != nil {
+				return err
+			}
+			ask.WindMps, ask.WindFrom = w, from
+		}
+		if programme == "" {
+			programme = rec.Ladder
+		}
+		p, ok := cat.Programmes[programme]
+		if !ok {
+			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme, strings.Join(cat.ProgrammeKeys(), ", "))
+		}
+		when = when.In(loc)
+		l, err := plan.PlanLesson(ask, plan.Known{Catalogue: cat, Programme: p, Evidence: readiness.Sort(rec.Attempts, cat.Drills, when, loc), At: when,
+			Witnessed: rec.Witnessed, SignOffs: rec.SignOffs, Practice: rec.Practice})
+		if err != nil {
+			return err
+		}
+		return writeJSON(c.OutOrStdout(), l.Document())
+	}
+	return c
+}
+
+// lessonWind reads MPS or MPS@FROM_DEG.
+func lessonWind(text string) (mps float64, from *float64, err error) {
+	speed, deg, with := strings.Cut(text, "@")
+	if _, err = fmt.Sscanf(speed, "%g", &mps); err != nil || mps < 0 {
+		return 0, nil, fmt.Errorf("--wind is %q; expected MPS, or MPS@FROM_DEG in field headings", text)
+	}
+	if with {
+		var d float64
+		if _, err = fmt.Sscanf(deg, "%g", &d); err != nil {
+			return 0, nil, fmt.Errorf("--wind is %q; expected MPS, or MPS@FROM_DEG in field headings", text)
+		}
+		from = &d
+	}
+	return mps, from, nil
+}

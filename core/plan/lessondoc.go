@@ -1,0 +1,85 @@
+package plan
+
+import (
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/record"
+	"maestrale/core/score"
+)
+
+// LessonDocument is a maestrale-lesson/1 document.
+type LessonDocument struct {
+	Format string        `json:"format"`
+	Blocks []LessonBlock `json:"blocks"`
+	Toward string        `json:"toward"`
+	Says   string        `json:"says,omitempty"`
+}
+
+// LessonBlock is a block of the document.
+type LessonBlock struct {
+	Pack     int        `json:"pack"`
+	Drill    string     `json:"drill"`
+	Side     field.Side `json:"side"`
+	Aids     craft.Aids `json:"aids"`
+	Minutes  float64    `json:"minutes"`          // at most
+	Passes   int        `json:"passes,omitempty"` // with so many it is enough for today
+	Rest     float64    `json:"rest_minutes,omitempty"`
+	Answer   bool       `json:"answering,omitempty"`
+	Why      string     `json:"why"`
+	Fallback string     `json:"fallback"`
+}
+
+// Document writes the lesson as a document.
+func (l LessonPlan) Document() LessonDocument {
+	d := LessonDocument{Format: "maestrale-lesson/1", Blocks: []LessonBlock{}, Toward: l.Toward, Says: l.Says}
+	for _, b := range l.Blocks {
+		d.Blocks = append(d.Blocks, LessonBlock{b.Pack, b.Cell.Drill, b.Cell.Side, b.Cell.Aids, b.Minutes, b.Passes, b.Rest, b.Answer, b.Why, b.Fallback})
+	}
+	return d
+}
+
+// Flown is a cell of a lesson as it was planned and as it was flown.
+type Flown struct {
+	Drill    string
+	Side     field.Side
+	Aids     craft.Aids
+	Title    string // for a screen
+	Minutes  float64
+	Wanted   int // passes that were enough
+	Attempts int
+	Passes   int
+}
+
+// Compare holds a lesson to the attempts that were flown in it: cell by cell what was
+// planned, and the cells that were flown without having been planned.
+func Compare(l LessonDocument, flown []record.Attempt) (rows []Flown, others []drill.Cell) {
+	at := map[drill.Cell]int{}
+	for _, b := range l.Blocks {
+		c := drill.Cell{Drill: b.Drill, Side: b.Side, Aids: b.Aids, Level: 1}
+		i, ok := at[c]
+		if !ok {
+			i = len(rows)
+			at[c] = i
+			rows = append(rows, Flown{Drill: b.Drill, Side: b.Side, Aids: b.Aids})
+		}
+		rows[i].Minutes += b.Minutes
+		rows[i].Wanted += b.Passes
+	}
+	for _, a := range flown {
+		if a.Verdict == score.Void || a.Corrects != "" {
+			continue
+		}
+		c := drill.Cell{Drill: a.Drill, Side: a.Side, Aids: a.Aids, Level: 1}
+		i, ok := at[c]
+		if !ok {
+			others = append(others, c)
+			continue
+		}
+		rows[i].Attempts++
+		if a.Verdict == score.Pass {
+			rows[i].Passes++
+		}
+	}
+	return rows, others
+}

@@ -1,0 +1,126 @@
+package readiness
+
+import (
+	"slices"
+	"time"
+
+	"maestrale/core/drill"
+	"maestrale/core/record"
+)
+
+// Overview is what a student's record comes to: where the ladder and the gates stand, what
+// holds the student up, and what lapses soon. It is good until Until, as long as nothing
+// is recorded.
+type Overview struct {
+	Held   int            `json:"held"`
+	Cells  int            `json:"cells"`
+	Rungs  int            `json:"rungs"`  // from the ground up that are held without a gap
+	Next   *OverCell      `json:"next"`   // the lowest cell that is not held
+	Tries  int            `json:"tries"`  // attempts at it
+	Lapses []OverCell     `json:"lapses"` // held cells of gates and ladder that lapse first
+	Gates  []OverviewGate `json:"gates"`
+	Flown  int            `json:"flown"`
+	Passes int            `json:"passes"`
+	Last   time.Time      `json:"last"`
+	Until  time.Time      `json:"until"`
+}
+
+// OverCell is a cell of an overview.
+type OverCell struct {
+	drill.Cell
+	Until time.Time `json:",omitzero"`
+}
+
+// OverviewGate is a gate of an overview.
+type OverviewGate struct {
+	Key      string    `json:"key"`
+	State    State     `json:"state"`
+	NotFor   bool      `json:"not_for,omitempty"`
+	Missing  int       `json:"missing"`  // entries, acts and clauses
+	Attempts int       `json:"attempts"` // of the shortest set that closes it
+	Ends     time.Time `json:"ends,omitzero"`
+	What     string    `json:"what,omitempty"` // what ends first
+	SignedTo time.Time `json:"signed_to,omitzero"`
+}
+
+// far is how long an overview is good where nothing lapses.
+const far = 365 * 24 * time.Hour
+
+// Oversee makes the overview of a student on a craft.
+func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff) Overview {
+	o := Overview{Flown: e.Count(), Last: e.Last(), Until: e.at.Add(far)}
+	until := func(t time.Time) {
+		// What is current holds through the minute in which it ends.
+		if t = t.Truncate(time.Minute).Add(time.Minute); t.After(e.at) && t.Before(o.Until) {
+			o.Until = t
+		}
+	}
+	lapses := func(c Cell) {
+		if c.Standing != Held {
+			return
+		}
+		until(c.CurrentUntil)
+		for _, x := range o.Lapses {
+			if x.Cell == c.Cell {
+				return
+			}
+		}
+		o.Lapses = append(o.Lapses, OverCell{c.Cell, c.CurrentUntil})
+	}
+	whole := true
+	for _, r := range p.Rungs {
+		held := true
+		for _, dc := range r.Cells {
+			c := e.Plain(Key{dc, on.Class})
+			o.Cells++
+			if c.Standing == Held {
+				o.Held++
+			} else {
+				held = false
+				if o.Next == nil {
+					o.Next, o.Tries = &OverCell{Cell: dc}, c.Attempts
+				}
+			}
+			lapses(c)
+		}
+		if whole = whole && held; whole {
+			o.Rungs++
+		}
+	}
+	for _, g := range gates {
+		r := JudgeGate(g, on, e, seen, signs)
+		og := OverviewGate{Key: g.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()), Attempts: r.Closing.Attempts}
+		og.Ends, og.What = r.Ends()
+		if r.State == GateSigned {
+			og.SignedTo = r.Sign.Until
+		}
+		if !og.Ends.IsZero() {
+			until(og.Ends)
+		}
+		for _, s := range signs { // also what runs out while it is not signed in force
+			if s.At.After(e.at) {
+				until(s.At)
+			}
+		}
+		for _, n := range r.Entries {
+			lapses(n.Cell)
+		}
+		o.Gates = append(o.Gates, og)
+	}
+	for _, list := range e.field {
+		for i := range *list {
+			if (*list)[i].pass {
+				o.Passes++
+			}
+		}
+	}
+	sortLapses(o.Lapses)
+	if len(o.Lapses) > 4 {
+		o.Lapses = o.Lapses[:4]
+	}
+	return o
+}
+
+func sortLapses(list []OverCell) {
+	slices.SortStableFunc(list, func(a, b OverCell) int { return a.Until.Compare(b.Until) })
+}

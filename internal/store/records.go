@@ -1,0 +1,309 @@
+package store
+
+import (
+	"context"
+	"crypto/ed25519"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+
+	"maestrale/core/record"
+)
+
+// SigningKey is the key of the school; it is made when it is asked for first.
+func (tx Tx) SigningKey(ctx context.Context) (ed25519.PrivateKey, error) {
+	fresh := make([]byte, ed25519.SeedSize)
+	if _, err := rand.Read(fresh); err != nil {
+		return nil, fmt.Errorf("make the school's key: %w", err)
+	}
+	if _, err := tx.Exec(ctx, `INSERT INTO school_keys (school_id, seed) VALUES ($1, $2) ON CONFLICT (school_id) DO NOTHING`, tx.School, fresh); err != nil {
+		return nil, fmt.Errorf("keep the school's key: %w", err)
+	}
+	var seed []byte
+	if err := tx.QueryRow(ctx, `SELECT seed FROM school_keys`).Scan(&seed); err != nil {
+		return nil, fmt.Errorf("read the school's key: %w", err)
+	}
+	return ed25519.NewKeyFromSeed(seed), nil
+}
+
+// SchoolName is the name and the time zone of the school.
+func (tx Tx) SchoolName(ctx context.Context) (name, zone string, err error) {
+	if err = tx.QueryRow(ctx, `SELECT name, time_zone FROM schools`).Scan(&name, &zone); err != nil {
+		return "", "", fmt.Errorf("read the school: %w", err)
+	}
+	return name, zone, nil
+}
+
+// Record gathers a student's record with its chain, as it is exported.
+func (tx Tx) Record(ctx context.Context, student uuid.UUID) (*record.Exported, error) {
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return nil, err
+	}
+	out := &record.Exported{}
+	if out.School, out.TimeZone, err = tx.SchoolName(ctx); err != nil {
+		return nil, err
+	}
+	out.Student, out.Ladder = record.Student{ID: student.String(), Name: st.Name}, st.Programme
+	chain, err := tx.Chain(ctx, student)
+	if err != nil {
+		return nil, err
+	}
+	out.Chain = record.Entries(chain)
+	for _, l := range chain { // the attempts as they stand in the chain, to the letter
+		if l.Kind != "attempt" {
+			continue
+		}
+		var b record.AttemptBody
+		if err := json.Unmarshal(l.Body, &b); err != nil {
+			return nil, fmt.Errorf("read row %d of the chain: %w", l.Seq, err)
+		}
+		if b.Attempt.CraftType == "" {
+			b.Attempt.CraftType = b.CraftType
+		}
+		out.Attempts = append(out.Attempts, b.Attempt)
+	}
+	if out.Witnessed, out.SignOffs, err = tx.Decisions(ctx, student); err != nil {
+		return nil, err
+	}
+	out.Practice, err = tx.PracticeOf(ctx, student)
+	return out, err
+}
+
+// PracticeOf lists a student's flights as practice in a record.
+func (tx Tx) PracticeOf(ctx context.Context, student uuid.UUID) ([]record.Practice, error) {
+	rows, err := tx.Query(ctx, `SELECT f.begun_at, f.drill, f.side, f.aids, greatest(0, extract(epoch FROM e.at - f.begun_at) / 60)::float8, 1::float8
+		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
+		WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') ORDER BY f.begun_at`, student)
+	if err != nil {
+		return nil, fmt.Errorf("read the practice: %w", err)
+	}
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[record.Practice])
+	if err != nil {
+		return nil, fmt.Errorf("read the practice: %w", err)
+	}
+	return list, nil
+}
+
+// Import is a record that came from another school.
+type Import struct {
+	ID        uuid.UUID
+	StudentID uuid.UUID
+	Student   string
+	From      string
+	Key       string
+	Attempts  int
+	Counts    bool
+	At        time.Time
+	By        string
+}
+
+// ErrTwice is returned for a record that came already.
+var ErrTwice = errors.New("the record came already")
+
+// AddImport keeps a record as it came.
+func (tx Tx) AddImport(ctx context.Context, i Import, by uuid.UUID, file []byte) error {
+	sum := sha256.Sum256(file)
+	_, err := tx.Exec(ctx, `INSERT INTO imports (id, school_id, student_id, from_school, key, sha256, file, attempts, counts, at, imported_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+		i.ID, tx.School, i.StudentID, i.From, i.Key, sum[:], packer.EncodeAll(file, nil), i.Attempts, i.Counts, i.At, by)
+	if violates(err, uniqueViolation) {
+		return ErrTwice
+	}
+	if err != nil {
+		return fmt.Errorf("keep the record that came: %w", err)
+	}
+	return nil
+}
+
+// Imports lists the records that came, the newest first.
+func (tx Tx) Imports(ctx context.Context) ([]Import, error) {
+	rows, err := tx.Query(ctx, `SELECT i.id, i.student_id, s.name AS student, i.from_school, i.key, i.attempts, i.counts, i.at, a.name AS by FROM imports i JOIN students s ON s.id = i.student_id JOIN accounts a ON a.id = i.imported_by ORDER BY i.at DESC`)
+	if err != nil {
+		return nil, fmt.Errorf("list the records that came: %w", err)
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Import])
+}
+
+// Lesson is a lesson as it was planned.
+type Lesson struct {
+	ID   uuid.UUID
+	At   time.Time
+	Ask  json.RawMessage
+	Plan json.RawMessage
+	By   string
+}
+
+// AddLesson keeps a planned lesson; the same id again is kept once.
+func (tx Tx) AddLesson(ctx context.Context, student, by uuid.UUID, l Lesson) error {
+	_, err := tx.Exec(ctx, `INSERT INTO lessons (id, school_id, student_id, at, ask, plan, planned_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`, l.ID, tx.School, student, l.At, l.Ask, l.Plan, by)
+	if err != nil {
+		return fmt.Errorf("keep the lesson: %w", err)
+	}
+	return nil
+}
+
+// Lessons lists a student's newest lessons.
+func (tx Tx) Lessons(ctx context.Context, student uuid.UUID, n int) ([]Lesson, error) {
+	rows, err := tx.Query(ctx, `SELECT l.id, l.at, l.ask, l.plan, a.name FROM lessons l JOIN accounts a ON a.id = l.planned_by WHERE l.student_id = $1 ORDER BY l.at DESC, l.id DESC LIMIT $2`, student, n)
+	if err != nil {
+		return nil, fmt.Errorf("list the lessons: %w", err)
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Lesson])
+}
+
+// Did notes who did what, besides what the records themselves say. student is nil where
+// it is about nobody.
+func (tx Tx) Did(ctx context.Context, by uuid.UUID, student *uuid.UUID, what string) error {
+	if _, err := tx.Exec(ctx, `INSERT INTO acts (id, school_id, by_account, student_id, what) VALUES ($1, $2, $3, $4, $5)`, NewID(), tx.School, by, student, what); err != nil {
+		return fmt.Errorf("note what was done: %w", err)
+	}
+	return nil
+}
+
+// Act is a line of who did what.
+type Act struct {
+	At      time.Time
+	By      string
+	What    string
+	Student *string
+	Of      *uuid.UUID
+}
+
+// Audit lists who did what, the newest first: recorded attempts, acts and sign-offs, what
+// became of them, records that came, lessons, files of the school's own, devices cut off,
+// and what is noted besides. Of one student where that is asked for.
+func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n int) ([]Act, error) {
+	rows, err := tx.Query(ctx, `SELECT x.at, coalesce(a.name, 'nobody'), x.what, s.name, x.student FROM (
+		(SELECT recorded_at AS at, recorded_by AS by, CASE WHEN corrects IS NOT NULL THEN 'corrected an attempt: ' ELSE 'recorded an attempt: ' END || drill || CASE side WHEN 'none' THEN '' ELSE ' ' || side END || ', ' || aids || ', ' || verdict AS what, student_id AS student
+		   FROM attempts WHERE ($1::uuid IS NULL OR student_id = $1) AND recorded_at < $2 ORDER BY recorded_at DESC LIMIT $3)
+		UNION ALL SELECT w.at, w.witnessed_by, 'witnessed: ' || w.act, w.student_id FROM witnessed w
+		UNION ALL SELECT g.at, g.signed_by, 'signed ' || g.gate || ' on ' || g.craft_class || CASE g.reason WHEN '' THEN '' ELSE ', against the rule: ' || g.reason END, g.student_id FROM signoffs g
+		UNION ALL SELECT e.at, e.by_account, CASE e.kind WHEN 'read' THEN 'read the cautions of a sign-off' ELSE 'withdrew a sign-off: ' || e.reason END, e.student_id FROM signoff_events e
+		UNION ALL SELECT i.at, i.imported_by, 'took over ' || i.attempts || ' attempts of ' || i.from_school || CASE WHEN i.counts THEN '; they count' ELSE '; they do not count' END, i.student_id FROM imports i
+		UNION ALL SELECT l.at, l.planned_by, 'planned a lesson', l.student_id FROM lessons l
+		UNION ALL SELECT f.written_at, f.account_id, CASE f.source WHEN '' THEN 'took back ' ELSE 'wrote ' END || split_part(f.format, '/', 1) || ' ' || f.key || ', version ' || f.version, NULL FROM school_files f
+		UNION ALL SELECT c.at, c.cut_by, 'cut a device off', NULL FROM device_cuts c
+		UNION ALL SELECT t.at, t.by_account, t.what, t.student_id FROM acts t
+		) x LEFT JOIN accounts a ON a.id = x.by LEFT JOIN students s ON s.id = x.student
+		WHERE ($1::uuid IS NULL OR x.student = $1) AND x.at < $2 ORDER BY x.at DESC LIMIT $3`, student, before, n)
+	if err != nil {
+		return nil, fmt.Errorf("list who did what: %w", err)
+	}
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Act])
+	if err != nil {
+		return nil, fmt.Errorf("list who did what: %w", err)
+	}
+	return list, nil
+}
+
+// Forget takes a student's name out, and closes the account: the attempts, the acts and
+// the decisions stay, under the number alone.
+func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string) error {
+	for _, sql := range []string{
+		`UPDATE students SET name = $2, trains_for = '' WHERE id = $1`,
+		`UPDATE accounts SET name = $2, email = id || '@forgotten.invalid', password_hash = 'none', disabled_at = coalesce(disabled_at, now()) WHERE student_id = $1`,
+	} {
+		if _, err := tx.Exec(ctx, sql, student, name); err != nil {
+			return fmt.Errorf("forget the student: %w", err)
+		}
+	}
+	return nil
+}
+
+// View is what a student's record comes to, as it was worked out last.
+type View struct {
+	StudentID  uuid.UUID
+	Seq        int64 // of the chain now
+	Kept       int64 // of the chain that the body was made of; -1 = none was made
+	Rules      string
+	ValidUntil time.Time
+	Body       json.RawMessage
+}
+
+// Views lists what the records of all students come to, with where their chains stand now.
+func (tx Tx) Views(ctx context.Context) (map[uuid.UUID]View, error) {
+	rows, err := tx.Query(ctx, `SELECT s.id, coalesce((SELECT c.seq FROM chain c WHERE c.school_id = s.school_id AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0),
+		coalesce(v.seq, -1), coalesce(v.rules, ''), coalesce(v.valid_until, '0001-01-01T00:00:00Z'), coalesce(v.body, '{}')
+		FROM students s LEFT JOIN student_views v ON v.school_id = s.school_id AND v.student_id = s.id WHERE s.own_of IS NULL`)
+	if err != nil {
+		return nil, fmt.Errorf("read the students' views: %w", err)
+	}
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[View])
+	if err != nil {
+		return nil, fmt.Errorf("read the students' views: %w", err)
+	}
+	out := make(map[uuid.UUID]View, len(list))
+	for _, v := range list {
+		out[v.StudentID] = v
+	}
+	return out, nil
+}
+
+// KeepView keeps what a student's record comes to.
+func (tx Tx) KeepView(ctx context.Context, v View) error {
+	_, err := tx.Exec(ctx, `INSERT INTO student_views (school_id, student_id, seq, rules, valid_until, body) VALUES ($1, $2, $3, $4, $5, $6)
+		ON CONFLICT (school_id, student_id) DO UPDATE SET seq = $3, rules = $4, valid_until = $5, body = $6`, tx.School, v.StudentID, v.Seq, v.Rules, v.ValidUntil, v.Body)
+	if err != nil {
+		return fmt.Errorf("keep the student's view: %w", err)
+	}
+	return nil
+}
+
+// Differing are verdicts of two instructors of one student at one cell within one week.
+type Differing struct {
+	Student, Drill, Side, Aids string
+	StudentID                  uuid.UUID
+	Week                       time.Time
+	Says                       []string // "NAME 3 of 4", by name
+}
+
+// Differ finds, since a moment, where instructors judged the same student at the same cell
+// in the same week (from Monday, in the school's zone) differently: the share of passes of
+// one is under a half, and of another over it.
+func (tx Tx) Differ(ctx context.Context, since time.Time, zone string, n int) ([]Differing, error) {
+	rows, err := tx.Query(ctx, `WITH each AS (
+			SELECT a.student_id, a.drill, a.side, a.aids, date_trunc('week', a.at AT TIME ZONE $2) AS week, a.recorded_by, count(*) AS n, count(*) FILTER (WHERE a.verdict = 'pass') AS passes
+			FROM attempts a WHERE a.at >= $1 AND a.source = 'observed' AND a.counts AND a.verdict <> 'void' AND a.corrects IS NULL AND a.origin = ''
+			GROUP BY 1, 2, 3, 4, 5, 6)
+		SELECT s.name, e.drill, e.side, e.aids, e.student_id, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n ORDER BY b.name)
+		FROM each e JOIN students s ON s.id = e.student_id AND s.own_of IS NULL JOIN accounts b ON b.id = e.recorded_by
+		GROUP BY 1, 2, 3, 4, 5, 6 HAVING count(*) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, s.name, e.drill LIMIT $3`, since, zone, n)
+	if err != nil {
+		return nil, fmt.Errorf("compare the verdicts: %w", err)
+	}
+	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (d Differing, err error) {
+		err = r.Scan(&d.Student, &d.Drill, &d.Side, &d.Aids, &d.StudentID, &d.Week, &d.Says)
+		return d, err
+	})
+}
+
+// Airtime is how long each student flew at the field, and on how many packs.
+type Airtime struct {
+	Hours float64
+	Packs int
+}
+
+// Airtimes adds up the flights of every student; a flight that was void, or has not ended,
+// is none.
+func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
+	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600, count(*)::int
+		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
+		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') GROUP BY 1`)
+	if err != nil {
+		return nil, fmt.Errorf("add up the flights: %w", err)
+	}
+	out := map[uuid.UUID]Airtime{}
+	var of uuid.UUID
+	var t Airtime
+	_, err = pgx.ForEachRow(rows, []any{&of, &t.Hours, &t.Packs}, func() error { out[of] = t; return nil })
+	if err != nil {
+		return nil, fmt.Errorf("add up the flights: %w", err)
+	}
+	return out, nil
+}

@@ -1,0 +1,333 @@
+package web
+
+import (
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/boombuler/barcode/qr"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// signOff signs a gate: only one that the rules call ready, by somebody who has the right;
+// or, by the chief with a reason that is kept, against the rules.
+func (s *Server) signOff(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	id, err := param(c, "student")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	key := c.PostForm("gate")
+	reason := cleanName(c.PostForm("reason"))
+	against := c.PostForm("against") == "yes"
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		j, seen, signs, err := s.judgedFor(c, tx, id)
+		if err != nil {
+			return err
+		}
+		g, known := s.cat.Gates[key]
+		if !known {
+			return inputError("That gate is not known.")
+		}
+		at := s.now().UTC().Truncate(time.Microsecond)
+		r := readiness.JudgeGate(g, j.on, j.evidence, seen, signs)
+		sign := record.SignOff{Gate: key, CraftClass: j.class, At: at, By: p.Name, From: r.From}
+		switch {
+		case !p.MaySign(at):
+			if p.SignsUntil != nil {
+				return inputError("Your right to sign ended on " + p.SignsUntil.In(zone(p)).Format("2 January 2006") + ". Ask the chief instructor to renew it.")
+			}
+			return inputError("You have no right to sign; the chief instructor gives it. Nothing was signed.")
+		case r.State == readiness.GateSigned:
+			return inputError(g.Title + " is signed already.")
+		case r.NotFor != "":
+			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.NotFor))
+		case r.Signable():
+		case !against:
+			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.Why()))
+		case p.Role != store.Chief:
+			return inputError("Only the chief instructor signs against the rule.")
+		case len([]rune(reason)) < 10:
+			return inputError("A sign-off against the rule wants its reason in writing, in a sentence.")
+		default:
+			sign.Reason, sign.Waived = reason, r.Unmet()
+		}
+		if sign.Until, err = s.signedUntil(c, r, at); err != nil {
+			return err
+		}
+		if sign.Conditions, err = s.conditions(c); err != nil {
+			return err
+		}
+		return tx.SignOff(ctx, id, p.ID, sign)
+	})
+	s.backTo(c, "/students/"+id.String()+"/gates/"+key, err)
+}
+
+// signedUntil is when a sign-off runs out: as the gate says, or on an earlier day.
+func (s *Server) signedUntil(c *gin.Context, r readiness.GateResult, at time.Time) (time.Time, error) {
+	loc := zone(person(c))
+	most := r.Until(at, loc)
+	text := strings.TrimSpace(c.PostForm("until"))
+	if text == "" {
+		return most.UTC(), nil
+	}
+	day, err := time.ParseInLocation("2006-01-02", text, loc)
+	if err != nil {
+		return most, inputError(fmt.Sprintf("The sign-off ends on %.20q; expected a day as 2026-09-30.", text))
+	}
+	y, m, d := day.Date()
+	end := time.Date(y, m, d, 23, 59, 59, 0, loc)
+	switch {
+	case !end.After(at):
+		return most, inputError("The sign-off ends before it begins.")
+	case end.After(most.Add(24 * time.Hour)):
+		return most, inputError("The gate's sign-offs last until " + most.Format("2 January 2006") + " at most.")
+	}
+	if end.After(most) {
+		end = most
+	}
+	return end.UTC(), nil
+}
+
+func (s *Server) conditions(c *gin.Context) (k record.Conditions, err error) {
+	wind, err := formNumber(c, "wind", 0, 40)
+	if err != nil {
+		return k, inputError("The wind could not be read: " + err.Error() + ".")
+	}
+	if wind != nil {
+		k.WindMps = *wind
+	}
+	for _, site := range c.PostFormArray("site") {
+		if site = cleanName(site); site != "" {
+			k.Sites = append(k.Sites, site)
+		}
+	}
+	for _, t := range c.PostFormArray("craft") {
+		if _, known := s.cat.Craft[t]; known {
+			k.Craft = append(k.Craft, t)
+		}
+	}
+	return k, nil
+}
+
+// signedOne reads the sign-off of the address, with its student.
+func (s *Server) signedOne(c *gin.Context, tx store.Tx) (student, id uuid.UUID, sign record.SignOff, err error) {
+	if id, err = param(c, "signoff"); err != nil {
+		return student, id, sign, err
+	}
+	if student, err = tx.SignOffOf(c.Request.Context(), id); err == nil {
+		err = ownOnly(person(c), student)
+	}
+	if err != nil {
+		return student, id, sign, err
+	}
+	_, signs, err := tx.Decisions(c.Request.Context(), student)
+	if err != nil {
+		return student, id, sign, err
+	}
+	i := slices.IndexFunc(signs, func(x record.SignOff) bool { return x.ID == id.String() })
+	if i < 0 {
+		return student, id, sign, store.ErrNotFound
+	}
+	return student, id, signs[i], nil
+}
+
+// noteSignOff withdraws a sign-off, confirms that its cautions were read, makes a card or
+// revokes one.
+func (s *Server) noteSignOff(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	at := s.now().UTC().Truncate(time.Microsecond)
+	do, back := c.PostForm("do"), ""
+	var address string
+	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		student, id, sign, err := s.signedOne(c, tx)
+		if err != nil {
+			return err
+		}
+		back = "/students/" + student.String() + "/gates/" + sign.Gate
+		if sign.WithdrawnAt(at) && do != "revoke" {
+			return inputError("That sign-off was withdrawn.")
+		}
+		switch reason := cleanName(c.PostForm("reason")); do {
+		case "withdraw":
+			if p.Role != store.Chief && p.Role != store.Instructor {
+				return inputError("Only an instructor withdraws a sign-off.")
+			}
+			if len([]rune(reason)) < 5 {
+				return inputError("Say in a sentence why it is withdrawn.")
+			}
+			return tx.NoteSignOff(ctx, student, id, p.ID, "withdrawn", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name, Reason: reason})
+		case "read":
+			if p.Role != store.Learner {
+				return inputError("The student confirms having read the cautions, from the own account.")
+			}
+			if c.PostForm("cautions") != "read" {
+				return inputError("Tick that you have read the cautions.")
+			}
+			if sign.Read != nil {
+				return nil
+			}
+			return tx.NoteSignOff(ctx, student, id, p.ID, "read", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name})
+		case "card":
+			if sign.Read == nil {
+				return inputError("There is no card before the student has confirmed having read the cautions.")
+			}
+			raw := make([]byte, 18)
+			if _, err := rand.Read(raw); err != nil {
+				return fmt.Errorf("make the card's address: %w", err)
+			}
+			address = base64.RawURLEncoding.EncodeToString(raw)
+			return errors.Join(tx.AddCard(ctx, address, id, p.ID), tx.Did(ctx, p.ID, &student, "made a card of a sign-off"))
+		case "revoke":
+			return errors.Join(tx.RevokeCards(ctx, id), tx.Did(ctx, p.ID, &student, "revoked the card of a sign-off"))
+		}
+		return inputError("That cannot be done with a sign-off.")
+	})
+	if err == nil && address != "" {
+		s.cardPage(c, address)
+		return
+	}
+	s.backTo(c, back, err)
+}
+
+// cardModel is a sign-off as the card and the public page show it.
+type cardModel struct {
+	School, Student, Gate, Meaning, Class string
+	Sign                                  signRow
+	State, Word, Says                     string
+	Stands                                bool
+	Types                                 []string
+	Now                                   string
+	Address                               string
+	QR                                    template.HTML
+	Back                                  string
+}
+
+// checked is a sign-off as it stands now.
+func (s *Server) checked(c *gin.Context, tx store.Tx, school string, loc *time.Location, id uuid.UUID) (m cardModel, err error) {
+	ctx := c.Request.Context()
+	student, err := tx.SignOffOf(ctx, id)
+	if err != nil {
+		return m, err
+	}
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return m, err
+	}
+	e := readiness.NewEvidence(nil, s.now(), loc)
+	if err = tx.Evidence(ctx, &student, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+		return m, err
+	}
+	seen, signs, err := tx.Decisions(ctx, student)
+	if err != nil {
+		return m, err
+	}
+	i := slices.IndexFunc(signs, func(x record.SignOff) bool { return x.ID == id.String() })
+	if i < 0 {
+		return m, store.ErrNotFound
+	}
+	g := s.cat.Gates[signs[i].Gate]
+	on := readiness.On{Class: signs[i].CraftClass}
+	if t := s.cat.Craft[st.CraftType]; t.Class() == on.Class {
+		on.Type, on.Has = t.Key, t.Aids
+	}
+	r := readiness.JudgeGate(g, on, e, seen, signs)
+	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass), Sign: s.signRowOf(signs[i], loc, s.now()), State: string(r.State), Word: gateWords[r.State], Says: r.Why(),
+		Now: s.now().In(loc).Format("Monday 2 January 2006, 15:04"), Back: "/students/" + student.String() + "/gates/" + g.Key}
+	m.Stands = r.State == readiness.GateSigned && r.Sign != nil && r.Sign.ID == signs[i].ID && r.Sign.Read != nil
+	switch {
+	case m.Stands:
+		m.Word = "Stands today"
+	case r.State == readiness.GateSigned && r.Sign.ID == signs[i].ID:
+		m.Word, m.Says = "Not in force", "the student has not confirmed having read the cautions"
+	default:
+		m.Word = "Does not stand today"
+	}
+	for _, key := range s.cat.Craft.Keys() {
+		t := s.cat.Craft[key]
+		if t.Class() != on.Class || len(signs[i].Conditions.Craft) > 0 && !slices.Contains(signs[i].Conditions.Craft, key) {
+			continue
+		}
+		of := readiness.JudgeGate(g, readiness.On{Class: on.Class, Type: key, Has: t.Aids}, e, seen, signs)
+		if of.NotFor == "" && len(of.NewType()) == 0 {
+			m.Types = append(m.Types, t.Title)
+		}
+	}
+	return m, nil
+}
+
+// cardPage shows the card that was just made; its address is shown this once.
+func (s *Server) cardPage(c *gin.Context, address string) {
+	p := person(c)
+	id, err := param(c, "signoff")
+	var m cardModel
+	if err == nil {
+		err = s.store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+			m, err = s.checked(c, tx, p.School, zone(p), id)
+			return err
+		})
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	m.Address = scheme + "://" + c.Request.Host + "/check/" + address
+	code, err := qr.Encode(m.Address, qr.M, qr.Auto)
+	if err != nil {
+		s.failed(c, fmt.Errorf("draw the card's code: %w", err))
+		return
+	}
+	m.QR = draw.Squares(code, "Code that opens the check of this sign-off")
+	s.render(c, http.StatusOK, "card", page{Title: "Card of " + m.Student, Place: "Students", Body: m})
+}
+
+// checkCard shows everybody who has a card's address how that one sign-off stands.
+func (s *Server) checkCard(c *gin.Context) {
+	ctx := c.Request.Context()
+	c.Header("X-Robots-Tag", "noindex")
+	c.Header("Referrer-Policy", "no-referrer")
+	address := c.Param("address")
+	card, err := s.store.CardOf(ctx, address)
+	if errors.Is(err, store.ErrNotFound) {
+		s.problem(c, http.StatusNotFound, problem{What: "This card shows nothing any more.", Kept: "It was revoked, or it never was one.", Do: "Ask the school that is named on it."})
+		return
+	}
+	loc, zerr := time.LoadLocation(card.TimeZone)
+	if zerr != nil {
+		loc = time.UTC
+	}
+	var m cardModel
+	if err == nil {
+		own, oerr := s.catalogueOf(ctx, card.SchoolID)
+		if oerr != nil {
+			s.failed(c, oerr)
+			return
+		}
+		err = s.store.InSchool(ctx, card.SchoolID, func(tx store.Tx) error {
+			m, err = own.checked(c, tx, card.School, loc, card.SignOffID)
+			return err
+		})
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "check-card", page{Title: "Sign-off of " + m.Student, Body: m})
+}
