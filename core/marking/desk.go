@@ -61,15 +61,25 @@ type Evidence struct {
 	Verdict  score.Verdict `json:"verdict"`
 	Counts   bool          `json:"counts"`
 	Corrects string        `json:"corrects,omitempty"`
+	Margin   *float64      `json:"margin,omitempty"`
 }
 
 func (e *Evidence) attempt() *record.Attempt {
-	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids, CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects}
+	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids, CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
 }
 
 // EvidenceOf is an attempt as a bundle carries it.
 func EvidenceOf(a *record.Attempt) Evidence {
-	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass, Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects}
+	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass, Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
+}
+
+// marginOf is a copy: attempts are only lent.
+func marginOf(m *float64) *float64 {
+	if m == nil {
+		return nil
+	}
+	v := *m
+	return &v
 }
 
 // Desk is a bundle at work.
@@ -332,6 +342,7 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 		return state, nil, nil
 	}
 	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids, CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", WindMps: d.WindMps, WindFromDeg: d.WindFrom}
+	a.Answering = score.Answering(marks)
 	a.Counts, a.WhyNot = k.Counts(a.Flown())
 	ev := EvidenceOf(&a)
 	d.Add(st.ID, ev)
@@ -340,8 +351,24 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	}
 	cell := readiness.Key{Cell: drill.Cell{Drill: k.Key, Side: o.Side, Aids: o.Aids, Level: o.Level}, Class: class}
 	v := VerdictOf(a, res, k, d.evidence(st, now, a.ID).Cell(cell), d.evidence(st, now, "").Cell(cell))
+	v.Advice = d.advice(st, now)
 	state.Verdict = &v
 	return state, &ev, nil
+}
+
+// advice is what the rules for a session say of a student now, as far as the device knows:
+// it has no margins of what was marked elsewhere.
+func (d *Desk) advice(st *StudentOf, now time.Time) (out []string) {
+	var list []record.Attempt
+	for _, evidence := range [][]Evidence{st.Evidence, d.own[st.ID]} {
+		for i := range evidence {
+			list = append(list, *evidence[i].attempt())
+		}
+	}
+	for _, a := range readiness.Advise(readiness.Session(list, now, d.zone), readiness.Calm, d.cat.Drills) {
+		out = append(out, a.Words)
+	}
+	return out
 }
 
 // Add keeps an attempt that was marked on this device, once.

@@ -45,6 +45,7 @@ type Verdict struct {
 	Again    string   `json:"again"`
 	Debrief  string   `json:"debrief"`
 	Student  string   `json:"student"`
+	Advice   []string `json:"advice,omitempty"` // quiet lines for the instructor: stuck, tired
 }
 
 // Signs stand before the verdicts, so that they differ by shape too.

@@ -104,6 +104,8 @@ type option struct {
 	useful  float64 // passes that are of use today
 	planned float64 // passes that the plan expects already
 	unlocks []string
+	gate    string // the title of the gate that asks for it first, and how many of its cells are open
+	open    int
 	lapsed  bool
 	wind    bool // meets the wind clause today
 	answer  bool // meets the attention clause
@@ -122,7 +124,7 @@ type option struct {
 // dates, and what three passes suffice for comes last; a cell that lapsed by its age comes
 // back when one pass will last to the end. What builds an entry, and was never practised,
 // is worth the entries that it opens. A pass that is not of use today, since another date
-// is asked for, is worth a quarter.
+// is asked for, is worth a twentieth.
 func PlanLesson(a LessonAsk, k Known) (LessonPlan, error) {
 	if err := a.Check(); err != nil {
 		return LessonPlan{}, err
@@ -146,7 +148,8 @@ type lesson struct {
 	gate      *readiness.GateResult
 	options   map[drill.Cell]*option
 	order     []*option
-	openCells int
+	aimed     *readiness.GateResult // the gate for which options are listed now
+	aimedOpen int
 	held      bool // the whole ladder
 	cells     map[drill.Cell]readiness.Cell
 	byKey     map[string]*drill.Drill
@@ -237,6 +240,7 @@ func (l *lesson) aim() {
 		}
 		share *= 0.2
 	}
+	l.aimed = nil
 	if l.gate != nil && l.out.Toward != l.gate.Key {
 		l.out.Says = fmt.Sprintf("nothing of %s can be flown with these aids in this wind; the ladder is flown on", l.gate.Title)
 	}
@@ -263,13 +267,12 @@ func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 	}
 	var list []target
 	total := 0.0
+	l.aimed, l.aimedOpen = g, 0
 	for _, e := range g.Entries {
 		if e.Met() || e.Cannot {
 			continue
 		}
-		if share == 1 {
-			l.openCells++
-		}
+		l.aimedOpen++
 		c, ok := l.flownAs(e.Cell.Cell)
 		_, tries := l.guess(c, e.Cell.Needs)
 		total += tries
@@ -422,6 +425,9 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 			o.useful = 0 // it waits for another date
 		}
 		o.chance, _ = l.guess(c, now.Needs)
+		if l.aimed != nil {
+			o.gate, o.open = l.aimed.Title, l.aimedOpen
+		}
 		l.options[c] = o
 		l.order = append(l.order, o)
 	}
@@ -449,7 +455,7 @@ func (l *lesson) barred(d *drill.Drill, c drill.Cell) bool {
 	if slices.Contains(l.ask.Never, d.Key) || d.Shut(l.held, l.ask.HandCatch) != "" || len(d.Aids) > 0 && !slices.Contains(d.Aids, c.Aids) {
 		return true
 	}
-	if t := l.ask.Type; t != nil && !t.Has(c.Aids) {
+	if t := l.ask.Type; t != nil && !t.Has(c.Aids) || c.Aids.Rank() > l.ask.Aids.Rank() {
 		return true
 	}
 	if l.ask.WindMps < 0 {

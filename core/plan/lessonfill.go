@@ -131,7 +131,7 @@ func (l *lesson) best() *option {
 func (l *lesson) worth(o *option) float64 {
 	v := o.serves
 	if o.planned >= o.useful {
-		v *= 0.25 * math.Pow(0.5, math.Floor(o.planned-o.useful))
+		v *= 0.05 * math.Pow(0.5, math.Floor(o.planned-o.useful))
 	}
 	// Of what is worth the same, that in which a pass is more likely than not: nobody
 	// learns from a lesson of fails alone.
@@ -181,10 +181,6 @@ func (l *lesson) fallback(c drill.Cell) string {
 // why says what a block is for.
 func (l *lesson) why(o *option) string {
 	var says []string
-	toward := ""
-	if l.gate != nil && l.out.Toward == l.gate.Key {
-		toward = l.gate.Title
-	}
 	titles := func(keys []string) string {
 		var out []string
 		for _, k := range keys {
@@ -197,11 +193,13 @@ func (l *lesson) why(o *option) string {
 		says = append(says, "builds "+titles(o.unlocks)+", and was not practised yet")
 	case o.lapsed && o.now.Needs == 1:
 		says = append(says, "held before; one pass renews it")
-	case o.now.Needs > 0 && toward != "":
-		says = append(says, fmt.Sprintf("%s, one of %d open cells of %s", o.now.NeedsWords(), l.openCells, toward))
+	case o.now.Needs > 0 && o.gate != "" && o.open > 1:
+		says = append(says, fmt.Sprintf("%s, one of %d open cells of %s", o.now.NeedsWords(), o.open, o.gate))
+	case o.now.Needs > 0 && o.gate != "":
+		says = append(says, fmt.Sprintf("%s, the last open cell of %s", o.now.NeedsWords(), o.gate))
 	case o.now.Needs > 0:
 		says = append(says, o.now.NeedsWords())
-	default:
+	case !o.wind && !o.answer:
 		says = append(says, "keeps it current")
 	}
 	if o.cell.Side != field.NoSide {
@@ -217,7 +215,7 @@ func (l *lesson) why(o *option) string {
 		says = append(says, fmt.Sprintf("in %.1f m/s it meets the wind clause", l.ask.WindMps))
 	}
 	if o.answer {
-		says = append(says, "a pass while answering questions is still asked")
+		says = append(says, "a pass while answering questions is still asked by "+o.gate)
 	}
 	says = append(says, fmt.Sprintf("chance of a pass about %.0f %%", 100*o.chance))
 	return strings.Join(says, "; ")

@@ -16,7 +16,8 @@ import (
 
 // Mark is one thing that an instructor saw, at a time from the start.
 //
-// An undo takes back the mark named by Of or, where none is named, the newest
+// A question says that the pilot was asked something while flying; it changes nothing of
+// the verdict. An undo takes back the mark named by Of or, where none is named, the newest
 // one that still stands; both stay in the record.
 type Mark struct {
 	ID     string   `json:"id,omitempty"`
@@ -31,7 +32,7 @@ type Mark struct {
 }
 
 // MarkWords lists the marks that are read.
-var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call", "touch", "fault", "void", "done", "undo"}
+var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call", "touch", "fault", "void", "done", "undo", "question"}
 
 var towards = []string{"toward", "away", "left", "right", "up", "down"}
 
@@ -144,11 +145,23 @@ func standing(marks []Mark) []Mark {
 	}
 	var out []Mark
 	for i, m := range marks {
-		if !gone[i] {
+		if !gone[i] && m.Mark != "question" { // that one says how it was flown, and not what happened
 			out = append(out, m)
 		}
 	}
 	return out
+}
+
+// Answering tells whether the pilot was asked questions while flying: a mark "question"
+// stands that was not taken back.
+func Answering(marks []Mark) bool {
+	back := map[string]bool{}
+	for _, m := range marks {
+		if m.Mark == "undo" {
+			back[m.Of] = true
+		}
+	}
+	return slices.ContainsFunc(marks, func(m Mark) bool { return m.Mark == "question" && (m.ID == "" || !back[m.ID]) })
 }
 
 // Progress is where an attempt stands while it is being marked.

@@ -80,6 +80,12 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 			if err := tx.AddAccount(ctx, a); err != nil {
 				return err
 			}
+			if a.Role == store.Instructor && len(by) == 2 { // one of the two may sign gates
+				until := now.AddDate(0, 6, 0)
+				if err := tx.MaySign(ctx, a.ID, &until); err != nil {
+					return err
+				}
+			}
 		}
 		own := slices.Clone(fleet)
 		for i := range own {
@@ -143,6 +149,11 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 	}
 	if _, err := tx.Keep(ctx, t.student.ID, attempts...); err != nil {
 		return err
+	}
+	if t.Gate != "" { // trained for a gate: the papers were seen
+		if err := tx.Witness(ctx, t.student.ID, t.by[0], record.Witnessed{Act: "papers", At: days[t.From].Add(30 * time.Minute).UTC(), By: staff[0].Name}); err != nil {
+			return err
+		}
 	}
 	return supervise(ctx, tx, t.student.ID, t.by[0], t.cat.Craft[t.Craft].Class(), days[t.From], t.From != t.To)
 }
@@ -236,10 +247,10 @@ func (t *training) attempts(days []time.Time) ([]store.NewAttempt, []store.Run) 
 	class := t.cat.Craft[t.Craft].Class()
 	var out []store.NewAttempt
 	var runs []store.Run
-	for n, f := range t.flown {
+	for _, f := range t.flown {
 		at := days[f.Day].Add(time.Duration(f.Minute-weeks.Dawn) * time.Minute)
 		d := t.cat.Drills[f.Drill]
-		a := store.NewAttempt{Attempt: f.Attempt(class), StudentID: t.student.ID, CraftType: t.Craft, Drill: d, Result: f.Result, By: t.by[n%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
+		a := store.NewAttempt{Attempt: f.Attempt(class), StudentID: t.student.ID, CraftType: t.Craft, Drill: d, Result: f.Result, By: t.by[f.Day%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
 		a.ID, a.At = idAt(at), at
 		for i := range a.Marks {
 			a.Marks[i].ID = store.NewID().String()

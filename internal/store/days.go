@@ -258,6 +258,17 @@ func (tx Tx) Staff(ctx context.Context) ([]Account, error) {
 	return many[Account](rows, err)
 }
 
+// Feels is how a student last said to feel since a moment; empty where nothing was said.
+func (tx Tx) Feels(ctx context.Context, student uuid.UUID, since time.Time) (string, error) {
+	var feels string
+	err := tx.QueryRow(ctx, `SELECT coalesce((SELECT e.body FROM flight_events e JOIN flights f ON f.id = e.flight_id
+		WHERE f.student_id = $1 AND e.kind IN ('before', 'after') AND e.at >= $2 ORDER BY e.at DESC LIMIT 1), '')`, student, since).Scan(&feels)
+	if err != nil {
+		return "", fmt.Errorf("read how the student feels: %w", err)
+	}
+	return feels, nil
+}
+
 // Days lists the field days that begin between two moments, the first first, as they
 // stand now.
 func (tx Tx) Days(ctx context.Context, from, to time.Time) ([]FieldDay, error) {

@@ -264,3 +264,19 @@ func HasSchools(ctx context.Context, url string) (bool, error) {
 	}
 	return some, nil
 }
+
+// Rights are until when instructors may sign, of those who have or had the right.
+func (tx Tx) Rights(ctx context.Context) (map[uuid.UUID]time.Time, error) {
+	rows, err := tx.Query(ctx, `SELECT id, signs_until FROM accounts WHERE signs_until IS NOT NULL`)
+	if err != nil {
+		return nil, fmt.Errorf("read the rights to sign: %w", err)
+	}
+	out := map[uuid.UUID]time.Time{}
+	var id uuid.UUID
+	var until time.Time
+	_, err = pgx.ForEachRow(rows, []any{&id, &until}, func() error { out[id] = until; return nil })
+	if err != nil {
+		return nil, fmt.Errorf("read the rights to sign: %w", err)
+	}
+	return out, nil
+}

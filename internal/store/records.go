@@ -273,7 +273,7 @@ func (tx Tx) Differ(ctx context.Context, since time.Time, zone string, n int) ([
 			GROUP BY 1, 2, 3, 4, 5, 6)
 		SELECT s.name, e.drill, e.side, e.aids, e.student_id, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n ORDER BY b.name)
 		FROM each e JOIN students s ON s.id = e.student_id AND s.own_of IS NULL JOIN accounts b ON b.id = e.recorded_by
-		GROUP BY 1, 2, 3, 4, 5, 6 HAVING count(*) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, s.name, e.drill LIMIT $3`, since, zone, n)
+		GROUP BY 1, 2, 3, 4, 5, 6 HAVING count(*) > 1 AND min(e.n) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, s.name, e.drill LIMIT $3`, since, zone, n)
 	if err != nil {
 		return nil, fmt.Errorf("compare the verdicts: %w", err)
 	}
@@ -285,23 +285,25 @@ func (tx Tx) Differ(ctx context.Context, since time.Time, zone string, n int) ([
 
 // Airtime is how long each student flew at the field, and on how many packs.
 type Airtime struct {
-	Hours float64
-	Packs int
+	Hours  float64
+	Packs  int
+	Passes int // flown at the field since the first of those flights
 }
 
 // Airtimes adds up the flights of every student; a flight that was void, or has not ended,
 // is none.
 func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
-	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600, count(*)::int
+	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600, count(*)::int,
+		(SELECT count(*)::int FROM attempts p WHERE p.school_id = f.school_id AND p.student_id = f.student_id AND p.at >= min(f.begun_at) AND p.source <> 'sim' AND p.verdict = 'pass' AND p.corrects IS NULL)
 		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
-		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') GROUP BY 1`)
+		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') GROUP BY f.school_id, f.student_id`)
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}
 	out := map[uuid.UUID]Airtime{}
 	var of uuid.UUID
 	var t Airtime
-	_, err = pgx.ForEachRow(rows, []any{&of, &t.Hours, &t.Packs}, func() error { out[of] = t; return nil })
+	_, err = pgx.ForEachRow(rows, []any{&of, &t.Hours, &t.Packs, &t.Passes}, func() error { out[of] = t; return nil })
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}

@@ -32,13 +32,6 @@ type gateRow struct {
 	Confirm bool   // the student has not yet confirmed having read the cautions
 }
 
-// actsModel is the list of a gate's acts.
-type actsModel struct {
-	Gate    gateRow
-	Student string
-	CanMark bool
-}
-
 type actRow struct {
 	drill.Act
 	Valid bool
@@ -51,7 +44,11 @@ var gateWords = map[readiness.State]string{
 
 // gateRowOf is a judged gate for the screens.
 func (s *Server) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
-	row := gateRow{GateResult: g, Word: gateWords[g.State], Says: g.Why(), May: g.Signable()}
+	says := g.Why()
+	for _, c := range g.Clauses {
+		says = strings.ReplaceAll(says, c.Words(), s.clauseWords(c))
+	}
+	row := gateRow{GateResult: g, Word: gateWords[g.State], Says: strings.ToUpper(says[:1]) + says[1:], May: g.Signable()}
 	if g.Sign != nil {
 		row.Until = g.Sign.Until.In(loc).Format("2 Jan 2006")
 		row.Confirm = g.State == readiness.GateSigned && g.Sign.Read == nil
@@ -195,6 +192,7 @@ type gateModel struct {
 	Entries  []entryRow
 	Clauses  []clauseRow
 	Closing  []string
+	Need     string
 	Carried  string
 	NewType  []string
 	Signs    []signRow
@@ -320,6 +318,7 @@ func (s *Server) gatePage(c *gin.Context) {
 		}
 		m.Clauses = append(m.Clauses, row)
 	}
+	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", counted(r.Closing.Attempts, "attempt"), counted(r.Closing.Dates, "day"))
 	for _, w := range r.Closing.Set {
 		m.Closing = append(m.Closing, s.wantWords(w))
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -231,6 +232,7 @@ func (s *Server) endAttempt(c *gin.Context, tx store.Tx, st store.Student, o sto
 	if w := windNear(p, o.At()); w {
 		a.WindMps, a.GustMps, a.WindFromDeg = p.WindMps, p.GustMps, p.WindFromDeg
 	}
+	a.Answering = score.Answering(marks)
 	a.Counts, a.WhyNot = d.Counts(a.Flown())
 	same, err := s.markedTwice(c, tx, o, marks, res)
 	if err != nil {
@@ -284,5 +286,26 @@ func (s *Server) keepAndJudge(c *gin.Context, tx store.Tx, st store.Student, d d
 	}
 	k := readiness.Key{Cell: drill.Cell{Drill: d.Key, Side: a.Side, Aids: a.Aids, Level: a.Level}, Class: a.CraftClass}
 	v := s.verdictOf(a, d, before.Cell(k), after.Cell(k))
-	return &v, nil
+	v.Advice, err = s.advice(ctx, tx, st.ID, zone(p))
+	return &v, err
+}
+
+// advice is what the rules for a session say of a student now: stuck, tired, tense.
+func (s *Server) advice(ctx context.Context, tx store.Tx, student uuid.UUID, loc *time.Location) (out []string, err error) {
+	list, err := tx.Latest(ctx, student, 40)
+	if err != nil {
+		return nil, err
+	}
+	feels, err := tx.Feels(ctx, student, s.now().Add(-3*time.Hour))
+	if err != nil {
+		return nil, err
+	}
+	var flown []record.Attempt
+	for _, f := range list {
+		flown = append(flown, f.Attempt)
+	}
+	for _, a := range readiness.Advise(readiness.Session(flown, s.now(), loc), readiness.Feeling(feels), s.cat.Drills) {
+		out = append(out, a.Words)
+	}
+	return out, nil
 }

@@ -123,7 +123,6 @@ var funcs = template.FuncMap{
 	"site":  siteOf,
 	"list":  func(v ...string) []string { return v },
 	"newid": func() string { return store.NewID().String() },
-	"acts":  func(g gateRow, m studentModel) actsModel { return actsModel{g, m.Student.ID.String(), m.CanMark} },
 	"hatch": func() template.HTML { return draw.Hatch },
 }
 

@@ -193,6 +193,7 @@ func (s *Server) jump(c *gin.Context) {
 		add("Course", "place", "/course")
 		add("Sites and wind", "place", "/sites")
 		add("Fleet", "place", "/fleet")
+		add("Records", "place", "/records")
 	}
 	for _, d := range s.cat.InOrder() {
 		add(d.Title, "drill", "/programmes/drills/"+d.Key)

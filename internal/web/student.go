@@ -86,6 +86,9 @@ type studentModel struct {
 	Attempts   []attemptRow
 	NotCounted int
 	Gates      []gateRow
+	Step       string   // what stepping up to a bigger craft asks
+	Lean       []string // which side and sectors are weak, as estimates
+	MayForget  bool
 }
 
 type ringRow struct {
@@ -101,6 +104,8 @@ type cellRow struct {
 	Why   string // address of the slip
 	Mark  string // address of the pad
 	Needs string
+	// Chance is the chance of a pass today, as an estimate, where it was shown.
+	Chance string
 }
 
 type attemptRow struct {
@@ -166,6 +171,9 @@ func (s *Server) studentPage(c *gin.Context) {
 	m := s.studentModel(j, newest, loc)
 	s.pictures(&m, j, with, without)
 	m.Gates = s.gateRows(j, seen, signs, loc)
+	m.Step = s.stepUp(j, seen, signs)
+	s.estimates(&m, j)
+	m.MayForget = p.Role == store.Learner || p.Role == store.Chief
 	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.programme.Title, s.cat.Craft[st.CraftType].Title, counted(e.Count(), "attempt"), counted(e.Days(), "day"))
 	if len(newest) > 0 {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -64,6 +65,7 @@ type aloftFlight struct {
 	Reach                                    string
 	Retreat                                  string
 	Before                                   string
+	Advice                                   []string // quiet lines: stuck, tired, tense
 }
 
 // nextFlight is a flight that is planned, with the form that begins it.
@@ -131,6 +133,7 @@ func (s *Server) todayModel(c *gin.Context) (todayModel, error) {
 	ctx, p := c.Request.Context(), person(c)
 	var b *board
 	var twice []conflictRow
+	var advice map[string][]string
 	var devices []store.Device
 	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if b, err = s.boardOf(ctx, tx, p); err != nil {
@@ -141,6 +144,9 @@ func (s *Server) todayModel(c *gin.Context) (todayModel, error) {
 				return err
 			}
 		}
+		if advice, err = s.adviceAloft(ctx, tx, b); err != nil {
+			return err
+		}
 		twice, err = s.conflictRows(ctx, tx, zone(p))
 		return err
 	})
@@ -149,6 +155,9 @@ func (s *Server) todayModel(c *gin.Context) (todayModel, error) {
 	}
 	m, err := s.todayOf(b)
 	m.Twice = twice
+	for i := range m.Aloft {
+		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
+	}
 	for _, d := range devices {
 		row := deviceRow{ID: d.ID.String(), Name: firstText(d.Name, "a device"), By: d.By, Last: ago(s.now().Sub(d.LastAt))}
 		if d.CutAt != nil {
@@ -157,6 +166,23 @@ func (s *Server) todayModel(c *gin.Context) (todayModel, error) {
 		m.Devices = append(m.Devices, row)
 	}
 	return m, err
+}
+
+// adviceAloft are the quiet lines of those who are in the air, by their id.
+func (s *Server) adviceAloft(ctx context.Context, tx store.Tx, b *board) (map[string][]string, error) {
+	out := map[string][]string{}
+	for i := range b.flown {
+		f := &b.flown[i]
+		if f.EndedAt != nil || f.StudentID == nil || f.Void != "" {
+			continue
+		}
+		lines, err := s.advice(ctx, tx, *f.StudentID, zone(b.person))
+		if err != nil {
+			return nil, err
+		}
+		out[f.StudentID.String()] = lines
+	}
+	return out, nil
 }
 
 func (s *Server) todayOf(b *board) (todayModel, error) {

@@ -2,7 +2,7 @@
 // what the step machine says. It judges nothing.
 
 /** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
-/** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string}} Verdict */
+/** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string, advice?: string[]}} Verdict */
 /** @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean, verdict: Verdict | null}} State */
 /** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, course: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, at?: Record<string, number>, state: State | null}} Run */
 
@@ -118,6 +118,8 @@ function ended(v) {
   el("v-counts").hidden = v.counts;
   el("v-counts").textContent = `Practice only: ${v.why_not}.`;
   el("v-standing").textContent = v.standing;
+  el("v-advice").hidden = !v.advice?.length;
+  el("v-advice").replaceChildren(...(v.advice ?? []).map((t) => Object.assign(document.createElement("li"), { textContent: t })));
   /** @type {HTMLAnchorElement} */ (el("v-debrief")).href = v.debrief;
   el("view-verdict").querySelector(".pad-verdict")?.classList.add(v.verdict);
   el("b-main").dataset.href = v.again;
@@ -234,6 +236,11 @@ function touched(measured) {
   show("fly");
 }
 
+/** The pilot was asked something while flying. */
+function question() {
+  if (run && view() === "fly") put("question");
+}
+
 function undo() {
   if (!run) return;
   const gone = new Set(run.marks.filter((m) => m.mark === "undo").map((m) => m.of));
@@ -347,7 +354,14 @@ function draw() {
   else setMain(d.next ? d.next.words : { land: "Landed", over: "Done" }[k ?? ""] ?? "End it here", d.next ? "call it or let it happen: Enter or C" : "Enter");
 }
 
-setInterval(() => { if (line) draw(); }, 100);
+setInterval(() => {
+  if (!line) return;
+  draw();
+  const b = el("b-question");
+  const n = run?.marks.filter((m) => m.mark === "question").length ?? 0;
+  b.hidden = view() !== "fly";
+  b.firstChild && (b.firstChild.textContent = n ? `asked ${n} ` : "asked a question ");
+}, 100);
 
 for (const d of document.querySelectorAll(".dir")) {
   d.addEventListener("click", () => out(/** @type {SVGElement} */ (d).dataset.out ?? ""));
@@ -356,6 +370,7 @@ el("ring").addEventListener("click", tapRing);
 el("b-main").addEventListener("click", main);
 el("b-land").addEventListener("click", landed);
 el("b-undo").addEventListener("click", undo);
+el("b-question").addEventListener("click", question);
 el("b-fault").addEventListener("click", () => show("fault"));
 el("b-wind").addEventListener("click", () => show("wind"));
 el("touch-keep").addEventListener("click", () => touched(true));
@@ -419,7 +434,7 @@ document.addEventListener("keydown", (e) => {
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = { c: happen, l: landed, f: () => show("fault"), u: undo, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
+    const does = { c: happen, l: landed, f: () => show("fault"), u: undo, q: question, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
       out(toward);

@@ -13,6 +13,7 @@ import (
 	"io"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"time"
 
@@ -43,11 +44,12 @@ type Learner struct {
 	Turns                             float64 // how much worse turning is
 	Evenings                          bool    // practises in the simulator at home
 	More                              int     // flights a day over what is usual
+	Gate                              string  // that it trains for from the fourth day on; empty = the ladder alone
 }
 
 // Learners of the sample school; all names are invented.
 var Learners = []Learner{
-	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 8},
+	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 14, Gate: "unassisted-aids-on"},
 	{Name: "Ilario Penzoval", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.51, Best: 0.19, Packs: 10, To: 11, Lean: 0.9, Evenings: true},
 	{Name: "Dunja Velkovar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.26, Best: 0.09, Packs: 4, To: 1},
 	{Name: "Sauro Bradamel", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15, Packs: 12, To: 11, Turns: 1, Evenings: true},
@@ -189,7 +191,14 @@ func (t *training) fly() error {
 func (t *training) today(at time.Time) []drill.Cell {
 	e := readiness.Sort(t.plain, t.cat.Drills, at, time.UTC)
 	var open, soon []drill.Cell
-	for _, c := range t.cat.Programmes[t.Programme].Cells() {
+	cells := t.cat.Programmes[t.Programme].Cells()
+	if t.Gate != "" && at.After(moment(3, 0)) {
+		cells = append(slices.Clone(t.cat.Gates[t.Gate].Cells), cells...)
+	}
+	for i, c := range cells {
+		if slices.Contains(cells[:i], c) {
+			continue
+		}
 		cell := e.Cell(readiness.Key{Cell: c, Class: t.class})
 		switch {
 		case cell.Standing != readiness.Held && len(open) < 3+t.More/2:
@@ -280,6 +289,10 @@ func (f *Flight) Attempt(class craft.Class) record.Attempt {
 		WindMps: &w.Mps, WindFromDeg: &w.From, Frame: "nose"}
 	if f.Source != score.Sim {
 		a.GustMps, a.Site, a.Eyes = &w.Gust, "hardstanding", "craft"
+		if f.Day%4 == 3 { // now and then they fly by the sluice
+			a.Site = "sluice meadow"
+		}
+		a.Answering = f.Drill == "hover-tail-in" && f.Day%3 == 1
 	}
 	return a
 }

@@ -5,7 +5,6 @@
 -- +goose Up
 ALTER TABLE attempts ADD COLUMN answering boolean NOT NULL DEFAULT false; -- while answering questions
 ALTER TABLE attempts ADD COLUMN origin text NOT NULL DEFAULT '';          -- the school that recorded it, where another did
-ALTER TABLE openings ADD COLUMN answering boolean NOT NULL DEFAULT false;
 ALTER TABLE accounts ADD COLUMN signs_until timestamptz;                  -- an instructor's right to sign; null = none
 
 DROP INDEX attempts_by_student;

@@ -1,0 +1,61 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// Table is a table of the school as it is taken out.
+type Table struct{ Name, sql string }
+
+// Tables are what a school takes out: everything but the logs and traces, which stand
+// with their attempts, and what nobody else may have (passwords, keys, sessions).
+var Tables = []Table{
+	{"students", `SELECT id, name, programme, craft_type, trains_for, started_on FROM students WHERE own_of IS NULL ORDER BY name`},
+	{"people", `SELECT id, name, email, role, student_id, signs_until, disabled_at FROM accounts ORDER BY name`},
+	{"attempts", `SELECT id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class, source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, zoom, site, light, answering, counts, why_not, corrects, origin, summary, recorded_by, recorded_at FROM attempts ORDER BY at, id`},
+	{"witnessed", `SELECT id, student_id, act, at, witnessed_by FROM witnessed ORDER BY at`},
+	{"sign-offs", `SELECT id, student_id, gate, craft_class, at, until, signed_by, reason, conditions, carried_from, array_to_string(waived, ' ') AS waived FROM signoffs ORDER BY at`},
+	{"sign-off-events", `SELECT id, signoff_id, student_id, kind, at, by_account, reason FROM signoff_events ORDER BY at`},
+	{"flights", `SELECT id, student_id, kind, craft_id, pack_id, box, instructor_id, spotter_id, drill, side, aids, minutes, begun_at, wind_mps, gust_mps FROM flights ORDER BY begun_at`},
+	{"flight-events", `SELECT id, flight_id, at, kind, body, noted_by FROM flight_events ORDER BY at`},
+	{"craft", `SELECT id, name, craft_type FROM craft ORDER BY name`},
+	{"craft-log", `SELECT id, craft_id, at, kind, body, noted_by FROM craft_events ORDER BY at`},
+	{"packs", `SELECT id, name, craft_type, chemistry, cells, capacity_mah, mass_kg, bought_on FROM packs ORDER BY name`},
+	{"pack-log", `SELECT id, pack_id, at, kind, body, noted_by FROM pack_events ORDER BY at`},
+	{"wind", `SELECT id, at, mps, gust_mps, from_deg, from_true_deg, metered FROM wind_readings ORDER BY at`},
+	{"lessons", `SELECT id, student_id, at, ask, plan, planned_by FROM lessons ORDER BY at`},
+	{"imports", `SELECT id, student_id, from_school, key, attempts, counts, at, imported_by FROM imports ORDER BY at`},
+	{"acts", `SELECT id, at, by_account, student_id, what FROM acts ORDER BY at`},
+}
+
+// Table hands the head of a table and then each of its rows to take, as text.
+func (tx Tx) Table(ctx context.Context, t Table, take func([]string) error) error {
+	rows, err := tx.Query(ctx, t.sql, pgx.QueryExecModeSimpleProtocol)
+	if err != nil {
+		return fmt.Errorf("take out the table %s: %w", t.Name, err)
+	}
+	defer rows.Close()
+	var head []string
+	for _, f := range rows.FieldDescriptions() {
+		head = append(head, f.Name)
+	}
+	if err := take(head); err != nil {
+		return err
+	}
+	for rows.Next() {
+		row := make([]string, len(head))
+		for i, v := range rows.RawValues() {
+			row[i] = string(v)
+		}
+		if err := take(row); err != nil {
+			return err
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return fmt.Errorf("take out the table %s: %w", t.Name, err)
+	}
+	return nil
+}

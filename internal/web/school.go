@@ -1,0 +1,349 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"hash/fnv"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// schoolModel is all students by gate and rung.
+type schoolModel struct {
+	Gates    []schoolGate
+	Rows     []schoolRow
+	Close    []nearRow
+	Soon     []nearRow
+	Holding  []holdingRow
+	Differ   []differRow
+	Hours    string
+	Packs    string
+	PerPass  string
+	Flown    int
+	IsChief  bool
+	Teachers []rightRow
+	Count    int
+}
+
+type schoolGate struct {
+	Key, Title string
+	Signed     int
+}
+
+type schoolRow struct {
+	ID, Name, Craft, Programme string
+	Rungs                      template.HTML
+	Held                       string
+	Gates                      []schoolCell
+	Next                       string
+	Last                       string
+	Hours                      string
+}
+
+type schoolCell struct{ Word, State, Says, Href string }
+
+type nearRow struct{ Who, Href, Says string }
+
+type holdingRow struct {
+	Title, Href string
+	Students    int
+	Names       string
+}
+
+type differRow struct {
+	Who, Href, What, Week string
+	Says                  []string
+}
+
+// rightRow is an instructor and the right to sign.
+type rightRow struct {
+	ID, Name, Until string
+	Has             bool
+}
+
+const (
+	nearAttempts = 6                   // a gate that so many attempts would close is near
+	soonDays     = 14 * 24 * time.Hour // what ends within them lapses soon
+	differSince  = 28 * 24 * time.Hour
+)
+
+// overviews are what the students' records come to; those whose chain has grown, or of
+// which something has lapsed by time, are worked out anew and kept.
+func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, students []store.Student) (map[uuid.UUID]readiness.Overview, error) {
+	views, err := tx.Views(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[uuid.UUID]readiness.Overview, len(students))
+	now, loc := s.now(), zone(p)
+	stale := map[uuid.UUID]*readiness.Evidence{}
+	asked := fnv.New64a() // the gates as they are asked now
+	for _, k := range s.cat.GateKeys() {
+		_, _ = asked.Write(s.cat.Gates[k].Source)
+	}
+	rules := func(st store.Student) string {
+		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme, len(s.cat.Programmes[st.Programme].Source), st.CraftType, p.TimeZone)
+	}
+	for _, st := range students {
+		v := views[st.ID]
+		var o readiness.Overview
+		if v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) && json.Unmarshal(v.Body, &o) == nil {
+			out[st.ID] = o
+			continue
+		}
+		stale[st.ID] = s.evidence(loc)
+	}
+	if len(stale) == 0 {
+		return out, nil
+	}
+	take := func(id uuid.UUID, a *record.Attempt) {
+		if e := stale[id]; e != nil {
+			e.Add(a)
+		}
+	}
+	if len(stale) > 20 {
+		if err := tx.Evidence(ctx, nil, take); err != nil {
+			return nil, err
+		}
+	} else {
+		for id := range stale {
+			if err := tx.Evidence(ctx, &id, take); err != nil {
+				return nil, err
+			}
+		}
+	}
+	decided, err := tx.AllDecisions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var gates []drill.Gate
+	for _, k := range s.cat.GateKeys() {
+		gates = append(gates, s.cat.Gates[k])
+	}
+	for _, st := range students {
+		e := stale[st.ID]
+		if e == nil {
+			continue
+		}
+		t, d := s.cat.Craft[st.CraftType], decided[st.ID]
+		o := readiness.Oversee(s.cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}, e, d.Seen, d.Signs)
+		body, err := json.Marshal(o)
+		if err != nil {
+			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
+		}
+		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: views[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until, Body: body}); err != nil {
+			return nil, err
+		}
+		out[st.ID] = o
+	}
+	return out, nil
+}
+
+// overviewRules grows with every change of what an overview says.
+const overviewRules = 1
+
+// recordsPage shows the whole school: by gate and rung, who is near, what lapses soon,
+// what holds most people up, and where verdicts differ.
+func (s *Server) recordsPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	var students []store.Student
+	var views map[uuid.UUID]readiness.Overview
+	var differ []store.Differing
+	var air map[uuid.UUID]store.Airtime
+	var staff []store.Account
+	var rights map[uuid.UUID]time.Time
+	err := s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		if students, err = tx.Students(ctx); err != nil {
+			return err
+		}
+		if views, err = s.overviews(ctx, tx, p, students); err != nil {
+			return err
+		}
+		if differ, err = tx.Differ(ctx, s.now().Add(-differSince), p.TimeZone, 6); err != nil {
+			return err
+		}
+		if air, err = tx.Airtimes(ctx); err != nil || p.Role != store.Chief {
+			return err
+		}
+		if staff, err = tx.Staff(ctx); err != nil {
+			return err
+		}
+		rights, err = tx.Rights(ctx)
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	m := s.schoolOf(students, views, air, zone(p))
+	for _, d := range differ {
+		side := field.Side(d.Side)
+		m.Differ = append(m.Differ, differRow{d.Student, "/students/" + d.StudentID.String(), s.titleOf(d.Drill, side), d.Week.Format("week of 2 January"), d.Says})
+	}
+	if m.IsChief = p.Role == store.Chief; m.IsChief {
+		for _, a := range staff {
+			if a.Role != store.Instructor {
+				continue
+			}
+			r := rightRow{ID: a.ID.String(), Name: a.Name}
+			if t, ok := rights[a.ID]; ok {
+				r.Until, r.Has = t.In(zone(p)).Format("2 Jan 2006"), s.now().Before(t)
+			}
+			m.Teachers = append(m.Teachers, r)
+		}
+	}
+	s.render(c, http.StatusOK, "records", page{Title: "Records", Place: "Records", Body: m, Keys: []key{{"↑ ↓ Enter", "walk through the students and open one"}}})
+}
+
+func (s *Server) schoolOf(students []store.Student, views map[uuid.UUID]readiness.Overview, air map[uuid.UUID]store.Airtime, loc *time.Location) schoolModel {
+	m := schoolModel{Count: len(students)}
+	signed := map[string]int{}
+	holding := map[string][]string{}
+	hours, packs, passes := 0.0, 0, 0
+	for _, st := range students {
+		o, t := views[st.ID], air[st.ID]
+		href := "/students/" + st.ID.String()
+		pr := s.cat.Programmes[st.Programme]
+		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.cat.Craft[st.CraftType].Title, Programme: pr.Title, Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
+		if !o.Last.IsZero() {
+			row.Last = o.Last.In(loc).Format("2 Jan")
+		}
+		if t.Packs > 0 {
+			row.Hours = fmt.Sprintf("%.1f h, %s", t.Hours, counted(t.Packs, "pack"))
+		}
+		hours, packs, passes = hours+t.Hours, packs+t.Packs, passes+t.Passes
+		m.Flown += o.Flown
+		for _, g := range o.Gates {
+			cell := schoolCell{State: string(g.State), Word: gateWords[g.State], Href: href + "/gates/" + g.Key}
+			switch {
+			case g.NotFor:
+				cell = schoolCell{Word: "—", State: "not-for", Says: "not for this craft"}
+			case g.State == readiness.GateSigned:
+				signed[g.Key]++
+				cell.Says = "until " + g.SignedTo.In(loc).Format("2 Jan")
+			case g.Attempts > 0:
+				cell.Says = counted(g.Attempts, "attempt") + " at least"
+			case g.Missing > 0:
+				cell.Says = counted(g.Missing, "thing") + " missing"
+			}
+			title := s.cat.Gates[g.Key].Title
+			if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 && g.Attempts <= nearAttempts) {
+				says := title + ": ready to be signed"
+				if g.State != readiness.GateReady {
+					says = fmt.Sprintf("%s: %s at least", title, counted(g.Attempts, "attempt"))
+				}
+				m.Close = append(m.Close, nearRow{st.Name, cell.Href, says})
+			}
+			if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.now().Add(soonDays)) {
+				what := g.What
+				if d, ok := s.cat.Drills[what]; ok {
+					what = d.Title
+				}
+				m.Soon = append(m.Soon, nearRow{st.Name, cell.Href, fmt.Sprintf("%s, on %s: %s", title, g.Ends.In(loc).Format("2 Jan"), what)})
+			}
+			row.Gates = append(row.Gates, cell)
+		}
+		if o.Next != nil {
+			row.Next = s.titleOf(o.Next.Drill, o.Next.Side) + ", " + o.Next.Aids.Words()
+			if o.Tries > 0 {
+				holding[o.Next.Drill] = append(holding[o.Next.Drill], st.Name)
+			}
+		}
+		m.Rows = append(m.Rows, row)
+	}
+	for _, k := range s.cat.GateKeys() {
+		m.Gates = append(m.Gates, schoolGate{k, s.cat.Gates[k].Title, signed[k]})
+	}
+	for d, names := range holding {
+		m.Holding = append(m.Holding, holdingRow{s.titleOf(d, field.NoSide), "/programmes/drills/" + d, len(names), listed(names, 5)})
+	}
+	slices.SortFunc(m.Holding, func(a, b holdingRow) int {
+		if a.Students != b.Students {
+			return b.Students - a.Students
+		}
+		return compareText(a.Title, b.Title)
+	})
+	m.Holding = m.Holding[:min(len(m.Holding), 6)]
+	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
+	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
+	if m.PerPass = "no pass of them yet"; passes > 0 && packs > 0 {
+		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass", float64(packs)/float64(passes), 60*hours/float64(passes))
+	}
+	return m
+}
+
+func compareText(a, b string) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+// listed says some names, and how many more there are.
+func listed(names []string, most int) string {
+	out := ""
+	for i, n := range names {
+		if i == most {
+			return fmt.Sprintf("%s and %d more", out, len(names)-most)
+		}
+		if i > 0 {
+			out += ", "
+		}
+		out += n
+	}
+	return out
+}
+
+// giveRight gives an instructor the right to sign until a day, or takes it away.
+func (s *Server) giveRight(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	id, err := param(c, "account")
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	var until *time.Time
+	says := "took the right to sign from "
+	if c.PostForm("do") != "take" {
+		day, perr := time.ParseInLocation("2006-01-02", c.PostForm("until"), zone(p))
+		end := day.AddDate(0, 0, 1)
+		if perr != nil || !end.After(s.now()) || end.After(s.now().AddDate(3, 0, 0)) {
+			s.wrongInput(c, "The right to sign was not given: the day is not clear.", "Choose a day from today on, at most three years away.")
+			return
+		}
+		until, says = &end, "gave the right to sign until "+day.Format("2 January 2006")+" to "
+	}
+	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		if err := tx.MaySign(ctx, id, until); err != nil {
+			return err
+		}
+		staff, err := tx.Staff(ctx)
+		if err != nil {
+			return err
+		}
+		for _, a := range staff {
+			if a.ID == id {
+				says += a.Name
+			}
+		}
+		return tx.Did(ctx, p.ID, nil, says)
+	})
+	s.done(c, err, "/records#rights")
+}
