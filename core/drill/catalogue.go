@@ -126,6 +126,15 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 			next.Programmes[key] = p
 		}
 	}
+	if len(drills) > 0 {
+		for _, key := range next.GateKeys() {
+			g, err := parseGate(next.Gates[key].Source, next.Drills)
+			if err != nil {
+				return fmt.Errorf("the gate %s does not fit any more: its line %v", key, err) //nolint:errorlint // a line of another text
+			}
+			next.Gates[key] = g
+		}
+	}
 	for _, name := range byFormat["maestrale-gate/1"] {
 		g, err := parseGate(text[name], next.Drills)
 		if err != nil {

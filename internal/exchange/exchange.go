@@ -89,9 +89,9 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 		case n.Counts && !t.Counts:
 			n.Counts, n.WhyNot = false, notTaken(from)
 		}
-		n.ID = idOf(t.Found.Signature.Key, a.ID)
+		n.ID = idOf(tx.School, t.Found.Signature.Key, a.ID)
 		if a.Corrects != "" {
-			n.Corrects = idOf(t.Found.Signature.Key, a.Corrects)
+			n.Corrects = idOf(tx.School, t.Found.Signature.Key, a.Corrects)
 		}
 		list = append(list, n)
 	}
@@ -106,11 +106,8 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 	return out, err
 }
 
-// idOf is the id of an attempt here: its own where that is a UUID, else one that is made
-// of the school's key and its own, always the same.
-func idOf(key, id string) string {
-	if u, err := uuid.Parse(id); err == nil {
-		return u.String()
-	}
-	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("maestrale-record:"+key+":"+id)).String()
+// idOf is the id of an attempt here, made of this school, the other's key and the id there:
+// always the same, so that a newer record of the same student adds only what is new.
+func idOf(school uuid.UUID, key, id string) string {
+	return uuid.NewSHA1(school, []byte("maestrale-record:"+key+":"+id)).String()
 }

@@ -32,8 +32,11 @@ func filesIn(list []store.SchoolFile) map[string][]byte {
 }
 
 func fileName(format, key string) string {
-	if format == programmeFormat {
+	switch format {
+	case programmeFormat:
 		return "programme-" + key + ".yaml"
+	case gateFormat:
+		return "gate-" + key + ".yaml"
 	}
 	return key + ".yaml"
 }
@@ -41,6 +44,7 @@ func fileName(format, key string) string {
 const (
 	drillFormat     = "maestrale-drill/1"
 	programmeFormat = "maestrale-programme/1"
+	gateFormat      = "maestrale-gate/1"
 )
 
 // ofSchool is the table of addresses with the drills of the school that asks. A

@@ -35,6 +35,14 @@ func cleanName(s string) string {
 type programmesModel struct {
 	Programmes []programmeRow
 	Drills     []drill.Drill
+	Gates      []gateInForce
+}
+
+// gateInForce is a gate of the school, with what it asks less strictly than as it ships.
+type gateInForce struct {
+	drill.Gate
+	Loosened []string
+	May      bool
 }
 
 type programmeRow struct {
@@ -73,6 +81,13 @@ func (s *Server) programmesPage(c *gin.Context) {
 		row := programmeRowOf(p)
 		row.May = person(c).Role == store.Chief
 		m.Programmes = append(m.Programmes, row)
+	}
+	for _, k := range s.cat.GateKeys() {
+		g := gateInForce{Gate: s.cat.Gates[k], May: person(c).Role == store.Chief}
+		if shipped, ok := s.shipped.Gates[k]; ok {
+			g.Loosened = drill.Loosened(shipped, g.Gate)
+		}
+		m.Gates = append(m.Gates, g)
 	}
 	s.render(c, http.StatusOK, "programmes", page{Title: "Programmes", Place: "Programmes", Body: m})
 }

@@ -62,6 +62,7 @@ type site struct {
 	student uuid.UUID
 	other   uuid.UUID // another student of the same school
 	emails  map[string]string
+	kept    int // attempts that keep has kept
 }
 
 var secretHash = func() string {
@@ -189,6 +190,12 @@ func (c *client) json(path string, v any) reply {
 // upload sends a log; more are further fields of the form.
 func (c *client) upload(student uuid.UUID, name string, file io.Reader, more map[string]string) reply {
 	c.s.t.Helper()
+	return c.multipart("/students/"+student.String()+"/log", name, file, more)
+}
+
+// multipart sends a file to an address.
+func (c *client) multipart(path, name string, file io.Reader, more map[string]string) reply {
+	c.s.t.Helper()
 	r, w := io.Pipe()
 	form := multipart.NewWriter(w)
 	go func() {
@@ -204,7 +211,7 @@ func (c *client) upload(student uuid.UUID, name string, file io.Reader, more map
 		}
 		_ = w.CloseWithError(err)
 	}()
-	return c.request("POST", "/students/"+student.String()+"/log", form.FormDataContentType(), r)
+	return c.request("POST", path, form.FormDataContentType(), r)
 }
 
 func (s *site) count(table string) int {
@@ -345,6 +352,10 @@ func TestWitnessAndSignOff(t *testing.T) {
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String()
 	sign := func() reply { return c.form(at+"/sign-offs", url.Values{"gate": {"supervised"}}) }
+	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "no right to sign") || s.count("signoffs") != 0 {
+		t.Errorf("signed without the right: %d", r.status)
+	}
+	s.maySign(time.Now().Add(time.Hour))
 	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "not witnessed") || s.count("signoffs") != 0 {
 		t.Errorf("signed before it is ready: %d, %d sign-offs", r.status, s.count("signoffs"))
 	}
@@ -365,11 +376,28 @@ func TestWitnessAndSignOff(t *testing.T) {
 	if r := sign(); r.status != http.StatusSeeOther || s.count("signoffs") != 1 {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	if p := c.get(at); !strings.Contains(p.body, "Signed</span> by The instructor") {
+	if p := c.get(at + "/gates/supervised"); !strings.Contains(p.body, "Signed</span> by The instructor") {
 		t.Error("it does not say who signed")
 	}
 	if r := sign(); r.status != http.StatusConflict || s.count("signoffs") != 1 {
 		t.Errorf("signed twice: %d, %d sign-offs", r.status, s.count("signoffs"))
+	}
+}
+
+// maySign gives the instructor the right to sign until a moment.
+func (s *site) maySign(until time.Time) {
+	s.t.Helper()
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		staff, err := tx.Staff(bg)
+		for _, a := range staff {
+			if a.Role == store.Instructor && err == nil {
+				err = tx.MaySign(bg, a.ID, &until)
+			}
+		}
+		return err
+	})
+	if err != nil {
+		s.t.Fatal(err)
 	}
 }
 

@@ -25,7 +25,8 @@ const longestFile = 64 << 10
 type writeModel struct {
 	Format, Key, Source string
 	Drill               bool
-	Ships, Own          bool // whether one ships under the key, and whether the school has its own
+	Kind                string // drill, programme or gate
+	Ships, Own          bool   // whether one ships under the key, and whether the school has its own
 	Said                saidModel
 	Versions            []versionRow
 }
@@ -49,6 +50,7 @@ type saidModel struct {
 	Steps    []string
 	Rungs    []rungRow
 	Note     string
+	Loosened []string // what a gate asks less strictly than the one that ships
 }
 
 // read reads a text against the catalogue, and says what it comes to.
@@ -66,6 +68,9 @@ func (s *Server) read(format, source string) (key string, m saidModel) {
 	}
 	if len(source) > longestFile {
 		return "", saidModel{Wrong: fmt.Sprintf("the text is %d kB long", len(source)>>10), Expected: fmt.Sprintf("%d kB at most", longestFile>>10)}
+	}
+	if format == gateFormat {
+		return s.readGate(source, wrong)
 	}
 	if format == programmeFormat {
 		next, err := s.cat.With(map[string][]byte{"text": []byte(source)})
@@ -107,11 +112,52 @@ func (s *Server) read(format, source string) (key string, m saidModel) {
 	return d.Key, m
 }
 
-// writePage shows the text of a drill or a programme, to be changed.
+// readGate reads a gate, and says what it asks, and what less strictly than the one that
+// ships.
+func (s *Server) readGate(source string, wrong func(error) saidModel) (string, saidModel) {
+	next, err := s.cat.With(map[string][]byte{"text": []byte(source)})
+	if err != nil {
+		return "", wrong(err)
+	}
+	for _, k := range next.GateKeys() {
+		g := next.Gates[k]
+		if string(g.Source) != source {
+			continue
+		}
+		m := saidModel{Title: g.Title, Note: fmt.Sprintf("%d cells, %d acts; signed for %d days at most.", len(g.Cells), len(g.Witnessed), g.SignedDays)}
+		for _, c := range g.Cells {
+			m.Steps = append(m.Steps, s.titleOf(c.Drill, c.Side)+", "+c.Aids.Words())
+		}
+		if shipped, ok := s.shipped.Gates[k]; ok {
+			m.Loosened = drill.Loosened(shipped, g)
+		}
+		return k, m
+	}
+	return "", saidModel{Wrong: "the text is not a gate", Expected: gateFormat}
+}
+
+// formatIn is the format that a form writes.
+func formatIn(c *gin.Context) string {
+	switch f := c.PostForm("format"); f {
+	case programmeFormat, gateFormat:
+		return f
+	}
+	return drillFormat
+}
+
+// kindOf says what a format holds.
+func kindOf(format string) string {
+	return map[string]string{drillFormat: "drill", programmeFormat: "programme", gateFormat: "gate"}[format]
+}
+
+// writePage shows the text of a drill, a programme or a gate, to be changed.
 func (s *Server) writePage(c *gin.Context) {
 	m := writeModel{Format: drillFormat, Drill: true, Key: c.Query("drill")}
 	if k := c.Query("programme"); k != "" {
 		m.Format, m.Key, m.Drill = programmeFormat, k, false
+	}
+	if k := c.Query("gate"); k != "" {
+		m.Format, m.Key, m.Drill = gateFormat, k, false
 	}
 	if !s.fill(&m) {
 		s.notFound(c)
@@ -125,6 +171,13 @@ func (s *Server) writePage(c *gin.Context) {
 func (s *Server) fill(m *writeModel) (ok bool) {
 	var d drill.Drill
 	var p drill.Programme
+	m.Kind = kindOf(m.Format)
+	if m.Format == gateFormat {
+		g, ok := s.cat.Gates[m.Key]
+		_, m.Ships = s.shipped.Gates[m.Key]
+		m.Source, m.Own = string(g.Source), ok && string(g.Source) != string(s.shipped.Gates[m.Key].Source)
+		return ok
+	}
 	if m.Drill {
 		d, ok = s.cat.Drills[m.Key]
 		_, m.Ships = s.shipped.Drills[m.Key]
@@ -156,11 +209,7 @@ func (s *Server) writing(c *gin.Context, status int, m writeModel) {
 
 // tryText says what a text comes to while it is being written.
 func (s *Server) tryText(c *gin.Context) {
-	format := drillFormat
-	if c.PostForm("format") == programmeFormat {
-		format = programmeFormat
-	}
-	_, said := s.read(format, c.PostForm("source"))
+	_, said := s.read(formatIn(c), c.PostForm("source"))
 	s.part(c, "said", said)
 }
 
@@ -168,10 +217,8 @@ func (s *Server) tryText(c *gin.Context) {
 // own back. What stands under the versions before it was judged by them and stays.
 func (s *Server) postText(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
-	m := writeModel{Format: drillFormat, Drill: true, Key: c.PostForm("key")}
-	if c.PostForm("format") == programmeFormat {
-		m.Format, m.Drill = programmeFormat, false
-	}
+	m := writeModel{Format: formatIn(c), Key: c.PostForm("key")}
+	m.Drill, m.Kind = m.Format == drillFormat, kindOf(m.Format)
 	source := strings.ReplaceAll(c.PostForm("source"), "\r\n", "\n")
 	key := m.Key
 	if c.PostForm("do") == "back" {
@@ -183,7 +230,7 @@ func (s *Server) postText(c *gin.Context) {
 	} else if key, m.Said = s.read(m.Format, source); m.Said.Wrong != "" {
 		known := m
 		s.fill(&known)
-		m.Ships, m.Own, m.Source = known.Ships, known.Own, source
+		m.Kind, m.Ships, m.Own, m.Source = known.Kind, known.Ships, known.Own, source
 		s.writing(c, http.StatusUnprocessableEntity, m)
 		return
 	}
@@ -227,6 +274,9 @@ func (s *Server) without(c *gin.Context, format, key string) error {
 func (s *Server) fileText(c *gin.Context) {
 	name := strings.TrimSuffix(c.Param("file"), ".yaml")
 	source := s.cat.Drills[name].Source
+	if k, ok := strings.CutPrefix(name, "gate-"); ok && source == nil {
+		source = s.cat.Gates[k].Source
+	}
 	if k, ok := strings.CutPrefix(name, "programme-"); ok && source == nil {
 		source = s.cat.Programmes[k].Source
 	}

@@ -1,0 +1,496 @@
+package web
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/field"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/store"
+)
+
+// hoverGate is a gate that two days of hovering hold.
+const hoverGate = `format: maestrale-gate/1
+key: hover-alone
+title: Hover alone
+alone: true
+signed_days: 60
+cells:
+  - {drill: hover-tail-in, aids: position-hold}
+transition: [hover-tail-in]
+familiarisation: [hover-tail-in]
+`
+
+// keep keeps observed attempts at the tail-in hover: P pass, F fail, a space for the next
+// day, the last of them today.
+func (s *site) keep(student uuid.UUID, flown string) {
+	s.t.Helper()
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		staff, err := tx.Staff(bg)
+		if err != nil {
+			return err
+		}
+		at := s.app.now().Add(-time.Duration(strings.Count(flown, " "))*24*time.Hour - time.Hour)
+		for _, c := range flown {
+			s.kept++
+			if c == ' ' {
+				at = at.Add(24 * time.Hour)
+				continue
+			}
+			v := map[rune]score.Verdict{'P': score.Pass, 'F': score.Fail}[c]
+			a := store.NewAttempt{StudentID: student, CraftType: "poiana", Drill: s.app.cat.Drills["hover-tail-in"], By: staff[0].ID, Result: &score.Result{Verdict: v}}
+			a.Attempt = record.Attempt{ID: store.NewID().String(), At: at.Add(time.Duration(s.kept) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
+			if _, err := tx.Keep(bg, student, a); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		s.t.Fatal(err)
+	}
+}
+
+// The way of a sign-off: who may, when it is ready, with which conditions; the student
+// reads and confirms; the card and its public page; a lapse, a withdrawal.
+func TestTheWayOfASignOff(t *testing.T) {
+	s := newSite(t)
+	chief, teacher, pupil := s.as(store.Chief), s.as(store.Instructor), s.as(store.Learner)
+	if r := chief.form("/programmes/write", url.Values{"format": {"maestrale-gate/1"}, "key": {"hover-alone"}, "source": {hoverGate}, "do": {"keep"}}); r.status != http.StatusSeeOther {
+		t.Fatalf("a gate of the school's own: %d %s", r.status, r.body)
+	}
+	at := "/students/" + s.student.String()
+	page := at + "/gates/hover-alone"
+	if p := pupil.get(page); p.status != 200 || !strings.Contains(p.body, "Not yet") || !strings.Contains(p.body, "3 attempts at least, all passed, over 2 days") {
+		t.Fatalf("%d %s", p.status, p.body)
+	}
+	sign := func(c *client, more url.Values) reply {
+		v := url.Values{"gate": {"hover-alone"}}
+		for k, x := range more {
+			v[k] = x
+		}
+		return c.form(at+"/sign-offs", v)
+	}
+	refused := func(name string, r reply, says string) {
+		t.Helper()
+		if r.status != http.StatusConflict && r.status != http.StatusForbidden || !strings.Contains(r.body, says) || s.count("signoffs") != 0 {
+			t.Errorf("%s: %d, %d sign-offs: %v", name, r.status, s.count("signoffs"), strings.Contains(r.body, says))
+		}
+	}
+	refused("by a student", sign(pupil, nil), "cannot do this")
+	refused("before it is ready", sign(chief, nil), "cannot be signed")
+	refused("against the rule, without a reason", sign(chief, url.Values{"against": {"yes"}, "reason": {"so"}}), "in writing")
+	s.maySign(time.Now().Add(-time.Hour))
+	s.keep(s.student, "PP P")
+	refused("by one whose right has ended", sign(teacher, nil), "Your right to sign ended")
+	s.maySign(time.Now().Add(24 * time.Hour))
+	refused("to a day in the past", sign(teacher, url.Values{"until": {"2020-01-01"}}), "ends before it begins")
+	refused("for longer than the gate allows", sign(teacher, url.Values{"until": {time.Now().AddDate(1, 0, 0).Format(time.DateOnly)}}), "at most")
+	refused("in a wind that is none", sign(teacher, url.Values{"wind": {"fresh"}}), "wind could not be read")
+	if r := sign(teacher, url.Values{"wind": {"6"}, "site": {"Meadow"}}); r.status != http.StatusSeeOther || s.count("signoffs") != 1 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	p := teacher.get(page)
+	for _, says := range []string{"Signed</span> by The instructor", "in up to 6.0 m/s of wind (12 kn)", "at Meadow", "Not in force yet"} {
+		if !strings.Contains(p.body, says) {
+			t.Errorf("it does not say %q", says)
+		}
+	}
+	id := regexp.MustCompile(`action="/sign-offs/([0-9a-f-]+)"`).FindStringSubmatch(p.body)[1]
+	do := func(c *client, v url.Values) reply { return c.form("/sign-offs/"+id, v) }
+	for name, r := range map[string]reply{
+		"an instructor reads for the student": do(teacher, url.Values{"do": {"read"}, "cautions": {"read"}}),
+		"not ticked":                          do(pupil, url.Values{"do": {"read"}}),
+		"a card before":                       do(teacher, url.Values{"do": {"card"}}),
+		"withdrawn without a reason":          do(teacher, url.Values{"do": {"withdraw"}}),
+		"withdrawn by the student":            do(pupil, url.Values{"do": {"withdraw"}, "reason": {"because I may"}}),
+		"nonsense":                            do(teacher, url.Values{"do": {"dance"}}),
+	} {
+		if r.status != http.StatusConflict {
+			t.Errorf("%s: %d", name, r.status)
+		}
+	}
+	if r := do(pupil, url.Values{"do": {"read"}, "cautions": {"read"}}); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	card := do(teacher, url.Values{"do": {"card"}})
+	address := regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(card.body)
+	if card.status != 200 || address == "" || !strings.Contains(card.body, `class="squares"`) {
+		t.Fatalf("%d %s", card.status, card.body)
+	}
+	anybody := s.as("")
+	c := anybody.get(address)
+	if c.status != 200 || !strings.Contains(c.body, "Stands today") || !strings.Contains(c.body, "First Student") || strings.Contains(c.body, at) || strings.Contains(c.body, "/students") {
+		t.Errorf("the public page: %d %s", c.status, c.body)
+	}
+	// A new card takes the first one back, and a stranger's address shows nothing.
+	next := regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(do(teacher, url.Values{"do": {"card"}}).body)
+	for _, gone := range []string{address, "/check/nothing"} {
+		if r := anybody.get(gone); r.status != http.StatusNotFound || !strings.Contains(r.body, "shows nothing any more") {
+			t.Errorf("%s: %d", gone, r.status)
+		}
+	}
+	// A fail, and the cell lapses: the card says so at once.
+	s.keep(s.student, "F")
+	if r := anybody.get(next); !strings.Contains(r.body, "Does not stand today") {
+		t.Errorf("after a fail: %s", r.body)
+	}
+	if r := sign(chief, nil); r.status != http.StatusConflict || s.count("signoffs") != 1 {
+		t.Errorf("a lapsed gate was signed: %d", r.status)
+	}
+	if r := do(teacher, url.Values{"do": {"withdraw"}, "reason": {"flew over people"}}); r.status != http.StatusSeeOther {
+		t.Fatalf("%d", r.status)
+	}
+	if r := anybody.get(next); r.status != http.StatusNotFound {
+		t.Errorf("the card of a withdrawn sign-off: %d", r.status)
+	}
+	if p := teacher.get(page); !strings.Contains(p.body, "Withdrawn by The instructor") || !strings.Contains(p.body, "flew over people") {
+		t.Error("the page does not say that it was withdrawn")
+	}
+	// Against the rule: by the chief alone, with the reason shown.
+	why := url.Values{"against": {"yes"}, "reason": {"flew for years at another school"}}
+	if r := sign(teacher, why); r.status != http.StatusConflict || !strings.Contains(r.body, "Only the chief") {
+		t.Errorf("an instructor signs against the rule: %d", r.status)
+	}
+	if r := sign(chief, why); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	if p := teacher.get(page); !strings.Contains(p.body, "Against the rule:</b> flew for years at another school") {
+		t.Error("the reason is not shown")
+	}
+	// Everything of it is in the chain, and the audit tells it.
+	var kinds []string
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		chain, err := tx.Chain(bg, s.student)
+		for _, l := range chain {
+			kinds = append(kinds, l.Kind)
+		}
+		if broken, verr := record.Verify(chain); verr != nil || broken != 0 {
+			t.Errorf("the chain is broken at %d: %v", broken, verr)
+		}
+		return err
+	})
+	if got := strings.Join(kinds, " "); err != nil || got != "attempt attempt attempt signoff signoff-read attempt signoff-withdrawn signoff" {
+		t.Errorf("%s %v", got, err)
+	}
+	audit := chief.get("/records/audit?student=" + s.student.String()).body
+	for _, says := range []string{"signed hover-alone on light", "against the rule: flew for years", "withdrew a sign-off: flew over people", "read the cautions", "made a card"} {
+		if !strings.Contains(audit, says) {
+			t.Errorf("the audit does not say %q", says)
+		}
+	}
+}
+
+// The whole school: what its records come to is worked out once, and anew when something
+// is recorded.
+func TestTheSchoolView(t *testing.T) {
+	s := newSite(t)
+	chief := s.as(store.Chief)
+	s.keep(s.student, "PP P")
+	p := chief.get("/records")
+	if p.status != 200 || !strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "1 of 34") || s.count("student_views") != 2 {
+		t.Fatalf("%d, %d views", p.status, s.count("student_views"))
+	}
+	before := queries.n.Load()
+	chief.get("/records")
+	warm := queries.n.Load() - before
+	s.keep(s.student, "F")
+	if p := chief.get("/records"); !strings.Contains(p.body, "0 of 34") {
+		t.Error("what was recorded since is not there")
+	}
+	if cold := queries.n.Load() - before - warm; warm > 12 || cold <= warm {
+		t.Errorf("%d queries warm, %d where one has changed", warm, cold)
+	}
+	// The right to sign is given, shown and taken away, by the chief alone.
+	staff := regexp.MustCompile(`/people/([0-9a-f-]+)/sign`).FindStringSubmatch(p.body)[1]
+	give := func(c *client, until, do string) int {
+		return c.form("/people/"+staff+"/sign", url.Values{"until": {until}, "do": {do}}).status
+	}
+	soon := time.Now().AddDate(0, 1, 0).Format(time.DateOnly)
+	if give(s.as(store.Instructor), soon, "give") != http.StatusForbidden || give(chief, "soon", "give") != 422 || give(chief, "2020-01-01", "give") != 422 || give(chief, soon, "give") != http.StatusSeeOther {
+		t.Error("the right to sign")
+	}
+	if p := chief.get("/records"); !strings.Contains(p.body, "take it away") {
+		t.Error("the right is not shown")
+	}
+	if give(chief, "", "take") != http.StatusSeeOther || strings.Contains(chief.get("/records").body, "take it away") {
+		t.Error("the right was not taken away")
+	}
+}
+
+// Two instructors who judge the same student at the same drill in the same week
+// differently are found; once each is not enough.
+func TestVerdictsThatDiffer(t *testing.T) {
+	s := newSite(t)
+	judge := func(n int) {
+		err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+			staff, err := tx.Staff(bg)
+			if err != nil {
+				return err
+			}
+			monday := time.Now().UTC().Truncate(24*time.Hour).AddDate(0, 0, -int((time.Now().UTC().Weekday()+6)%7)).Add(-6 * 24 * time.Hour).Add(12 * time.Hour)
+			k := 0
+			for _, a := range staff {
+				v := score.Pass
+				switch a.Role {
+				case store.Instructor:
+					v = score.Fail
+				case store.Spotter:
+					continue
+				}
+				for range n {
+					k++
+					x := store.NewAttempt{StudentID: s.student, CraftType: "poiana", Drill: s.app.cat.Drills["hover-tail-in"], By: a.ID, Result: &score.Result{Verdict: v}}
+					x.Attempt = record.Attempt{ID: store.NewID().String(), At: monday.Add(time.Duration(k) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
+					if _, err := tx.Keep(bg, s.student, x); err != nil {
+						return err
+					}
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	c := s.as(store.Chief)
+	judge(1)
+	if strings.Contains(c.get("/records").body, "The chief 1 of 1") {
+		t.Error("one verdict each is told")
+	}
+	judge(2)
+	if p := c.get("/records").body; !strings.Contains(p, "The chief 3 of 3") || !strings.Contains(p, "The instructor 0 of 3") {
+		t.Error("they are not told apart")
+	}
+}
+
+// A record goes out, is verified, is changed, comes in to another school, counts as its
+// chief decides, and never twice.
+func TestRecordsGoOutAndComeIn(t *testing.T) {
+	a, b := newSite(t), newSite(t)
+	a.keep(a.student, "PP P")
+	out := a.as(store.Learner).get("/students/" + a.student.String() + "/record/record.json")
+	_, v, _, err := record.ReadExported(strings.NewReader(out.body), nil)
+	if out.status != 200 || err != nil || !v.Sound || v.Attempts != 3 {
+		t.Fatalf("%d %v %+v", out.status, err, v)
+	}
+	if r := a.as(store.Learner).get("/students/" + a.other.String() + "/record/record.json"); r.status != http.StatusNotFound && r.status != http.StatusForbidden {
+		t.Errorf("another student's record: %d", r.status)
+	}
+	chief := b.as(store.Chief)
+	bring := func(c *client, file, do string, counts string) reply {
+		return c.multipart("/records/exchange", "record.json", strings.NewReader(file), map[string]string{"do": do, "student": b.student.String(), "counts": counts})
+	}
+	if r := bring(chief, out.body, "verify", ""); r.status != 200 || !strings.Contains(r.body, "Sound: signed") || b.count("attempts") != 0 {
+		t.Errorf("verified: %d", r.status)
+	}
+	bad := strings.Replace(out.body, `"verdict":"pass"`, `"verdict":"fail"`, 1)
+	if r := bring(chief, bad, "take", ""); r.status != 422 || !strings.Contains(r.body, "Not taken over") || b.count("attempts")+b.count("imports") != 0 {
+		t.Errorf("a changed record was taken: %d", r.status)
+	}
+	if r := bring(b.as(store.Instructor), out.body, "take", ""); r.status != 422 || b.count("attempts") != 0 {
+		t.Errorf("an instructor took it over: %d", r.status)
+	}
+	if r := bring(chief, "{}", "take", ""); r.status != 422 {
+		t.Errorf("nonsense: %d", r.status)
+	}
+	if r := bring(chief, out.body, "take", ""); r.status != 200 || !strings.Contains(r.body, "3 attempts taken over") || b.count("attempts") != 3 {
+		t.Fatalf("%d %d", r.status, b.count("attempts"))
+	}
+	page := chief.get("/students/" + b.student.String())
+	if !strings.Contains(page.body, "recorded at Test school, and not taken over") || strings.Contains(page.body, "1 of 34 cells held") {
+		t.Error("what did not count counts")
+	}
+	if r := bring(chief, out.body, "take", "yes"); r.status != 422 || !strings.Contains(r.body, "taken over already") || b.count("attempts") != 3 {
+		t.Errorf("twice: %d", r.status)
+	}
+	// Its attempts can be looked at, though they have no flight.
+	var id string
+	err = appStore.InSchool(bg, b.school, func(tx store.Tx) error {
+		list, err := tx.Attempts(bg, b.student)
+		id = list[0].ID
+		return err
+	})
+	if r := chief.get("/attempts/" + id); err != nil || r.status != 200 {
+		t.Errorf("the debrief of what came: %d %v", r.status, err)
+	}
+	// The school's own record does not come in.
+	if r := a.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body), map[string]string{"do": "take", "student": a.student.String()}); r.status != 422 || !strings.Contains(r.body, "itself") {
+		t.Errorf("its own: %d", r.status)
+	}
+}
+
+// A record taken over as counting counts.
+func TestWhatComesCountsAsTheChiefDecides(t *testing.T) {
+	a, b := newSite(t), newSite(t)
+	a.keep(a.student, "PP P")
+	out := a.as(store.Chief).get("/students/" + a.student.String() + "/record/record.json")
+	if r := b.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body), map[string]string{"do": "take", "student": b.student.String(), "counts": "yes"}); r.status != 200 {
+		t.Fatalf("%d", r.status)
+	}
+	if p := b.as(store.Chief).get("/students/" + b.student.String()); !strings.Contains(p.body, "1 of 34 cells held") {
+		t.Error("it does not count")
+	}
+}
+
+func TestFilesOfARecord(t *testing.T) {
+	s := newSite(t)
+	s.keep(s.student, "PF")
+	c := s.as(store.Chief)
+	at := "/students/" + s.student.String()
+	if r := c.get(at + "/record/logbook.pdf"); r.status != 200 || !strings.HasPrefix(r.body, "%PDF-") {
+		t.Errorf("the logbook: %d", r.status)
+	}
+	rows, err := csv.NewReader(strings.NewReader(c.get(at + "/record/attempts.csv").body)).ReadAll()
+	if err != nil || len(rows) != 3 || rows[0][2] != "drill" || rows[1][2] != "hover-tail-in" {
+		t.Errorf("%v %v", rows, err)
+	}
+	if r := c.get(at + "/record/passwords.txt"); r.status != http.StatusNotFound {
+		t.Errorf("%d", r.status)
+	}
+	z := c.get("/records/everything.zip")
+	r, err := zip.NewReader(bytes.NewReader([]byte(z.body)), int64(len(z.body)))
+	if err != nil || len(r.File) != len(store.Tables) {
+		t.Fatalf("%d %v", z.status, err)
+	}
+	for _, f := range r.File {
+		in, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		rows, err := csv.NewReader(in).ReadAll()
+		if err != nil || len(rows) == 0 || len(rows[0]) < 3 {
+			t.Errorf("%s: %v", f.Name, err)
+		}
+		if f.Name == "attempts.csv" && len(rows) != 3 {
+			t.Errorf("%d attempts", len(rows)-1)
+		}
+		if strings.Contains(fmt.Sprint(rows), secretHash) {
+			t.Errorf("%s holds a password", f.Name)
+		}
+	}
+	if plainCell("=1+1") != "'=1+1" || plainCell("ok") != "ok" {
+		t.Error("a formula is written as one")
+	}
+}
+
+// A student takes the own name and account out; what must be kept stays.
+func TestAStudentLeaves(t *testing.T) {
+	s := newSite(t)
+	s.keep(s.student, "PP")
+	at := "/students/" + s.student.String()
+	c := s.as(store.Learner)
+	if r := c.form(at+"/forget", url.Values{"name": {"Somebody"}}); r.status != http.StatusConflict {
+		t.Errorf("without the name: %d", r.status)
+	}
+	if r := s.as(store.Instructor).form(at+"/forget", url.Values{"name": {"First Student"}}); r.status != http.StatusForbidden {
+		t.Errorf("by an instructor: %d", r.status)
+	}
+	if r := c.form(at+"/forget", url.Values{"name": {"First Student"}}); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	if r := c.get(at); r.status != http.StatusSeeOther {
+		t.Errorf("still signed in: %d", r.status)
+	}
+	chief := s.as(store.Chief)
+	p := chief.get(at)
+	if p.status != 200 || strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "A student who left") || s.count("attempts") != 2 {
+		t.Errorf("%d, %d attempts", p.status, s.count("attempts"))
+	}
+	if a := chief.get("/records/audit"); strings.Contains(a.body, "First Student") || !strings.Contains(a.body, "took the student&#39;s name and account out") {
+		t.Error("the audit")
+	}
+}
+
+// A lesson is planned, changed, fitted again, kept, and compared with what was flown.
+func TestALessonOnThePage(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	at := "/students/" + s.student.String() + "/lesson"
+	p := c.get(at)
+	if p.status != 200 || !strings.Contains(p.body, "Pack 3") || !strings.Contains(p.body, "was not practised yet") || !strings.Contains(p.body, "Alone, with position hold") {
+		t.Fatalf("%d %s", p.status, p.body)
+	}
+	form := url.Values{"packs": {"2"}, "minutes": {"8"}, "aids": {"position-hold"}, "wind": {""}}
+	with := func(more url.Values) reply {
+		v := url.Values{}
+		for _, m := range []url.Values{form, more} {
+			for k, x := range m {
+				v[k] = x
+			}
+		}
+		return c.form(at, v)
+	}
+	r := with(url.Values{"add": {"walk-along"}, "add_pack": {"2"}})
+	if r.status != 200 || !strings.Contains(r.body, "Walk-along, left") || !strings.Contains(r.body, "chosen by the instructor") || strings.Contains(r.body, "Pack 3") {
+		t.Errorf("%d %s", r.status, r.body)
+	}
+	if r := with(url.Values{"keep": {"1 hover-tail-in none position-hold 4"}, "never": {"ground-effect-hover"}}); !strings.Contains(r.body, "Tail-in hover") || strings.Contains(r.body, "<b>Ground-effect hover</b>") {
+		t.Error("what the instructor changed does not stand")
+	}
+	for name, v := range map[string]url.Values{"packs": {"packs": {"many"}}, "aids": {"aids": {"rate"}}, "wind": {"wind": {"-3"}}, "minutes": {"minutes": {"0"}}, "drill": {"add": {"loop"}}} {
+		if r := with(v); r.status != 422 {
+			t.Errorf("%s: %d", name, r.status)
+		}
+	}
+	if r := s.as(store.Learner).form(at, form); r.status != http.StatusForbidden {
+		t.Errorf("a student changes it: %d", r.status)
+	}
+	keep := url.Values{"do": {"keep"}, "id": {uuid.NewString()}, "keep": {"1 hover-tail-in none position-hold 4"}}
+	for range 2 {
+		if r := with(keep); r.status != http.StatusSeeOther || s.count("lessons") != 1 {
+			t.Fatalf("%d, %d lessons", r.status, s.count("lessons"))
+		}
+	}
+	body := hoverMarks(store.NewID().String())
+	if r := c.json("/students/"+s.student.String()+"/marks", body); r.status != 200 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	if p := c.get(at); !strings.Contains(p.body, "planned and flown") || !strings.Contains(p.body, "1 of 1 passed") {
+		t.Error("it is not compared with what was flown")
+	}
+}
+
+// A question that is asked on the pad is kept with the attempt; three fails in a session
+// bring a quiet line.
+func TestQuestionsAndQuietLines(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	body := hoverMarks(store.NewID().String())
+	marks := body["marks"].([]any)
+	body["marks"] = append(marks[:2:2], append([]any{map[string]any{"id": store.NewID().String(), "t_s": 6, "mark": "question"}}, marks[2:]...)...)
+	if r := c.json("/students/"+s.student.String()+"/marks", body); r.status != 200 || !strings.Contains(r.body, `"verdict":"pass"`) {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		list, err := tx.Attempts(bg, s.student)
+		if err == nil && !list[0].Answering {
+			t.Error("the question is not kept")
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.keep(s.other, "FFF")
+	var lines []string
+	err = appStore.InSchool(bg, s.school, func(tx store.Tx) (err error) {
+		lines, err = s.app.advice(bg, tx, s.other, time.UTC)
+		return err
+	})
+	if err != nil || len(lines) != 1 || !strings.Contains(lines[0], "go back to Ground-effect hover") {
+		t.Errorf("%q %v", lines, err)
+	}
+}
