@@ -257,30 +257,34 @@ func (tx Tx) KeepView(ctx context.Context, v View) error {
 
 // Differing are verdicts of two instructors of one student at one cell within one week.
 type Differing struct {
-	Student, Drill, Side, Aids string
-	StudentID                  uuid.UUID
-	Week                       time.Time
-	Says                       []string // "NAME 3 of 4", by name
+	StudentID uuid.UUID `json:"-"`
+	Drill     string    `json:"drill"`
+	Side      string    `json:"side"`
+	Aids      string    `json:"aids"`
+	Week      time.Time `json:"week"`
+	Says      []string  `json:"says"` // "NAME 3 of 4", by name
 }
 
-// Differ finds, since a moment, where instructors judged the same student at the same cell
-// in the same week (from Monday, in the school's zone) differently: the share of passes of
-// one is under a half, and of another over it.
-func (tx Tx) Differ(ctx context.Context, since time.Time, zone string, n int) ([]Differing, error) {
+// Differ finds, since a moment and among the given students, where instructors judged the
+// same student at the same cell in the same week (from Monday, in the school's zone)
+// differently: each at least twice, the share of passes of one under a half, and of another
+// over it. The newest week comes first.
+func (tx Tx) Differ(ctx context.Context, students []uuid.UUID, since time.Time, zone string) ([]Differing, error) {
 	rows, err := tx.Query(ctx, `WITH each AS (
 			SELECT a.student_id, a.drill, a.side, a.aids, date_trunc('week', a.at AT TIME ZONE $2) AS week, a.recorded_by, count(*) AS n, count(*) FILTER (WHERE a.verdict = 'pass') AS passes
-			FROM attempts a WHERE a.at >= $1 AND a.source = 'observed' AND a.counts AND a.verdict <> 'void' AND a.corrects IS NULL AND a.origin = ''
+			FROM attempts a WHERE a.at >= $1 AND a.student_id = ANY($3) AND a.source = 'observed' AND a.counts AND a.verdict <> 'void' AND a.corrects IS NULL AND a.origin = ''
 			GROUP BY 1, 2, 3, 4, 5, 6)
-		SELECT s.name, e.drill, e.side, e.aids, e.student_id, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n ORDER BY b.name)
-		FROM each e JOIN students s ON s.id = e.student_id AND s.own_of IS NULL JOIN accounts b ON b.id = e.recorded_by
-		GROUP BY 1, 2, 3, 4, 5, 6 HAVING count(*) > 1 AND min(e.n) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, s.name, e.drill LIMIT $3`, since, zone, n)
+		SELECT e.student_id, e.drill, e.side, e.aids, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n ORDER BY b.name)
+		FROM each e JOIN accounts b ON b.id = e.recorded_by
+		GROUP BY 1, 2, 3, 4, 5 HAVING count(*) > 1 AND min(e.n) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, e.drill, e.side`, since, zone, students)
 	if err != nil {
 		return nil, fmt.Errorf("compare the verdicts: %w", err)
 	}
-	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (d Differing, err error) {
-		err = r.Scan(&d.Student, &d.Drill, &d.Side, &d.Aids, &d.StudentID, &d.Week, &d.Says)
-		return d, err
-	})
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Differing])
+	if err != nil {
+		return nil, fmt.Errorf("compare the verdicts: %w", err)
+	}
+	return list, nil
 }
 
 // Airtime is how long each student flew at the field, and on how many packs.

@@ -128,3 +128,69 @@ func BenchmarkStudentPage5000(b *testing.B) {
 	slices.Sort(took)
 	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms-median")
 }
+
+// BenchmarkSchoolView reports the median time in the server of the view of a school of 500
+// students with 500,000 attempts: as it is when nothing has changed, and once when nothing
+// was worked out yet.
+func BenchmarkSchoolView(b *testing.B) {
+	s := newSite(b)
+	fillSchool(b, s, 500, 1000)
+	c := s.as(store.Chief)
+	cold := inServer(b, s, c, "/records")
+	var times []time.Duration
+	for b.Loop() {
+		times = append(times, inServer(b, s, c, "/records"))
+	}
+	slices.Sort(times)
+	b.ReportMetric(float64(times[len(times)/2])/1e6, "ms/median")
+	b.ReportMetric(float64(cold)/1e6, "ms/first")
+}
+
+// inServer is how long the server takes for a page.
+func inServer(tb testing.TB, s *site, c *client, path string) time.Duration {
+	tb.Helper()
+	req := httptest.NewRequest("GET", s.url+path, nil)
+	for _, k := range c.Jar.Cookies(req.URL) {
+		req.AddCookie(k)
+	}
+	w := httptest.NewRecorder()
+	begun := time.Now()
+	s.app.ServeHTTP(w, req)
+	took := time.Since(begun)
+	if w.Code != 200 {
+		tb.Fatalf("%d %s", w.Code, w.Body)
+	}
+	return took
+}
+
+// fillSchool gives the site's school more students, each with so many attempts.
+func fillSchool(tb testing.TB, s *site, students, each int) {
+	tb.Helper()
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, ownerURL)
+	if err != nil {
+		tb.Fatal(err)
+	}
+	defer func() { _ = conn.Close(ctx) }()
+	for _, q := range []struct {
+		sql  string
+		args []any
+	}{
+		{"SET search_path = " + store.Schema, nil},
+		{"SET session_replication_role = replica", nil},
+		{`INSERT INTO students (id, school_id, name, programme, craft_type, started_on) SELECT gen_random_uuid(), $1, 'Student ' || i, (ARRAY['position-hold-first', 'on-then-off'])[i % 2 + 1], 'poiana', now() FROM generate_series(1, $2::int) i`, []any{s.school, students - 2}},
+		{`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type, craft_class, source, verdict, margin, wind_mps, counts, summary, aspect_s, result, drill_source, recorded_by)
+			SELECT gen_random_uuid(), $1, st.id, now() - (i * interval '9 hours'), (ARRAY['hover-tail-in', 'landing-pad', 'ground-effect-hover', 'yaw-quarter', 'stop-on-call'])[i % 5 + 1],
+			CASE WHEN i % 5 = 3 THEN (ARRAY['left', 'right'])[i / 5 % 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold', 'height-hold'])[i / 8 % 2 + 1],
+			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i % 7 % 4 + 1], 0.3, 3.1, true, '20 s inside', array_fill(1.5::real, ARRAY[16]), '{}', '', a.id
+			FROM students st, generate_series(1, $2::int) i, LATERAL (SELECT id FROM accounts WHERE school_id = $1 AND role IN ('chief', 'instructor') ORDER BY role OFFSET i % 2 LIMIT 1) a WHERE st.school_id = $1`, []any{s.school, each}},
+		{`INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) SELECT $1, st.id, i, 'attempt', gen_random_uuid(), '{}', decode(repeat('00', 32), 'hex'), decode(repeat('00', 32), 'hex') FROM students st, generate_series(1, $2::int) i WHERE st.school_id = $1`, []any{s.school, each}},
+		{"SET session_replication_role = DEFAULT", nil},
+		{"CHECKPOINT", nil},
+		{"VACUUM ANALYZE attempts, chain, students", nil},
+	} {
+		if _, err := conn.Exec(ctx, q.sql, q.args...); err != nil {
+			tb.Fatal(err)
+		}
+	}
+}

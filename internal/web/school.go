@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"html/template"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -67,6 +68,7 @@ type holdingRow struct {
 type differRow struct {
 	Who, Href, What, Week string
 	Says                  []string
+	at                    time.Time
 }
 
 // rightRow is an instructor and the right to sign.
@@ -81,14 +83,20 @@ const (
 	differSince  = 28 * 24 * time.Hour
 )
 
+// studentView is what a student's record comes to, and where verdicts on it differ.
+type studentView struct {
+	readiness.Overview
+	Differ []store.Differing `json:"differ"`
+}
+
 // overviews are what the students' records come to; those whose chain has grown, or of
 // which something has lapsed by time, are worked out anew and kept.
-func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, students []store.Student) (map[uuid.UUID]readiness.Overview, error) {
+func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, students []store.Student) (map[uuid.UUID]studentView, error) {
 	views, err := tx.Views(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out := make(map[uuid.UUID]readiness.Overview, len(students))
+	out := make(map[uuid.UUID]studentView, len(students))
 	now, loc := s.now(), zone(p)
 	stale := map[uuid.UUID]*readiness.Evidence{}
 	asked := fnv.New64a() // the gates as they are asked now
@@ -100,7 +108,7 @@ func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, st
 	}
 	for _, st := range students {
 		v := views[st.ID]
-		var o readiness.Overview
+		var o studentView
 		if v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) && json.Unmarshal(v.Body, &o) == nil {
 			out[st.ID] = o
 			continue
@@ -126,6 +134,14 @@ func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, st
 			}
 		}
 	}
+	differ, err := tx.Differ(ctx, slices.Collect(maps.Keys(stale)), now.Add(-differSince), p.TimeZone)
+	if err != nil {
+		return nil, err
+	}
+	differs := map[uuid.UUID][]store.Differing{}
+	for _, d := range differ {
+		differs[d.StudentID] = append(differs[d.StudentID], d)
+	}
 	decided, err := tx.AllDecisions(ctx)
 	if err != nil {
 		return nil, err
@@ -140,7 +156,8 @@ func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, st
 			continue
 		}
 		t, d := s.cat.Craft[st.CraftType], decided[st.ID]
-		o := readiness.Oversee(s.cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}, e, d.Seen, d.Signs)
+		o := studentView{Differ: differs[st.ID]}
+		o.Overview = readiness.Oversee(s.cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}, e, d.Seen, d.Signs)
 		body, err := json.Marshal(o)
 		if err != nil {
 			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
@@ -161,8 +178,7 @@ const overviewRules = 1
 func (s *Server) recordsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
 	var students []store.Student
-	var views map[uuid.UUID]readiness.Overview
-	var differ []store.Differing
+	var views map[uuid.UUID]studentView
 	var air map[uuid.UUID]store.Airtime
 	var staff []store.Account
 	var rights map[uuid.UUID]time.Time
@@ -171,9 +187,6 @@ func (s *Server) recordsPage(c *gin.Context) {
 			return err
 		}
 		if views, err = s.overviews(ctx, tx, p, students); err != nil {
-			return err
-		}
-		if differ, err = tx.Differ(ctx, s.now().Add(-differSince), p.TimeZone, 6); err != nil {
 			return err
 		}
 		if air, err = tx.Airtimes(ctx); err != nil || p.Role != store.Chief {
@@ -190,10 +203,6 @@ func (s *Server) recordsPage(c *gin.Context) {
 		return
 	}
 	m := s.schoolOf(students, views, air, zone(p))
-	for _, d := range differ {
-		side := field.Side(d.Side)
-		m.Differ = append(m.Differ, differRow{d.Student, "/students/" + d.StudentID.String(), s.titleOf(d.Drill, side), d.Week.Format("week of 2 January"), d.Says})
-	}
 	if m.IsChief = p.Role == store.Chief; m.IsChief {
 		for _, a := range staff {
 			if a.Role != store.Instructor {
@@ -209,7 +218,7 @@ func (s *Server) recordsPage(c *gin.Context) {
 	s.render(c, http.StatusOK, "records", page{Title: "Records", Place: "Records", Body: m, Keys: []key{{"↑ ↓ Enter", "walk through the students and open one"}}})
 }
 
-func (s *Server) schoolOf(students []store.Student, views map[uuid.UUID]readiness.Overview, air map[uuid.UUID]store.Airtime, loc *time.Location) schoolModel {
+func (s *Server) schoolOf(students []store.Student, views map[uuid.UUID]studentView, air map[uuid.UUID]store.Airtime, loc *time.Location) schoolModel {
 	m := schoolModel{Count: len(students)}
 	signed := map[string]int{}
 	holding := map[string][]string{}
@@ -263,8 +272,15 @@ func (s *Server) schoolOf(students []store.Student, views map[uuid.UUID]readines
 				holding[o.Next.Drill] = append(holding[o.Next.Drill], st.Name)
 			}
 		}
+		for _, d := range o.Differ {
+			if d.Week.After(s.now().Add(-differSince)) {
+				m.Differ = append(m.Differ, differRow{st.Name, href, s.titleOf(d.Drill, field.Side(d.Side)), d.Week.Format("week of 2 January"), d.Says, d.Week})
+			}
+		}
 		m.Rows = append(m.Rows, row)
 	}
+	slices.SortStableFunc(m.Differ, func(a, b differRow) int { return b.at.Compare(a.at) })
+	m.Differ = m.Differ[:min(len(m.Differ), 6)]
 	for _, k := range s.cat.GateKeys() {
 		m.Gates = append(m.Gates, schoolGate{k, s.cat.Gates[k].Title, signed[k]})
 	}
