@@ -48,7 +48,7 @@ func (s *Server) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 	for _, c := range g.Clauses {
 		says = strings.ReplaceAll(says, c.Words(), s.clauseWords(c))
 	}
-	row := gateRow{GateResult: g, Word: gateWords[g.State], Says: strings.ToUpper(says[:1]) + says[1:], May: g.Signable()}
+	row := gateRow{GateResult: g, Word: gateWords[g.State], Says: asSentence(says), May: g.Signable()}
 	if g.Sign != nil {
 		row.Until = g.Sign.Until.In(loc).Format("2 Jan 2006")
 		row.Confirm = g.State == readiness.GateSigned && g.Sign.Read == nil
@@ -85,6 +85,15 @@ func (s *Server) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 		row.Short += fmt.Sprintf(" · %s at least, over %s", counted(g.Closing.Attempts, "attempt"), counted(g.Closing.Dates, "day"))
 	}
 	return row
+}
+
+// asSentence begins with a capital and leaves its full stop to the page.
+func asSentence(t string) string {
+	if t = strings.TrimRight(t, ". "); t == "" {
+		return t
+	}
+	r := []rune(t)
+	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
 
 // gateRows judges every gate for the student's craft.
@@ -298,7 +307,7 @@ func (s *Server) gatePage(c *gin.Context) {
 	m.Alone = "With the instructor at the shoulder or a spotter beside."
 	switch {
 	case g.Alone && g.Hold:
-		m.Alone = "Alone means without the instructor. It says nothing about flying without position hold."
+		m.Alone = "Alone means without the instructor."
 	case g.Alone:
 		m.Alone = "Alone means without the instructor, and here also without the aid that holds the craft's place."
 	}

@@ -31,7 +31,7 @@ func (s *Server) signOff(c *gin.Context) {
 		return
 	}
 	key := c.PostForm("gate")
-	reason := cleanName(c.PostForm("reason"))
+	reason := strings.TrimRight(cleanName(c.PostForm("reason")), ". ")
 	against := c.PostForm("against") == "yes"
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		j, seen, signs, err := s.judgedFor(c, tx, id)
@@ -245,14 +245,14 @@ func (s *Server) checked(c *gin.Context, tx store.Tx, school string, loc *time.L
 		on.Type, on.Has = t.Key, t.Aids
 	}
 	r := readiness.JudgeGate(g, on, e, seen, signs)
-	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass), Sign: s.signRowOf(signs[i], loc, s.now()), State: string(r.State), Word: gateWords[r.State], Says: r.Why(),
+	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass), Sign: s.signRowOf(signs[i], loc, s.now()), State: string(r.State), Word: gateWords[r.State], Says: asSentence(r.Why()),
 		Now: s.now().In(loc).Format("Monday 2 January 2006, 15:04"), Back: "/students/" + student.String() + "/gates/" + g.Key}
 	m.Stands = r.State == readiness.GateSigned && r.Sign != nil && r.Sign.ID == signs[i].ID && r.Sign.Read != nil
 	switch {
 	case m.Stands:
 		m.Word = "Stands today"
 	case r.State == readiness.GateSigned && r.Sign.ID == signs[i].ID:
-		m.Word, m.Says = "Not in force", "the student has not confirmed having read the cautions"
+		m.Word, m.Says = "Not in force", "The student has not confirmed having read the cautions"
 	default:
 		m.Word = "Does not stand today"
 	}
