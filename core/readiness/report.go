@@ -16,7 +16,23 @@ type Report struct {
 	Cells      []ReportCell `json:"cells"`
 	Gates      []ReportGate `json:"gates"`
 	NotCounted []NotCounted `json:"not_counted"`
+	// Calibration holds the estimates to what came: what would have been foretold of each
+	// attempt from those before it. Null where too little was flown.
+	Calibration *ReportCalibration `json:"calibration"`
 }
+
+// ReportCalibration is predicted against seen passes.
+type ReportCalibration struct {
+	Attempts  int     `json:"attempts"`
+	Predicted float64 `json:"predicted_passes"`
+	Seen      int     `json:"seen_passes"`
+	Blocks    int     `json:"blocks"`    // of ten attempts, for the randomised probability integral transform
+	Off       float64 `json:"pit_off"`   // its largest distance from an even spread
+	OffLimit  float64 `json:"pit_limit"` // 5 % of right models are off by more
+}
+
+// calibratedFrom is how many foretold attempts a calibration wants.
+const calibratedFrom = 30
 
 // ReportCell is a cell as it stands in the report.
 type ReportCell struct {
@@ -173,6 +189,14 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 			}
 		}
 		r.Cells = append(r.Cells, rc)
+	}
+	if o.Estimates {
+		var list []Foretold
+		e.Foretell(func(f Foretold) { list = append(list, f) })
+		if len(list) >= calibratedFrom {
+			c := Calibrate(list, 10, 1)
+			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit}
+		}
 	}
 	for _, key := range cat.GateKeys() {
 		for _, class := range craft.Classes {

@@ -436,3 +436,17 @@ func relabel(list []record.Attempt) []record.Attempt {
 	}
 	return list
 }
+
+// The report holds its own estimates to what came.
+func TestTheReportIsCalibrated(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 5))
+	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: someAttempts(r, 200)}
+	rep, err := Ready(rec, shipped, Options{Estimates: true})
+	if err != nil || rep.Calibration == nil || rep.Calibration.Attempts < 150 || rep.Calibration.Predicted <= 0 || rep.Calibration.Blocks < 15 {
+		t.Errorf("%+v %v", rep.Calibration, err)
+	}
+	rec.Attempts = rec.Attempts[:10]
+	if rep, err := Ready(rec, shipped, Options{Estimates: true}); err != nil || rep.Calibration != nil {
+		t.Errorf("of ten attempts: %+v %v", rep.Calibration, err)
+	}
+}

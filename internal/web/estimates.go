@@ -78,6 +78,16 @@ func (s *Server) estimates(m *studentModel, j *judged) {
 // stepUp says what flying a bigger class would ask: the transition where a gate stands
 // signed on this one, and everything where none does.
 func (s *Server) stepUp(j *judged, seen []record.Witnessed, signs []record.SignOff) string {
+	goggles := ""
+	for _, d := range s.cat.InOrder() {
+		if d.Closed == drill.ByLadder {
+			held := !slices.ContainsFunc(j.cells(), func(c readiness.Cell) bool { return c.Standing != readiness.Held })
+			if goggles = "The goggles track opens when the whole ladder is held."; held {
+				goggles = "The goggles track is open: the whole ladder is held. It begins seated, with a spotter, and counts for itself alone."
+			}
+			break
+		}
+	}
 	at := slices.Index(craft.Classes, j.class)
 	for _, bigger := range craft.Classes[at+1:] {
 		for _, key := range s.cat.Craft.Keys() {
@@ -97,10 +107,10 @@ func (s *Server) stepUp(j *judged, seen []record.Witnessed, signs []record.SignO
 				}
 			}
 			if len(says) > 0 {
-				return fmt.Sprintf("Stepping up to %s (%s): %s. What is held on this class carries over as that; nothing else does.", t.Title, bigger, strings.Join(says, "; "))
+				return fmt.Sprintf("Stepping up to %s (%s): %s. What is held on this class carries over as that; nothing else does. %s", t.Title, bigger, strings.Join(says, "; "), goggles)
 			}
-			return ""
+			return fmt.Sprintf("Stepping up to %s (%s) asks for a gate that stands signed on this class first; then its transition drills alone. %s", t.Title, bigger, goggles)
 		}
 	}
-	return ""
+	return goggles
 }

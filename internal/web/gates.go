@@ -212,6 +212,7 @@ type gateModel struct {
 	Own      bool
 	MayRead  bool
 	Sites    []string
+	Types    []craft.Type // of the class
 	Loosened []string
 	Cautions []string
 	Days     int
@@ -313,6 +314,11 @@ func (s *Server) gatePage(c *gin.Context) {
 	}
 	if r.From != "" {
 		m.Carried = fmt.Sprintf("Signed on the %s class: on this one its transition is asked, and no more.", r.From)
+	}
+	for _, k := range s.cat.Craft.Keys() {
+		if t := s.cat.Craft[k]; t.Class() == j.class {
+			m.Types = append(m.Types, t)
+		}
 	}
 	if shipped, ok := s.shipped.Gates[g.Key]; ok {
 		m.Loosened = drill.Loosened(shipped, g)
