@@ -125,3 +125,23 @@ func TestReadySaysWhatIsNotKnown(t *testing.T) {
 		t.Errorf("%d %s", status, out)
 	}
 }
+
+func TestRegain(t *testing.T) {
+	file := inFile(t, "seen.csv", "input,seconds,saw,speed\nforward,2,right,full\nyaw-right,1,none,\n")
+	status, out, e := command("regain", "--observations", file, "--distance", "50", "--wind", "1@90")
+	var r regainOutput
+	if err := json.Unmarshal([]byte(out), &r); status != 0 || err != nil || r.AspectDeg < 150 && r.AspectDeg > -150 || len(r.Contradicts) != 0 || r.Home.Closing < 2 {
+		t.Fatalf("%d %s %s", status, out, e)
+	}
+	for want, args := range map[string]string{
+		"no --observations": "regain",
+		"MPS":               "regain --observations " + file + " --wind fresh",
+		"the distance is":   "regain --observations " + file + " --distance 0",
+		"the yaw rate is":   "regain --observations " + file + " --yaw-rate 0",
+		"forward, back":     "regain --observations " + inFile(t, "bad.csv", "input,seconds,saw,speed\nup,1,none,\n"),
+	} {
+		if status, _, e := command(strings.Fields(args)...); status != 2 || !strings.Contains(e, want) {
+			t.Errorf("%s: %d %s", args, status, e)
+		}
+	}
+}
