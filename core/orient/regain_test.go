@@ -141,9 +141,6 @@ func TestWindAloneTellsNothing(t *testing.T) {
 	}
 }
 
-// outcome is what came of a try to bring a craft home.
-type outcome struct{ seconds, lost float64 }
-
 // craftAway is a craft that is lost at an aspect, and its pilot's eye.
 type craftAway struct {
 	r              *rand.Rand

@@ -270,9 +270,8 @@ func TestLessonsBreakNoRule(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 5))
 		who := newLearner(seed)
 		var list []record.Attempt
-		at := monday
 		for n := range 1 + r.IntN(30) {
-			at = monday.AddDate(0, 0, 3*n)
+			at := monday.AddDate(0, 0, 3*n)
 			a := LessonAsk{Class: craft.Light, Type: &poiana, Aids: []craft.Aids{craft.PositionHold, craft.HeightHold}[r.IntN(2)], Packs: 1 + r.IntN(4), PackMinutes: float64(5 + r.IntN(12)), WindMps: 7*r.Float64() - 1, Tense: r.IntN(4) == 0}
 			if r.IntN(2) == 0 {
 				from := 360 * r.Float64()

@@ -281,7 +281,8 @@ func (e *Exported) wrongChain() (why string, row int64) {
 			Attempt json.RawMessage `json:"attempt"`
 		}
 		var a Attempt
-		if err := json.Unmarshal(c.Body, &b); err == nil {
+		err := json.Unmarshal(c.Body, &b)
+		if err == nil {
 			_, err = readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
 		}
 		if err != nil || a.ID != c.ID {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"crypto/ed25519"
 	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -99,8 +100,11 @@ func TestABrokenChainSaysAtWhichRow(t *testing.T) {
 		"a verdict in the chain": {func(e *Exported) {
 			e.Chain[3].Body = bytes.Replace(e.Chain[3].Body, []byte(`"pass"`), []byte(`"fail"`), 1)
 		}, 4, "broken at row 4"},
-		"a row taken out":       {func(e *Exported) { e.Chain = append(e.Chain[:2], e.Chain[3:]...) }, 3, "broken at row 3"},
-		"two rows exchanged":    {func(e *Exported) { e.Chain[1], e.Chain[2] = e.Chain[2], e.Chain[1] }, 2, "broken at row 2"},
+		"a row taken out":    {func(e *Exported) { e.Chain = append(e.Chain[:2], e.Chain[3:]...) }, 3, "broken at row 3"},
+		"two rows exchanged": {func(e *Exported) { e.Chain[1], e.Chain[2] = e.Chain[2], e.Chain[1] }, 2, "broken at row 2"},
+		"an attempt that is none": {func(e *Exported) {
+			reseal(e, 2, func(b []byte) []byte { return bytes.Replace(b, []byte(`"side":"none"`), []byte(`"side":"up"`), 1) })
+		}, 3, "holds no attempt"},
 		"a hash cut":            {func(e *Exported) { e.Chain[0].Hash = e.Chain[0].Hash[:8] }, 1, "row 1"},
 		"a verdict in the list": {func(e *Exported) { e.Attempts[1].Verdict = "fail" }, 0, "attempts[1] says something else"},
 		"an attempt taken out":  {func(e *Exported) { e.Attempts = e.Attempts[1:] }, 0, "missing"},
@@ -114,6 +118,22 @@ func TestABrokenChainSaysAtWhichRow(t *testing.T) {
 		if err != nil || v.Sound || v.Row != c.row || !strings.Contains(v.Why, c.why) {
 			t.Errorf("%s: %+v %v", name, v, err)
 		}
+	}
+}
+
+// reseal changes a row and makes the hashes from it on anew, as a school that cheats would.
+func reseal(e *Exported, row int, change func([]byte) []byte) {
+	prev := Hash{}
+	for i := range e.Chain {
+		c := &e.Chain[i]
+		if i == row {
+			c.Body = change(c.Body)
+		}
+		h, err := Link{e.Student.ID, c.Seq, c.Kind, c.ID, c.Body}.Sum(prev)
+		if err != nil {
+			panic(err)
+		}
+		c.Hash, prev = hex.EncodeToString(h[:]), h
 	}
 }
 
