@@ -104,7 +104,7 @@ func TestABrokenChainSaysAtWhichRow(t *testing.T) {
 		"two rows exchanged": {func(e *Exported) { e.Chain[1], e.Chain[2] = e.Chain[2], e.Chain[1] }, 2, "broken at row 2"},
 		"an attempt that is none": {func(e *Exported) {
 			reseal(e, 3, func(b []byte) []byte { return bytes.Replace(b, []byte(`"side":"none"`), []byte(`"side":"up"`), 1) })
-		}, 3, "holds no attempt"},
+		}, 4, "holds no attempt"},
 		"a hash cut":            {func(e *Exported) { e.Chain[0].Hash = e.Chain[0].Hash[:8] }, 1, "row 1"},
 		"a verdict in the list": {func(e *Exported) { e.Attempts[1].Verdict = "fail" }, 0, "attempts[1] says something else"},
 		"an attempt taken out":  {func(e *Exported) { e.Attempts = e.Attempts[1:] }, 0, "missing"},
