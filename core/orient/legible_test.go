@@ -1,0 +1,118 @@
+package orient
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+)
+
+// A cue of 0.255 m spans four minutes of arc at 219 m, by hand: 0.255 / tan(4/60°).
+func TestTellDistance(t *testing.T) {
+	d, err := TellDistance(0.255, 1, Day)
+	if err != nil || math.Abs(d-219.2) > 0.1 {
+		t.Errorf("%.1f m, %v", d, err)
+	}
+	half, _ := TellDistance(0.255, 0.5, Day)
+	dusk, _ := TellDistance(0.255, 1, Dusk)
+	if math.Abs(half-d/2) > 0.1 || math.Abs(dusk-d/2) > 0.1 {
+		t.Errorf("half the acuity %.1f m, dusk %.1f m", half, dusk)
+	}
+	for _, c := range []struct {
+		s, a float64
+		l    Light
+	}{{0, 1, Day}, {1, 0, Day}, {1, 1, "night"}, {math.NaN(), 1, Day}} {
+		if _, err := TellDistance(c.s, c.a, c.l); err == nil {
+			t.Errorf("%+v was taken", c)
+		}
+	}
+}
+
+// marks are the distances of the field protocol.
+var marks = []float64{10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 130, 160, 200, 250}
+
+// Callers whose threshold is known: the 80 % interval holds it 80 % of the time, and 24
+// calls at distances that are chosen are better than a plain average with twice as many.
+func TestTheFitRecoversKnownThresholds(t *testing.T) {
+	r := rand.New(rand.NewPCG(2, 2))
+	const callers = 200
+	in, fitOff, plainOff := 0, 0.0, 0.0
+	for range callers {
+		at := nearest * math.Pow(farthest/nearest, 0.1+0.75*r.Float64())
+		slope := []float64{2.5, 4, 6, 9}[r.IntN(4)]
+		c, err := NewCallable(8)
+		if err != nil {
+			t.Fatal(err)
+		}
+		call := func(d float64) bool { return r.Float64() < c.chance(d, at, slope) }
+		for range 24 {
+			d := c.Next(marks)
+			if err := c.Called(Call{d, call(d)}); err != nil {
+				t.Fatal(err)
+			}
+		}
+		m, low, high, ok := c.Threshold()
+		if !ok || low > m || high < low {
+			t.Fatalf("%v %v %v %v", m, low, high, ok)
+		}
+		if at >= low*0.98 && at <= high*1.02 { // half a step of the grid
+			in++
+		}
+		fitOff += math.Pow(math.Log(m/at), 2)
+		// The plain average: walk out mark by mark, again and again, four calls at each, and
+		// take the mean of the last mark of the walk at which all were right.
+		sum, walks, calls := 0.0, 0.0, 0
+		for calls < 48 {
+			last := marks[0]
+			for _, d := range marks {
+				right := 0
+				for range 2 {
+					calls++
+					if call(d) {
+						right++
+					}
+				}
+				if right < 2 {
+					break
+				}
+				last = d
+			}
+			sum += math.Log(last)
+			walks++
+		}
+		plainOff += math.Pow(sum/walks-math.Log(at), 2)
+	}
+	share := float64(in) / callers
+	t.Logf("held %.1f %%; error %.3f with 24 calls, a plain average %.3f with 48 or more", 100*share, math.Sqrt(fitOff/callers), math.Sqrt(plainOff/callers))
+	if math.Abs(share-0.8) > 0.06 {
+		t.Errorf("the interval holds %.1f %%", 100*share)
+	}
+	if fitOff > plainOff {
+		t.Errorf("the fit is off by %.3f, a plain average with twice the calls by %.3f", fitOff, plainOff)
+	}
+}
+
+func TestFewCallsTellNothing(t *testing.T) {
+	c, err := NewCallable(4)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range leastCalls {
+		if _, _, _, ok := c.Threshold(); ok {
+			t.Fatalf("a threshold of %d calls", i)
+		}
+		if err := c.Called(Call{30, true}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, _, _, ok := c.Threshold(); !ok {
+		t.Error("no threshold")
+	}
+	for _, d := range []float64{0, -3, 1e6, math.NaN()} {
+		if c.Called(Call{d, true}) == nil {
+			t.Errorf("a call at %v m was taken", d)
+		}
+	}
+	if _, err := NewCallable(1); err == nil {
+		t.Error("a call among one was taken")
+	}
+}
