@@ -26,7 +26,7 @@ node_modules/installed: package.json package-lock.json
 ui/dist/built: node_modules/installed $(UI_SOURCES)
 	rm -rf ui/dist && mkdir -p ui/dist
 	npx tailwindcss -i ui/styles/app.css -o ui/dist/app.css --minify
-	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/follow.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/replay.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
+	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/follow.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/reflex.js ui/scripts/replay.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
 	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
 	touch $@
 

@@ -91,6 +91,8 @@ func (s *Server) table() []route {
 		{"POST", "/attempts/:attempt/notes", teachers, s.postNote},
 		{"POST", "/students/:student/witnessed", teachers, s.witness},
 		{"POST", "/students/:student/sign-offs", teachers, s.signOff},
+		{"GET", "/students/:student/reflex", ownRecord, s.reflexPage},
+		{"POST", "/students/:student/reflex", ownRecord, s.answerReflex},
 		{"GET", "/students/:student/gates/:gate", ownRecord, s.gatePage},
 		{"GET", "/students/:student/lesson", ownRecord, s.lessonPage},
 		{"POST", "/students/:student/lesson", teachers, s.lessonPage},

@@ -81,6 +81,9 @@ func (s *Server) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 	if acts > 0 {
 		parts = append(parts, counted(acts, "act"))
 	}
+	if g.State == readiness.GateSigned {
+		return row // what is missing was waived with it
+	}
 	if row.Short = strings.Join(slices.Compact(parts), ", "); row.Short != "" && g.Closing.Attempts > 0 {
 		row.Short += fmt.Sprintf(" · %s at least, over %s", counted(g.Closing.Attempts, "attempt"), counted(g.Closing.Dates, "day"))
 	}

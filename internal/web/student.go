@@ -258,12 +258,17 @@ func (s *Server) studentModel(j *judged, newest []store.Flown, loc *time.Locatio
 	return m
 }
 
+// layFor lays a drill for the student's class on its own course.
+func (s *Server) layFor(j *judged) func(drill.Cell) (drill.Task, error) {
+	return func(c drill.Cell) (drill.Task, error) {
+		return s.cat.Drills[c.Drill].Lay(c.Side, c.Level, j.class, nil)
+	}
+}
+
 // pictures draws the ring and the ladder, and the ring's table.
 func (s *Server) pictures(m *studentModel, j *judged, with, without []float32) {
 	m.Ladder = draw.Ladder(j.programme, j.ladder)
-	ring := readiness.RingOf(j.cells(), func(c drill.Cell) (drill.Task, error) {
-		return s.cat.Drills[c.Drill].Lay(c.Side, c.Level, j.class, nil)
-	})
+	ring := readiness.RingOf(j.cells(), s.layFor(j))
 	ring.Add(craft.PositionHold, with)
 	ring.Add(craft.HeightHold, without)
 	m.Ring = draw.Ring(ring)
