@@ -83,9 +83,7 @@ func NewCallable(among int) (*Callable, error) {
 	for i := range distances {
 		c.at = append(c.at, nearest*math.Pow(farthest/nearest, float64(i)/(distances-1)))
 	}
-	for _, s := range []float64{1.5, 2.5, 4, 6, 9, 14} {
-		c.slope = append(c.slope, s)
-	}
+	c.slope = []float64{1.5, 2.5, 4, 6, 9, 14}
 	c.w = make([]float64, len(c.at)*len(c.slope))
 	for i := range c.w {
 		c.w[i] = 1 / float64(len(c.w))
