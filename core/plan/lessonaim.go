@@ -1,0 +1,268 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"maestrale/core/drill"
+	"maestrale/core/readiness"
+)
+
+// aim finds the next gate, and lists what could be flown toward it: the first that was
+// never signed, or that has lapsed once all of them were. What is left of the lesson goes
+// to the gates that follow and to the ladder.
+func (l *lesson) aim() {
+	k := l.known
+	var open []*readiness.GateResult
+	for _, key := range k.Catalogue.GateKeys() {
+		g := readiness.JudgeGate(k.Catalogue.Gates[key], l.on(), k.Evidence, k.Witnessed, k.SignOffs)
+		if g.NotFor == "" && len(g.Entries) > 0 && g.State != readiness.GateSigned {
+			open = append(open, &g)
+		}
+	}
+	slices.SortStableFunc(open, func(a, b *readiness.GateResult) int {
+		rank := func(g *readiness.GateResult) int {
+			if g.State == readiness.GateLapsed || g.Met() {
+				return 1
+			}
+			return 0
+		}
+		return rank(a) - rank(b)
+	})
+	share := 1.0
+	for _, g := range open {
+		if l.gate == nil {
+			l.gate, l.out.Gate = g, g
+		}
+		l.towardGate(g, share)
+		if l.out.Toward == "" && len(l.order) > 0 {
+			l.out.Toward, l.gate, l.out.Gate = g.Key, g, g
+		}
+		share *= 0.2
+	}
+	l.aimed = nil
+	if l.gate != nil && l.out.Toward != l.gate.Key {
+		l.out.Says = fmt.Sprintf("nothing of %s can be flown with these aids in this wind; the ladder is flown on", l.gate.Title)
+	}
+	if l.out.Toward == "" {
+		l.out.Toward = k.Programme.Key
+	}
+	for _, c := range k.Programme.Cells() {
+		switch st := l.cell(c).Standing; {
+		case l.options[c] != nil:
+		case st != readiness.Held:
+			l.want(c, 0.3*share)
+		default:
+			l.want(c, 0.02) // keeps it current
+		}
+	}
+}
+
+// towardGate lists the cells that bring a gate nearer.
+func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
+	type target struct {
+		cell  drill.Cell
+		now   readiness.Cell
+		tries float64
+	}
+	var list []target
+	total := 0.0
+	l.aimed, l.aimedOpen = g, 0
+	for _, e := range g.Entries {
+		if e.Met() || e.Cannot {
+			continue
+		}
+		l.aimedOpen++
+		c, ok := l.flownAs(e.Cell.Cell)
+		_, tries := l.guess(c, e.Cell.Needs)
+		total += tries
+		if ok {
+			list = append(list, target{c, e.Cell, tries})
+		}
+	}
+	perDay := math.Max(1, float64(l.ask.Packs)*l.ask.PackMinutes/attemptTakes)
+	way := total / perDay * l.ask.Gap // days that the rest of the way takes
+	for _, t := range list {
+		dates := t.now.Dates + max(1, int(math.Round(t.tries/3)))
+		keeps := float64(readiness.CurrencyDays(max(2, dates)))
+		keep := math.Min(1, keeps/math.Max(1, way)) // share of the way over which it stays current
+		worth := 1 - 0.5*(1-keep)
+		if t.now.Standing == readiness.Lapsed && t.now.Needs == 1 && keep < 1 {
+			worth = 0.2 // one pass will renew it when the rest is near
+		}
+		l.want(t.cell, share*worth)
+		if easy := t.now.Cell; easy != t.cell {
+			// With the entry's own aids a pass comes sooner, and serves fewer.
+			l.want(easy, share*worth)
+			if o, h := l.options[easy], l.options[t.cell]; o != nil && h != nil {
+				h.serves -= share * worth * (1 - math.Min(1, h.chance/math.Max(0.05, o.chance)))
+			}
+		}
+	}
+	for _, c := range g.Clauses {
+		if !c.Met() {
+			l.forClause(g, c, share)
+		}
+	}
+}
+
+// forClause marks the options that would meet a clause today, and adds one where none is
+// wanted anyway.
+func (l *lesson) forClause(g *readiness.GateResult, c readiness.Clause, share float64) {
+	if c.Kind == readiness.PlacesClause || c.Kind == readiness.WindClause && l.ask.WindMps < c.Mps {
+		return
+	}
+	found := false
+	for _, o := range l.order {
+		if slices.Contains(c.Drills, o.cell.Drill) {
+			o.wind = o.wind || c.Kind == readiness.WindClause
+			o.answer = o.answer || c.Kind == readiness.AttentionClause
+			o.serves += 0.5 * share
+			found = true
+		}
+	}
+	if found {
+		return
+	}
+	for _, e := range g.Entries {
+		if c2, ok := l.flownAs(e.Cell.Cell); ok && slices.Contains(c.Drills, c2.Drill) {
+			l.want(c2, share)
+			if o := l.options[c2]; o != nil {
+				o.wind, o.answer, o.useful = c.Kind == readiness.WindClause, c.Kind == readiness.AttentionClause, 1
+			}
+			return
+		}
+	}
+}
+
+// flownAs is the cell that is flown in this lesson for an entry: with the lesson's aids
+// where they serve it and the drill takes them, else with the entry's own where those are
+// no harder; not ok where the entry wants fewer aids than the lesson has.
+func (l *lesson) flownAs(c drill.Cell) (drill.Cell, bool) {
+	if l.ask.Aids.Rank() < c.Aids.Rank() {
+		return c, false
+	}
+	d := l.drills(c.Drill)
+	if d == nil || len(d.Aids) == 0 || slices.Contains(d.Aids, l.ask.Aids) {
+		c.Aids = l.ask.Aids
+	}
+	return c, true
+}
+
+// want lists a cell, or, where what builds its drill was never practised, that.
+func (l *lesson) want(c drill.Cell, worth float64) {
+	steps := l.first(c.Drill, 0)
+	if len(steps) == 1 && steps[0].drill == c.Drill {
+		l.add(c, worth, "")
+		return
+	}
+	for _, s := range steps {
+		d := l.drills(s.drill)
+		bc := drill.Cell{Drill: s.drill, Aids: c.Aids, Level: 1}
+		if len(d.Aids) > 0 && !slices.Contains(d.Aids, bc.Aids) {
+			bc.Aids = d.Aids[0]
+		}
+		for _, bc.Side = range d.Sides() { // both: a side alone is half of a drill
+			l.add(bc, worth*0.9/float64(len(d.Sides())), s.opens)
+		}
+	}
+}
+
+// step is a drill that can be flown now, and the drill that it opens.
+type step struct{ drill, opens string }
+
+// first is what can be flown now toward a drill: itself where all that builds it was
+// practised, else the first steps toward what was not.
+func (l *lesson) first(key string, deep int) []step {
+	if out, ok := l.steps[key]; ok {
+		return out
+	}
+	var out []step
+	d := l.drills(key)
+	if d == nil || deep > 40 {
+		return nil
+	}
+	for _, b := range d.Builds {
+		if l.practised[b] {
+			continue
+		}
+		for _, s := range l.first(b, deep+1) {
+			if s.opens == "" {
+				s.opens = key
+			}
+			out = append(out, s)
+		}
+	}
+	if len(out) == 0 {
+		out = []step{{drill: key}}
+	}
+	l.steps[key] = out
+	return out
+}
+
+// drills finds a drill; nil where it is not known.
+func (l *lesson) drills(key string) *drill.Drill {
+	d, ok := l.byKey[key]
+	if !ok {
+		if k, known := l.known.Catalogue.Drills[key]; known {
+			d = &k
+		}
+		l.byKey[key] = d
+	}
+	return d
+}
+
+func (l *lesson) add(c drill.Cell, worth float64, opens string) {
+	d := l.drills(c.Drill)
+	if d == nil || l.barred(d, c) {
+		return
+	}
+	o := l.options[c]
+	if o == nil {
+		now := l.cell(c)
+		o = &option{cell: c, now: now, lapsed: now.Standing == readiness.Lapsed}
+		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates && sameDate(now.Newest, l.known.At) {
+			o.useful = 0 // it waits for another date
+		}
+		o.chance, _ = l.guess(c, now.Needs)
+		if l.aimed != nil {
+			o.gate, o.open = l.aimed.Title, l.aimedOpen
+		}
+		l.options[c] = o
+		l.order = append(l.order, o)
+	}
+	o.serves += worth
+	o.entry = o.entry || opens == ""
+	if !o.entry {
+		o.useful = math.Min(o.useful, 1) // then it is practised
+	}
+	if opens != "" && !slices.Contains(o.unlocks, opens) {
+		o.unlocks = append(o.unlocks, opens)
+	}
+}
+
+// sameDate tells whether two moments are on one date, in the zone of the second.
+func sameDate(a, b time.Time) bool {
+	y, m, d := a.In(b.Location()).Date()
+	y2, m2, d2 := b.Date()
+	return y == y2 && m == m2 && d == d2
+}
+
+// barred tells whether a drill is not flown in this lesson: it is closed, the instructor
+// does not want it, or the wind is not the one that it wants. Nose-in is flown only with
+// the wind behind until it is held.
+func (l *lesson) barred(d *drill.Drill, c drill.Cell) bool {
+	if slices.Contains(l.ask.Never, d.Key) || d.Shut(l.held, l.ask.HandCatch) != "" || len(d.Aids) > 0 && !slices.Contains(d.Aids, c.Aids) {
+		return true
+	}
+	if t := l.ask.Type; t != nil && !t.Has(c.Aids) || c.Aids.Rank() > l.ask.Aids.Rank() {
+		return true
+	}
+	if l.ask.WindMps < 0 {
+		return false
+	}
+	ok, _ := d.Counts(drill.Flown{WindMps: &l.ask.WindMps, WindFromDeg: l.ask.WindFrom})
+	return !ok
+}
