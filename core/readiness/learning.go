@@ -28,7 +28,9 @@ type curve struct {
 const (
 	drawn    = 1024
 	calm     = 2.0 // m/s up to which the wind costs nothing
-	lookBack = 120 // newest attempts that are weighed; older ones are practice alone
+	lookBack = 60  // newest attempts that are weighed
+	practice = 20  // attempts before those that are taken for practice alone; older ones have faded or changed nothing
+	coarse   = 256 // learners with which many cells are compared at once
 	fewTries = 5   // attempts under which nothing is forecast
 )
 
@@ -343,7 +345,7 @@ func (e *Evidence) tries(k Key) (out []Try) {
 			out = append(out, Try{s.at(), float64(s.wind), s.pass})
 		}
 	}
-	return out
+	return out[max(0, len(out)-lookBack-practice):]
 }
 
 // Posterior is what the attempts at a cell say of the learner; nil where there are none.
@@ -390,7 +392,7 @@ func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 		if len(tries) < least {
 			return h, false
 		}
-		for _, x := range Learn(tries, nil).chances(e.at, -1) {
+		for _, x := range learn(curves()[:coarse], tries, nil).chances(e.at, -1) {
 			h[min(cells-1, int(x.v*cells))] += x.w
 		}
 		return h, true
