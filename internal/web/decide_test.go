@@ -487,7 +487,9 @@ func TestQuestionsAndQuietLines(t *testing.T) {
 	s.keep(s.other, "FFF")
 	var lines []string
 	err = appStore.InSchool(bg, s.school, func(tx store.Tx) (err error) {
-		lines, err = s.app.advice(bg, tx, s.other, time.UTC)
+		now := s.app.now().UTC() // in a zone where it is noon: a session is of one date
+		noon := time.FixedZone("noon", 12*3600-(now.Hour()*3600+now.Minute()*60+now.Second()))
+		lines, err = s.app.advice(bg, tx, s.other, noon)
 		return err
 	})
 	if err != nil || len(lines) != 1 || !strings.Contains(lines[0], "go back to Ground-effect hover") {

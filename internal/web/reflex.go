@@ -159,6 +159,14 @@ type sentReflex struct {
 // is thrown away, and not taken for slow.
 func (s *Server) answerReflex(c *gin.Context) {
 	ctx := c.Request.Context()
+	student, err := param(c, "student")
+	if err == nil {
+		err = ownOnly(person(c), student)
+	}
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
 	var in sentReflex
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 4<<10)).Decode(&in); err != nil {
 		s.wrongInput(c, "The answer could not be read.", "Reload the page.")
