@@ -59,6 +59,7 @@ type Evidence struct {
 	last       time.Time
 	words      map[string]int32
 	lately     drill.Drill // the one that was looked up last
+	room       int         // for how many attempts a lane is made
 	date       date        // the one that was worked out last
 }
 
@@ -108,6 +109,7 @@ func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Locatio
 // Sort makes the evidence of a list of attempts.
 func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
 	e := NewEvidence(drills, at, zone)
+	e.room = min(512, len(attempts)/8)
 	for i := range attempts {
 		e.Add(&attempts[i])
 	}
@@ -182,6 +184,7 @@ func (e *Evidence) laneOf(k lane, sim bool) *[]seen {
 	list := all[k]
 	if list == nil {
 		list = new([]seen)
+		*list = make([]seen, 0, e.room)
 		all[k] = list
 	}
 	e.recent[e.turn%len(e.recent)] = recent{k, sim, list}
@@ -208,7 +211,10 @@ func (e *Evidence) sort() {
 				*list = slices.DeleteFunc(*list, func(s seen) bool { return e.corrected[s.id] })
 			}
 			slices.SortFunc(*list, func(a, b seen) int {
-				return cmp.Or(cmp.Compare(a.us, b.us), cmp.Compare(a.id, b.id))
+				if a.us != b.us {
+					return cmp.Compare(a.us, b.us)
+				}
+				return cmp.Compare(a.id, b.id)
 			})
 		}
 	}

@@ -365,3 +365,28 @@ func TestLadderShowsTheWorstOfEachSide(t *testing.T) {
 		t.Errorf("lately %d", got)
 	}
 }
+
+// BenchmarkStandingAndGates5000 is what a page does once the attempts are read: every cell
+// of the ladder and every gate, of evidence that is in order.
+func BenchmarkStandingAndGates5000(b *testing.B) {
+	r := rand.New(rand.NewPCG(33, 33))
+	list := make([]record.Attempt, 5000)
+	for i := range list {
+		a := flights("P")[0]
+		a.ID, a.At = fmt.Sprint(i), day0.Add(time.Duration(i)*37*time.Minute)
+		a.Drill = []string{"hover-tail-in", "yaw-quarter", "landing-pad"}[r.IntN(3)]
+		if r.IntN(3) == 0 {
+			a.Verdict = score.Fail
+		}
+		list[i] = a
+	}
+	e := Sort(list, shipped.Drills, list[len(list)-1].At, rome)
+	for b.Loop() {
+		for _, c := range shipped.Programmes["position-hold-first"].Cells() {
+			e.Plain(Key{c, craft.Light})
+		}
+		for _, k := range shipped.GateKeys() {
+			JudgeGate(shipped.Gates[k], On{Class: craft.Light}, e, nil, nil)
+		}
+	}
+}
