@@ -51,7 +51,11 @@ func TestThePosteriorIsThatOfASimulation(t *testing.T) {
 		r := rand.New(rand.NewPCG(3, 3))
 		var hist [36]float64
 		kept := 0.0
-		for range 3_000_000 {
+		tries := 3_000_000
+		if testing.Short() {
+			tries = 400_000
+		}
+		for range tries {
 			aspect, push, ok := 2*math.Pi*r.Float64(), 0.0, true
 			for _, row := range rows {
 				switch row.Input {
@@ -258,7 +262,11 @@ func TestTheExpectedWayIsNoSlowerThanTheSchools(t *testing.T) {
 		fly := func(how func(*craftAway)) (mean, lost float64, never int) {
 			r := rand.New(rand.NewPCG(9, 9))
 			n := 0.0
-			for k := range 36 * 4 {
+			rounds := 4
+			if testing.Short() {
+				rounds = 2
+			}
+			for k := range 36 * rounds {
 				e := Usual()
 				e.WindMps, e.WindFrom = wind, field.Degrees(90)
 				c := &craftAway{r: r, e: e, aspect: float64(k%36) * 10 * math.Pi / 180, distance: 60}

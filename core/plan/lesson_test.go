@@ -208,7 +208,7 @@ func plain(k *course, at time.Time, fly func(drill.Cell) score.Verdict) {
 func TestTheCohortReachesTheGatesSooner(t *testing.T) {
 	learners := 200
 	if testing.Short() {
-		learners = 16
+		learners = 10
 	}
 	type result struct{ plannedOn, planned, plainOn, plain float64 }
 	out := make([]result, learners)
@@ -266,7 +266,11 @@ func knownBy(list []record.Attempt, at time.Time) Known {
 // practised, the minutes fit the packs, the wind is one that the drill wants, every block
 // has a reason, and one with something that builds it a fallback.
 func TestLessonsBreakNoRule(t *testing.T) {
-	for seed := range uint64(60) {
+	seeds := uint64(60)
+	if testing.Short() {
+		seeds = 15
+	}
+	for seed := range seeds {
 		r := rand.New(rand.NewPCG(seed, 5))
 		who := newLearner(seed)
 		var list []record.Attempt
