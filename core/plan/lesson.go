@@ -58,7 +58,6 @@ type Block struct {
 type LessonPlan struct {
 	Blocks []Block
 	Toward string // the gate, or the programme once every gate is met
-	Gate   *readiness.GateResult
 	Says   string // what the lesson is for, or why there is so little in it
 }
 
@@ -155,7 +154,6 @@ type lesson struct {
 	steps     map[string][]step
 	guesses   map[guessed][2]float64
 	out       LessonPlan
-	used      map[string]bool // drills that are in the lesson
 }
 
 func (l *lesson) on() readiness.On {

@@ -34,11 +34,11 @@ func (l *lesson) aim() {
 	share := 1.0
 	for _, g := range open {
 		if l.gate == nil {
-			l.gate, l.out.Gate = g, g
+			l.gate = g
 		}
 		l.towardGate(g, share)
 		if l.out.Toward == "" && len(l.order) > 0 {
-			l.out.Toward, l.gate, l.out.Gate = g.Key, g, g
+			l.out.Toward, l.gate = g.Key, g
 		}
 		share *= 0.2
 	}

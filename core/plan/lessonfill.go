@@ -13,7 +13,6 @@ import (
 
 // fill puts the blocks on the packs, the best first.
 func (l *lesson) fill() {
-	l.used = map[string]bool{}
 	minutes := float64(l.ask.Packs) * l.ask.PackMinutes
 	like, liked := l.liked()
 	last := 0.0
@@ -34,7 +33,6 @@ func (l *lesson) fill() {
 			b.Pack, b.Rest = pack, rest
 			rest = 0
 			left -= b.Minutes
-			l.used[b.Cell.Drill] = true
 			l.out.Blocks = append(l.out.Blocks, b)
 		}
 		for i := 0; i < len(keep); i++ {
@@ -100,12 +98,7 @@ func (l *lesson) best() *option {
 		return nil
 	}
 	other := best.cell
-	switch best.cell.Side {
-	case field.LeftSide:
-		other.Side = field.RightSide
-	case field.RightSide:
-		other.Side = field.LeftSide
-	default:
+	if other.Side = best.cell.Side.Other(); other.Side == field.NoSide {
 		return best
 	}
 	o := l.options[other]
@@ -204,9 +197,7 @@ func (l *lesson) why(o *option) string {
 	}
 	if o.cell.Side != field.NoSide {
 		other := o.cell
-		if other.Side = field.LeftSide; o.cell.Side == field.LeftSide {
-			other.Side = field.RightSide
-		}
+		other.Side = o.cell.Side.Other()
 		if x := l.cell(other); x.Standing > o.now.Standing || x.Standing == o.now.Standing && x.Passes > o.now.Passes {
 			says = append(says, "the weaker side")
 		}

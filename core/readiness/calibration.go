@@ -5,6 +5,7 @@ import (
 	"math/rand/v2"
 	"slices"
 
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 )
 
@@ -31,7 +32,7 @@ func (e *Evidence) Foretell(take func(Foretold)) {
 	}
 	keys := make([]Key, 0, len(cells))
 	for c := range cells {
-		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: aidsOf(c.rank), Level: c.level}, c.l.class})
+		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: craft.AidsOrder[c.rank], Level: c.level}, c.l.class})
 	}
 	SortKeys(keys)
 	for _, k := range keys {

@@ -25,18 +25,17 @@ type lane struct {
 // seen is what the rules see of an attempt, with the date on which it was
 // flown, in the school's time zone, as a day number.
 type seen struct {
-	id     string
-	us     int64   // when, in microseconds of Unix time
-	wind   float32 // mean in m/s; under 0 = not known
-	margin float32 // NaN = nothing was measured
-	day    int32
-	site   int32 // 0 = not said, else a word of the evidence
-	light  int32
-	flies  int32 // the type
-	level  int16
-	rank   int8 // of the aids: more is fewer
-	pass   bool
-	asked  bool // flown while answering questions
+	id    string
+	us    int64   // when, in microseconds of Unix time
+	wind  float32 // mean in m/s; under 0 = not known
+	day   int32
+	site  int32 // 0 = not said, else a word of the evidence
+	light int32
+	flies int32 // the type
+	level int16
+	rank  int8 // of the aids: more is fewer
+	pass  bool
+	asked bool // flown while answering questions
 }
 
 // at is when it was flown.
@@ -130,12 +129,9 @@ func (e *Evidence) Add(a *record.Attempt) {
 		return
 	}
 	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)), rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
-		asked: a.Answering, wind: -1, margin: float32(math.NaN()), site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
+		asked: a.Answering, wind: -1, site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
 	if a.WindMps != nil {
 		s.wind = float32(*a.WindMps)
-	}
-	if a.Margin != nil {
-		s.margin = float32(*a.Margin)
 	}
 	if a.Verdict == score.Void {
 		return
@@ -286,8 +282,6 @@ func SortKeys(keys []Key) {
 			cmp.Compare(a.Level, b.Level), cmp.Compare(a.Class, b.Class))
 	})
 }
-
-func aidsOf(rank int) craft.Aids { return craft.AidsOrder[rank] }
 
 // Passed lists the drills of which a pass is known, in the field or in the simulator.
 func (e *Evidence) Passed() []string {

@@ -87,6 +87,11 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 			o.Rungs++
 		}
 	}
+	for _, s := range signs { // what is yet to count
+		if s.At.After(e.at) {
+			until(s.At)
+		}
+	}
 	for _, g := range gates {
 		r := JudgeGate(g, on, e, seen, signs)
 		og := OverviewGate{Key: g.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()), Attempts: r.Closing.Attempts}
@@ -96,11 +101,6 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 		}
 		if !og.Ends.IsZero() {
 			until(og.Ends)
-		}
-		for _, s := range signs { // also what runs out while it is not signed in force
-			if s.At.After(e.at) {
-				until(s.At)
-			}
 		}
 		for _, n := range r.Entries {
 			lapses(n.Cell)

@@ -299,9 +299,10 @@ func TestReady(t *testing.T) {
 	}
 }
 
-func BenchmarkReady5000(b *testing.B) {
+// many writes so many attempts, two of three passed, over three drills.
+func many(n int) []record.Attempt {
 	r := rand.New(rand.NewPCG(33, 33))
-	list := make([]record.Attempt, 5000)
+	list := make([]record.Attempt, n)
 	for i := range list {
 		a := flights("P")[0]
 		a.ID, a.At = fmt.Sprint(i), day0.Add(time.Duration(i)*37*time.Minute)
@@ -311,6 +312,11 @@ func BenchmarkReady5000(b *testing.B) {
 		}
 		list[i] = a
 	}
+	return list
+}
+
+func BenchmarkReady5000(b *testing.B) {
+	list := many(5000)
 	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: list}
 	cat := drill.Shipped()
 	for b.Loop() {
@@ -369,17 +375,7 @@ func TestLadderShowsTheWorstOfEachSide(t *testing.T) {
 // BenchmarkStandingAndGates5000 is what a page does once the attempts are read: every cell
 // of the ladder and every gate, of evidence that is in order.
 func BenchmarkStandingAndGates5000(b *testing.B) {
-	r := rand.New(rand.NewPCG(33, 33))
-	list := make([]record.Attempt, 5000)
-	for i := range list {
-		a := flights("P")[0]
-		a.ID, a.At = fmt.Sprint(i), day0.Add(time.Duration(i)*37*time.Minute)
-		a.Drill = []string{"hover-tail-in", "yaw-quarter", "landing-pad"}[r.IntN(3)]
-		if r.IntN(3) == 0 {
-			a.Verdict = score.Fail
-		}
-		list[i] = a
-	}
+	list := many(5000)
 	e := Sort(list, shipped.Drills, list[len(list)-1].At, rome)
 	for b.Loop() {
 		for _, c := range shipped.Programmes["position-hold-first"].Cells() {

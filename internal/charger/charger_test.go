@@ -84,15 +84,6 @@ func (f field) log(t *testing.T, name string) (kinds []pack.EventKind, st pack.S
 	return kinds, st
 }
 
-func until(t *testing.T, what string, is func() bool) {
-	t.Helper()
-	for end := time.Now().Add(time.Minute); !is(); time.Sleep(100 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatalf("it never came true that %s", what)
-		}
-	}
-}
-
 // A pack that a person says is on the charger is told to it, charges there and is full by
 // itself, with what was put in; one that is put on at the charger is noted too. Two servers
 // that listen note it once, and another school hears nothing.
@@ -128,7 +119,7 @@ func TestChargingFollowsByItself(t *testing.T) {
 			t.Error(err)
 		}
 	}()
-	until(t, "both packs are full", func() bool {
+	storetest.Until(t, "both packs are full", func() bool {
 		_, a := f.log(t, "P1")
 		_, b := f.log(t, "P2")
 		return a.Full() && b.Full()
@@ -142,7 +133,7 @@ func TestChargingFollowsByItself(t *testing.T) {
 	}
 	// It is flown: the charger is told that it was taken out.
 	f.note(t, "P1", pack.Event{Kind: pack.Used, Minutes: 6, Mah: 1000})
-	until(t, "the slot is free", func() bool {
+	storetest.Until(t, "the slot is free", func() bool {
 		var now []store.SlotNow
 		if err := db.InSchool(bg, f.id, func(tx store.Tx) (err error) { now, err = tx.SlotsNow(bg, time.Time{}); return err }); err != nil {
 			t.Fatal(err)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
@@ -35,4 +36,14 @@ func Main(m *testing.M, tracer pgx.QueryTracer, set func(ownerURL string, s *sto
 	s.Close()
 	end()
 	os.Exit(code)
+}
+
+// Until waits for something to come true, a minute at most.
+func Until(t *testing.T, what string, is func() bool) {
+	t.Helper()
+	for end := time.Now().Add(time.Minute); !is(); time.Sleep(50 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatalf("it never came true that %s", what)
+		}
+	}
 }

@@ -104,16 +104,6 @@ func (s listening) now(t *testing.T) (w store.WindNow) {
 	return w
 }
 
-// until waits for something to come true.
-func until(t *testing.T, what string, is func() bool) {
-	t.Helper()
-	for end := time.Now().Add(time.Minute); !is(); time.Sleep(50 * time.Millisecond) {
-		if time.Now().After(end) {
-			t.Fatalf("it never came true that %s", what)
-		}
-	}
-}
-
 // Each school hears its own meter and no other. A meter that talks nonsense gives
 // no wind and does not stop another; one that is taken away falls silent; one that
 // ends its line is asked again.
@@ -141,12 +131,12 @@ func TestSchoolsHearTheirOwnMeters(t *testing.T) {
 		Listener{Store: db, Log: slog.New(slog.NewTextHandler(io.Discard, nil))}.Run(ctx)
 		close(ended)
 	}()
-	until(t, "the good meter is heard", func() bool { return good.person(t).WindMps != nil })
+	storetest.Until(t, "the good meter is heard", func() bool { return good.person(t).WindMps != nil })
 	p := good.person(t)
 	if *p.WindMps < 5.94 || *p.WindMps > 6.06 || !p.Metered || p.WindAt == nil || time.Since(*p.WindAt) > 20*time.Second {
 		t.Errorf("%+v", p)
 	}
-	until(t, "the nonsense is counted", func() bool { return bad.now(t).Dropped > 0 })
+	storetest.Until(t, "the nonsense is counted", func() bool { return bad.now(t).Dropped > 0 })
 	if w := bad.now(t); !w.At.IsZero() || w.Sound != 0 || w.Why == "" {
 		t.Errorf("%+v", w)
 	}
@@ -162,12 +152,12 @@ func TestSchoolsHearTheirOwnMeters(t *testing.T) {
 
 	// The late one comes up at its address, and is found by itself.
 	meterThat(t, free.Addr().String(), func(int) string { return air.WriteMWV(air.Heard{Mps: 3, From: field.Degrees(90)}) })
-	until(t, "the late meter is heard", func() bool { p := late.person(t); return p.WindMps != nil && *p.WindMps > 2.9 })
+	storetest.Until(t, "the late meter is heard", func() bool { p := late.person(t); return p.WindMps != nil && *p.WindMps > 2.9 })
 
 	// Taken away, the wind grows old.
 	good.meter(t, "")
 	var last time.Time
-	until(t, "the meter that was taken away is heard no more", func() bool {
+	storetest.Until(t, "the meter that was taken away is heard no more", func() bool {
 		was := last
 		last = good.now(t).At
 		time.Sleep(2 * writeEvery)
