@@ -78,8 +78,11 @@ func (p *problem) clock(s sec) string { return p.day.at(s).Format("15:04") }
 func words(s sec) string { return fmt.Sprintf("%d min", int(math.Ceil(float64(s)/60))) }
 
 func oneOf(list []string) string {
-	if len(list) == 1 {
+	switch len(list) {
+	case 1:
 		return list[0]
+	case 2:
+		return list[0] + " or " + list[1]
 	}
 	return fmt.Sprintf("%s or %d others", list[0], len(list)-1)
 }
