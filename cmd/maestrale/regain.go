@@ -91,22 +91,13 @@ func regained(e orient.Eye, rows []orient.Row) regainOutput {
 	out := regainOutput{Format: "maestrale-regain/1", Posterior: p.Bins36(), Bits: p.Entropy(), Contradicts: []int{}}
 	aspect, share := p.Likeliest()
 	out.AspectDeg, out.Within20 = math.Round(aspect.Deg()), share
-	n := p.Next(e, t.Push)
-	out.Next = regainNext{n.Input, n.Seconds, n.Bits, n.Metres}
-	h, metres := p.WayHome(e, t.Push, orient.Horizon)
-	out.Home = regainHome{h.Turn.Deg(), h.Seconds, h.Closing, metres}
+	a := p.Advise(e, t.Push)
+	out.Next = regainNext{a.Next.Input, a.Next.Seconds, a.Next.Bits, a.Next.Metres}
+	out.Home = regainHome{a.Home.Turn.Deg(), a.Home.Seconds, a.Home.Closing, a.Metres}
 	for _, i := range t.Against {
 		out.Contradicts = append(out.Contradicts, i+1)
 	}
-	turn := fmt.Sprintf("turn %.0f° to the %s and push ahead", math.Abs(h.Turn.Deg()), map[bool]string{true: "right", false: "left"}[h.Turn > 0])
-	if h.Turn == 0 {
-		turn = "push ahead"
-	}
-	if metres >= n.Metres-0.5 {
-		out.Says = "home: " + turn
-	} else {
-		out.Says = fmt.Sprintf("look first: %s for %g s", n.Input, n.Seconds)
-	}
+	out.Says = a.Words()
 	if len(t.Against) > 0 {
 		out.Says += "; what was seen contradicts itself"
 	}

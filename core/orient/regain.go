@@ -143,14 +143,20 @@ func (p Posterior) Turned(by field.Angle) (out Posterior) {
 		kernel = append(kernel, w)
 		sum += w
 	}
-	whole := int(math.Round(shift))
+	for k := range kernel {
+		kernel[k] /= sum
+	}
+	whole := int(math.Round(shift)) - reach
 	for i, v := range p {
 		if v == 0 {
 			continue
 		}
-		for k, w := range kernel {
-			j := ((i+whole+k-reach)%Grain + Grain) % Grain
-			out[j] += v * w / sum
+		j := ((i+whole)%Grain + Grain) % Grain
+		for _, w := range kernel {
+			out[j] += v * w
+			if j++; j == Grain {
+				j = 0
+			}
 		}
 	}
 	return out
@@ -158,10 +164,17 @@ func (p Posterior) Turned(by field.Angle) (out Posterior) {
 
 // Sees is the posterior after a sight, and how likely the sight was before.
 func (p Posterior) Sees(e Eye, push float64, saw Seen) (out Posterior, chance float64) {
+	return p.seesOff(e, push, 0, saw)
+}
+
+// seesOff is the same for a push in another direction than ahead, off from the nose.
+func (p Posterior) seesOff(e Eye, push float64, off field.Angle, saw Seen) (out Posterior, chance float64) {
 	at := sightAt(saw)
 	for i, v := range p {
-		out[i] = v * e.chances(float64(i)*math.Pi/180, push)[at]
-		chance += out[i]
+		if v > 0 {
+			out[i] = v * e.chances(float64(i)*math.Pi/180+float64(off), push)[at]
+			chance += out[i]
+		}
 	}
 	for i := range out {
 		out[i] /= chance
@@ -257,10 +270,19 @@ func (p Posterior) Entropy() (bits float64) {
 // Gain is how many bits an input is expected to tell.
 func (p Posterior) Gain(e Eye, push float64, in Input, seconds float64) float64 {
 	q, push := p.with(e, push, in, seconds)
+	table := e.table(push)
 	gain := q.Entropy()
-	for _, s := range Sights {
-		if next, chance := q.Sees(e, push, s); chance > 0 {
-			gain -= chance * next.Entropy()
+	for k := range Sights {
+		// The entropy after a sight, times its chance c: −Σ w log w + c log c.
+		chance, sum := 0.0, 0.0
+		for i, v := range q {
+			if w := v * table[i][k]; w > 0 {
+				chance += w
+				sum -= w * math.Log2(w)
+			}
+		}
+		if chance > 0 {
+			gain -= sum + chance*math.Log2(chance)
 		}
 	}
 	return gain
@@ -277,102 +299,6 @@ func (p Posterior) with(e Eye, push float64, in Input, seconds float64) (Posteri
 		return p.Turned(-e.YawRate * field.Angle(seconds)), push
 	}
 	return p.Turned(e.YawRate * field.Angle(seconds)), push
-}
-
-// Home is the turn after which a push ahead is expected to bring the craft home fastest.
-type Home struct {
-	Turn    field.Angle // + to the right
-	Seconds float64     // of yaw
-	Closing float64     // m/s toward the pilot that are expected of the push after it
-}
-
-// WayHome is the turn that is expected to bring the craft nearest within so many seconds,
-// and by how many metres: while it turns it goes on as it is pushed.
-func (p *Posterior) WayHome(e Eye, push, within float64) (best Home, metres float64) {
-	// The mean of cos(aspect + turn) needs the first harmonic alone.
-	var c, s float64
-	for i, v := range p {
-		c += v * cosOf[i]
-		s += v * sinOf[i]
-	}
-	wind := e.WindMps * math.Cos(float64(e.WindFrom))
-	metres = math.Inf(-1)
-	for k := -36; k < 36; k++ {
-		turn := field.Degrees(float64(5 * k))
-		t := math.Abs(turn.Deg()) / e.YawRate.Deg()
-		closing := -e.AirspeedMps*(c*math.Cos(float64(turn))-s*math.Sin(float64(turn))) + wind
-		v := closing*math.Max(0, within-t) + wind*math.Min(within, t)
-		if k != 0 {
-			v -= push * e.AirspeedMps * t * (c*math.Sin(float64(turn)) + s*(math.Cos(float64(turn))-1)) / float64(turn)
-		}
-		if v > metres {
-			metres, best = v, Home{turn, t, closing}
-		}
-	}
-	return best, metres
-}
-
-var sinOf, cosOf = func() (s, c [Grain]float64) {
-	for i := range s {
-		s[i], c[i] = math.Sin(float64(i)*math.Pi/180), math.Cos(float64(i)*math.Pi/180)
-	}
-	return s, c
-}()
-
-// Horizon is how far ahead an input is judged, in seconds.
-const Horizon = 16.0
-
-// Choice is an input that is chosen, for how long, and what is expected of it.
-type Choice struct {
-	Input   Input
-	Seconds float64
-	Metres  float64 // nearer within the Horizon, the best way flown after it
-	Bits    float64
-}
-
-// looks are the inputs that are weighed: pushes long enough to be seen, and yaw pulses.
-var looks = []struct {
-	in      Input
-	seconds float64
-}{{Forward, 1}, {Back, 1}, {YawLeft, 0.4}, {YawRight, 0.4}, {YawLeft, 1}, {YawRight, 1}, {YawLeft, 2}, {YawRight, 2}}
-
-// Next is the input that is expected to bring the craft nearest within the Horizon, when
-// after it what was seen is known and the best way home is flown: the value of what it
-// tells, and what it costs or gains by itself.
-func (p Posterior) Next(e Eye, push float64) (best Choice) {
-	best.Metres = math.Inf(-1)
-	tables := map[float64]*[Grain][5]float64{}
-	for _, l := range looks {
-		q, on := p.with(e, push, l.in, l.seconds)
-		if tables[on] == nil {
-			tables[on] = e.table(on)
-		}
-		value := 0.0
-		for i, v := range q { // what the input itself gains or loses
-			value -= v * (on*e.AirspeedMps*cosOf[i] - e.WindMps*math.Cos(float64(e.WindFrom))) * l.seconds
-		}
-		for k := range Sights {
-			var next Posterior
-			chance := 0.0
-			for i, v := range q {
-				next[i] = v * tables[on][i][k]
-				chance += next[i]
-			}
-			if chance < 1e-9 {
-				continue
-			}
-			for i := range next {
-				next[i] /= chance
-			}
-			_, metres := next.WayHome(e, on, Horizon-l.seconds)
-			value += chance * metres
-		}
-		if value > best.Metres+1e-9 {
-			best = Choice{Input: l.in, Seconds: l.seconds, Metres: value}
-		}
-	}
-	best.Bits = p.Gain(e, push, best.Input, best.Seconds)
-	return best
 }
 
 // table is how likely each sight is at each aspect.

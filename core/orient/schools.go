@@ -1,0 +1,248 @@
+package orient
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+
+	"maestrale/core/field"
+)
+
+// School is a rule by which a lost craft is brought home.
+type School string
+
+// The schools, and what is expected to be best.
+const (
+	Expected     School = "expected"
+	ReadTheLine  School = "read"
+	HangStill    School = "turn"
+	FinishSquare School = "square"
+)
+
+// Schools lists them.
+var Schools = []School{Expected, ReadTheLine, HangStill, FinishSquare}
+
+// Words say the rule.
+func (s School) Words() string {
+	return map[School]string{
+		Expected:     "What is expected to be worth most",
+		ReadTheLine:  "Read the line of sight",
+		HangStill:    "Turn until it hangs still",
+		FinishSquare: "Finish the square",
+	}[s]
+}
+
+// How says how it is flown.
+func (s School) How() string {
+	return map[School]string{
+		Expected:     "The input whose sight is expected to bring it nearest within 16 s, and the way home as soon as a look is worth no more.",
+		ReadTheLine:  "Ahead for two seconds; gone fast to a side, a quarter turn toward it, slowly an eighth; nothing seen, a quarter and look again.",
+		HangStill:    "A little ahead, brief pulses of yaw toward the side it moves to, until it hangs still; then home.",
+		FinishSquare: "Ahead, and quarter turns always to the right: after the leg that goes right one more turn leads home, after the leg that goes left three.",
+	}[s]
+}
+
+// givesUpS is after how many seconds a pilot gives up.
+const givesUpS = 120.0
+
+// look is what an eye sees of a craft at an aspect, drawn as the model says.
+func look(r *rand.Rand, e Eye, aspect, push float64) Seen {
+	if r.Float64() < e.Lapse {
+		return Sights[r.IntN(5)]
+	}
+	unit := e.AirspeedMps / e.DistanceM
+	x := e.rate(aspect, push) + e.Error*unit*r.NormFloat64()
+	edge := math.Max(e.ThresholdRps, full*unit)
+	switch {
+	case x < -edge:
+		return FullLeft
+	case x < -e.ThresholdRps:
+		return SlowLeft
+	case x < e.ThresholdRps:
+		return None
+	case x < edge:
+		return SlowRight
+	}
+	return FullRight
+}
+
+// turned is an aspect after a yaw by hand.
+func turned(r *rand.Rand, aspect, by float64) float64 {
+	sd := math.Max(0.5*math.Pi/180, math.Abs(by)/10)
+	return aspect + by + sd*r.NormFloat64()
+}
+
+// lostCraft is a craft that is lost at an aspect, and its pilot's eye.
+type lostCraft struct {
+	r              *rand.Rand
+	e              Eye
+	aspect, push   float64
+	distance, lost float64
+	from           float64 // the distance at which it was lost
+	t              float64
+}
+
+func (c *lostCraft) do(in Input, seconds float64) Seen {
+	switch in {
+	case Forward:
+		c.push = 1
+	case Back:
+		c.push = -1
+	case YawLeft:
+		c.aspect = turned(c.r, c.aspect, -float64(c.e.YawRate)*seconds)
+	case YawRight:
+		c.aspect = turned(c.r, c.aspect, float64(c.e.YawRate)*seconds)
+	}
+	c.distance += c.e.along(c.aspect, c.push) * seconds
+	c.t += seconds
+	c.lost = math.Max(c.lost, c.distance-c.from)
+	e := c.e
+	e.DistanceM = math.Max(5, c.distance)
+	return look(c.r, e, c.aspect, c.push)
+}
+
+// over is at a third of the distance, or when the pilot gives up.
+func (c *lostCraft) over() bool { return c.home() || c.t > givesUpS }
+
+func (c *lostCraft) home() bool { return c.distance < c.from/3 }
+
+// The way by what is expected: the posterior, and the input that is worth most.
+func (c *lostCraft) expected() {
+	p := Anything()
+	for !c.over() {
+		e := c.e
+		e.DistanceM = math.Max(5, c.distance)
+		n := p.Next(e, c.push)
+		if h, metres := p.WayHome(e, c.push, Horizon); metres >= n.Metres-0.5 {
+			in := YawRight
+			if h.Turn < 0 {
+				in = YawLeft
+			}
+			if h.Seconds > 0.1 {
+				c.see(&p, in, h.Seconds)
+			}
+			c.see(&p, Forward, 1)
+			continue
+		}
+		c.see(&p, n.Input, n.Seconds)
+	}
+}
+
+func (c *lostCraft) see(p *Posterior, in Input, seconds float64) {
+	e := c.e
+	e.DistanceM = math.Max(5, c.distance)
+	q, on := p.with(e, c.push, in, seconds)
+	if next, chance := q.Sees(e, on, c.do(in, seconds)); chance >= unlikely/10 {
+		q = next
+	}
+	*p = q
+}
+
+// The school that reads the line of sight: ahead, see, turn a quarter toward the side it
+// goes to where it goes fast and an eighth where it goes slowly; where nothing is seen at
+// first, a quarter and look again; else it comes home.
+func (c *lostCraft) reads() {
+	moved := false
+	for !c.over() {
+		switch c.do(Forward, 2) {
+		case FullRight:
+			moved = true
+			c.do(YawRight, 1)
+		case FullLeft:
+			moved = true
+			c.do(YawLeft, 1)
+		case SlowRight:
+			moved = true
+			c.do(YawRight, 0.5)
+		case SlowLeft:
+			moved = true
+			c.do(YawLeft, 0.5)
+		default:
+			if !moved {
+				c.do(YawRight, 1)
+			}
+		}
+	}
+}
+
+// The school that turns until it hangs still: some forward, brief pulses of yaw toward the
+// side it moves to; hanging still from the beginning, a pulse to see.
+func (c *lostCraft) pulses() {
+	moved := false
+	saw := c.do(Forward, 1.5)
+	for !c.over() {
+		switch {
+		case strings.HasSuffix(string(saw), "right"):
+			moved = true
+			saw = c.do(YawRight, 0.4)
+		case strings.HasSuffix(string(saw), "left"):
+			moved = true
+			saw = c.do(YawLeft, 0.4)
+		case !moved:
+			saw = c.do(YawRight, 0.8)
+		default:
+			saw = c.do(Forward, 1)
+		}
+	}
+}
+
+// The school that finishes the square, always turning to the right: the legs go away, to
+// the right, nearer, to the left. After one that goes right the next comes home; after one
+// that goes left three turns more do; where nothing is seen the next leg tells.
+func (c *lostCraft) squares() {
+	quarter := float64(field.Degrees(90)) / float64(c.e.YawRate)
+	for !c.over() {
+		turns := 0
+		switch saw := c.do(Forward, 2); {
+		case strings.HasSuffix(string(saw), "right"):
+			turns = 1
+		case strings.HasSuffix(string(saw), "left"):
+			turns = 3
+		case c.t <= 2: // the first leg: it goes away, or comes
+			turns = 1
+		}
+		for range turns {
+			c.do(YawRight, quarter)
+		}
+	}
+}
+
+// Compared is what a school comes to over all aspects.
+type Compared struct {
+	School School
+	MeanS  float64 // until it is at a third of the distance
+	MostS  float64 // that nine of ten take at most
+	LostM  float64 // farther than it was, in the mean
+	Never  int     // that did not come home within two minutes
+	Flown  int
+}
+
+// Compare flies every school from every tenth degree of aspect so many rounds, with eyes
+// that err as the model says: random craft, the same ones for the same seed.
+func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
+	fly := map[School]func(*lostCraft){Expected: (*lostCraft).expected, ReadTheLine: (*lostCraft).reads, HangStill: (*lostCraft).pulses, FinishSquare: (*lostCraft).squares}
+	for _, s := range Schools {
+		r := rand.New(rand.NewPCG(seed, 9))
+		c := Compared{School: s}
+		var took []float64
+		for k := range 36 * rounds {
+			one := &lostCraft{r: r, e: e, aspect: float64(k%36) * math.Pi / 18, distance: e.DistanceM, from: e.DistanceM}
+			fly[s](one)
+			took = append(took, one.t)
+			c.MeanS += one.t
+			c.LostM += one.lost
+			if !one.home() {
+				c.Never++
+			}
+		}
+		c.Flown = len(took)
+		n := float64(max(1, c.Flown))
+		c.MeanS, c.LostM = c.MeanS/n, c.LostM/n
+		if slices.Sort(took); len(took) > 0 {
+			c.MostS = took[(9*len(took)-1)/10]
+		}
+		out = append(out, c)
+	}
+	return out
+}

@@ -1,0 +1,239 @@
+package orient
+
+import (
+	"math"
+	"slices"
+
+	"maestrale/core/field"
+)
+
+// Sample is a moment of a flight that is watched: the place from the pilot, the speed over
+// the ground, the nose, and the sticks.
+type Sample struct {
+	T, X, Y          float64
+	VX, VY           float64
+	Heading          field.Angle
+	Pitch, Roll, Yaw float64
+	Holds            bool // position hold: a push is one over the ground, whatever the wind
+}
+
+// Stretch is a second or less of a flight during which the sticks asked for one thing: what
+// they did, what an eye could see, and what could be known after it.
+type Stretch struct {
+	From, To  float64
+	Input     string // in words
+	Turned    field.Angle
+	SpeedMps  float64     // that the sticks made
+	Off       field.Angle // its direction from the nose
+	DistanceM float64
+	Rate      float64 // seen, rad/s, + to the right
+	Moved     bool    // fast enough through the air for a sight to tell of the nose
+	Saw       Seen
+	Against   bool        // it contradicts what was seen before, and was left out
+	Aspect    field.Angle // as it was, at its end
+	After     Posterior
+	Bits      float64 // that it told
+	Before    Advice  // what could have been done at its beginning; the zero value unless asked for
+}
+
+const (
+	stretchS = 1.0 // a stretch ends
+	leastS   = 0.4 // before which it does not
+	stirs    = 0.2 // of a stick that asks for something
+	movesMps = 0.8 // of a push whose sight tells of the nose
+	turnsBy  = 1.0 // degrees that are a turn
+)
+
+// Watch follows a flight whose nose the pilot does not know, as a pilot could who knows
+// what the own sticks do to the craft (how it moves as seen from its nose, and how far it
+// turns), and sees whether the craft moves across.
+type Watch struct {
+	Eye       Eye // with the speed and the turn of a usual push, and the wind in field headings
+	Ask       bool
+	Stretches []Stretch
+
+	now   Posterior
+	push  float64
+	open  []Sample
+	label string
+}
+
+// NewWatch begins a watch that knows nothing.
+func NewWatch(e Eye) *Watch { return &Watch{Eye: e, now: Anything()} }
+
+// Known is what could be known by now.
+func (w *Watch) Known() Posterior { return w.now }
+
+// Advise says what to do next.
+func (w *Watch) Advise() Advice {
+	at := w.Eye
+	if n := len(w.open); n > 0 {
+		at = w.eyeAt(w.open[n-1], w.open[n-1].Holds)
+	} else if n := len(w.Stretches); n > 0 {
+		at.DistanceM = w.Stretches[n-1].DistanceM
+	}
+	return w.now.Advise(at, w.push)
+}
+
+// eyeAt is the eye toward a craft where it is.
+func (w *Watch) eyeAt(s Sample, holds bool) Eye {
+	e := w.Eye
+	e.DistanceM = math.Max(1, math.Hypot(s.X, s.Y))
+	e.WindFrom = (e.WindFrom - field.Bearing(field.Point{X: s.X, Y: s.Y})).Wrap()
+	if holds {
+		e.WindMps = 0
+	}
+	return e
+}
+
+// Add takes in a sample; they come in their order.
+func (w *Watch) Add(s Sample) {
+	if n := len(w.open); n > 0 {
+		if s.T <= w.open[n-1].T {
+			return
+		}
+		long := s.T - w.open[0].T
+		if long >= stretchS || long >= leastS && asked(s) != w.label {
+			w.open = append(w.open, s)
+			w.End()
+		}
+	}
+	if len(w.open) == 0 {
+		w.label = asked(s)
+	}
+	w.open = append(w.open, s)
+}
+
+// asked is what the sticks ask for, in words; empty for nothing.
+func asked(s Sample) string { return inWords(s.Pitch, s.Roll, s.Yaw) }
+
+func inWords(pitch, roll, yaw float64) (out string) {
+	switch {
+	case math.Abs(pitch) >= math.Abs(roll) && pitch > stirs:
+		out = "ahead"
+	case math.Abs(pitch) >= math.Abs(roll) && pitch < -stirs:
+		out = "back"
+	case roll > stirs:
+		out = "to its right"
+	case roll < -stirs:
+		out = "to its left"
+	}
+	turn := ""
+	if yaw > stirs {
+		turn = "nose right"
+	} else if yaw < -stirs {
+		turn = "nose left"
+	}
+	if out != "" && turn != "" {
+		return out + ", " + turn
+	}
+	return out + turn
+}
+
+// End closes the stretch that is open, at the end of a flight.
+func (w *Watch) End() {
+	list := w.open
+	w.open = nil
+	n := len(list) - 1
+	if n < 1 || list[n].T-list[0].T < leastS/2 {
+		return
+	}
+	first, last := list[0], list[n]
+	s := Stretch{From: first.T, To: last.T, DistanceM: math.Hypot(last.X, last.Y), Saw: None}
+	middle := list[n/2]
+	e := w.eyeAt(middle, middle.Holds)
+	wind := [2]float64{-e.WindMps * math.Sin(float64(w.Eye.WindFrom)), -e.WindMps * math.Cos(float64(w.Eye.WindFrom))}
+	var pitch, roll, yaw, ahead, right float64
+	for i, x := range list {
+		pitch, roll, yaw = pitch+x.Pitch, roll+x.Roll, yaw+x.Yaw
+		sin, cos := math.Sincos(float64(x.Heading))
+		vx, vy := x.VX-wind[0], x.VY-wind[1]
+		ahead += vx*sin + vy*cos
+		right += vx*cos - vy*sin
+		if i > 0 {
+			s.Turned += (x.Heading - list[i-1].Heading).Wrap()
+		}
+	}
+	k := float64(len(list))
+	s.Input = inWords(pitch/k, roll/k, yaw/k)
+	s.SpeedMps, s.Off = math.Hypot(ahead, right)/k, field.Angle(math.Atan2(right, ahead))
+	was, is := field.Bearing(field.Point{X: first.X, Y: first.Y}), field.Bearing(field.Point{X: last.X, Y: last.Y})
+	s.Rate = float64((is - was).Wrap()) / (last.T - first.T)
+	s.Aspect = (last.Heading - is).Wrap()
+	s.Moved = s.SpeedMps >= movesMps
+	if s.Input == "" && !s.Moved && math.Abs(s.Turned.Deg()) < turnsBy {
+		return // left to itself: there is nothing to see
+	}
+	if w.Ask {
+		s.Before = w.now.Advise(w.eyeAt(first, first.Holds), w.push)
+	}
+	w.push = 0
+	if pitch/k > stirs {
+		w.push = 1
+	} else if pitch/k < -stirs {
+		w.push = -1
+	}
+	w.take(&s, e, s.Turned-(is-was).Wrap())
+	w.Stretches = append(w.Stretches, s)
+}
+
+// take is what could be known after a stretch: half of its turn, what was seen, the other
+// half. A craft that goes round its pilot turns in the pilot's eyes too, which are seen to
+// follow it.
+func (w *Watch) take(s *Stretch, e Eye, by field.Angle) {
+	p := w.now
+	turns := math.Abs(by.Deg()) >= turnsBy
+	if turns {
+		p = p.Turned(by / 2)
+	}
+	before := p.Entropy()
+	if s.Moved {
+		e.AirspeedMps = s.SpeedMps
+		s.Saw = e.says(s.Rate)
+		if next, chance := p.seesOff(e, 1, s.Off, s.Saw); chance >= unlikely {
+			p = next
+		} else {
+			s.Against = true
+		}
+	}
+	s.Bits = before - p.Entropy()
+	if turns {
+		p = p.Turned(by / 2)
+	}
+	w.now, s.After = p, p
+}
+
+// says is what an eye calls a rate.
+func (e Eye) says(rate float64) Seen {
+	edge := math.Max(e.ThresholdRps, full*e.AirspeedMps/e.DistanceM)
+	i := 0
+	for _, b := range [...]float64{-edge, -e.ThresholdRps, e.ThresholdRps, edge} {
+		if rate >= b {
+			i++
+		}
+	}
+	return Sights[i]
+}
+
+// Found is when it could be known first, and from then on, where the nose points to within
+// 20°, with the chance that is asked for; not ok where it never could.
+func Found(list []Stretch, share float64) (at float64, ok bool) {
+	for _, s := range slices.Backward(list) {
+		if _, is := s.After.Likeliest(); is < share {
+			break
+		}
+		at, ok = s.To, true
+	}
+	return at, ok
+}
+
+// ToldMost is the stretch that told most; −1 where none told anything.
+func ToldMost(list []Stretch) int {
+	best, most := -1, 0.0
+	for i, s := range list {
+		if s.Bits > most+1e-9 {
+			best, most = i, s.Bits
+		}
+	}
+	return best
+}
