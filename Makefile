@@ -26,19 +26,19 @@ node_modules/installed: package.json package-lock.json
 ui/dist/built: node_modules/installed $(UI_SOURCES)
 	rm -rf ui/dist && mkdir -p ui/dist
 	npx tailwindcss -i ui/styles/app.css -o ui/dist/app.css --minify
-	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/follow.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/reflex.js ui/scripts/replay.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
+	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/follow.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/reflex.js ui/scripts/replay.js ui/scripts/sight.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
 	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
 	touch $@
 
 # The simulator for the browser, and the glue that ships with the compiler.
-SIM_SOURCES := $(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/fmath/*.go core/flight/trace/*.go) go.mod
+SIM_SOURCES := $(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/fmath/*.go core/flight/trace/*.go core/orient/*.go) go.mod
 
 ui/dist/flight.wasm: ui/dist/built $(SIM_SOURCES)
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/simwasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" ui/dist/wasm_exec.js
 
 # The marking pad's judge for the browser.
-PAD_SOURCES := $(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go) go.mod
+PAD_SOURCES := $(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/orient/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go) go.mod
 
 ui/dist/pad.wasm: ui/dist/built $(PAD_SOURCES)
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/padwasm

@@ -110,6 +110,7 @@ func main() {
 			state, evidence, err := desk.Judge(in.Opening, in.Marks, in.NowS, moment(args, 1))
 			return map[string]any{"state": state, "evidence": evidence}, err
 		}),
+		"nextCall": answer(nextCall),
 	}))
 	select {}
 }

@@ -31,6 +31,8 @@ func main() {
 		"refused": js.FuncOf(refused),
 		"said":    js.FuncOf(said),
 		"trace":   js.FuncOf(traceOf),
+		"watch":   js.FuncOf(watchFor),
+		"coach":   js.FuncOf(coach),
 	}))
 	setBench()
 	if ready := js.Global().Get("maestraleSimReady"); ready.Type() == js.TypeFunction {
@@ -56,7 +58,7 @@ func begin(_ js.Value, args []js.Value) any {
 	s := args[2]
 	spec = trace.Spec{Craft: s.Get("craft").String(), Drill: s.Get("drill").String(), Side: s.Get("side").String(), Level: s.Get("level").Int(), Aids: s.Get("aids").String(),
 		WindMps: s.Get("wind_mps").Float(), WindFromDeg: s.Get("wind_from_deg").Float(), Gusts: s.Get("gusts").String(), Seed: uint32(s.Get("seed").Float())}
-	for name, to := range map[string]*string{"course": &spec.Course, "drill_sha256": &spec.DrillSHA} {
+	for name, to := range map[string]*string{"course": &spec.Course, "drill_sha256": &spec.DrillSHA, "lost": &spec.Lost} {
 		if v := s.Get(name); v.Type() == js.TypeString {
 			*to = v.String()
 		}
@@ -65,7 +67,7 @@ func begin(_ js.Value, args []js.Value) any {
 	if err != nil {
 		return err.Error()
 	}
-	run = trace.Record(f)
+	run, watch = trace.Record(f), nil
 	run.Follow(gates)
 	return ""
 }
@@ -84,6 +86,7 @@ func reading(n int32, throttle, yaw, pitch, roll, wheel float64, aids, frame int
 	on := true
 	for ; n > 0 && on; n-- {
 		on = run.Reading(throttle, yaw, pitch, roll, wheel, int(aids), int(frame))
+		look()
 	}
 	copy(state[:], run.Drawn())
 	return on

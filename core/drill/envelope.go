@@ -52,6 +52,40 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 	return e
 }
 
+// ReachM is how far from the pilot's eyes the task takes the craft in m, up and away
+// together; 0 for one that is begun far out on purpose, where the aspect is not to be seen.
+func (t Task) ReachM() float64 {
+	e := t.Envelope("")
+	if e.Far {
+		return 0
+	}
+	far := 0.0
+	for _, p := range e.Path {
+		far = math.Max(far, p.Dist(t.Station))
+	}
+	return math.Hypot(far, math.Max(0, e.FlownM-course.EyeM))
+}
+
+// Within is the highest level of the drill, none over the given one, that on a side stays
+// within a distance from the pilot's eyes, and how far the given one takes the craft; level
+// 0 where none does.
+func (d Drill) Within(side field.Side, level int, class craft.Class, c *course.Course, tellM float64) (within int, reachM float64, err error) {
+	for l := level; l >= 1; l-- {
+		t, err := d.Lay(side, l, class, c)
+		if err != nil {
+			return 0, 0, err
+		}
+		r := t.ReachM()
+		if l == level {
+			reachM = r
+		}
+		if r <= tellM {
+			return l, reachM, nil
+		}
+	}
+	return 0, reachM, nil
+}
+
 // Fits reports why a drill cannot be flown on a course; nil where it can. A figure
 // whose size the drill sets, a circle, an oval or an eight, wants a course that is
 // laid out for one: every marker of the drill's own template.

@@ -48,6 +48,8 @@ func TellDistance(spacingM, acuity float64, light Light) (float64, error) {
 type Call struct {
 	DistanceM float64
 	Right     bool
+	Light     Light   // empty = the light that is asked for
+	as        float64 // by how much farther it counts in the light that is asked for; 0 = as it is
 }
 
 // Callable is how a student's calls depend on the distance: a logistic curve over its
@@ -102,9 +104,13 @@ func (c *Callable) Called(k Call) error {
 		return fmt.Errorf("a call at %v m; expected 1 to 1000", k.DistanceM)
 	}
 	sum := 0.0
+	d := k.DistanceM * k.as
+	if k.as == 0 {
+		d = k.DistanceM
+	}
 	for i, at := range c.at {
 		for j, s := range c.slope {
-			p := c.chance(k.DistanceM, at, s)
+			p := c.chance(d, at, s)
 			if !k.Right {
 				p = 1 - p
 			}

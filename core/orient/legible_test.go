@@ -27,9 +27,6 @@ func TestTellDistance(t *testing.T) {
 	}
 }
 
-// marks are the distances of the field protocol.
-var marks = []float64{10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 130, 160, 200, 250}
-
 // Callers whose threshold is known: the 80 % interval holds it 80 % of the time, and 24
 // calls at distances that are chosen are better than a plain average with twice as many.
 func TestTheFitRecoversKnownThresholds(t *testing.T) {
@@ -48,8 +45,8 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 		}
 		call := func(d float64) bool { return r.Float64() < c.chance(d, at, slope) }
 		for range 24 {
-			d := c.Next(marks)
-			if err := c.Called(Call{d, call(d)}); err != nil {
+			d := c.Next(Marks)
+			if err := c.Called(Call{DistanceM: d, Right: call(d)}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -65,8 +62,8 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 		// take the mean of the last mark of the walk at which all were right.
 		sum, walks, calls := 0.0, 0.0, 0
 		for calls < 48 {
-			last := marks[0]
-			for _, d := range marks {
+			last := Marks[0]
+			for _, d := range Marks {
 				right := 0
 				for range 2 {
 					calls++
@@ -103,7 +100,7 @@ func TestFewCallsTellNothing(t *testing.T) {
 		if _, _, _, ok := c.Threshold(); ok {
 			t.Fatalf("a threshold of %d calls", i)
 		}
-		if err := c.Called(Call{30, true}); err != nil {
+		if err := c.Called(Call{DistanceM: 30, Right: true}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -111,7 +108,7 @@ func TestFewCallsTellNothing(t *testing.T) {
 		t.Error("no threshold")
 	}
 	for _, d := range []float64{0, -3, 1e6, math.NaN()} {
-		if c.Called(Call{d, true}) == nil {
+		if c.Called(Call{DistanceM: d, Right: true}) == nil {
 			t.Errorf("a call at %v m was taken", d)
 		}
 	}

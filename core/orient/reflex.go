@@ -282,15 +282,10 @@ func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 
 // Advice says in two lines what to practise tonight, and for how long.
 func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
-	var weak []string
-	for i, s := range r.Sectors() {
-		if s.Weak {
-			weak = append(weak, names[i])
-		}
-	}
+	weak := r.weak(names)
 	switch {
-	case r.n < 30:
-		return [2]string{"Two minutes a day, at a table: too few answers yet to say where it is weak.", fmt.Sprintf("%d of 30 answered.", r.n)}
+	case r.n < fewAnswers:
+		return [2]string{"Two minutes a day, at a table: too few answers yet to say where it is weak.", fmt.Sprintf("%d of %d answered.", r.n, fewAnswers)}
 	case len(weak) == 0:
 		return [2]string{"No aspect is weaker than the others: two minutes keep it.", "Faster comes by itself; a wrong first movement does not."}
 	}

@@ -1,6 +1,7 @@
 package orient
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -245,4 +246,73 @@ func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
 		out = append(out, c)
 	}
 	return out
+}
+
+// Teach says which school to teach when, from what they came to under conditions in words:
+// what is home first of those that can be learnt by heart, by how much, and what knowing
+// the best input at each moment would save.
+func Teach(words []string, all [][]Compared) string {
+	if len(words) != len(all) || len(all) == 0 {
+		return ""
+	}
+	type first struct {
+		school School
+		where  []string
+		least  float64 // seconds before the next, at least and at most
+		most   float64
+		next   School
+	}
+	var firsts []*first
+	saves := [2]float64{math.Inf(1), math.Inf(-1)}
+	slowest := map[School][2]float64{}
+	for i, list := range all {
+		rules := slices.DeleteFunc(slices.Clone(list), func(c Compared) bool { return c.School == Expected })
+		slices.SortStableFunc(rules, func(a, b Compared) int {
+			if a.MeanS < b.MeanS {
+				return -1
+			}
+			return 1
+		})
+		a, b := rules[0], rules[1]
+		k := slices.IndexFunc(firsts, func(f *first) bool { return f.school == a.School && f.next == b.School })
+		if k < 0 {
+			firsts = append(firsts, &first{school: a.School, next: b.School, least: math.Inf(1), most: math.Inf(-1)})
+			k = len(firsts) - 1
+		}
+		f, by := firsts[k], b.MeanS-a.MeanS
+		f.where, f.least, f.most = append(f.where, words[i]), math.Min(f.least, by), math.Max(f.most, by)
+		for _, c := range list {
+			if c.School == Expected {
+				saves[0], saves[1] = math.Min(saves[0], a.MeanS-c.MeanS), math.Max(saves[1], a.MeanS-c.MeanS)
+			}
+		}
+		last := rules[len(rules)-1]
+		was, ok := slowest[last.School]
+		if !ok {
+			was = [2]float64{last.MeanS, last.MeanS}
+		}
+		slowest[last.School] = [2]float64{math.Min(was[0], last.MeanS), math.Max(was[1], last.MeanS)}
+	}
+	var says []string
+	for _, f := range firsts {
+		says = append(says, fmt.Sprintf("In %s teach first: %s. It is home %s before %s.", strings.Join(f.where, ", "), lower(f.school), between(f.least, f.most), lower(f.next)))
+	}
+	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
+		says = append(says, fmt.Sprintf("To finish the square takes %s: keep it for close in, where the legs can be seen.", between(s[0], s[1])))
+	}
+	says = append(says, fmt.Sprintf("To know the best input at each moment saves %s more.", between(math.Max(0, saves[0]), math.Max(0, saves[1]))))
+	return strings.Join(says, " ")
+}
+
+func lower(s School) string {
+	w := s.Words()
+	return strings.ToLower(w[:1]) + w[1:]
+}
+
+// between says a range of seconds.
+func between(low, high float64) string {
+	if math.Round(low) == math.Round(high) {
+		return fmt.Sprintf("%.0f s", low)
+	}
+	return fmt.Sprintf("%.0f to %.0f s", low, high)
 }

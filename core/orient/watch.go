@@ -33,7 +33,7 @@ type Stretch struct {
 	Aspect    field.Angle // as it was, at its end
 	After     Posterior
 	Bits      float64 // that it told
-	Before    Advice  // what could have been done at its beginning; the zero value unless asked for
+	Before    Advice  // what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
 }
 
 const (
@@ -164,7 +164,7 @@ func (w *Watch) End() {
 	if s.Input == "" && !s.Moved && math.Abs(s.Turned.Deg()) < turnsBy {
 		return // left to itself: there is nothing to see
 	}
-	if w.Ask {
+	if n := len(w.Stretches); w.Ask && (n == 0 || w.Stretches[n-1].Input != s.Input) {
 		s.Before = w.now.Advise(w.eyeAt(first, first.Holds), w.push)
 	}
 	w.push = 0

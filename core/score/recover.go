@@ -11,10 +11,12 @@ import (
 	"maestrale/core/track"
 )
 
+// Nearer is the share of the distance at which an orientation counts as regained.
+const Nearer = 0.8
+
 const (
 	stickTakes   = 0.15 // of a stick that takes over from the autopilot
 	setsOff      = 1.0  // m over the ground at which a flight home has left
-	nearer       = 0.8  // of the distance at which an orientation counts as regained
 	pushes       = 0.3  // of a stick that is an input
 	pushLasts    = 0.4  // s of one before it tells anything
 	eyeSeesRad   = 0.003
@@ -175,7 +177,7 @@ func (s *sampler) regaining() {
 		if eye != nil {
 			eye.see(s.i + 1)
 		}
-		if d <= nearer*start {
+		if d <= Nearer*start {
 			r.came, r.home = true, b.t-from
 			break
 		}

@@ -195,7 +195,7 @@ func TestRecordsAreAppendOnlyForEverybody(t *testing.T) {
 			}
 		}
 	}
-	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings", "witnessed"} {
+	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings", "witnessed", "reflexes", "calls"} {
 		if _, err := conn.Exec(ctx, "TRUNCATE "+Schema+"."+table+" CASCADE"); err == nil || !strings.Contains(err.Error(), "append-only") {
 			t.Errorf("TRUNCATE %s: %v", table, err)
 		}

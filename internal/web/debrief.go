@@ -31,6 +31,7 @@ type debriefModel struct {
 	Plan       template.HTML
 	Height     template.HTML
 	Nose       template.HTML
+	Yaw        template.HTML // of a nose kept on a subject
 	TimeLine   template.HTML
 	Steps      []stepRow
 	CanVoid    bool
@@ -43,6 +44,7 @@ type debriefModel struct {
 	With       string // the attempt that is drawn over it
 	Notes      []store.Note
 	CanNote    bool
+	Known      *knownModel // of a lost craft
 }
 
 // besideRow is an attempt that can be drawn over this one.
@@ -234,6 +236,8 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 	}
 	m.Plan, m.Height, m.Nose, m.TimeLine = draw.Plan(f), draw.Height(f), draw.Nose(f), draw.TimeLine(f)
 	m.Steps = stepRows(task, &k.Result)
+	m.Yaw = draw.Yawed(f)
+	m.Known = s.knownOf(k, f.Track, task)
 	m.How = howWords(k, s.cat.Craft[k.CraftType].Title)
 	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
 	var next field.Side

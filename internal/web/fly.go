@@ -46,6 +46,7 @@ type flyModel struct {
 	Config  string
 	Aid     []sceneAids
 	Refused []refusedRow // the newest, for those who teach
+	Lost    *lostModel   // the lost-craft trainer
 }
 
 type refusedRow struct{ ID, When, Why string }
@@ -85,6 +86,7 @@ type scene struct {
 	Radios  map[string]json.RawMessage `json:"radios"`
 	Words   []string                   `json:"words"` // what each step asks
 	Eye     float64                    `json:"eye_m"`
+	Lost    *sceneLost                 `json:"lost,omitempty"`
 }
 
 type sceneAids struct {
@@ -203,24 +205,34 @@ func (s *Server) flyModel(c *gin.Context, j *judged) (flyModel, error) {
 	if m.Drill != nil {
 		spec.Drill, spec.DrillSHA = m.Drill.Key, m.Drill.SHA256()
 	}
-	g, err := s.courseIn(c, c.Query("course"))
-	if err != nil {
-		return m, err
-	}
-	spec.Course = g.Key
-	if m.Courses, err = s.coursesToFlyOn(c, g.Key); err != nil {
-		return m, err
-	}
-	setup, err := rig.Of(spec, s.cat, g.Laid)
-	if err != nil {
-		return m, inputError(err.Error())
-	}
-	if setup.Task != nil {
-		m.On = onCourseWords(g, *setup.Task)
+	var setup rig.Setup
+	if key := c.Query("lost"); key != "" {
+		var err error
+		if spec, setup, err = s.lostRun(key, spec, &m); err != nil {
+			return m, inputError(err.Error())
+		}
+	} else {
+		g, err := s.courseIn(c, c.Query("course"))
+		if err != nil {
+			return m, err
+		}
+		spec.Course = g.Key
+		if m.Courses, err = s.coursesToFlyOn(c, g.Key); err != nil {
+			return m, err
+		}
+		if setup, err = rig.Of(spec, s.cat, g.Laid); err != nil {
+			return m, inputError(err.Error())
+		}
+		if setup.Task != nil {
+			m.On = onCourseWords(g, *setup.Task)
+		}
 	}
 	sc, err := s.scene(setup, spec, m.Craft)
 	if err != nil {
 		return m, err
+	}
+	if m.Lost != nil {
+		sc.Lost = &m.Lost.scene
 	}
 	sc.Student = j.student.ID.String()
 	if sc.Radios, err = s.radiosOf(c); err != nil {

@@ -150,19 +150,25 @@ func (s *Server) packOf(c *gin.Context) (row packRow, t craft.Type, log []pack.E
 		if err != nil {
 			return err
 		}
-		set, err := tx.Settings(ctx)
-		if err != nil {
-			return err
-		}
-		where, _, _, err := s.today(c, tx, set)
-		if where != nil {
-			altM = where.AltM
-		}
+		altM, err = s.altToday(c, tx)
 		log, t = logs[id], s.cat.Craft[k.Type]
 		row = s.packRow(k, pack.StateOf(k.Record, log, s.now()))
 		return err
 	})
 	return
+}
+
+// altToday is how high the school flies today; 0 where no site is set.
+func (s *Server) altToday(c *gin.Context, tx store.Tx) (m float64, err error) {
+	set, err := tx.Settings(c.Request.Context())
+	if err != nil {
+		return 0, err
+	}
+	where, _, _, err := s.today(c, tx, set)
+	if where != nil {
+		m = where.AltM
+	}
+	return m, err
 }
 
 var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance", pack.Charged: "charged", pack.Plugged: "on the charger", pack.Used: "flight", pack.Stored: "stored", pack.Damaged: "damage", pack.Retired: "taken out of use"}

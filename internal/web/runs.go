@@ -75,7 +75,7 @@ func (s *Server) postRun(c *gin.Context) {
 	var again rig.Rerun
 	var g onCourse
 	if tr != nil {
-		kept.Claimed = tr.Hash
+		kept.Claimed, kept.Lost, kept.Coach = tr.Hash, tr.Lost, tr.Coach
 	}
 	if err == nil {
 		var cat *drill.Catalogue
@@ -151,6 +151,9 @@ func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.
 	a.Attempt = record.Attempt{ID: kept.ID.String(), At: kept.FlownAt, Drill: d.Key, Side: side, Aids: cell.Aids, Level: level, Frame: frame.String(),
 		CraftClass: r.Task.Class, Source: score.Sim, Verdict: r.Result.Verdict, Margin: r.Result.Margin, WindMps: &wind, WindFromDeg: &from, Automatic: automatic, Zoom: tr.Zoom, Site: g.Site}
 	a.Counts, a.WhyNot = d.Counts(drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Automatic: automatic, WindMps: &wind, WindFromDeg: &from})
+	if tr.Coach && a.Counts {
+		a.Counts, a.WhyNot = false, "the coach was asked"
+	}
 	var closed inputError
 	if err := s.isOpen(c, tx, j, d); errors.As(err, &closed) {
 		a.Counts, a.WhyNot = false, string(closed)

@@ -20,6 +20,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/drill"
+	"maestrale/core/orient"
 	"maestrale/internal/live"
 	"maestrale/internal/store"
 	"maestrale/ui"
@@ -54,6 +55,7 @@ type Server struct {
 	all      []route       // the table of this server
 	files    int64         // versions that cat is made of
 	shipped  *drill.Catalogue
+	schools  *comparisons // of bringing a lost craft home
 }
 
 // workingDay is how long a sign-in lasts.
@@ -61,7 +63,7 @@ const workingDay = 14 * time.Hour
 
 // New makes the application.
 func New(o Options) (*Server, error) {
-	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), boards: live.NewBoards(), follows: &follows{by: map[uuid.UUID]*follow{}}, ended: make(chan struct{}), ending: &sync.Once{}, own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue}
+	s := &Server{store: o.Store, cat: o.Catalogue, log: o.Log, now: o.Now, live: live.NewHub(), boards: live.NewBoards(), follows: &follows{by: map[uuid.UUID]*follow{}}, ended: make(chan struct{}), ending: &sync.Once{}, own: &ownDrills{by: map[uuid.UUID]*Server{}}, shipped: o.Catalogue, schools: &comparisons{by: map[string][][]orient.Compared{}}}
 	s.all = s.table()
 	if s.now == nil {
 		s.now = time.Now

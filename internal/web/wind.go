@@ -72,7 +72,12 @@ func (s *Server) windPart(c *gin.Context) {
 // formNumber reads a number of a form, with a point or a comma; nil where the
 // field is empty.
 func formNumber(c *gin.Context, name string, low, high float64) (*float64, error) {
-	t := strings.Replace(strings.TrimSpace(c.PostForm(name)), ",", ".", 1)
+	return numberOf(name, c.PostForm(name), low, high)
+}
+
+// numberOf reads a number as people write it; nil where the text is empty.
+func numberOf(name, t string, low, high float64) (*float64, error) {
+	t = strings.Replace(strings.TrimSpace(t), ",", ".", 1)
 	if t == "" {
 		return nil, nil
 	}

@@ -1,10 +1,11 @@
 // What the pilot sees: the field, its markers and the craft, drawn from the state
 // that the simulator gives.
 import * as T from "three";
+import { Dot } from "./fly-dot.js";
 
 /** @typedef {{span_m: number, radius_m: number, rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[], colour: string, lights: boolean, legs_m: number, land_v: number, blades: number, hover_rps: number}} Craft */
 /** @typedef {{at: [number, number], radius_m: number, height_m: number, band_m: number}} Limit */
-/** @typedef {{craft: Craft, crowd: [number, number][][] | null, figures: {points: [number, number, number][], cross_m: number}[] | null, fields: string[], markers: Record<string, [number, number]>, limits: Limit[] | null, solids: {Kind: number, Name: string, A: {X: number, Y: number}, B: {X: number, Y: number}, Radius: number, Height: number}[] | null, eye_m: number}} Look */
+/** @typedef {{craft: Craft, crowd: [number, number][][] | null, figures: {points: [number, number, number][], cross_m: number}[] | null, fields: string[], markers: Record<string, [number, number]>, limits: Limit[] | null, lost?: import("./fly-dot.js").Lost, solids: {Kind: number, Name: string, A: {X: number, Y: number}, B: {X: number, Y: number}, Radius: number, Height: number}[] | null, eye_m: number}} Look */
 
 /** @typedef {Record<string, number>} Fields */
 
@@ -72,6 +73,15 @@ export class Scene {
     this.crowd();
     this.build();
     this.streaks();
+    /** The craft as a dot, until it is near. @type {Dot | null} */
+    this.dot = look.lost ? new Dot(look.lost, look.eye_m) : null;
+    if (this.dot) this.scene.add(this.dot.points);
+  }
+
+  /** Shows the craft as it is from now on. */
+  reveal() {
+    if (this.dot) this.scene.remove(this.dot.points);
+    this.dot = null;
   }
 
   /** The line that nobody flies over: a rope on posts, with those who look on. */
@@ -250,7 +260,11 @@ export class Scene {
     const dim = /** @type {T.MeshBasicMaterial} */ (this.shadow.material);
     dim.opacity = 0.5 / (1 + s[f.z] * 0.5);
     this.discs?.forEach((d, i) => { /** @type {T.MeshBasicMaterial} */ (d.material).opacity = Math.abs(s[f.rotor1 + i]) > 2 ? 0.16 + 0.1 * ((i + Math.round(s[f.t] * 60)) % 2) : 0.05; });
-    if (this.view === "pilot") {
+    const dot = this.dot;
+    this.shadow.visible = !dot;
+    if (dot) {
+      dot.look(this.camera, place, s[f.t]);
+    } else if (this.view === "pilot") {
       this.camera.position.set(0, this.look.eye_m, 0);
       this.camera.lookAt(place);
     } else if (this.view === "onboard") {
@@ -264,10 +278,11 @@ export class Scene {
       this.camera.lookAt(place);
     }
     this.blow(s);
+    if (dot && this.air) this.air.visible = false; // it would say how far off it is
     this.fit();
     const began = performance.now();
-    this.craft.visible = this.view !== "onboard";
-    if (this.view === "onboard" && !s[f.picture]) { // the screen is dark
+    this.craft.visible = this.view !== "onboard" && !dot;
+    if (this.view === "onboard" && !dot && !s[f.picture]) { // the screen is dark
       this.renderer.clear();
       this.renderer.setClearColor(0x000000);
       this.renderer.render(new T.Scene(), this.camera);

@@ -10,7 +10,7 @@ import { loadSim } from "./sim.js";
 /** @template {HTMLElement} E @param {string} id @returns {E} */
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
-/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], gate_numbers: number[], gate_names: string[], radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
+/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], gate_numbers: number[], gate_names: string[], lost?: import("./fly-dot.js").Lost, radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
 const config = JSON.parse(main.dataset.config ?? "{}");
 /** @type {any} */
 const page = globalThis;
@@ -26,17 +26,18 @@ let scene;
 let axes = { throttle: -1, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
 
 /** The view, or what stands in for one where the browser draws no WebGL.
- * @returns {Scene | {view: string, zoom: boolean, draw: (s: Float64Array) => void}} */
+ * @returns {Scene | {view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void}} */
 function sceneOf() {
   try {
     return new Scene(el("view"), config, at);
   } catch {
     say("This browser draws no WebGL: the insets are all there is to see");
-    return { view: "pilot", zoom: false, draw: () => {} };
+    return { view: "pilot", zoom: false, dot: null, draw: () => {}, reveal: () => {} };
   }
 }
 
 function draw() {
+  if (scene.dot?.near(state[at.x], state[at.y])) find();
   scene.draw(state);
   gauges(config, state, at, axes, mode(), path);
   el("f-arm").firstChild?.replaceWith(state[at.armed] ? "Stop the motors " : "Start the motors ");
@@ -64,10 +65,33 @@ function prepare() {
   scene = sceneOf();
   const wrong = page.maestraleSim.begin(config.numbers, config.names, config.spec, config.gate_numbers, config.gate_names);
   if (wrong) throw new Error(wrong);
+  if (config.lost) followLost(config.lost, config.spec);
   rest();
   flyWith(config.aid);
   page.maestraleSim.reading(0, -1, 0, 0, 0, 0, run.aids, 0, state);
   draw();
+}
+
+/** Lets the simulator follow what could be known, for the coach.
+ * @param {import("./fly-dot.js").Lost} lost @param {Record<string, any>} spec */
+function followLost(lost, spec) {
+  const wrong = page.maestraleSim.watch(lost.speed_mps, lost.yaw_dps, spec.wind_mps, spec.wind_from_deg, ...lost.station);
+  if (wrong) throw new Error(wrong);
+  main.classList.add("lost");
+}
+
+/** The craft is near enough to be seen as it is. */
+function find() {
+  scene.reveal();
+  main.classList.remove("lost");
+  if (run.on) say("It is near enough to be seen: bring it to the pad and put it down");
+}
+
+/** Asks the lost-craft trainer's coach: the run is practice then. */
+function ask() {
+  if (!run.on || run.over || !scene.dot) return;
+  const told = JSON.parse(page.maestraleSim.coach());
+  if (told.says) say(`${told.says[0].toUpperCase()}${told.says.slice(1)}. The run is practice now`);
 }
 
 /** Switches the aids. @param {number} aids */
@@ -251,7 +275,8 @@ function result(r) {
   if (v) {
     const d = /** @type {HTMLAnchorElement} */ (el("r-debrief"));
     d.hidden = false;
-    d.href = v.debrief;
+    d.href = v.debrief + (config.lost ? "#known" : "");
+    if (config.lost) d.textContent = "What could be known";
     const again = /** @type {HTMLAnchorElement} */ (el("r-again"));
     again.href = v.again;
     if (config.spec.side !== "none") again.textContent = "Once more on the other side";
@@ -285,6 +310,7 @@ document.addEventListener("keydown", (e) => {
     if (key === "c") { happen("call", "Called"); return; }
     if (key === "x") { turnFrame(); return; }
     if (key === "p") { pause(!run.paused); return; }
+    if (key === "k") { ask(); return; }
     const n = Number(key) - 1;
     if (config.aids[n]?.has) {
       flyWith(n);
@@ -293,8 +319,8 @@ document.addEventListener("keydown", (e) => {
     }
     if (key === "Enter" && !(t instanceof HTMLButtonElement)) { void finish(); return; }
   }
-  if (scene && key === "v") turnView();
-  if (scene && key === "z") zoom();
+  if (scene && !scene.dot && key === "v") turnView();
+  if (scene && !scene.dot && key === "z") zoom();
   if (scene && key === "o") turnSound();
 });
 document.addEventListener("keyup", keyUp);
@@ -312,17 +338,18 @@ function turnView() {
 el("f-start").addEventListener("click", start);
 el("f-arm").addEventListener("click", () => { arm(); main.focus(); });
 el("f-pause").addEventListener("click", () => { pause(!run.paused); main.focus(); });
-el("f-view").addEventListener("click", () => { if (scene) turnView(); main.focus(); });
+el("f-view").addEventListener("click", () => { if (scene && !scene.dot) turnView(); main.focus(); });
 el("f-finish").addEventListener("click", () => void finish());
-for (const [id, does] of /** @type {[string, () => void][]} */ ([["f-takeoff", takeOff], ["f-land", land], ["f-home", home], ["f-frame", turnFrame], ["f-gentle", turnGentle], ["f-zoom", () => { if (scene) zoom(); }], ["f-sound", turnSound], ["f-touch-switch", () => turnTouch(el("f-touch").hidden === true)]])) {
+for (const [id, does] of /** @type {[string, () => void][]} */ ([["f-takeoff", takeOff], ["f-land", land], ["f-home", home], ["f-frame", turnFrame], ["f-gentle", turnGentle], ["f-zoom", () => { if (scene && !scene.dot) zoom(); }], ["f-sound", turnSound], ["f-touch-switch", () => turnTouch(el("f-touch").hidden === true)]])) {
   el(id).addEventListener("click", () => { does(); main.focus(); });
 }
 el("f-aids-pick").addEventListener("change", (e) => { flyWith(Number(/** @type {HTMLSelectElement} */ (e.target).value)); main.focus(); });
+document.getElementById("f-coach")?.addEventListener("click", () => { ask(); main.focus(); });
 touchSticks(el("touch-left"), el("touch-right"));
 turnTouch(matchMedia("(pointer: coarse)").matches);
 
 // For the tests, which step the simulator and do not wait for it.
-page.maestraleFly = { fly, get: (/** @type {string} */ name) => state[at[name]], draw, happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""), pad };
+page.maestraleFly = { fly, get: (/** @type {string} */ name) => state[at[name]], lost: () => Boolean(scene?.dot), draw, happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""), pad };
 
 load().then(() => { void sendKept(); requestAnimationFrame(frame); }, (e) => {
   el("f-start").textContent = "The simulator did not load";

@@ -102,6 +102,9 @@ func Of(s trace.Spec, cat *drill.Catalogue, laid *course.Course) (Setup, error) 
 	if out.Config, err = Config(s, kind, out.Course); err == nil && out.Task != nil {
 		out.begin()
 	}
+	if err == nil && s.Lost != "" {
+		err = out.graded(s)
+	}
 	return out, err
 }
 
@@ -133,6 +136,9 @@ func seedOf(s trace.Spec) uint64 {
 	fmt.Fprintf(h, "%q %q %q %d %q %d", s.Craft, s.Drill, s.Side, s.Level, s.Aids, s.Seed)
 	if s.Course != "" {
 		fmt.Fprintf(h, " %q", s.Course)
+	}
+	if s.Lost != "" {
+		fmt.Fprintf(h, " lost %q", s.Lost)
 	}
 	return h.Sum64() & (1<<53 - 1)
 }

@@ -1,6 +1,7 @@
 package rig
 
 import (
+	"errors"
 	"fmt"
 	"math"
 
@@ -8,6 +9,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/flight"
 	"maestrale/core/flight/trace"
+	"maestrale/core/orient"
 )
 
 const (
@@ -112,6 +114,40 @@ func turnSays(by field.Angle) string {
 		side = "left"
 	}
 	return fmt.Sprintf("Turn %s by %.0f°", side, by.Abs().Deg())
+}
+
+// graded refuses a run that is not of the lost-craft trainer's grade that it names.
+func (s *Setup) graded(spec trace.Spec) error {
+	l, err := orient.LevelOf(spec.Lost)
+	if err != nil {
+		return err
+	}
+	if s.Task == nil || s.Task.Steps[0].Kind != drill.Regain {
+		return fmt.Errorf("the drill %.40q has no orientation to regain; the grade %q wants one", spec.Drill, l.Key)
+	}
+	if spec.Level != l.Drill || spec.WindMps != l.WindMps {
+		return fmt.Errorf("level %d in %v m/s; the grade %q wants level %d in %v m/s", spec.Level, spec.WindMps, l.Key, l.Drill, l.WindMps)
+	}
+	if a := s.Task.Steps[0].Spoilt; !l.Begins(a) {
+		return fmt.Errorf("the grade %q %w: the aspect is %.0f°", l.Key, errBegins, a.Deg())
+	}
+	return nil
+}
+
+var errBegins = errors.New("begins otherwise")
+
+// Lost finds a seed with which a run of the lost-craft trainer begins as its grade has it,
+// trying from the spec's own seed upward, and returns the spec with it.
+func Lost(spec trace.Spec, cat *drill.Catalogue) (trace.Spec, Setup, error) {
+	const tries = 500
+	for i := uint32(0); ; i++ {
+		one := spec
+		one.Seed += i
+		out, err := Of(one, cat, nil)
+		if !errors.Is(err, errBegins) || i == tries {
+			return one, out, err
+		}
+	}
 }
 
 // begin puts a craft whose orientation is to be regained where the drill has it: far

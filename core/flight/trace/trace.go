@@ -44,6 +44,7 @@ type Spec struct {
 	Seed        uint32  `json:"seed"`
 	DrillSHA    string  `json:"drill_sha256,omitempty"` // the version of the drill; empty = the newest
 	Course      string  `json:"course,omitempty"`       // a school's own, and which version of it; empty = the drill's template
+	Lost        string  `json:"lost,omitempty"`         // the grade of the lost-craft trainer: it was seen as a dot
 }
 
 // Trace is one run.
@@ -54,7 +55,8 @@ type Trace struct {
 	Rows     [][8]int  `json:"rows"`     // reading; throttle, yaw, pitch, roll, wheel in thousandths; aids, frame
 	Events   []Happens `json:"events"`
 	Hash     string    `json:"state_sha256"`
-	Zoom     bool      `json:"zoom"` // the zoom inset was on
+	Zoom     bool      `json:"zoom"`            // the zoom inset was on
+	Coach    bool      `json:"coach,omitempty"` // the lost-craft trainer's coach was asked
 }
 
 // Happens is an event at a reading, and who made it: the pilot where it is empty.
@@ -225,6 +227,7 @@ type Recorder struct {
 
 	schedule Schedule
 	Said     []string // what was called out to the pilot
+	Coach    bool     // the coach was asked
 }
 
 // Record begins a run on a flight that has not been flown yet.
@@ -259,16 +262,20 @@ func (r *Recorder) Reading(throttle, yaw, pitch, roll, wheel float64, aids, fram
 	return !r.Ended()
 }
 
+// Last are the sticks that were flown last.
+func (r *Recorder) Last() flight.Sticks {
+	if n := len(r.rows); n > 0 {
+		return Sticks(r.rows[n-1])
+	}
+	return flight.Sticks{}
+}
+
 // Close ends the run; it can be closed once and asked again.
 func (r *Recorder) Close() flight.Outcome {
 	if r.closed == nil {
 		// An event after the last reading was not flown.
 		r.events = slices.DeleteFunc(r.events, func(h Happens) bool { return h.Reading >= r.reading })
-		var k flight.Sticks
-		if n := len(r.rows); n > 0 {
-			k = Sticks(r.rows[n-1])
-		}
-		out := r.End(k)
+		out := r.End(r.Last())
 		r.closed = &out
 	}
 	return *r.closed
@@ -280,8 +287,8 @@ func (r *Recorder) JSON(spec Spec, zoom bool) string {
 	var b strings.Builder
 	str := strconv.Quote
 	num := func(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
-	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,"drill_sha256":%s,"course":%s,"readings":%d,"zoom":%t,"state_sha256":%s,"rows":[`,
-		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps), num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.DrillSHA), str(spec.Course), r.reading, zoom, str(out.Hash))
+	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,"drill_sha256":%s,"course":%s,"lost":%s,"readings":%d,"zoom":%t,"coach":%t,"state_sha256":%s,"rows":[`,
+		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps), num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.DrillSHA), str(spec.Course), str(spec.Lost), r.reading, zoom, r.Coach, str(out.Hash))
 	for i, row := range r.rows {
 		if i > 0 {
 			b.WriteByte(',')

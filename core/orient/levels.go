@@ -1,0 +1,89 @@
+package orient
+
+import (
+	"fmt"
+	"math"
+
+	"maestrale/core/field"
+)
+
+// Level is a grade of the lost-craft trainer: what makes it harder.
+type Level struct {
+	Key     string
+	Title   string
+	How     string
+	WindMps float64 // mean, from a side
+	Drifts  bool    // flown in height hold where the craft has it, so that the wind is felt
+	Along   bool    // it begins nose toward or away, where a push shows nothing
+	Birds   int     // other dots in the sky
+	Drill   int     // level of the drill: how far off
+}
+
+// Levels are the grades, the easiest first.
+var Levels = []Level{
+	{Key: "still", Title: "Still air", How: "No wind, and the nose somewhere across: the first push shows a side.", Drill: 1},
+	{Key: "wind", Title: "Wind", How: "3 m/s across, which moves the dot by itself: what counts is what a push changes.", WindMps: 3, Drifts: true, Drill: 1},
+	{Key: "along", Title: "Along the line", How: "The nose points at you or away: a push shows nothing, and only a turn tells which.", Along: true, Drill: 1},
+	{Key: "birds", Title: "Birds", How: "Half as far again, wind across, the nose anywhere, and other dots that do not obey.", WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
+}
+
+// LevelOf finds a grade by its key.
+func LevelOf(key string) (Level, error) {
+	for _, l := range Levels {
+		if l.Key == key {
+			return l, nil
+		}
+	}
+	return Level{}, fmt.Errorf("the grade %.40q is not known; expected still, wind, along or birds", key)
+}
+
+// How much of a push goes across where a start is one of a grade's.
+const (
+	acrossAtLeast = 0.5 // of one that begins across
+	acrossAtMost  = 0.2 // of one that begins along the line
+)
+
+// Begins tells whether a start at an aspect is one of the grade's.
+func (l Level) Begins(aspect field.Angle) bool {
+	across := math.Abs(math.Sin(float64(aspect)))
+	switch {
+	case l.Along:
+		return across <= acrossAtMost
+	case l.Key == "still":
+		return across >= acrossAtLeast
+	}
+	return true
+}
+
+// Run is what came of a craft that was brought home in the trainer.
+type Run struct {
+	Level, Drill string
+	Pass, Ended  bool // Ended: it was brought home, landed or not
+	Coached      bool
+	HomeS, LostM float64
+	Wrong        int
+}
+
+// gradeRuns is how many runs of a grade, without the coach, pass in a row before the next
+// is due.
+const gradeRuns = 3
+
+// Due is the grade that is flown next: the first in which fewer than three of the last
+// three runs without the coach passed; list is oldest first.
+func Due(list []Run) Level {
+	for _, l := range Levels {
+		n := 0
+		for i := len(list) - 1; i >= 0 && n < gradeRuns; i-- {
+			if r := list[i]; r.Level == l.Key && !r.Coached {
+				if !r.Pass {
+					break
+				}
+				n++
+			}
+		}
+		if n < gradeRuns {
+			return l
+		}
+	}
+	return Levels[len(Levels)-1]
+}

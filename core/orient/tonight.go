@@ -1,0 +1,51 @@
+package orient
+
+import (
+	"fmt"
+	"strings"
+
+	"maestrale/core/field"
+)
+
+// aRun is how many minutes a run of the lost-craft trainer takes, with a breath after it.
+const aRun = 2
+
+// fewAnswers is under how many answers nothing is said of the reflexes.
+const fewAnswers = 30
+
+// Tonight says in two lines what to practise tonight, and for how long: the reflexes where
+// they are weak or not known, the lost craft where its next grade is due, and else two
+// minutes that keep what is there.
+func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) [2]string {
+	weak := r.weak(names)
+	if r.n < fewAnswers || len(weak) > 0 {
+		return r.Advice(names)
+	}
+	due := Due(runs)
+	passed, flown := 0, 0
+	for _, x := range runs {
+		if x.Level == due.Key && !x.Coached {
+			if flown++; x.Pass {
+				passed++
+			}
+		}
+	}
+	if due.Key == Levels[len(Levels)-1].Key && passed >= gradeRuns {
+		return r.Advice(names)
+	}
+	why := "It was not flown yet: read its grade first."
+	if flown > 0 {
+		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", passed, flown)
+	}
+	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)), why}
+}
+
+// weak are the names of the weak sectors.
+func (r *Reflexes) weak(names [field.Sectors]string) (weak []string) {
+	for i, s := range r.Sectors() {
+		if s.Weak {
+			weak = append(weak, names[i])
+		}
+	}
+	return weak
+}

@@ -1,0 +1,307 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"math/rand/v2"
+	"net/http"
+	"strconv"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/orient"
+	"maestrale/core/pack"
+	"maestrale/core/score"
+	"maestrale/internal/store"
+)
+
+// mostLost is how many of the newest runs of the lost-craft trainer are looked at.
+const mostLost = 200
+
+// lostPageModel is the home of the lost-craft trainer.
+type lostPageModel struct {
+	Student  store.Student
+	Levels   []lostLevelRow
+	Due      orient.Level
+	Schools  []lostSchool
+	Compared []comparedRow
+	Says     string
+	FromM    float64
+	Runs     []lostRunRow
+	CanSheet bool
+}
+
+type lostLevelRow struct {
+	orient.Level
+	Due           bool
+	Flown, Passed int
+	Home, Lost    string
+	Wrong         string
+}
+
+type lostRunRow struct {
+	ID, When, Level, School, Verdict, Home, Lost, Wrong string
+	Coach                                               bool
+}
+
+type comparedRow struct {
+	School orient.School
+	Cells  []string
+	Least  []bool
+}
+
+// schoolWord is a regain drill's school.
+func schoolWord(d drill.Drill) string {
+	if m := d.Steps[0].Method; m != "" {
+		return orient.School(m).Words()
+	}
+	return d.Title
+}
+
+func orientRuns(list []store.LostRun) (out []orient.Run) {
+	for _, r := range list {
+		x := orient.Run{Level: r.Lost, Drill: r.Drill, Pass: r.Verdict == string(score.Pass), Coached: r.Coach, Ended: r.HomeS != nil}
+		if r.HomeS != nil {
+			x.HomeS = *r.HomeS
+		}
+		if r.LostM != nil {
+			x.LostM = *r.LostM
+		}
+		if r.Wrong != nil {
+			x.Wrong = *r.Wrong
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+func (s *Server) lostPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	var list []store.LostRun
+	j, err := s.theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
+		list, err = tx.LostRuns(ctx, id, mostLost)
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	runs := orientRuns(list)
+	kind := s.cat.Craft[j.student.CraftType]
+	m := lostPageModel{Student: j.student, Due: orient.Due(runs), Schools: lostSchools(s.cat, ""), CanSheet: p.Role != store.Learner}
+	for i := range m.Schools {
+		m.Schools[i].Title = schoolWord(s.cat.Drills[m.Schools[i].Key])
+	}
+	for _, l := range orient.Levels {
+		m.Levels = append(m.Levels, levelOf(l, runs, l.Key == m.Due.Key))
+	}
+	for i := len(list) - 1; i >= 0 && len(m.Runs) < 12; i-- {
+		x := runs[i]
+		row := lostRunRow{ID: list[i].ID.String(), When: list[i].FlownAt.In(zone(p)).Format("2 Jan 15:04"), Verdict: list[i].Verdict, Coach: x.Coached, Home: "not brought home", Lost: fmt.Sprintf("%.0f m", x.LostM), Wrong: strconv.Itoa(x.Wrong), School: schoolWord(s.cat.Drills[x.Drill])}
+		if l, err := orient.LevelOf(x.Level); err == nil {
+			row.Level = l.Title
+		}
+		if x.Ended {
+			row.Home = fmt.Sprintf("%.1f s", x.HomeS)
+		}
+		m.Runs = append(m.Runs, row)
+	}
+	if len(m.Schools) > 0 {
+		if task, err := s.cat.Drills[m.Schools[0].Key].Lay(field.NoSide, 1, kind.Class(), nil); err == nil {
+			m.FromM = task.Steps[0].FromM
+			m.Compared, m.Says = s.compared(kind, m.FromM)
+		}
+	}
+	pg := page{Title: "Lost craft: " + j.student.Name, Place: "Fly", Body: m}
+	if len(m.Schools) > 0 {
+		pg.Action = &action{"Fly: " + m.Due.Title, fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s", j.student.ID, m.Due.Key, m.Schools[0].Key), "n"}
+		pg.Keys = []key{{"n", "fly the grade that is due"}}
+	}
+	s.render(c, http.StatusOK, "lost", pg)
+}
+
+func levelOf(l orient.Level, runs []orient.Run, due bool) lostLevelRow {
+	row := lostLevelRow{Level: l, Due: due, Home: "·", Lost: "·", Wrong: "·"}
+	home, lost, wrong, n := 0.0, 0.0, 0, 0
+	for _, r := range runs {
+		if r.Level != l.Key || r.Coached {
+			continue
+		}
+		row.Flown++
+		lost += r.LostM
+		wrong += r.Wrong
+		if r.Pass {
+			row.Passed++
+		}
+		if r.Ended {
+			home += r.HomeS
+			n++
+		}
+	}
+	if n > 0 {
+		row.Home = fmt.Sprintf("%.1f s", home/float64(n))
+	}
+	if row.Flown > 0 {
+		row.Lost, row.Wrong = fmt.Sprintf("%.1f m", lost/float64(row.Flown)), fmt.Sprintf("%.1f", float64(wrong)/float64(row.Flown))
+	}
+	return row
+}
+
+// comparedWinds are the winds in which the schools are compared.
+var comparedWinds = []struct {
+	words     string
+	mps, from float64
+}{{"still air", 0, 0}, {"3 m/s across", 3, 90}, {"3 m/s from behind you", 3, 180}}
+
+// comparedSeed is where the made-up craft of the comparison come from: always the same.
+const comparedSeed = 11
+
+// comparisons keep what the schools came to, by craft type: it is flown once.
+type comparisons struct {
+	sync.Mutex
+	by map[string][][]orient.Compared
+}
+
+// compared flies the schools from a distance with a craft, in each wind, and says which to
+// teach when.
+func (s *Server) compared(kind craft.Type, fromM float64) (rows []comparedRow, says string) {
+	aids := kind.Aids[0]
+	s.schools.Lock()
+	defer s.schools.Unlock()
+	key := fmt.Sprintf("%s %g", kind.Key, fromM)
+	all, ok := s.schools.by[key]
+	if !ok {
+		for _, w := range comparedWinds {
+			e := score.EyeOn(kind, aids, w.mps, field.Degrees(w.from))
+			e.DistanceM = fromM
+			all = append(all, orient.Compare(e, 1, comparedSeed))
+		}
+		s.schools.by[key] = all
+	}
+	for i, school := range orient.Schools {
+		row := comparedRow{School: school}
+		for _, wind := range all {
+			row.Cells = append(row.Cells, fmt.Sprintf("%.0f s, %.0f m", wind[i].MeanS, wind[i].LostM))
+			row.Least = append(row.Least, i > 0 && fastest(wind) == i)
+		}
+		rows = append(rows, row)
+	}
+	var words []string
+	for _, w := range comparedWinds {
+		words = append(words, w.words)
+	}
+	return rows, orient.Teach(words, all)
+}
+
+// fastest is the school, besides what is expected to be best, that is home first.
+func fastest(wind []orient.Compared) int {
+	best := 1
+	for i := 2; i < len(wind); i++ {
+		if wind[i].MeanS < wind[best].MeanS {
+			best = i
+		}
+	}
+	return best
+}
+
+// lostSheetModel is the field protocol, for the spotter to read.
+type lostSheetModel struct {
+	Student  store.Student
+	Craft    string
+	Drill    string
+	When     string
+	P        orient.Protocol
+	Site     orient.Site
+	Sight    sightWords
+	Nose     string
+	Plan     template.HTML
+	Wind     string
+	Seed     uint64
+	Next     uint64
+	Problem  string
+	HomeFrom string
+}
+
+// lostSheet is the protocol as a sheet. Its yaw is drawn anew each time, or as a seed has it.
+func (s *Server) lostSheet(c *gin.Context) {
+	ctx, p := c.Request.Context(), person(c)
+	var sight orient.Sight
+	var packs []packRow
+	alt := 0.0
+	j, err := s.theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
+		if sight, err = s.sightOf(ctx, tx, id, ""); err != nil {
+			return err
+		}
+		packs, err = s.packsNow(ctx, tx)
+		if err == nil {
+			alt, err = s.altToday(c, tx)
+		}
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	kind := s.cat.Craft[j.student.CraftType]
+	seed, err := strconv.ParseUint(c.Query("draw"), 10, 32)
+	if err != nil {
+		seed = uint64(rand.Uint32()) //nolint:gosec // a turn, no secret
+	}
+	m := lostSheetModel{Student: j.student, Craft: kind.Title, When: s.now().In(zone(p)).Format("Monday 2 January 2006"), Seed: seed, Next: uint64(rand.Uint32()), Sight: sightSays(sight)} //nolint:gosec // as above
+	for _, one := range lostSchools(s.cat, "") {
+		if d := s.cat.Drills[one.Key]; c.Query("drill") == "" || c.Query("drill") == one.Key {
+			task, err := d.Lay(field.NoSide, 1, kind.Class(), nil)
+			if err != nil {
+				continue
+			}
+			first := task.Steps[0]
+			m.Drill = d.Title
+			m.Site = orient.Site{TellM: sight.TellM, FromM: first.FromM, LostM: first.Limits.Lost, LimitS: first.Limits.Seconds, HeightM: first.HeightM, Yaw: score.EyeOn(kind, kind.Aids[0], 0, 0).YawRate, SpoilS: d.Steps[0].SpoilS}
+			break
+		}
+	}
+	m.Site.MostM, m.HomeFrom = s.bestHome(p, kind, packs, alt)
+	if w := s.windNow(p); w != nil && p.WindMps != nil {
+		m.Wind = fmt.Sprintf("%.1f m/s", *p.WindMps)
+		if !w.Fresh {
+			m.Wind += ", measured a while ago"
+		}
+	}
+	if m.P, err = orient.NewProtocol(m.Site, rand.New(rand.NewPCG(seed, 1))); err != nil {
+		m.Problem = err.Error()
+	}
+	m.Nose = noseWords(m.P.Nose)
+	s.render(c, http.StatusOK, "lostsheet", page{Title: "Losing the orientation on purpose: " + j.student.Name, Place: "Students", Body: m})
+}
+
+// noseWords say where a nose points that began away from the pilot.
+func noseWords(a field.Angle) string {
+	side := "right"
+	if a < 0 {
+		side = "left"
+	}
+	return fmt.Sprintf("about %.0f° to the %s of away", a.Abs().Deg(), side)
+}
+
+// bestHome is from how far a craft of the type gets home on the fullest of its packs; 0
+// where none is there.
+func (s *Server) bestHome(p *store.Person, kind craft.Type, packs []packRow, alt float64) (m float64, on string) {
+	for _, row := range packs {
+		if row.Type != kind.Key {
+			continue
+		}
+		x := s.sumOf(p, kind, row, alt)
+		if x.err != nil {
+			continue
+		}
+		if far := pack.Farthest(x.lifter, x.filling, x.trip).WorstM; far > m {
+			m, on = far, row.Name
+		}
+	}
+	return m, on
+}

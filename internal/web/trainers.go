@@ -1,0 +1,70 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/orient"
+	"maestrale/core/readiness"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+)
+
+// trainersModel is what a student can practise at a table, and what of it tonight.
+type trainersModel struct {
+	Student store.Student
+	Tonight [2]string
+	Ring    template.HTML
+	Asked   int
+	Trend   string
+	Differ  string
+	Due     orient.Level
+	Passed  string
+	Sight   sightWords
+	HasCue  bool
+	Own     bool // the student looks at it
+}
+
+func (s *Server) trainersPage(c *gin.Context) {
+	ctx := c.Request.Context()
+	var answers []orient.Answer
+	var lost []store.LostRun
+	var sight orient.Sight
+	m := trainersModel{Own: person(c).Role == store.Learner}
+	j, err := s.theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
+		if answers, err = tx.Reflexes(ctx, id, mostAnswers); err != nil {
+			return err
+		}
+		if lost, err = tx.LostRuns(ctx, id, mostLost); err != nil {
+			return err
+		}
+		st, err := tx.Student(ctx, id)
+		if m.HasCue = s.cat.Craft[st.CraftType].CueSpaceM > 0; err == nil && m.HasCue {
+			sight, err = s.sightOf(ctx, tx, id, "")
+		}
+		return err
+	})
+	if err != nil {
+		s.failed(c, err)
+		return
+	}
+	r, runs := orient.ReflexesOf(answers), orientRuns(lost)
+	sectors := r.Sectors()
+	m.Student, m.Tonight, m.Ring, m.Asked, m.Trend = j.student, orient.Tonight(r, runs, readiness.SectorNames), draw.Reflexes(sectors), len(answers), trendOf(answers)
+	m.Differ, m.Due, m.Sight = differs(sectors, readiness.RingOf(j.cells(), s.layFor(j))), orient.Due(runs), sightSays(sight)
+	m.Passed = "not flown yet"
+	if n := len(runs); n > 0 {
+		passed := 0
+		for _, x := range runs {
+			if x.Pass && !x.Coached {
+				passed++
+			}
+		}
+		m.Passed = fmt.Sprintf("%d of %d brought home and passed", passed, n)
+	}
+	s.render(c, http.StatusOK, "trainers", page{Title: "Trainers: " + j.student.Name, Place: "Fly", Body: m})
+}
