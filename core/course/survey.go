@@ -20,6 +20,7 @@ type Ask struct {
 	WindKnown bool
 	From, To  time.Time // the session; zero = the sun is not asked for
 	Envelopes []Envelope
+	TellM     float64 // how far the nose is told; 0 = not known
 }
 
 // EyeOr is the height of the eye that is reckoned with.
@@ -52,6 +53,22 @@ type Survey struct {
 	HasPeople  bool
 	StopM      float64
 	HomeAt     field.Point
+	Beyond     []Beyond // drills that go farther than the nose is told
+}
+
+// Beyond is a drill whose farthest place lies beyond where a craft's nose is told.
+type Beyond struct {
+	Key, Title string
+	FarM       float64 // from the pilot's eyes
+}
+
+// FarM is how far an envelope takes a craft from the eyes of a pilot at the station, up and
+// away together; 0 for one that is begun far out on purpose.
+func (e Envelope) FarM(station field.Point, eyeM float64) float64 {
+	if e.Far {
+		return 0
+	}
+	return math.Hypot(e.farthestFrom(station).Dist(station), math.Max(0, e.FlownM-eyeM))
 }
 
 // Sight is the sight line at a drill.
@@ -111,6 +128,9 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 			s.Clearances = append(s.Clearances, nearest)
 		}
 		s.Sights = append(s.Sights, c.sight(e, a.EyeM))
+		if far := e.FarM(c.Station, a.EyeM); a.TellM > 0 && far > a.TellM {
+			s.Beyond = append(s.Beyond, Beyond{e.Key, e.Title, far})
+		}
 		places = append(places, e.Path...)
 		if e.HighM > top.HighM || len(top.Path) == 0 {
 			top = e

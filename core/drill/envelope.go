@@ -52,19 +52,9 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 	return e
 }
 
-// ReachM is how far from the pilot's eyes the task takes the craft in m, up and away
-// together; 0 for one that is begun far out on purpose, where the aspect is not to be seen.
-func (t Task) ReachM() float64 {
-	e := t.Envelope("")
-	if e.Far {
-		return 0
-	}
-	far := 0.0
-	for _, p := range e.Path {
-		far = math.Max(far, p.Dist(t.Station))
-	}
-	return math.Hypot(far, math.Max(0, e.FlownM-course.EyeM))
-}
+// ReachM is how far from the pilot's eyes the task takes the craft in m; 0 for one that is
+// begun far out on purpose, where the aspect is not to be seen.
+func (t Task) ReachM() float64 { return t.Envelope("").FarM(t.Station, course.EyeM) }
 
 // Within is the highest level of the drill, none over the given one, that on a side stays
 // within a distance from the pilot's eyes, and how far the given one takes the craft; level

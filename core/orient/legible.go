@@ -17,11 +17,14 @@ const (
 	Dusk     Light = "dusk"
 )
 
-// resolves is the smallest angle at which an eye of acuity 1 tells two patches apart in a
-// light: a minute of arc by day (ISO 8596:2017, the Landolt ring's gap at acuity 1), and
-// more as the luminance falls: acuity halves from 100 to about 1 cd/m² (Shlaer, J. Gen.
-// Physiol. 21 (1937) 165).
-var resolves = map[Light]field.Angle{Day: field.Degrees(1.0 / 60), Overcast: field.Degrees(1.25 / 60), Dusk: field.Degrees(2.0 / 60)}
+// colours is the angle at which an eye of acuity 1 by day tells two coloured patches apart:
+// half a cycle at 11 cycles a degree, where gratings of colour alone end (Mullen, J.
+// Physiol. 359 (1985) 381; black on white it would be a minute of arc, ISO 8596:2017).
+const colours = 0.5 / 11
+
+// resolves is the same in each light: acuity halves from 100 to about 1 cd/m² (Shlaer, J.
+// Gen. Physiol. 21 (1937) 165).
+var resolves = map[Light]field.Angle{Day: field.Degrees(colours), Overcast: field.Degrees(1.25 * colours), Dusk: field.Degrees(2 * colours)}
 
 // tellFactor is how many resolvable angles the coloured cue has to span before its side
 // is told at a glance, and not only found by looking hard: four, as a letter of five
@@ -29,7 +32,7 @@ var resolves = map[Light]field.Angle{Day: field.Degrees(1.0 / 60), Overcast: fie
 const tellFactor = 4.0
 
 // TellDistance is the distance in m to which an aspect can be told from the spacing of the
-// craft's colour cue, by an eye of some acuity (1 = sees a minute of arc) in a light:
+// craft's colour cue, by an eye of some acuity (1 = reads a minute of arc) in a light:
 // d = spacing / (4 · angle / acuity).
 func TellDistance(spacingM, acuity float64, light Light) (float64, error) {
 	a, ok := resolves[light]

@@ -6,10 +6,11 @@ import (
 	"testing"
 )
 
-// A cue of 0.255 m spans four minutes of arc at 219 m, by hand: 0.255 / tan(4/60°).
+// A cue of 0.255 m spans four times half a cycle of colour at 80 m, by hand: 0.255 /
+// tan(2/11°).
 func TestTellDistance(t *testing.T) {
 	d, err := TellDistance(0.255, 1, Day)
-	if err != nil || math.Abs(d-219.2) > 0.1 {
+	if err != nil || math.Abs(d-80.36) > 0.1 {
 		t.Errorf("%.1f m, %v", d, err)
 	}
 	half, _ := TellDistance(0.255, 0.5, Day)

@@ -295,18 +295,13 @@ func Teach(words []string, all [][]Compared) string {
 	}
 	var says []string
 	for _, f := range firsts {
-		says = append(says, fmt.Sprintf("In %s teach first: %s. It is home %s before %s.", strings.Join(f.where, ", "), lower(f.school), between(f.least, f.most), lower(f.next)))
+		says = append(says, fmt.Sprintf("In %s teach “%s” first: it is home %s before “%s”.", strings.Join(f.where, ", "), f.school.Words(), between(f.least, f.most), f.next.Words()))
 	}
 	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
-		says = append(says, fmt.Sprintf("To finish the square takes %s: keep it for close in, where the legs can be seen.", between(s[0], s[1])))
+		says = append(says, fmt.Sprintf("“Finish the square” takes %s: keep it for close in, where the legs can be seen.", between(s[0], s[1])))
 	}
 	says = append(says, fmt.Sprintf("To know the best input at each moment saves %s more.", between(math.Max(0, saves[0]), math.Max(0, saves[1]))))
 	return strings.Join(says, " ")
-}
-
-func lower(s School) string {
-	w := s.Words()
-	return strings.ToLower(w[:1]) + w[1:]
 }
 
 // between says a range of seconds.

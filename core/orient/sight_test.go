@@ -71,7 +71,7 @@ func TestTheWalkFindsHowFarTheyTell(t *testing.T) {
 // Few calls leave the cue; calls at dusk say as much of the day as the eye resolves more.
 func TestSightByCueAndLight(t *testing.T) {
 	s, err := SightOf(0.255, Day, []Call{{DistanceM: 20, Right: false}})
-	if err != nil || !s.FromCue || math.Abs(s.TellM-219.2) > 0.1 || s.HalfM != 0 || s.Enough {
+	if err != nil || !s.FromCue || math.Abs(s.TellM-80.36) > 0.1 || s.HalfM != 0 || s.Enough {
 		t.Errorf("%+v, %v", s, err)
 	}
 	r := rand.New(rand.NewPCG(5, 5))

@@ -13,13 +13,21 @@ const aRun = 2
 // fewAnswers is under how many answers nothing is said of the reflexes.
 const fewAnswers = 30
 
+// Trainer is what is practised with.
+type Trainer string
+
+// The trainers.
+const (
+	WithReflexes Trainer = "reflex"
+	WithLost     Trainer = "lost"
+)
+
 // Tonight says in two lines what to practise tonight, and for how long: the reflexes where
 // they are weak or not known, the lost craft where its next grade is due, and else two
 // minutes that keep what is there.
-func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) [2]string {
-	weak := r.weak(names)
-	if r.n < fewAnswers || len(weak) > 0 {
-		return r.Advice(names)
+func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]string, with Trainer) {
+	if r.n < fewAnswers || len(r.weak(names)) > 0 {
+		return r.Advice(names), WithReflexes
 	}
 	due := Due(runs)
 	passed, flown := 0, 0
@@ -31,13 +39,13 @@ func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) [2]string {
 		}
 	}
 	if due.Key == Levels[len(Levels)-1].Key && passed >= gradeRuns {
-		return r.Advice(names)
+		return r.Advice(names), WithReflexes
 	}
 	why := "It was not flown yet: read its grade first."
 	if flown > 0 {
 		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", passed, flown)
 	}
-	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)), why}
+	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)), why}, WithLost
 }
 
 // weak are the names of the weak sectors.

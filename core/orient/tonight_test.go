@@ -51,9 +51,9 @@ func TestTonight(t *testing.T) {
 		"every grade":     {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...), pass("along", 3)...), pass("birds", 3)...), "two minutes keep it"},
 		"the last begins": {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...), pass("along", 3)...), pass("birds", 1)...), "about 6 minutes: birds"},
 	} {
-		got := Tonight(c.r, c.runs, sectorNames)
-		if !strings.Contains(got[0], c.want) || got[1] == "" {
-			t.Errorf("%s: %q", name, got)
+		got, with := Tonight(c.r, c.runs, sectorNames)
+		if !strings.Contains(got[0], c.want) || got[1] == "" || (with == WithLost) != strings.Contains(c.want, ": ") && name != "with the coach" {
+			t.Errorf("%s: %q with %s", name, got, with)
 		}
 	}
 }

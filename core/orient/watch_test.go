@@ -146,7 +146,7 @@ func TestFoundAndToldMost(t *testing.T) {
 	l.hold(4, 0.6, 0)
 	l.w.End()
 	i := orient.ToldMost(l.w.Stretches)
-	if i < 0 || l.w.Stretches[i].Input != "ahead" || l.w.Stretches[i].Bits < 0.5 || l.w.Stretches[i].Before.Next.Bits <= 0 {
+	if i < 0 || l.w.Stretches[i].Input != "ahead" || l.w.Stretches[i].Bits < 0.5 || l.w.Stretches[0].Before.Next.Bits <= 0 {
 		t.Fatalf("%d of %d", i, len(l.w.Stretches))
 	}
 	if at, ok := orient.Found(l.w.Stretches, 0.3); !ok || at <= 2 {

@@ -24,6 +24,7 @@ type LessonAsk struct {
 	Tense       bool     // the student: blocks are short, and each pack is followed by a rest
 	HandCatch   bool     // the school has switched it on
 	Gap         float64  // days to the next lesson; 0 = a week
+	TellM       float64  // how far the student tells the craft's nose; 0 = not known
 	// What the instructor has changed: blocks that stand, by their place, and drills that
 	// are not to be flown.
 	Keep  []Block
@@ -59,6 +60,8 @@ type LessonPlan struct {
 	Blocks []Block
 	Toward string // the gate, or the programme once every gate is met
 	Says   string // what the lesson is for, or why there is so little in it
+	// Drills that would have been of use, and go farther than the nose is told.
+	TooFar []string
 }
 
 // Limits of what is asked, and the shape of a lesson.
@@ -87,6 +90,8 @@ func (a LessonAsk) Check() error {
 		return misread.At(0, fmt.Sprintf("1 to %d", mostPacks), "%d packs", a.Packs)
 	case !(a.PackMinutes >= 2 && a.PackMinutes <= 120):
 		return misread.At(0, "2 to 120", "%v minutes a pack", a.PackMinutes)
+	case !(a.TellM >= 0 && a.TellM <= 2000):
+		return misread.At(0, "0 to 2000 m", "the nose is told to %v m", a.TellM)
 	case a.WindMps > 40:
 		return misread.At(0, "0 to 40 m/s", "a wind of %v m/s", a.WindMps)
 	}
@@ -130,7 +135,7 @@ func PlanLesson(a LessonAsk, k Known) (LessonPlan, error) {
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
-	l := &lesson{ask: a, known: k, practised: map[string]bool{}, options: map[drill.Cell]*option{}, guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{}, steps: map[string][]step{}}
+	l := &lesson{ask: a, known: k, practised: map[string]bool{}, options: map[drill.Cell]*option{}, guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{}, steps: map[string][]step{}, reach: map[drill.Cell]float64{}}
 	l.readPractice()
 	l.held = !slices.ContainsFunc(k.Programme.Cells(), func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
 	l.aim()
@@ -153,6 +158,7 @@ type lesson struct {
 	byKey     map[string]*drill.Drill
 	steps     map[string][]step
 	guesses   map[guessed][2]float64
+	reach     map[drill.Cell]float64 // how far each goes, m
 	out       LessonPlan
 }
 

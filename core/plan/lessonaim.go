@@ -219,6 +219,12 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	if d == nil || l.barred(d, c) {
 		return
 	}
+	if l.tooFar(d, c) {
+		if !slices.Contains(l.out.TooFar, d.Key) {
+			l.out.TooFar = append(l.out.TooFar, d.Key)
+		}
+		return
+	}
 	o := l.options[c]
 	if o == nil {
 		now := l.cell(c)
@@ -248,6 +254,21 @@ func sameDate(a, b time.Time) bool {
 	y, m, d := a.In(b.Location()).Date()
 	y2, m2, d2 := b.Date()
 	return y == y2 && m == m2 && d == d2
+}
+
+// tooFar tells whether a cell goes farther than the student tells the nose.
+func (l *lesson) tooFar(d *drill.Drill, c drill.Cell) bool {
+	if l.ask.TellM <= 0 {
+		return false
+	}
+	far, ok := l.reach[c]
+	if !ok {
+		if t, err := d.Lay(c.Side, max(1, c.Level), l.ask.Class, nil); err == nil {
+			far = t.ReachM()
+		}
+		l.reach[c] = far
+	}
+	return far > l.ask.TellM
 }
 
 // barred tells whether a drill is not flown in this lesson: it is closed, the instructor

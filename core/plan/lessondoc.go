@@ -14,6 +14,7 @@ type LessonDocument struct {
 	Blocks []LessonBlock `json:"blocks"`
 	Toward string        `json:"toward"`
 	Says   string        `json:"says,omitempty"`
+	TooFar []string      `json:"too_far,omitempty"` // drills left out: they go farther than the nose is told
 }
 
 // LessonBlock is a block of the document.
@@ -32,7 +33,7 @@ type LessonBlock struct {
 
 // Document writes the lesson as a document.
 func (l LessonPlan) Document() LessonDocument {
-	d := LessonDocument{Format: "maestrale-lesson/1", Blocks: []LessonBlock{}, Toward: l.Toward, Says: l.Says}
+	d := LessonDocument{Format: "maestrale-lesson/1", Blocks: []LessonBlock{}, Toward: l.Toward, Says: l.Says, TooFar: l.TooFar}
 	for _, b := range l.Blocks {
 		d.Blocks = append(d.Blocks, LessonBlock{b.Pack, b.Cell.Drill, b.Cell.Side, b.Cell.Aids, b.Minutes, b.Passes, b.Rest, b.Answer, b.Why, b.Fallback})
 	}

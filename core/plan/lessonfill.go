@@ -59,6 +59,12 @@ func (l *lesson) fill() {
 			}
 			b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))), Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell)}
 			o.planned += math.Max(0.3, o.chance) * math.Max(1, m/attemptTakes)
+			if n := len(l.out.Blocks); n > 0 && l.out.Blocks[n-1].Pack == pack && !l.out.Blocks[n-1].Kept && l.out.Blocks[n-1].Cell == o.cell {
+				// The same again is one longer block, with what was enough of it.
+				l.out.Blocks[n-1].Minutes += m
+				left -= m
+				continue
+			}
 			add(b)
 		}
 		if pack == l.ask.Packs && last > 0 {
@@ -141,7 +147,7 @@ func (l *lesson) liked() (best readiness.Cell, ok bool) {
 		}
 		d := l.drills(k.Drill)
 		c := l.cell(k.Cell)
-		if d == nil || c.Passes < 2 || l.barred(d, k.Cell) {
+		if d == nil || c.Passes < 2 || l.barred(d, k.Cell) || l.tooFar(d, k.Cell) {
 			continue
 		}
 		// The share of passes, a little lower for what was flown seldom.

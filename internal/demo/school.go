@@ -150,6 +150,9 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 	if _, err := tx.Keep(ctx, t.student.ID, attempts...); err != nil {
 		return err
 	}
+	if err := t.orientation(ctx, tx, days); err != nil {
+		return err
+	}
 	if t.Gate != "" { // trained for a gate: the papers were seen
 		if err := tx.Witness(ctx, t.student.ID, t.by[0], record.Witnessed{Act: "papers", At: days[t.From].Add(30 * time.Minute).UTC(), By: staff[0].Name}); err != nil {
 			return err

@@ -76,6 +76,7 @@ func Course(c *course.Course, s course.Survey, a course.Ask, span int, grab bool
 		}
 	}
 	p.drills(a.Envelopes)
+	p.told(a)
 	p.fall(s)
 	for i, h := range c.Hazards {
 		if !h.Closed {
@@ -328,6 +329,20 @@ func (p *courseDrawing) station() {
 	p.open("station", "the pilot's station", p.c.Station)
 	p.pilot(x, y)
 	p.add(`<circle class="hit" cx="%s" cy="%s" r="18"/></g>`, n(x), n(y))
+}
+
+// told draws how far the nose is told, as an arc round the station.
+func (p *courseDrawing) told(a course.Ask) {
+	if a.TellM <= 0 {
+		return
+	}
+	x, y := p.xy(p.c.Station)
+	r := a.TellM * p.k
+	if r > courseHigh {
+		return // beyond the drawing
+	}
+	p.add(`<path class="told-arc" d="M%s %sA%s %s 0 0 1 %s %s"/>`, n(x-r), n(y), n(r), n(r), n(x+r), n(y))
+	p.text(x, y-r-5, "small", "middle", fmt.Sprintf("nose told to %.0f m", math.Floor(a.TellM)))
 }
 
 // corners draws what stands in the corners: wind, north, scale.

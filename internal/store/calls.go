@@ -50,27 +50,15 @@ func (tx Tx) Calls(ctx context.Context, student uuid.UUID, craftType string, n i
 	return list, nil
 }
 
-// CallsOfAll lists the newest calls of every student of the school, with the craft type
-// that each now flies, oldest first.
-func (tx Tx) CallsOfAll(ctx context.Context, n int) (map[uuid.UUID][]orient.Call, error) {
-	rows, err := tx.Query(ctx, `SELECT student_id, distance_m, shown = called AS is_right, light FROM
-		(SELECT c.*, row_number() OVER (PARTITION BY c.student_id ORDER BY c.at DESC, c.id DESC) AS k FROM calls c JOIN students s ON s.id = c.student_id AND s.craft_type = c.craft_type) x
-		WHERE k <= $1 ORDER BY at, id`, n)
-	type row struct {
-		StudentID uuid.UUID
-		DistanceM float64
-		IsRight   bool
-		Light     string
-	}
-	list, err := many[row](rows, err)
+// StudentsWhoCalled lists, by name, the students who fly a craft type and called its aspect.
+func (tx Tx) StudentsWhoCalled(ctx context.Context, craftType string, n int) ([]Student, error) {
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE craft_type = $1 AND own_of IS NULL
+		AND EXISTS (SELECT FROM calls c WHERE c.student_id = students.id AND c.craft_type = $1) ORDER BY name LIMIT $2`, craftType, n)
+	list, err := many[Student](rows, err)
 	if err != nil {
-		return nil, fmt.Errorf("read the calls: %w", err)
+		return nil, fmt.Errorf("read who called: %w", err)
 	}
-	out := map[uuid.UUID][]orient.Call{}
-	for _, r := range list {
-		out[r.StudentID] = append(out[r.StudentID], orient.Call{DistanceM: r.DistanceM, Right: r.IsRight, Light: orient.Light(r.Light)})
-	}
-	return out, nil
+	return list, nil
 }
 
 // OrientCalls are calls as core/orient takes them.

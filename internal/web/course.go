@@ -57,6 +57,7 @@ type courseModel struct {
 	Away      string
 	Span      int
 	Spans     []int
+	Told      toldOn
 }
 
 type hazardRow struct {
@@ -169,11 +170,17 @@ func (s *Server) survey(c *gin.Context, m *courseModel, p *store.Person) error {
 		return err
 	}
 	m.Ask = s.ask(m.Laid, t, m.AidsNow, p, density)
+	if err := s.tellOnCourse(c, m, t); err != nil {
+		return err
+	}
 	if m.Ask.From, m.Ask.To, err = session(m.Settings, s.now(), zone(p)); err != nil {
 		return err
 	}
 	if m.Survey, err = m.Laid.SurveyOf(m.Ask); err != nil {
 		m.Survey.GlareWhy = err.Error()
+	}
+	for _, b := range m.Survey.Beyond {
+		m.Told.Beyond = append(m.Told.Beyond, fmt.Sprintf("%s, %.0f m", b.Title, b.FarM))
 	}
 	m.Templates, m.Classes, m.Kinds, m.Surfaces, m.PaceM = course.Templates, craft.Classes, course.HazardKinds, course.Surfaces, p.PaceM
 	m.Spans = draw.Spans

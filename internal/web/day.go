@@ -67,6 +67,7 @@ type board struct {
 	staff    map[uuid.UUID]store.Account
 	flown    []store.FlownFlight
 	hold     store.Hold
+	tell     map[uuid.UUID]float64 // how far those in the air tell the nose of what they fly; by flight
 	alt      float64
 	now      time.Time
 	person   *store.Person
@@ -93,6 +94,9 @@ func (s *Server) boardOf(ctx context.Context, tx store.Tx, p *store.Person) (*bo
 	}
 	if err == nil {
 		b.hold, err = tx.HoldNow(ctx, b.day.ID)
+	}
+	if err == nil {
+		err = s.tellAloft(ctx, tx, b)
 	}
 	if err != nil {
 		return nil, fmt.Errorf("read the field day: %w", err)

@@ -3,6 +3,8 @@ package web
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
+	"math"
 	"math/rand/v2"
 	"net/http"
 	"slices"
@@ -47,6 +49,7 @@ type flyModel struct {
 	Aid     []sceneAids
 	Refused []refusedRow // the newest, for those who teach
 	Lost    *lostModel   // the lost-craft trainer
+	TooFar  string       // it goes farther than the student tells the nose
 }
 
 type refusedRow struct{ ID, When, Why string }
@@ -148,7 +151,11 @@ type sceneLimit struct {
 func (s *Server) flyPage(c *gin.Context) {
 	p := person(c)
 	var refused []store.Run
+	tell := 0.0
 	j, err := s.theirs(c, func(tx store.Tx, student uuid.UUID) (err error) {
+		if tell, err = s.tellM(c.Request.Context(), tx, student); err != nil {
+			return err
+		}
 		if p.Role != store.Learner {
 			refused, err = tx.RefusedRuns(c.Request.Context(), student, 20)
 		}
@@ -156,7 +163,7 @@ func (s *Server) flyPage(c *gin.Context) {
 	})
 	var m flyModel
 	if err == nil {
-		m, err = s.flyModel(c, j)
+		m, err = s.flyModel(c, j, tell)
 	}
 	var wrong inputError
 	switch {
@@ -174,7 +181,7 @@ func (s *Server) flyPage(c *gin.Context) {
 	s.render(c, http.StatusOK, "fly", page{Title: "Fly: " + m.Title, Place: "Students", Body: m})
 }
 
-func (s *Server) flyModel(c *gin.Context, j *judged) (flyModel, error) {
+func (s *Server) flyModel(c *gin.Context, j *judged, tellM float64) (flyModel, error) {
 	m := flyModel{Student: j.student, Craft: s.cat.Craft[j.student.CraftType], Drills: s.cat.InOrder(), GustsOf: flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts", "none"), Level: 1, Title: "free flight", Side: field.NoSide}
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	if w := c.Query("wind"); w != "" {
@@ -190,6 +197,13 @@ func (s *Server) flyModel(c *gin.Context, j *judged) (flyModel, error) {
 			return m, err
 		}
 		d := s.cat.Drills[cell.Drill]
+		if within, reach, err := d.Within(cell.Side, cell.Level, j.class, nil, tellM); err == nil && tellM > 0 && within != cell.Level {
+			m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach, j.student.Name, math.Floor(tellM))
+			if within > 0 && c.Query("level") == "" {
+				cell.Level = within
+				m.TooFar += fmt.Sprintf(": level %d is set", within)
+			}
+		}
 		m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids, s.titleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
 		for i := range d.Levels {
 			m.Levels = append(m.Levels, i+1)

@@ -5,7 +5,6 @@ import (
 	"math"
 	"math/rand/v2"
 
-	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight/rig"
@@ -50,15 +49,6 @@ func lostSchools(cat *drill.Catalogue, chosen string) (out []lostSchool) {
 	return out
 }
 
-// lostAids are the aids with which a grade is flown: the most that the craft has, without
-// position hold where the wind is to be felt and height can be held.
-func lostAids(kind craft.Type, l orient.Level) craft.Aids {
-	if l.Drifts && kind.Has(craft.HeightHold) {
-		return craft.HeightHold
-	}
-	return kind.Aids[0]
-}
-
 // lostRun makes a run of the trainer's grade.
 func (s *Server) lostRun(key string, spec trace.Spec, m *flyModel) (trace.Spec, rig.Setup, error) {
 	l, err := orient.LevelOf(key)
@@ -72,7 +62,7 @@ func (s *Server) lostRun(key string, spec trace.Spec, m *flyModel) (trace.Spec, 
 	if l.WindMps > 0 {
 		m.From = []float64{90, 270}[rand.IntN(2)] //nolint:gosec // a side, no secret
 	}
-	m.Aids = lostAids(m.Craft, l)
+	m.Aids = rig.LostAids(m.Craft, l)
 	spec.Lost, spec.Course, spec.Aids, spec.Level, spec.WindMps, spec.WindFromDeg, spec.Gusts = l.Key, "", string(m.Aids), l.Drill, l.WindMps, m.From, "none"
 	spec, setup, err := rig.Lost(spec, s.cat)
 	if err != nil {

@@ -37,6 +37,7 @@ type lessonModel struct {
 	Aids        []craft.Aids
 	Never       []string
 	MinutesEach float64
+	TooFar      []string // left out: farther than the nose is told
 }
 
 type drillChoice struct{ Key, Title string }
@@ -84,7 +85,11 @@ func (s *Server) lessonPage(c *gin.Context) {
 	var past []store.Lesson
 	var list []store.Flown
 	var set store.Settings
+	var tell float64
 	j, err := s.theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
+		if tell, err = s.tellM(ctx, tx, id); err != nil {
+			return err
+		}
 		if seen, signs, err = tx.Decisions(ctx, id); err != nil {
 			return err
 		}
@@ -113,6 +118,7 @@ func (s *Server) lessonPage(c *gin.Context) {
 		return
 	}
 	m.Ask, m.Never = form, ask.Never
+	ask.TellM = tell
 	l, err := plan.PlanLesson(ask, plan.Known{Catalogue: s.cat, Programme: j.programme, Evidence: j.evidence, At: s.now().In(loc), Witnessed: seen, SignOffs: signs, Practice: practice})
 	if err != nil {
 		s.wrongInput(c, "The lesson could not be planned: "+firstLine(err)+".", "Put it right and plan it again.")
@@ -135,6 +141,9 @@ func (s *Server) lessonPage(c *gin.Context) {
 
 func (s *Server) showLesson(m *lessonModel, l plan.LessonPlan, j *judged) {
 	m.Says, m.Toward = l.Says, l.Toward
+	for _, k := range l.TooFar {
+		m.TooFar = append(m.TooFar, s.cat.Drills[k].Title)
+	}
 	if g, ok := s.cat.Gates[l.Toward]; ok {
 		m.Toward, m.TowardHref = g.Title, "/students/"+j.student.ID.String()+"/gates/"+g.Key
 	} else if pr, ok := s.cat.Programmes[l.Toward]; ok {

@@ -14,6 +14,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/flight/rig"
 	"maestrale/core/orient"
 	"maestrale/core/pack"
 	"maestrale/core/score"
@@ -170,7 +171,7 @@ type comparisons struct {
 // compared flies the schools from a distance with a craft, in each wind, and says which to
 // teach when.
 func (s *Server) compared(kind craft.Type, fromM float64) (rows []comparedRow, says string) {
-	aids := kind.Aids[0]
+	aids := rig.LostAids(kind, orient.Level{Drifts: true})
 	s.schools.Lock()
 	defer s.schools.Unlock()
 	key := fmt.Sprintf("%s %g", kind.Key, fromM)
@@ -225,6 +226,8 @@ type lostSheetModel struct {
 	Next     uint64
 	Problem  string
 	HomeFrom string
+	Home     string
+	Limits   bool // the pack does
 }
 
 // lostSheet is the protocol as a sheet. Its yaw is drawn anew each time, or as a seed has it.
@@ -276,6 +279,8 @@ func (s *Server) lostSheet(c *gin.Context) {
 		m.Problem = err.Error()
 	}
 	m.Nose = noseWords(m.P.Nose)
+	m.Home = fmt.Sprintf("%s gets home from %s in %s", m.HomeFrom, metresWords(m.Site.MostM), firstText(m.Wind, "still air"))
+	m.Limits = m.Site.MostM < 3*m.P.EndM
 	s.render(c, http.StatusOK, "lostsheet", page{Title: "Losing the orientation on purpose: " + j.student.Name, Place: "Students", Body: m})
 }
 

@@ -8,6 +8,7 @@ import (
 	"strconv"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
@@ -37,6 +38,8 @@ type padModel struct {
 	Config  string
 	Wind    windModel
 	On      string // which course, and how the drill comes onto it
+	TooFar  string // it goes farther than the student tells the nose
+	task    drill.Task
 }
 
 // chosen reads which cell is meant; what is not said is filled in from the
@@ -90,7 +93,11 @@ func (s *Server) isOpen(c *gin.Context, tx store.Tx, j *judged, d drill.Drill) e
 }
 
 func (s *Server) padPage(c *gin.Context) {
-	j, err := s.theirs(c, nil)
+	tell := 0.0
+	j, err := s.theirs(c, func(tx store.Tx, student uuid.UUID) (err error) {
+		tell, err = s.tellM(c.Request.Context(), tx, student)
+		return err
+	})
 	if err != nil {
 		s.failed(c, err)
 		return
@@ -116,6 +123,7 @@ func (s *Server) padPage(c *gin.Context) {
 		return
 	}
 	m.Wind = s.windOf(person(c))
+	m.TooFar = tooFarWords(m.task, j.student.Name, tell)
 	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + j.student.Name, Place: "Students", Body: m})
 }
 
@@ -128,7 +136,7 @@ func (s *Server) padModel(j *judged, cell drill.Cell, day onCourse) (padModel, e
 	}
 	m := padModel{Student: j.student, Drill: d, Title: s.titleOf(cell.Drill, cell.Side), Side: cell.Side, Level: cell.Level, Aids: cell.Aids,
 		Craft: s.cat.Craft[j.student.CraftType], Caution: d.Caution, Drills: s.cat.InOrder(), Sides: d.Sides(), Sheet: marking.SheetOf(task)}
-	m.Asked = m.Sheet.Asked
+	m.task, m.Asked = task, m.Sheet.Asked
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	for i := range d.Levels {
 		m.Levels = append(m.Levels, i+1)

@@ -296,7 +296,7 @@ func (s *Server) aloftOf(b *board, f *store.FlownFlight, clock func(time.Time) s
 		// What is left of the pack: what it had, less the minutes so far.
 		flown := min(1, b.now.Sub(f.BegunAt).Seconds()/max(1, x.seconds))
 		x.filling.Charge -= max(0, x.filling.Charge-pack.Reserve) * flown
-		out.Reach = "gets home from " + metresWords(pack.Farthest(x.lifter, x.filling, x.trip).WorstM)
+		out.Reach = reachWords(pack.Farthest(x.lifter, x.filling, x.trip).WorstM, b.tell[f.ID])
 	}
 	return out
 }

@@ -54,7 +54,9 @@ func (s *Server) trainersPage(c *gin.Context) {
 	}
 	r, runs := orient.ReflexesOf(answers), orientRuns(lost)
 	sectors := r.Sectors()
-	m.Student, m.Tonight, m.Ring, m.Asked, m.Trend = j.student, orient.Tonight(r, runs, readiness.SectorNames), draw.Reflexes(sectors), len(answers), trendOf(answers)
+	var with orient.Trainer
+	m.Tonight, with = orient.Tonight(r, runs, readiness.SectorNames)
+	m.Student, m.Ring, m.Asked, m.Trend = j.student, draw.Reflexes(sectors), len(answers), trendOf(answers)
 	m.Differ, m.Due, m.Sight = differs(sectors, readiness.RingOf(j.cells(), s.layFor(j))), orient.Due(runs), sightSays(sight)
 	m.Passed = "not flown yet"
 	if n := len(runs); n > 0 {
@@ -66,5 +68,9 @@ func (s *Server) trainersPage(c *gin.Context) {
 		}
 		m.Passed = fmt.Sprintf("%d of %d brought home and passed", passed, n)
 	}
-	s.render(c, http.StatusOK, "trainers", page{Title: "Trainers: " + j.student.Name, Place: "Fly", Body: m})
+	begin := action{"Begin: reflexes", "/students/" + j.student.ID.String() + "/reflex", "n"}
+	if with == orient.WithLost {
+		begin = action{"Begin: lost craft", "/students/" + j.student.ID.String() + "/lost", "n"}
+	}
+	s.render(c, http.StatusOK, "trainers", page{Title: "Trainers: " + j.student.Name, Place: "Fly", Body: m, Action: &begin, Keys: []key{{"n", "begin what is for tonight"}}})
 }

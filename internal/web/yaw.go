@@ -72,12 +72,12 @@ func (s *Server) yawPage(c *gin.Context) {
 	}
 	kind, ok := s.cat.Craft[m.Type]
 	if !ok {
-		kind = m.Craft[0]
+		kind = m.Craft[max(0, slices.IndexFunc(m.Craft, func(t craft.Type) bool { return t.Gimbal }))]
 		m.Type = kind.Key
 	}
 	fastest := field.Degrees(kind.Limits[kind.Aids[0]].YawDps)
 	if m.Drill == "" && c.Query("offset") == "" && len(m.Drills) > 0 {
-		m.Drill = m.Drills[0].Key
+		m.Drill = m.Drills[len(m.Drills)-1].Key
 	}
 	speed, err := queryNumber(c, "speed", 0.1, 60)
 	if err == nil && m.Drill != "" && m.Drill != "own" {

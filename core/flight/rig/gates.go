@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
@@ -135,6 +136,15 @@ func (s *Setup) graded(spec trace.Spec) error {
 }
 
 var errBegins = errors.New("begins otherwise")
+
+// LostAids are the aids with which a grade is flown: the most that the craft has, but for
+// position hold where the wind is to be felt and height can be held without.
+func LostAids(kind craft.Type, l orient.Level) craft.Aids {
+	if l.Drifts && kind.Has(craft.HeightHold) {
+		return craft.HeightHold
+	}
+	return kind.Aids[0]
+}
 
 // Lost finds a seed with which a run of the lost-craft trainer begins as its grade has it,
 // trying from the spec's own seed upward, and returns the spec with it.
