@@ -34,6 +34,8 @@ func (d *Drill) Counts(f Flown) (ok bool, why string) {
 		return false, "automatic take-off where the drill wants it by hand"
 	case slices.Contains(f.Automatic, "landing") && d.ManualLanding():
 		return false, "automatic landing where the drill wants it by hand"
+	case slices.Contains(f.Automatic, "landing") && len(d.Steps) > 0 && d.Steps[0].Kind == Regain:
+		return false, "flown home or landed by itself where the orientation is to be regained"
 	case slices.Contains(f.Automatic, "figure"):
 		return false, "the figure was flown automatically"
 	case f.WindMps != nil && d.Wind.MaxMps > 0 && *f.WindMps > d.Wind.MaxMps:

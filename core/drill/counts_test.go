@@ -35,3 +35,43 @@ func TestCounts(t *testing.T) {
 		t.Error("a drill that does not want it by hand refused automatic take-off and landing")
 	}
 }
+
+// What flies home by itself regains no orientation.
+func TestFlownHomeIsNotRegained(t *testing.T) {
+	d := Drill{Steps: []Step{{Kind: Regain}, {Kind: Land}}}
+	if ok, why := d.Counts(Flown{Automatic: []string{"landing"}}); ok || !strings.Contains(why, "to be regained") {
+		t.Errorf("%v %q", ok, why)
+	}
+	if ok, _ := d.Counts(Flown{}); !ok {
+		t.Error("flown by hand it does not count")
+	}
+}
+
+// A drill stays within what the eyes tell by a lower level, where it has one.
+func TestWithin(t *testing.T) {
+	d, err := Shipped().Drill("subject-run")
+	if err != nil {
+		t.Fatal(err)
+	}
+	one, err := d.Lay("left", 1, "light", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := one.ReachM()
+	if l, reach, err := d.Within("left", 1, "light", nil, r+0.1); err != nil || l != 1 || reach != r {
+		t.Errorf("level %d, %.1f m, %v", l, reach, err)
+	}
+	if l, reach, err := d.Within("left", 2, "light", nil, r-0.1); err != nil || l != 0 || reach < r {
+		t.Errorf("level %d, %.1f m, %v", l, reach, err)
+	}
+	if _, _, err := d.Within("none", 1, "light", nil, 50); err == nil {
+		t.Error("a side that it does not have")
+	}
+	lost, err := Shipped().Drill("regain-read")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if l, _, err := lost.Within("none", 1, "light", nil, 5); err != nil || l != 1 {
+		t.Errorf("an orientation that is lost on purpose is held to the eyes: %d, %v", l, err)
+	}
+}

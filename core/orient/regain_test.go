@@ -3,6 +3,7 @@ package orient
 import (
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"maestrale/core/field"
@@ -148,5 +149,30 @@ func BenchmarkNext(b *testing.B) {
 	p := Follow(Usual(), []Row{{Forward, 2, SlowRight}}).After[0]
 	for b.Loop() {
 		p.Next(Usual(), 1)
+	}
+}
+
+// What is taught is said of the figures: who is first where, by how much.
+func TestTeach(t *testing.T) {
+	at := func(expected, read, turn, square float64) []Compared {
+		return []Compared{{School: Expected, MeanS: expected}, {School: ReadTheLine, MeanS: read}, {School: HangStill, MeanS: turn}, {School: FinishSquare, MeanS: square}}
+	}
+	got := Teach([]string{"still air", "wind", "a gale"}, [][]Compared{at(7, 11, 8, 30), at(8, 14, 9.2, 50), at(9, 10, 15, 60)})
+	for _, want := range []string{
+		"In still air, wind teach “Turn until it hangs still” first: it is home 3 to 5 s before “Read the line of sight”.",
+		"In a gale teach “Read the line of sight” first: it is home 5 s before “Turn until it hangs still”.",
+		"“Finish the square” takes 30 to 60 s", "saves 1 s more",
+	} {
+		if !strings.Contains(got, want) {
+			t.Errorf("%q lacks %q", got, want)
+		}
+	}
+	if Teach([]string{"one"}, nil) != "" || Teach(nil, nil) != "" {
+		t.Error("something is taught of nothing")
+	}
+	for _, s := range Schools {
+		if s.Words() == "" || s.How() == "" {
+			t.Errorf("%s has no words", s)
+		}
 	}
 }

@@ -21,27 +21,9 @@ const MostRows = 1000
 func ReadRows(r io.Reader) (rows []Row, notes []string, err error) {
 	in := csv.NewReader(r)
 	in.TrimLeadingSpace = true
-	head, err := in.Read()
-	if errors.Is(err, io.EOF) {
-		return nil, nil, misread.At(1, "a header with input, seconds, saw and speed", "the file is empty")
-	}
+	at, notes, err := columnsOf(in, []string{"input", "seconds", "saw", "speed"}, 3)
 	if err != nil {
-		return nil, nil, badCSV(err)
-	}
-	at := map[string]int{}
-	for i, h := range head {
-		h = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
-		if _, twice := at[h]; twice {
-			return nil, nil, misread.At(1, "each column once", "the column %q stands there twice", h)
-		}
-		if at[h] = i; !slices.Contains([]string{"input", "seconds", "saw", "speed"}, h) {
-			notes = append(notes, fmt.Sprintf("the column %q is not read", h))
-		}
-	}
-	for _, need := range []string{"input", "seconds", "saw"} {
-		if _, ok := at[need]; !ok {
-			return nil, nil, misread.At(1, "input, seconds, saw and speed", "there is no column %q", need)
-		}
+		return nil, nil, err
 	}
 	for {
 		cells, err := in.Read()
@@ -87,6 +69,35 @@ func ReadRows(r io.Reader) (rows []Row, notes []string, err error) {
 		return nil, nil, misread.At(1, "a row for each input", "there is a header and no row")
 	}
 	return rows, notes, nil
+}
+
+// columnsOf reads a header: where each of the columns stands that are known, the first few
+// of which have to be there. Others are noted.
+func columnsOf(in *csv.Reader, known []string, needed int) (at map[string]int, notes []string, err error) {
+	all := strings.Join(known[:len(known)-1], ", ") + " and " + known[len(known)-1]
+	head, err := in.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, nil, misread.At(1, "a header with "+all, "the file is empty")
+	}
+	if err != nil {
+		return nil, nil, badCSV(err)
+	}
+	at = map[string]int{}
+	for i, h := range head {
+		h = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
+		if _, twice := at[h]; twice {
+			return nil, nil, misread.At(1, "each column once", "the column %q stands there twice", h)
+		}
+		if at[h] = i; !slices.Contains(known, h) {
+			notes = append(notes, fmt.Sprintf("the column %q is not read", h))
+		}
+	}
+	for _, need := range known[:needed] {
+		if _, ok := at[need]; !ok {
+			return nil, nil, misread.At(1, all, "there is no column %q", need)
+		}
+	}
+	return at, notes, nil
 }
 
 func badCSV(err error) error {

@@ -54,3 +54,40 @@ func FuzzReadRows(f *testing.F) {
 		}
 	})
 }
+
+func TestReadCalls(t *testing.T) {
+	calls, notes, err := ReadCalls(strings.NewReader("Light,distance_m,right,who\n,20,yes,a\ndusk, 45.5,NO,b\n"))
+	if err != nil || len(notes) != 1 || len(calls) != 2 || calls[0] != (Call{DistanceM: 20, Right: true}) || calls[1] != (Call{DistanceM: 45.5, Light: Dusk}) {
+		t.Fatalf("%+v %q %v", calls, notes, err)
+	}
+	for text, want := range map[string]string{
+		"":                                   "the file is empty",
+		"distance_m\n":                       `no column "right"`,
+		"distance_m,right\n2000,yes\n":       "1 to 1000",
+		"distance_m,right\nNaN,yes\n":        "1 to 1000",
+		"distance_m,right\n20,perhaps\n":     "yes or no",
+		"distance_m,right,light\n9,no,moon":  "day, overcast or dusk",
+		"distance_m,right,right\n":           "stands there twice",
+		"distance_m,right\n20\n":             "comma-separated",
+		"distance_m,right\n\"20,yes\n30,no ": "comma-separated",
+	} {
+		if _, _, err := ReadCalls(strings.NewReader(text)); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%q: %v, want %q", text, err, want)
+		}
+	}
+}
+
+func FuzzReadCalls(f *testing.F) {
+	f.Add("distance_m,right,light\n20,yes,day\n40,no,dusk\n")
+	f.Add("\ufeffright,distance_m\nno,9\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		calls, _, err := ReadCalls(strings.NewReader(text))
+		if err != nil {
+			return
+		}
+		x, err := SightOf(0.2, Day, calls[:min(20, len(calls))])
+		if err != nil || !(x.TellM >= 0 && x.TellM <= 1000) {
+			t.Fatalf("%+v, %v", x, err)
+		}
+	})
+}

@@ -46,7 +46,10 @@ const (
 
 // Watch follows a flight whose nose the pilot does not know, as a pilot could who knows
 // what the own sticks do to the craft (how it moves as seen from its nose, and how far it
-// turns), and sees whether the craft moves across.
+// turns), and sees whether the craft moves across. With its position held a craft moves as
+// the sticks say, and its own speed is taken; without, it goes with the wind besides, and
+// what the sticks make of it is reckoned: the full speed by the share of the stick, with a
+// lag.
 type Watch struct {
 	Eye       Eye // with the speed and the turn of a usual push, and the wind in field headings
 	Ask       bool
@@ -54,9 +57,20 @@ type Watch struct {
 
 	now   Posterior
 	push  float64
-	open  []Sample
+	open  []open
 	label string
+	made  [2]float64 // the speed through the air that the sticks made so far, ahead and to the right of the nose
 }
+
+// open is a sample of the stretch that is open, and the speed that the sticks had made by it.
+type open struct {
+	Sample
+	made [2]float64
+}
+
+// lagS is the time in s in which the speed of a craft that holds its height comes to what
+// the sticks ask for, and is lost again when they are let go of: a pilot reckons with it.
+const lagS = 1.5
 
 // NewWatch begins a watch that knows nothing.
 func NewWatch(e Eye) *Watch { return &Watch{Eye: e, now: Anything()} }
@@ -68,7 +82,7 @@ func (w *Watch) Known() Posterior { return w.now }
 func (w *Watch) Advise() Advice {
 	at := w.Eye
 	if n := len(w.open); n > 0 {
-		at = w.eyeAt(w.open[n-1], w.open[n-1].Holds)
+		at = w.eyeAt(w.open[n-1].Sample, w.open[n-1].Holds)
 	} else if n := len(w.Stretches); n > 0 {
 		at.DistanceM = w.Stretches[n-1].DistanceM
 	}
@@ -92,17 +106,32 @@ func (w *Watch) Add(s Sample) {
 		if s.T <= w.open[n-1].T {
 			return
 		}
+		w.make(s, s.T-w.open[n-1].T, (s.Heading - w.open[n-1].Heading).Wrap())
 		long := s.T - w.open[0].T
 		if long >= stretchS || long >= leastS && asked(s) != w.label {
-			w.open = append(w.open, s)
+			w.open = append(w.open, open{s, w.made})
 			w.End()
 		}
 	}
 	if len(w.open) == 0 {
 		w.label = asked(s)
 	}
-	w.open = append(w.open, s)
+	w.open = append(w.open, open{s, w.made})
 }
+
+// make brings what the sticks made on by a time in which the nose turned.
+func (w *Watch) make(s Sample, dt float64, turned field.Angle) {
+	if dt > stretchS {
+		dt = stretchS
+	}
+	sin, cos := math.Sincos(float64(turned))
+	ahead, right := w.made[0]*cos+w.made[1]*sin, w.made[1]*cos-w.made[0]*sin
+	k, most := dt/lagS, w.Eye.AirspeedMps/usualStick
+	w.made = [2]float64{ahead + k*(s.Pitch*most-ahead), right + k*(s.Roll*most-right)}
+}
+
+// usualStick is the share of the stick that a usual push is.
+const usualStick = 0.5
 
 // asked is what the sticks ask for, in words; empty for nothing.
 func asked(s Sample) string { return inWords(s.Pitch, s.Roll, s.Yaw) }
@@ -141,15 +170,17 @@ func (w *Watch) End() {
 	first, last := list[0], list[n]
 	s := Stretch{From: first.T, To: last.T, DistanceM: math.Hypot(last.X, last.Y), Saw: None}
 	middle := list[n/2]
-	e := w.eyeAt(middle, middle.Holds)
-	wind := [2]float64{-e.WindMps * math.Sin(float64(w.Eye.WindFrom)), -e.WindMps * math.Cos(float64(w.Eye.WindFrom))}
+	e := w.eyeAt(middle.Sample, middle.Holds)
 	var pitch, roll, yaw, ahead, right float64
 	for i, x := range list {
 		pitch, roll, yaw = pitch+x.Pitch, roll+x.Roll, yaw+x.Yaw
-		sin, cos := math.Sincos(float64(x.Heading))
-		vx, vy := x.VX-wind[0], x.VY-wind[1]
-		ahead += vx*sin + vy*cos
-		right += vx*cos - vy*sin
+		if x.Holds {
+			sin, cos := math.Sincos(float64(x.Heading))
+			ahead += x.VX*sin + x.VY*cos
+			right += x.VX*cos - x.VY*sin
+		} else {
+			ahead, right = ahead+x.made[0], right+x.made[1]
+		}
 		if i > 0 {
 			s.Turned += (x.Heading - list[i-1].Heading).Wrap()
 		}
@@ -165,7 +196,7 @@ func (w *Watch) End() {
 		return // left to itself: there is nothing to see
 	}
 	if n := len(w.Stretches); w.Ask && (n == 0 || w.Stretches[n-1].Input != s.Input) {
-		s.Before = w.now.Advise(w.eyeAt(first, first.Holds), w.push)
+		s.Before = w.now.Advise(w.eyeAt(first.Sample, first.Holds), w.push)
 	}
 	w.push = 0
 	if pitch/k > stirs {

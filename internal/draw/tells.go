@@ -60,6 +60,10 @@ func Tells(x orient.Sight, light orient.Light, calls []orient.Call) (template.HT
 		s.circle(px(c.DistanceM), y, 3.4, class)
 	}
 	s.line(px(x.TellM), top-8, px(x.TellM), py(0), "tells-to")
-	s.text(math.Min(px(x.TellM), w-60), top-12, "small strong", "middle", fmt.Sprintf("told to %.0f m", math.Floor(x.TellM)))
+	anchor, by := "end", -7.0
+	if px(x.TellM) < left+90 {
+		anchor, by = "start", 7
+	}
+	s.text(px(x.TellM)+by, py(0.36), "small", anchor, fmt.Sprintf("told to %.0f m", math.Floor(x.TellM)))
 	return s.done(), nil
 }

@@ -175,6 +175,9 @@ func (s *Server) keepRun(c *gin.Context, tx store.Tx, kept store.Run, tr *trace.
 	if g.Key != "" {
 		v.Again += "&course=" + g.Key
 	}
+	if tr.Lost != "" {
+		v.Again = fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s", kept.StudentID, tr.Lost, d.Key)
+	}
 	state.Verdict = &v
 	state.Plan = draw.Plan(draw.Flight{Task: *r.Task, Result: r.Result, Track: r.Flown, Wind: &wind, From: &from})
 	return state, nil

@@ -144,7 +144,7 @@ func TestADayAtTheField(t *testing.T) {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
 	board := boardText(teacher)
-	if !strings.Contains(board, "retreat: let go of the sticks") || !strings.Contains(board, "gets home from") || !strings.Contains(board, "limit 9 m/s") {
+	if !strings.Contains(board, "retreat: let go of the sticks") || !strings.Contains(board, "no farther than 80 m") || !strings.Contains(board, "limit 9 m/s") {
 		t.Errorf("%s", board)
 	}
 	// The attempt that is marked meanwhile knows its flight.

@@ -7,6 +7,18 @@ import * as T from "three";
 /** How much of half of the picture the dot may wander before the eye follows it. */
 const wanders = 0.62;
 
+/** A round dot, where points are square. */
+function round() {
+  const c = document.createElement("canvas");
+  c.width = c.height = 32;
+  const g = /** @type {CanvasRenderingContext2D} */ (c.getContext("2d"));
+  g.fillStyle = "#fff";
+  g.beginPath();
+  g.arc(16, 16, 15, 0, 7);
+  g.fill();
+  return new T.CanvasTexture(c);
+}
+
 export class Dot {
   /** @param {Lost} lost @param {number} eye height of it, m */
   constructor(lost, eye) {
@@ -17,7 +29,7 @@ export class Dot {
     const g = new T.BufferGeometry();
     this.n = 1 + lost.birds;
     g.setAttribute("position", new T.BufferAttribute(new Float32Array(3 * this.n), 3));
-    this.points = new T.Points(g, new T.PointsMaterial({ color: 0x18211d, size: 5, sizeAttenuation: false, fog: false }));
+    this.points = new T.Points(g, new T.PointsMaterial({ color: 0x18211d, size: 6, sizeAttenuation: false, fog: false, map: round(), alphaTest: 0.4 }));
     this.points.frustumCulled = false;
     let seed = (lost.seed % 2147483646) + 1;
     const rnd = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647; };

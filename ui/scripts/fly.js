@@ -78,12 +78,15 @@ function followLost(lost, spec) {
   const wrong = page.maestraleSim.watch(lost.speed_mps, lost.yaw_dps, spec.wind_mps, spec.wind_from_deg, ...lost.station);
   if (wrong) throw new Error(wrong);
   main.classList.add("lost");
+  for (const id of ["f-view", "f-zoom"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = true;
 }
 
 /** The craft is near enough to be seen as it is. */
 function find() {
   scene.reveal();
   main.classList.remove("lost");
+  for (const id of ["f-view", "f-zoom"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
+  document.getElementById("f-coach")?.toggleAttribute("disabled", true);
   if (run.on) say("It is near enough to be seen: bring it to the pad and put it down");
 }
 
@@ -109,6 +112,7 @@ function start() {
   run.flownAt = new Date().toISOString();
   run.id = crypto.randomUUID();
   el("f-asked").hidden = config.words === null;
+  el("f-asked").toggleAttribute("open", innerWidth > 600); // on a phone it would hide the sky
   tell(config.student, run.id, config.spec, (event, by) => { if (!run.over) page.maestraleSim.happen(event, by); });
   for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
   main.focus();

@@ -1,0 +1,87 @@
+package plan
+
+import (
+	"math"
+	"slices"
+	"testing"
+
+	"maestrale/core/craft"
+	"maestrale/core/readiness"
+)
+
+// A lesson holds no drill that goes farther than the student tells the nose, and names
+// what was left out for it; by better eyes it is the same lesson as without the limit.
+func TestALessonStaysWithinTheEyes(t *testing.T) {
+	ask := LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: 3, PackMinutes: 9, WindMps: -1}
+	known := Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"], Evidence: readiness.NewEvidence(nil, monday, rome), At: monday}
+	free, err := PlanLesson(ask, known)
+	if err != nil || len(free.Blocks) == 0 || len(free.TooFar) != 0 {
+		t.Fatalf("%+v, %v", free, err)
+	}
+	reach := func(b Block) float64 {
+		task, err := catalogue.Drills[b.Cell.Drill].Lay(b.Cell.Side, 1, craft.Light, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return task.ReachM()
+	}
+	far := 0.0
+	for _, b := range free.Blocks {
+		far = math.Max(far, reach(b))
+	}
+	ask.TellM = far + 0.01
+	if same, err := PlanLesson(ask, known); err != nil || !slices.EqualFunc(same.Blocks, free.Blocks, func(a, b Block) bool { return a.Cell == b.Cell }) {
+		t.Errorf("%+v, %v", same, err)
+	}
+	ask.TellM = far - 0.01
+	short, err := PlanLesson(ask, known)
+	if err != nil || len(short.TooFar) == 0 {
+		t.Fatalf("%+v, %v", short, err)
+	}
+	for _, b := range short.Blocks {
+		if r := reach(b); r > ask.TellM {
+			t.Errorf("%s goes %.1f m", b.Cell.Drill, r)
+		}
+	}
+	if d := short.Document(); !slices.Equal(d.TooFar, short.TooFar) {
+		t.Error("the document does not say what was left out")
+	}
+	ask.TellM = -1
+	if _, err := PlanLesson(ask, known); err == nil {
+		t.Error("eyes that tell to −1 m were taken")
+	}
+}
+
+// The same drill twice in a row on one pack is one block.
+func TestNoBlockTwiceInARow(t *testing.T) {
+	for packs := 1; packs <= 5; packs++ {
+		for _, minutes := range []float64{6, 9, 14} {
+			l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: packs, PackMinutes: minutes, WindMps: -1, Never: keysBut("hover-tail-in", "pad-series")}, Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"], Evidence: readiness.NewEvidence(nil, monday, rome), At: monday})
+			if err != nil {
+				t.Fatal(err)
+			}
+			flown := map[int]float64{}
+			for i, b := range l.Blocks {
+				flown[b.Pack] += b.Minutes
+				if i > 0 && l.Blocks[i-1].Pack == b.Pack && l.Blocks[i-1].Cell == b.Cell {
+					t.Errorf("%d packs of %v minutes: %s twice in a row", packs, minutes, b.Cell.Drill)
+				}
+			}
+			for pack, m := range flown {
+				if m > minutes+1e-9 {
+					t.Errorf("pack %d flies %.1f of %v minutes", pack, m, minutes)
+				}
+			}
+		}
+	}
+}
+
+// keysBut are the catalogue's drills but for some.
+func keysBut(but ...string) (out []string) {
+	for k := range catalogue.Drills {
+		if !slices.Contains(but, k) {
+			out = append(out, k)
+		}
+	}
+	return out
+}
