@@ -21,7 +21,10 @@ function keysFor(item) {
 test("the trainer finds the side that a student is weak on within 60 items", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
   const wrong = complaints(page);
-  await page.click("a:has-text('Reflexes')");
+  await page.click("a:has-text('Trainers')");
+  await page.waitForURL("**/trainers");
+  await accessible(page, "the trainers");
+  await page.click("a:text-is('Reflexes')");
   await page.waitForURL("**/reflex");
   await accessible(page, "the reflex trainer");
   await page.evaluate(() => { globalThis.maestraleHaste = true; });
@@ -47,7 +50,8 @@ test("the trainer finds the side that a student is weak on within 60 items", asy
 test("an item whose page was out of sight is void, and not slow", async () => {
   const page = await signedIn(is.browser, is.demo.url, { width: 390, height: 844, hasTouch: true });
   await page.click("text=Bruno Fasolar");
-  await page.click("a:has-text('Reflexes')");
+  await page.click("a:has-text('Trainers')");
+  await page.click("a:text-is('Reflexes')");
   await page.click("button:has-text('Two minutes')");
   await page.waitForFunction(() => maestraleReflex.get().state === "shown");
   await page.evaluate(() => {
@@ -58,4 +62,15 @@ test("an item whose page was out of sight is void, and not slow", async () => {
   await page.locator("[data-stick='1 0 0']").dispatchEvent("pointerdown");
   await reads(page.locator("#reflex-say"), /void/);
   assert.equal(await page.evaluate(() => maestraleReflex.get().asked), 0);
+  // So is one during which the display stood still.
+  await page.waitForFunction(() => maestraleReflex.get().state === "shown");
+  await page.evaluate(async () => {
+    const end = performance.now() + 600;
+    while (performance.now() < end);
+    await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+  });
+  await page.locator("[data-stick='1 0 0']").dispatchEvent("pointerdown");
+  await reads(page.locator("#reflex-say"), /the display stood still/);
+  await page.click("#reflex-sound");
+  assert.equal(await page.locator("#reflex-sound").getAttribute("aria-pressed"), "true");
 });

@@ -103,7 +103,7 @@ func (s *Server) reflexPage(c *gin.Context) {
 	}
 	m.Config = string(data)
 	s.render(c, http.StatusOK, "reflex", page{Title: "Reflexes of " + j.student.Name, Place: "Fly", Body: m, Script: "reflex.js",
-		Keys: []key{{"← → ↑ ↓", "the right hand's stick"}, {"a d", "yaw"}, {"Enter", "begin two minutes"}}})
+		Keys: []key{{"← → ↑ ↓", "the right hand's stick"}, {"a d", "yaw"}, {"Enter", "begin two minutes"}, {"o", "sound on and off"}}})
 }
 
 // trendOf compares the newest fifty answers with the fifty before.

@@ -121,3 +121,14 @@ document.addEventListener("change", async (e) => {
   into.value = await e.target.files[0].text();
   into.dispatchEvent(new Event("input", { bubbles: true }));
 });
+
+/** What is wider than the screen scrolls by the keyboard too. */
+function reachable() {
+  for (const s of document.querySelectorAll(".scroll")) {
+    if (s.scrollWidth > s.clientWidth) s.setAttribute("tabindex", "0");
+    else s.removeAttribute("tabindex");
+  }
+}
+window.addEventListener("resize", reachable);
+document.body.addEventListener("htmx:afterSettle", reachable);
+reachable();

@@ -2,6 +2,7 @@
 // to the first movement of the sticks, and sends it. The server says whether it was right,
 // and what comes next.
 import { pad, read, useRadios } from "./fly-sticks.js";
+import { Frames, Rest, tone } from "./reflex-sense.js";
 
 /** @typedef {{key: string, words: string, aspect_deg: number, drift_deg: number | null, yaw: boolean}} Item */
 /** @typedef {{pitch: number, roll: number, yaw: number}} First */
@@ -16,6 +17,7 @@ let end = 0; // of the session
 let asked = 0;
 let right = 0;
 let away = false; // the page was out of sight while the item was shown
+let stood = false; // the display stood still meanwhile
 let state = "idle"; // idle, settling (the sticks are let go of), shown, answered
 
 const svg = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (el("reflex-craft")));
@@ -63,29 +65,38 @@ function settle() {
   el("reflex-parts").innerHTML = "";
 }
 
+const rest = new Rest();
+const frames = new Frames();
+let sound = false;
+/** The radio's sticks from where they rest. */
+const sticks = () => rest.from(read());
 const still = () => {
   if (!pad()) return true;
-  const s = read();
+  const s = sticks();
   return Math.hypot(s.pitch, s.roll) < 0.2 && Math.abs(s.yaw) < 0.2;
 };
 
 /** The tests do not wait for a person to get ready. @returns {number} */
-const pace = () => /** @type {{maestraleHaste?: boolean}} */ (globalThis).maestraleHaste ? 0.05 : 1;
+const pace = () => hasty() ? 0.05 : 1;
+const hasty = () => Boolean(/** @type {{maestraleHaste?: boolean}} */ (globalThis).maestraleHaste);
 
 let from = 0;
 /** @param {number} now */
 function frame(now) {
   requestAnimationFrame(frame);
+  if (frames.stalled(now) && state === "shown" && !hasty()) stood = true;
   if (end && now > end && state !== "idle") return over();
   if (end) el("reflex-left").textContent = `${Math.max(0, Math.ceil((end - now) / 1000))} s`;
   if (state === "settling") {
     if (!still()) {
-      say("let go of the sticks");
+      say(rest.learn(read(), now) ?? "let go of the sticks");
       from = now;
     } else if (now - from > 600 * pace()) {
       state = "shown";
       away = document.hidden;
+      stood = false;
       draw(0);
+      if (sound) tone(520, 0.05);
       say("");
       // What is drawn in this frame is seen with the next.
       requestAnimationFrame((at) => { shown = at; });
@@ -94,7 +105,7 @@ function frame(now) {
   } else if (state === "shown") {
     draw((now - shown) / 1000);
     if (pad()) {
-      const s = read();
+      const s = sticks();
       if (Math.hypot(s.pitch, s.roll) > 0.35 || Math.abs(s.yaw) > 0.35) answer({ pitch: s.pitch, roll: s.roll, yaw: s.yaw });
     }
     if (now - shown > 6000) answer({ pitch: 0, roll: 0, yaw: 0 });
@@ -108,14 +119,15 @@ async function answer(first) {
   const seconds = Math.min(60, Math.max(0, (performance.now() - shown) / 1000));
   const clip = (/** @type {number} */ v) => Math.max(-1, Math.min(1, v));
   try {
-    const reply = await fetch(config.post, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: crypto.randomUUID?.() ?? uuid(), item: item.key, seconds, pitch: clip(first.pitch), roll: clip(first.roll), yaw: clip(first.yaw), void: away }) });
+    const reply = await fetch(config.post, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: crypto.randomUUID?.() ?? uuid(), item: item.key, seconds, pitch: clip(first.pitch), roll: clip(first.roll), yaw: clip(first.yaw), void: away || stood }) });
     const got = await reply.json();
     if (!reply.ok) throw new Error(got.error);
-    if (got.void) say("void: the page was out of sight");
+    if (got.void) say(away ? "void: the page was out of sight" : "void: the display stood still for a moment");
     else {
       asked++;
       if (got.right) right++;
-      say(got.right ? `right, ${seconds.toFixed(2)} s` : "the other way", got.right ? "good" : "bad");
+      say(got.right ? `right, ${seconds.toFixed(2)} s${frames.words()}` : "the other way", got.right ? "good" : "bad");
+      if (sound) tone(got.right ? 780 : 190, 0.12);
     }
     el("reflex-count").textContent = `${right} of ${asked}`;
     el("reflex-advice").replaceChildren(...got.advice.map((/** @type {string} */ t) => Object.assign(document.createElement("p"), { textContent: t })));
@@ -167,6 +179,7 @@ const keys = /** @type {Record<string, First>} */ ({
 document.addEventListener("keydown", (e) => {
   if (e.ctrlKey || e.metaKey || e.altKey || (e.target instanceof HTMLElement && e.target.closest("dialog, input, select, textarea"))) return;
   if (e.key === "Enter" && state === "idle" && !(e.target instanceof HTMLButtonElement) && !(e.target instanceof HTMLAnchorElement)) return begin(2);
+  if (e.key.toLowerCase() === "o") return turnSound();
   const first = keys[e.key.length === 1 ? e.key.toLowerCase() : e.key];
   if (!first || state === "idle") return;
   e.preventDefault();
@@ -180,6 +193,12 @@ for (const b of document.querySelectorAll("[data-stick]")) {
   });
 }
 for (const b of document.querySelectorAll("[data-minutes]")) b.addEventListener("click", () => begin(Number(/** @type {HTMLElement} */ (b).dataset.minutes)));
+function turnSound() {
+  sound = !sound;
+  el("reflex-sound").setAttribute("aria-pressed", String(sound));
+  if (sound) tone(520, 0.05);
+}
+el("reflex-sound").addEventListener("click", turnSound);
 document.addEventListener("visibilitychange", () => { if (document.hidden) away = true; });
 requestAnimationFrame(frame);
 
