@@ -39,7 +39,7 @@ test("the trainer finds the side that a student is weak on within 60 items", asy
     const after = await page.evaluate(() => maestraleReflex.get());
     assert.equal(after.right - item.right, weak && i % 5 !== 0 ? 0 : 1, `${item.key} with ${weak ? bad : right}`);
   }
-  await reads(page.locator("#reflex-advice"), /Five minutes tonight: weak where the nose is .*(nose right|of nose-in|of tail-in)/);
+  await reads(page.locator("#reflex-advice"), /Five minutes tonight: weak at .*(nose right|of nose-in|of tail-in)/);
   await page.reload();
   await reads(page.locator("#reflex-advice"), /nose right|right of/);
   assert.ok((await page.locator(".reflex-ring .reflex-weak").count()) > 0, "the ring shows it");

@@ -289,5 +289,5 @@ func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 	case len(weak) == 0:
 		return [2]string{"No aspect is weaker than the others: two minutes keep it.", "Faster comes by itself; a wrong first movement does not."}
 	}
-	return [2]string{"Five minutes tonight: weak where the nose is " + strings.Join(weak[:min(3, len(weak))], ", ") + ".", "It is asked there more often until it is not."}
+	return [2]string{"Five minutes tonight: weak at " + strings.Join(weak[:min(3, len(weak))], ", ") + ".", "It is asked there more often until it is not."}
 }

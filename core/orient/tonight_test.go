@@ -43,7 +43,7 @@ func TestTonight(t *testing.T) {
 		want string
 	}{
 		"nothing":         {answered(5, -1), nil, "Two minutes a day"},
-		"weak":            {answered(400, 4), nil, "weak where the nose is"},
+		"weak":            {answered(400, 4), nil, "weak at s, right"},
 		"never lost":      {answered(400, -1), nil, "about 6 minutes: still air"},
 		"one grade on":    {answered(400, -1), pass("still", 3), "about 6 minutes: wind"},
 		"a fail between":  {answered(400, -1), append(pass("still", 2), Run{Level: "still"}), "about 6 minutes: still air"},

@@ -3,6 +3,7 @@ package orient
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"maestrale/core/field"
 )
@@ -244,6 +245,11 @@ func (e Eye) says(rate float64) Seen {
 		}
 	}
 	return Sights[i]
+}
+
+// Did tells whether an input is what the sticks asked for.
+func (s *Stretch) Did(in Input) bool {
+	return strings.Contains(s.Input, map[Input]string{Forward: "ahead", Back: "back", YawLeft: "nose left", YawRight: "nose right"}[in])
 }
 
 // Found is when it could be known first, and from then on, where the nose points to within

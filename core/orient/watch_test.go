@@ -154,6 +154,9 @@ func TestFoundAndToldMost(t *testing.T) {
 	if at, ok := orient.Found(l.w.Stretches, 0.3); !ok || at <= 2 {
 		t.Errorf("found at %v, %v", at, ok)
 	}
+	if s := l.w.Stretches[0]; !s.Did(orient.Forward) || s.Did(orient.YawLeft) {
+		t.Errorf("it did %q", s.Input)
+	}
 	if saw := l.w.Stretches[len(l.w.Stretches)-1].Saw; saw != orient.FullRight {
 		t.Errorf("nose right, ahead: seen to go %s", saw)
 	}

@@ -27,6 +27,9 @@ type YawAt struct {
 	Nose field.Angle // from the direction of flight, + toward the subject's side
 }
 
+// Half is how many moments of a run's curve stand before abeam, and how many after.
+const Half = 60
+
 // spare is the share of its fastest yaw that a craft keeps for corrections.
 const spare = 0.2
 
@@ -45,8 +48,8 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 		p.LeadIn = math.Sqrt(speed*offset/one-offset*offset) / speed
 	}
 	reach := math.Max(p.LeadIn, 2*offset/speed)
-	for i := -20; i <= 20; i++ {
-		t := reach * float64(i) / 20
+	for i := -Half; i <= Half; i++ {
+		t := reach * float64(i) / Half
 		s := -speed * t
 		p.Curve = append(p.Curve, YawAt{t, field.Angle(speed * offset / (offset*offset + s*s)), field.Angle(math.Atan2(offset, s))})
 	}

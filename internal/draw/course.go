@@ -342,7 +342,7 @@ func (p *courseDrawing) told(a course.Ask) {
 		return // beyond the drawing
 	}
 	p.add(`<path class="told-arc" d="M%s %sA%s %s 0 0 1 %s %s"/>`, n(x-r), n(y), n(r), n(r), n(x+r), n(y))
-	p.text(x, y-r-5, "small", "middle", fmt.Sprintf("nose told to %.0f m", math.Floor(a.TellM)))
+	p.text(math.Max(6, x-r+4), y+17, "small", "start", fmt.Sprintf("nose told to %.0f m", math.Floor(a.TellM)))
 }
 
 // corners draws what stands in the corners: wind, north, scale.

@@ -12,7 +12,7 @@ import (
 // Reflexes draws the aspect ring of reflexes: tail-in at the top, the pilot at the bottom.
 // A sector is filled from the middle by its share of right answers; a weak one is hatched.
 func Reflexes(sectors [field.Sectors]orient.SectorReflex) template.HTML {
-	const c, inner, outer = 150.0, 52.0, 128.0
+	const c, inner, outer = 150.0, 50.0, 116.0
 	var s svg
 	s.open(300, 318, "reflex-ring", "Reflexes by where the nose points; the table beside says the same")
 	step := 2 * math.Pi / field.Sectors
@@ -34,7 +34,7 @@ func Reflexes(sectors [field.Sectors]orient.SectorReflex) template.HTML {
 	for _, t := range []struct {
 		x, y float64
 		w    string
-	}{{c, 16, "tail-in"}, {c, 293, "nose-in"}, {24, c + 4, "left"}, {276, c + 4, "right"}} {
+	}{{c, 26, "tail-in"}, {c, 284, "nose-in"}, {16, c + 4, "left"}, {285, c + 4, "right"}} {
 		s.text(t.x, t.y, "small", "middle", t.w)
 	}
 	s.add(`<g class="pilot" transform="translate(%s 308)"><circle cy="-6" r="4"/><path d="M-9 8Q0 -6 9 8Z"/></g>`, n(c))

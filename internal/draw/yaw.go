@@ -41,7 +41,7 @@ func YawWay(p orient.YawPlan, orbit bool) template.HTML {
 		s.line(cx, cy+9, cx, y, "hair")
 		s.text(cx+7, (cy+y)/2+8, "small", "start", fmt.Sprintf("%s m", short(p.OffsetM)))
 		for i, a := range p.Curve {
-			if i%4 == 0 { // drawn to scale along the way; the angle is the true one
+			if i%(orient.Half/5) == 0 { // drawn to scale along the way; the angle is the true one
 				craft(cx+a.T*p.SpeedMps*k, y, field.Degrees(90)-a.Nose)
 			}
 		}

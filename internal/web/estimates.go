@@ -71,7 +71,7 @@ func (s *Server) estimates(m *studentModel, j *judged) {
 		}
 	}
 	if len(weak) > 0 {
-		m.Lean = append(m.Lean, "Weak where the nose is "+listed(weak, 4)+": the whole range of the chance lies under the mean of the ring")
+		m.Lean = append(m.Lean, "Weak at "+listed(weak, 4)+": the whole range of the chance lies under the mean of the ring")
 	}
 }
 

@@ -59,7 +59,7 @@ func (s *Server) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMo
 		}
 		if b := x.Before; b.Next.Input != "" {
 			row.Better = b.Words()
-			if !b.GoHome && b.Next.Bits > x.Bits+0.3 && (better < 0 || b.Next.Bits-x.Bits > w.Stretches[better].Before.Next.Bits-w.Stretches[better].Bits) {
+			if !b.GoHome && !x.Did(b.Next.Input) && b.Next.Bits > x.Bits+0.3 && (better < 0 || b.Next.Bits-x.Bits > w.Stretches[better].Before.Next.Bits-w.Stretches[better].Bits) {
 				better = i
 			}
 		}
@@ -78,7 +78,7 @@ func (s *Server) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMo
 	}
 	if better >= 0 {
 		x := w.Stretches[better]
-		m.Says = append(m.Says, fmt.Sprintf("At %.1f s, %s for %g s was to tell %.1f bits; what was done told %.1f.", x.From-begun, x.Before.Next.Input.Words(), x.Before.Next.Seconds, x.Before.Next.Bits, math.Max(0, x.Bits)))
+		m.Says = append(m.Says, fmt.Sprintf("At %.1f s, %s for %g s was to tell %.1f bits; %s told %.1f.", x.From-begun, x.Before.Next.Input.Words(), x.Before.Next.Seconds, x.Before.Next.Bits, m.Rows[better].Sticks, math.Max(0, x.Bits)))
 	}
 	return m
 }

@@ -163,7 +163,7 @@ func (m *yawModel) show(kind craft.Type, fastest field.Angle) {
 		m.Says = append(m.Says, "The nose never turns by a degree a second: it can be left alone.")
 	}
 	for i, a := range p.Curve {
-		if m.Orbit || i%4 != 0 {
+		if m.Orbit || i%(orient.Half/5) != 0 {
 			continue
 		}
 		m.Rows = append(m.Rows, yawRow{fmt.Sprintf("%+.1f s", a.T), fmt.Sprintf("%+.1f m", a.T*p.SpeedMps), fmt.Sprintf("%.1f °/s", a.Rate.Deg()), fmt.Sprintf("%.0f°", a.Nose.Deg()), fmt.Sprintf("%.0f %%", 100*float64(a.Rate)/float64(fastest))})
