@@ -155,3 +155,31 @@ test("a flight begins and lands with one tap, and a second browser sees it", asy
   assert.match(await one.locator(".sub").innerText(), /moved by hand/);
   for (const page of [one, two]) await page.context().close();
 });
+
+test("calls of the nose are noted on a device without a network, and sent once", async () => {
+  const page = await pad("mirta@saline.example");
+  const calls = () => page.evaluate(() => maestraleSight.get());
+  await page.click('.away-student:has-text("Amina Corvelli")');
+  await page.waitForSelector("#m-steps li");
+  await page.context().setOffline(true);
+  await page.click("#m-calls");
+  await reads(page.locator("#sight-ask"), /Carry it to \d+ m/);
+  await accessible(page, "the calls on the pad");
+  for (let i = 0; i < 9; i++) {
+    const was = await calls();
+    await page.click(`[data-called='${was.mark_m <= 50 ? was.aspect : -1}']`);
+    await page.waitForFunction(([n]) => maestraleSight.get().calls === n, [was.calls + 1], { timeout: patience });
+  }
+  await page.reload(); // the device has the page, the rules and what was noted
+  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 9, undefined, { timeout: patience });
+  assert.equal((await calls()).calls, 9);
+  await page.selectOption("#c-light", "dusk");
+  await page.waitForFunction(() => location.hash.includes("light=dusk"));
+  await page.context().setOffline(false);
+  await page.evaluate(() => dispatchEvent(new Event("online")));
+  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 0, undefined, { timeout: patience });
+  await page.click("#calls-back");
+  await page.waitForSelector(".away-student");
+  const day = await (await page.request.get("/pad/day")).json();
+  assert.equal(day.students.find((s) => s.name === "Amina Corvelli").calls.length, 9);
+});

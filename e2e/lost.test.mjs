@@ -79,11 +79,11 @@ test("calls are noted, undone, kept without a network, and sent when it is back"
   await page.context().setOffline(false);
   await page.evaluate(() => dispatchEvent(new Event("online")));
   await note((await get()).mark_m <= tells);
-  await page.waitForFunction(() => maestraleSight.get().kept <= 1, undefined, { timeout: patience }); // the last can still be undone
+  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept <= 1, undefined, { timeout: patience }); // the last can still be undone
   const fit = await get();
   assert.ok(fit.half_m > 25 && fit.half_m < 80 && !fit.from_cue, `half way at ${fit.half_m} m`);
   await page.reload();
-  await page.waitForFunction(() => maestraleSight.get().kept === 0, undefined, { timeout: patience });
+  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 0, undefined, { timeout: patience });
   await page.reload();
   await reads(page.locator("#sight-from"), /by 19 calls/);
   assert.deepEqual(wrong.filter((w) => !/ERR_INTERNET_DISCONNECTED|Failed to load/.test(w)), []);

@@ -210,9 +210,9 @@ func (p courseFlags) write(c *cobra.Command, laid *course.Course) error {
 }
 
 func (p courseFlags) ask(laid *course.Course, cat *drill.Catalogue) (course.Ask, []string, error) {
-	t, ok := cat.Craft[p.craftKey]
-	if !ok {
-		return course.Ask{}, nil, fmt.Errorf("--craft is %q; expected one of %v", p.craftKey, cat.Craft.Keys())
+	t, err := craftNamed(cat, p.craftKey)
+	if err != nil {
+		return course.Ask{}, nil, err
 	}
 	aids := t.Aids[0]
 	if p.aids != "" {

@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"maestrale/core/course"
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/misread"
@@ -93,6 +94,15 @@ func (p *place) readTrack(c *cobra.Command, name string, plane *field.Plane) (*t
 		return nil, misread.InFile(name, err)
 	}
 	notes(c, name, list)
+	return t, nil
+}
+
+// craftNamed finds a craft type that --craft names.
+func craftNamed(cat *drill.Catalogue, key string) (craft.Type, error) {
+	t, ok := cat.Craft[key]
+	if !ok {
+		return t, fmt.Errorf("--craft is %q; expected one of %s", key, strings.Join(cat.Craft.Keys(), ", "))
+	}
 	return t, nil
 }
 

@@ -92,9 +92,9 @@ func lessonCommand() *cobra.Command {
 		}
 		ask.Class, ask.Aids, ask.Tense, ask.Never, ask.WindMps = craft.Class(class), craft.Aids(aids), tense, never, -1
 		if craftKey != "" {
-			t, ok := cat.Craft[craftKey]
-			if !ok {
-				return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+			t, err := craftNamed(cat, craftKey)
+			if err != nil {
+				return err
 			}
 			ask.Type, ask.Class = &t, t.Class()
 		}

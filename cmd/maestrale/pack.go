@@ -107,9 +107,9 @@ func (p packFlags) reckon() (out packOutput, err error) {
 	if err != nil {
 		return out, err
 	}
-	t, ok := cat.Craft[p.craftKey]
-	if !ok {
-		return out, fmt.Errorf("--craft is %q; expected one of %v", p.craftKey, cat.Craft.Keys())
+	t, err := craftNamed(cat, p.craftKey)
+	if err != nil {
+		return out, err
 	}
 	var temp *float64
 	if !math.IsNaN(p.temp) {

@@ -2,7 +2,6 @@ package main
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -38,9 +37,9 @@ func readyCommand() *cobra.Command {
 			return err
 		}
 		if craftKey != "" {
-			t, ok := cat.Craft[craftKey]
-			if !ok {
-				return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+			t, err := craftNamed(cat, craftKey)
+			if err != nil {
+				return err
 			}
 			o.Type = &t
 		}

@@ -1,9 +1,6 @@
 package main
 
 import (
-	"fmt"
-	"strings"
-
 	"github.com/spf13/cobra"
 
 	"maestrale/core/misread"
@@ -25,8 +22,9 @@ type tellOutput struct {
 
 func sightCommand() *cobra.Command {
 	var craftKey, calls, light, school string
+	var acuity float64
 	c := &cobra.Command{
-		Use:   "sight --craft KEY [--calls FILE] [--light day|overcast|dusk]",
+		Use:   "sight --craft KEY [--calls FILE] [--light day|overcast|dusk] [--acuity A]",
 		Short: "How far a craft's aspect is told: by its colour cue, or by a student's calls",
 		Args:  cobra.NoArgs,
 	}
@@ -34,15 +32,16 @@ func sightCommand() *cobra.Command {
 	f.StringVar(&craftKey, "craft", "", "key of the craft type")
 	f.StringVar(&calls, "calls", "", "CSV of distance_m, right (yes or no), light")
 	f.StringVar(&light, "light", "day", "day, overcast or dusk")
+	f.Float64Var(&acuity, "acuity", 1, "of the eye, 1 = reads a minute of arc; for the cue")
 	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		cat, err := catalogue(school)
 		if err != nil {
 			return err
 		}
-		kind, ok := cat.Craft[craftKey]
-		if !ok {
-			return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+		kind, err := craftNamed(cat, craftKey)
+		if err != nil {
+			return err
 		}
 		var list []orient.Call
 		if calls != "" {
@@ -57,7 +56,7 @@ func sightCommand() *cobra.Command {
 			}
 			notes(c, calls, left)
 		}
-		x, err := orient.SightOf(kind.CueSpaceM, orient.Light(light), list)
+		x, err := orient.SightOf(kind.CueSpaceM, acuity, orient.Light(light), list)
 		if err != nil {
 			return err
 		}

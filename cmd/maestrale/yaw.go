@@ -1,9 +1,6 @@
 package main
 
 import (
-	"fmt"
-	"strings"
-
 	"github.com/spf13/cobra"
 
 	"maestrale/core/field"
@@ -54,9 +51,9 @@ func yawCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		kind, ok := cat.Craft[craftKey]
-		if !ok {
-			return fmt.Errorf("--craft is %q; expected one of %s", craftKey, strings.Join(cat.Craft.Keys(), ", "))
+		kind, err := craftNamed(cat, craftKey)
+		if err != nil {
+			return err
 		}
 		fastest := field.Degrees(kind.Limits[kind.Aids[0]].YawDps)
 		var p orient.YawPlan

@@ -14,27 +14,19 @@ import (
 // which it is found how far a student tells it.
 func nextCall(args []js.Value) (any, error) {
 	var in struct {
-		Spacing float64      `json:"spacing_m"`
-		Light   orient.Light `json:"light"`
-		Stands  float64      `json:"stands_m"`
-		Shown   []int        `json:"shown"`
-		Calls   []struct {
-			DistanceM float64      `json:"distance_m"`
-			Right     bool         `json:"right"`
-			Light     orient.Light `json:"light"`
-		} `json:"calls"`
+		Spacing float64       `json:"spacing_m"`
+		Light   orient.Light  `json:"light"`
+		Stands  float64       `json:"stands_m"`
+		Shown   []int         `json:"shown"`
+		Calls   []orient.Call `json:"calls"`
 	}
 	if err := json.Unmarshal([]byte(text(args, 0)), &in); err != nil {
 		return nil, err
 	}
-	var calls []orient.Call
-	for _, c := range in.Calls {
-		calls = append(calls, orient.Call{DistanceM: c.DistanceM, Right: c.Right, Light: c.Light})
-	}
-	mark, aspect, err := orient.NextCall(in.Spacing, in.Light, calls, in.Stands, in.Shown, rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
+	mark, aspect, err := orient.NextCall(in.Spacing, in.Light, in.Calls, in.Stands, in.Shown, rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
 	if err != nil {
 		return nil, err
 	}
-	x, err := orient.SightOf(in.Spacing, in.Light, calls)
+	x, err := orient.SightOf(in.Spacing, 1, in.Light, in.Calls)
 	return map[string]any{"mark_m": mark, "aspect": aspect, "tell_m": x.TellM, "half_m": x.HalfM, "low_m": x.Low, "high_m": x.High, "calls": x.Calls, "from_cue": x.FromCue, "enough": x.Enough}, err
 }

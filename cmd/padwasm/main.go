@@ -12,6 +12,7 @@ import (
 	_ "time/tzdata" // the school's days are its own, also on a device that knows no zones
 
 	"maestrale/core/marking"
+	"maestrale/core/orient"
 	"maestrale/core/score"
 )
 
@@ -111,6 +112,12 @@ func main() {
 			return map[string]any{"state": state, "evidence": evidence}, err
 		}),
 		"nextCall": answer(nextCall),
+		"calls": answer(func(args []js.Value) (any, error) {
+			if desk == nil {
+				return nil, errNoDay
+			}
+			return desk.CallsOf(text(args, 0), orient.LightOf(text(args, 1)))
+		}),
 	}))
 	select {}
 }

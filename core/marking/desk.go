@@ -10,6 +10,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -46,6 +47,8 @@ type StudentOf struct {
 	Programme string     `json:"programme"`
 	Craft     string     `json:"craft"`
 	Evidence  []Evidence `json:"evidence"`
+
+	Calls []orient.Call `json:"calls"` // of the nose of that craft, the newest
 }
 
 // Evidence is an attempt as standing needs it.
@@ -89,6 +92,8 @@ type Desk struct {
 	zone *time.Location
 	laid *course.Course
 	own  map[string][]Evidence // of each student: what was marked on this device
+
+	tells map[string]float64 // how far each tells the nose, once it was asked
 }
 
 // Format of a bundle.
@@ -96,7 +101,7 @@ const Format = "maestrale-pad/1"
 
 // Open sets a desk up.
 func Open(data []byte) (*Desk, error) {
-	d := &Desk{own: map[string][]Evidence{}}
+	d := &Desk{own: map[string][]Evidence{}, tells: map[string]float64{}}
 	if err := json.Unmarshal(data, &d.Bundle); err != nil {
 		return nil, fmt.Errorf("the day on this device: %w", err)
 	}
@@ -209,6 +214,7 @@ type Page struct {
 	Course  string       `json:"course"`
 	On      string       `json:"on"` // which course, in words
 	Caution string       `json:"caution"`
+	TooFar  string       `json:"too_far"` // it goes farther than the student tells the nose
 	Before  string       `json:"before"`
 	Drills  []Choice     `json:"drills"`
 	AidsOf  []Choice     `json:"aids_of"`
@@ -267,6 +273,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	if n := before.NeedsWords(); n != "" {
 		p.Before += ", " + n + " to go"
 	}
+	p.TooFar = TooFar(task, st.Name, d.tellM(st))
 	for _, x := range d.cat.InOrder() {
 		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
 	}

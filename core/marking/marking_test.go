@@ -10,6 +10,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/score"
 )
 
@@ -184,5 +185,38 @@ func TestWhenAnAttemptBegan(t *testing.T) {
 		if got := Began(k.device, k.off, now, k.before, k.after); !got.Equal(k.want) {
 			t.Errorf("%s: %v; expected %v", what, got, k.want)
 		}
+	}
+}
+
+// The pad of a device knows how far each student tells the nose: it says so of a drill that
+// goes farther, and hands out what the noting of calls needs.
+func TestADeskKnowsTheEyes(t *testing.T) {
+	near := func(b *Bundle) {
+		for range 12 {
+			b.Students[0].Calls = append(b.Students[0].Calls, orient.Call{DistanceM: 10}, orient.Call{DistanceM: 15})
+		}
+	}
+	d, err := Open(bundle(t, near))
+	if err != nil {
+		t.Fatal(err)
+	}
+	st := d.Students[0]
+	c, err := d.CallsOf(st.ID, orient.Dusk)
+	if err != nil || c.SpacingM <= 0 || len(c.Calls) != 24 || c.Light != orient.Dusk || len(c.Names) != len(orient.CalledAmong) || c.Name != st.Name {
+		t.Errorf("%+v, %v", c, err)
+	}
+	p, err := d.Page(Wanted{Student: st.ID, Drill: "out-and-back"}, time.Now())
+	if err != nil || !strings.Contains(p.TooFar, st.Name+" tells the nose to") {
+		t.Errorf("%q, %v", p.TooFar, err)
+	}
+	free, err := Open(bundle(t, nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, err := free.Page(Wanted{Student: st.ID, Drill: "out-and-back"}, time.Now()); err != nil || p.TooFar != "" {
+		t.Errorf("by the cue alone: %q, %v", p.TooFar, err)
+	}
+	if _, err := d.CallsOf("nobody", orient.Day); err == nil {
+		t.Error("calls of nobody")
 	}
 }

@@ -49,9 +49,9 @@ func TellDistance(spacingM, acuity float64, light Light) (float64, error) {
 
 // Call is an aspect that a student called at a known distance.
 type Call struct {
-	DistanceM float64
-	Right     bool
-	Light     Light   // empty = the light that is asked for
+	DistanceM float64 `json:"distance_m"`
+	Right     bool    `json:"right"`
+	Light     Light   `json:"light"` // empty = the light that is asked for
 	as        float64 // by how much farther it counts in the light that is asked for; 0 = as it is
 }
 

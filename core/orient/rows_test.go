@@ -85,7 +85,7 @@ func FuzzReadCalls(f *testing.F) {
 		if err != nil {
 			return
 		}
-		x, err := SightOf(0.2, Day, calls[:min(20, len(calls))])
+		x, err := SightOf(0.2, 1, Day, calls[:min(20, len(calls))])
 		if err != nil || !(x.TellM >= 0 && x.TellM <= 1000) {
 			t.Fatalf("%+v, %v", x, err)
 		}

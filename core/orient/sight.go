@@ -25,17 +25,17 @@ type Sight struct {
 	TellM     float64 // to which a call is right nine times of ten
 	HalfM     float64 // at which it is right half way between a guess and always; 0 = not known
 	Low, High float64 // 80 % interval of HalfM
-	CueM      float64 // that the craft's cue allows an eye of acuity 1
+	CueM      float64 // that the craft's cue allows the eye
 	Calls     int
 	FromCue   bool // too few calls: TellM is CueM
 	Enough    bool // the interval is narrow
 }
 
 // SightOf is how far the aspect of a craft with a cue of a spacing can be told: by the
-// student's calls, or by the cue alone while there are under eight. Calls in another light
+// student's calls, or by the cue and the eye's acuity alone while there are under eight. Calls in another light
 // are taken as calls at the distance at which the cue spans as many resolvable angles.
-func SightOf(spacingM float64, light Light, calls []Call) (Sight, error) {
-	cue, err := TellDistance(spacingM, 1, light)
+func SightOf(spacingM, acuity float64, light Light, calls []Call) (Sight, error) {
+	cue, err := TellDistance(spacingM, acuity, light)
 	if err != nil {
 		return Sight{}, err
 	}

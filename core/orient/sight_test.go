@@ -45,7 +45,7 @@ func TestTheWalkFindsHowFarTheyTell(t *testing.T) {
 	for range callers {
 		at := 20 * math.Pow(8, r.Float64()) // 20 to 160 m
 		slope := []float64{2.5, 4, 6, 9}[r.IntN(4)]
-		s, err := SightOf(0.2, Day, walked(t, r, at, slope, Day, 24))
+		s, err := SightOf(0.2, 1, Day, walked(t, r, at, slope, Day, 24))
 		if err != nil || s.FromCue || s.Calls != 24 || s.TellM > s.HalfM {
 			t.Fatalf("%+v, %v", s, err)
 		}
@@ -70,17 +70,17 @@ func TestTheWalkFindsHowFarTheyTell(t *testing.T) {
 
 // Few calls leave the cue; calls at dusk say as much of the day as the eye resolves more.
 func TestSightByCueAndLight(t *testing.T) {
-	s, err := SightOf(0.255, Day, []Call{{DistanceM: 20, Right: false}})
+	s, err := SightOf(0.255, 1, Day, []Call{{DistanceM: 20, Right: false}})
 	if err != nil || !s.FromCue || math.Abs(s.TellM-80.36) > 0.1 || s.HalfM != 0 || s.Enough {
 		t.Errorf("%+v, %v", s, err)
 	}
 	r := rand.New(rand.NewPCG(5, 5))
 	dusk := walked(t, r, 40, 6, Dusk, 30)
-	a, err := SightOf(0.2, Dusk, dusk)
+	a, err := SightOf(0.2, 1, Dusk, dusk)
 	if err != nil {
 		t.Fatal(err)
 	}
-	b, err := SightOf(0.2, Day, dusk)
+	b, err := SightOf(0.2, 1, Day, dusk)
 	if err != nil || math.Abs(b.HalfM/a.HalfM-2) > 0.05 {
 		t.Errorf("dusk %.1f m, day %.1f m; expected twice as far, %v", a.HalfM, b.HalfM, err)
 	}
@@ -88,10 +88,10 @@ func TestSightByCueAndLight(t *testing.T) {
 		t.Errorf("%.1f m for 40", a.HalfM)
 	}
 	for name, bad := range map[string]func() error{
-		"light":      func() error { _, err := SightOf(0.2, "night", nil); return err },
-		"cue":        func() error { _, err := SightOf(0, Day, nil); return err },
-		"call":       func() error { _, err := SightOf(0.2, Day, []Call{{DistanceM: -1}}); return err },
-		"its light":  func() error { _, err := SightOf(0.2, Day, []Call{{DistanceM: 9, Light: "moon"}}); return err },
+		"light":      func() error { _, err := SightOf(0.2, 1, "night", nil); return err },
+		"cue":        func() error { _, err := SightOf(0, 1, Day, nil); return err },
+		"call":       func() error { _, err := SightOf(0.2, 1, Day, []Call{{DistanceM: -1}}); return err },
+		"its light":  func() error { _, err := SightOf(0.2, 1, Day, []Call{{DistanceM: 9, Light: "moon"}}); return err },
 		"its curve":  func() error { _, err := Curve(Day, []Call{{DistanceM: -1}}, 100, 5); return err },
 		"the next's": func() error { _, _, err := NextCall(0, Day, nil, 0, nil, r); return err },
 	} {

@@ -123,7 +123,7 @@ func (s *Server) padPage(c *gin.Context) {
 		return
 	}
 	m.Wind = s.windOf(person(c))
-	m.TooFar = tooFarWords(m.task, j.student.Name, tell)
+	m.TooFar = marking.TooFar(m.task, j.student.Name, tell)
 	s.render(c, http.StatusOK, "pad", page{Title: m.Title + ", " + j.student.Name, Place: "Students", Body: m})
 }
 

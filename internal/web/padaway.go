@@ -69,6 +69,9 @@ func (s *Server) padDay(c *gin.Context) {
 	c.JSON(http.StatusOK, out)
 }
 
+// callsAway is how many of a student's newest calls go onto a device.
+const callsAway = 60
+
 func (s *Server) studentsOnDevice(ctx context.Context, tx store.Tx, b *board, out *marking.Bundle) error {
 	today := map[uuid.UUID]bool{}
 	for _, x := range b.source.People {
@@ -82,6 +85,11 @@ func (s *Server) studentsOnDevice(ctx context.Context, tx store.Tx, b *board, ou
 		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { x.Evidence = append(x.Evidence, marking.EvidenceOf(a)) }); err != nil {
 			return err
 		}
+		calls, err := tx.Calls(ctx, id, st.CraftType, callsAway)
+		if err != nil {
+			return err
+		}
+		x.Calls = store.OrientCalls(calls)
 		out.Students = append(out.Students, x)
 	}
 	slices.SortFunc(out.Students, func(a, b marking.StudentOf) int {

@@ -1,21 +1,18 @@
 package web
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
 	"net/http"
-	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
-	"maestrale/core/craft"
-	"maestrale/core/drill"
+	"maestrale/core/marking"
 	"maestrale/core/orient"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
@@ -49,58 +46,11 @@ func (s *Server) sightOf(ctx context.Context, tx store.Tx, student uuid.UUID, li
 	if err != nil {
 		return orient.Sight{}, err
 	}
-	return orient.SightOf(s.cat.Craft[st.CraftType].CueSpaceM, orient.LightOf(light), store.OrientCalls(calls))
+	return orient.SightOf(s.cat.Craft[st.CraftType].CueSpaceM, 1, orient.LightOf(light), store.OrientCalls(calls))
 }
 
-// tellM is how far a student tells the nose by day; 0 where the craft says no cue.
-func (s *Server) tellM(ctx context.Context, tx store.Tx, student uuid.UUID) (float64, error) {
-	st, err := tx.Student(ctx, student)
-	if err != nil || s.cat.Craft[st.CraftType].CueSpaceM <= 0 {
-		return 0, err
-	}
-	x, err := s.sightOf(ctx, tx, student, "")
-	return x.TellM, err
-}
-
-// tellAloft reads how far the students who are in the air tell the nose of what they fly.
-func (s *Server) tellAloft(ctx context.Context, tx store.Tx, b *board) error {
-	b.tell = map[uuid.UUID]float64{}
-	for i := range b.flown {
-		f := &b.flown[i]
-		kind := s.cat.Craft[b.craft[f.CraftID].Type]
-		if !f.InAir() || f.StudentID == nil || kind.CueSpaceM <= 0 {
-			continue
-		}
-		calls, err := tx.Calls(ctx, *f.StudentID, kind.Key, mostCalls)
-		if err != nil {
-			return err
-		}
-		x, err := orient.SightOf(kind.CueSpaceM, orient.Day, store.OrientCalls(calls))
-		if err != nil {
-			return fmt.Errorf("how far the nose is told: %w", err)
-		}
-		b.tell[f.ID] = x.TellM
-	}
-	return nil
-}
-
-// reachWords say how far a flight may go: from where the pack gets home, or to where its
-// pilot tells the nose, whichever is nearer.
-func reachWords(homeM, tellM float64) string {
-	if tellM > 0 && tellM < homeM {
-		return fmt.Sprintf("no farther than %.0f m, to which the nose is told", math.Floor(tellM))
-	}
-	return "gets home from " + metresWords(homeM)
-}
-
-// tooFarWords says that a task goes farther than a student tells the nose; empty where not.
-func tooFarWords(t drill.Task, name string, tellM float64) string {
-	far := t.ReachM()
-	if tellM <= 0 || far <= tellM {
-		return ""
-	}
-	return fmt.Sprintf("It goes %.0f m from the eyes; %s tells the nose to %.0f m", far, name, math.Floor(tellM))
-}
+// acuities are those of an eye that the page offers; 1 reads a minute of arc.
+var acuities = []float64{1.25, 1, 0.8, 0.5}
 
 // sightModel is the page of how far a student tells the aspect.
 type sightModel struct {
@@ -108,6 +58,8 @@ type sightModel struct {
 	Craft    string
 	Light    orient.Light
 	Lights   []orient.Light
+	Acuity   float64 // of the eye, for the cue
+	Eyes     []float64
 	Sight    orient.Sight
 	Says     sightWords
 	Cue      string
@@ -126,32 +78,11 @@ type callRow struct {
 	Right                                bool
 }
 
-// aspectNames name orient.CalledAmong.
-var aspectNames = []string{"tail-in", "nose right", "nose-in", "nose left"}
-
 func calledName(i int) string {
-	if i < 0 || i >= len(aspectNames) {
+	if i < 0 || i >= len(marking.CalledNames) {
 		return "could not tell"
 	}
-	return aspectNames[i]
-}
-
-// sightConfig is what the page on which calls are noted needs.
-type sightConfig struct {
-	Post    string      `json:"post"`
-	Key     string      `json:"key"` // under which what was not sent is kept on the device
-	Spacing float64     `json:"spacing_m"`
-	Light   string      `json:"light"`
-	Craft   string      `json:"craft"`
-	Calls   []pastCall  `json:"calls"`
-	Names   []string    `json:"names"`
-	Fit     sightAnswer `json:"fit"`
-}
-
-type pastCall struct {
-	DistanceM float64 `json:"distance_m"`
-	Right     bool    `json:"right"`
-	Light     string  `json:"light"`
+	return marking.CalledNames[i]
 }
 
 // sightAnswer is the fit as the page shows it.
@@ -183,14 +114,20 @@ func (s *Server) sightPage(c *gin.Context) {
 		return
 	}
 	kind := s.cat.Craft[j.student.CraftType]
-	m := sightModel{Student: j.student, Craft: kind.Title, Light: orient.LightOf(c.Query("light")), Lights: orient.Lights, CanNote: p.Role != store.Learner, Aspects: aspectNames}
+	m := sightModel{Student: j.student, Craft: kind.Title, Light: orient.LightOf(c.Query("light")), Lights: orient.Lights, Eyes: acuities, CanNote: p.Role != store.Learner, Aspects: marking.CalledNames}
 	if kind.CueSpaceM <= 0 {
 		m.NoCue = true
 		s.render(c, http.StatusOK, "sight", page{Title: "How far " + j.student.Name + " tells", Place: "Students", Body: m})
 		return
 	}
 	list := store.OrientCalls(calls)
-	if m.Sight, err = orient.SightOf(kind.CueSpaceM, m.Light, list); err != nil {
+	m.Acuity = 1
+	for _, a := range acuities {
+		if c.Query("acuity") == number(a) {
+			m.Acuity = a
+		}
+	}
+	if m.Sight, err = orient.SightOf(kind.CueSpaceM, m.Acuity, m.Light, list); err != nil {
 		s.failed(c, fmt.Errorf("how far it is told: %w", err))
 		return
 	}
@@ -205,10 +142,7 @@ func (s *Server) sightPage(c *gin.Context) {
 		m.Rows = append(m.Rows, callRow{k.At.In(zone(p)).Format("2 Jan 15:04"), fmt.Sprintf("%.0f m", k.DistanceM), calledName(k.Shown), calledName(k.Called), k.Light, k.Right()})
 	}
 	m.Limiting = s.tooFar(j, m.Sight)
-	config := sightConfig{Post: "/students/" + j.student.ID.String() + "/sight", Key: "calls:" + j.student.ID.String(), Spacing: kind.CueSpaceM, Light: string(m.Light), Craft: kind.Key, Names: aspectNames, Fit: answerOf(m.Sight), Calls: []pastCall{}}
-	for _, k := range calls {
-		config.Calls = append(config.Calls, pastCall{k.DistanceM, k.Right(), k.Light})
-	}
+	config := marking.Calls{Student: j.student.ID.String(), Name: j.student.Name, Craft: kind.Key, Title: kind.Title, SpacingM: kind.CueSpaceM, Light: m.Light, Calls: append([]orient.Call{}, list...), Names: marking.CalledNames}
 	data, err := json.Marshal(config)
 	if err != nil {
 		s.failed(c, fmt.Errorf("the page: %w", err))
@@ -282,66 +216,4 @@ func (s *Server) postCall(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, gin.H{"kept": true, "fit": answerOf(x)})
-}
-
-// toldOn is how far the nose of a craft is told by those who fly it, on a course.
-type toldOn struct {
-	Cue    string
-	By     []toldBy // those who called, the nearest first
-	Beyond []string // drills that go farther than the nearest tells
-}
-
-type toldBy struct{ ID, Name, Tell string }
-
-// mostTold is how many students a course is held to.
-const mostTold = 40
-
-// tellOnCourse holds a course to the students who fly a type and have called: the nearest of
-// them limits it; without any the colour cue does.
-func (s *Server) tellOnCourse(c *gin.Context, m *courseModel, t craft.Type) error {
-	if t.CueSpaceM <= 0 {
-		return nil
-	}
-	ctx := c.Request.Context()
-	cue, err := orient.TellDistance(t.CueSpaceM, 1, orient.Day)
-	if err != nil {
-		return fmt.Errorf("how far the nose is told: %w", err)
-	}
-	m.Ask.TellM, m.Told.Cue = cue, fmt.Sprintf("%.0f m", math.Floor(cue))
-	type one struct {
-		st store.Student
-		x  orient.Sight
-	}
-	var list []one
-	err = s.store.InSchool(ctx, person(c).SchoolID, func(tx store.Tx) error {
-		students, err := tx.StudentsWhoCalled(ctx, t.Key, mostTold)
-		if err != nil {
-			return err
-		}
-		for _, st := range students {
-			calls, err := tx.Calls(ctx, st.ID, t.Key, mostCalls)
-			if err != nil {
-				return err
-			}
-			x, err := orient.SightOf(t.CueSpaceM, orient.Day, store.OrientCalls(calls))
-			if err != nil {
-				return fmt.Errorf("how far the nose is told: %w", err)
-			}
-			if !x.FromCue {
-				list = append(list, one{st, x})
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	slices.SortStableFunc(list, func(a, b one) int { return cmp.Compare(a.x.TellM, b.x.TellM) })
-	for i, k := range list {
-		if i == 0 {
-			m.Ask.TellM = k.x.TellM
-		}
-		m.Told.By = append(m.Told.By, toldBy{k.st.ID.String(), k.st.Name, fmt.Sprintf("%.0f m", math.Floor(k.x.TellM))})
-	}
-	return nil
 }

@@ -1,5 +1,6 @@
 // The marking pad: it takes marks, hands them to the line of whoever opened it, and draws
 // what the step machine says. It judges nothing.
+import { newId } from "./ids.js";
 
 /** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
 /** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string, advice?: string[]}} Verdict */
@@ -24,17 +25,6 @@ let touch = null;
 let askAgain = 0; // when the server may be asked again whether the clock has run out
 let sending = false;
 let wait = 1000;
-
-/** A UUID of version 7: the time in milliseconds, then chance. */
-export function newId() {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  const ms = Date.now();
-  for (let i = 0; i < 6; i++) b[i] = Math.floor(ms / 2 ** (40 - 8 * i)) & 255;
-  b[6] = (b[6] & 0x0f) | 0x70;
-  b[8] = (b[8] & 0x3f) | 0x80;
-  const h = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
-  return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
-}
 
 const now = () => (run ? Math.round((Date.now() - run.t0) / 10) / 100 : 0);
 const kind = () => (run?.state ? config.steps[run.state.step]?.kind ?? "over" : config.steps[0]?.kind);

@@ -2,7 +2,9 @@
 // Every mark is kept before it is judged; what has been marked goes to the server when it
 // can be reached, and stays here until the server has said that it has it.
 import { openDB } from "idb";
-import { newId, openPad } from "./marks.js";
+import { openCalls, sendAllCalls } from "./calls.js";
+import { newId } from "./ids.js";
+import { openPad } from "./marks.js";
 
 /** @typedef {import("./marks.js").Run} Run */
 /** An attempt on the device: its place in the device's own order, and what is known of it.
@@ -34,6 +36,8 @@ let day = null;
 let device = "";
 let syncing = false;
 let trouble = "";
+/** Closes the calls that are noted. */
+let closeCalls = () => {};
 
 const pending = (/** @type {Kept} */ k) => k.run.marks.filter((m) => !k.sent.includes(m.id)).length;
 const waiting = () => {
@@ -130,9 +134,32 @@ function open(fresh) {
 
 const over = () => day && Date.now() > Date.parse(day.until);
 
+/** Shows one of the pad's three faces. @param {"pad-away" | "pad-mark" | "pad-calls"} which */
+function face(which) {
+  closeCalls();
+  closeCalls = () => {};
+  for (const id of ["pad-away", "pad-mark", "pad-calls"]) el(id).hidden = id !== which;
+}
+
+/** Notes calls of a student's. @param {string} student @param {string} light */
+function showCalls(student, light) {
+  let c;
+  try {
+    c = judge("calls", student, light);
+  } catch (x) {
+    trouble = String(x instanceof Error ? x.message : x);
+    return list();
+  }
+  face("pad-calls");
+  document.title = `How far ${c.name} tells the nose · Maestrale`;
+  el("c-name").textContent = c.name;
+  el("c-craft").textContent = `How far the nose of the ${c.title} is told`;
+  /** @type {HTMLSelectElement} */ (el("c-light")).value = c.light;
+  closeCalls = openCalls(c);
+}
+
 function list() {
-  el("pad-away").hidden = false;
-  el("pad-mark").hidden = true;
+  face("pad-away");
   document.title = "Marking pad · Maestrale";
   el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
   el("away-over").hidden = !over();
@@ -158,6 +185,7 @@ function fill(id, options) {
 /** Opens the pad on what the address says. */
 function show() {
   const want = Object.fromEntries(new URLSearchParams(location.hash.slice(1)));
+  if (want.calls && day && !over()) return showCalls(want.calls, want.light ?? "day");
   if (!want.student || !day || over()) return list();
   let p;
   try {
@@ -166,8 +194,7 @@ function show() {
     trouble = String(x instanceof Error ? x.message : x);
     return list();
   }
-  el("pad-away").hidden = true;
-  el("pad-mark").hidden = false;
+  face("pad-mark");
   document.title = `${p.title}, ${p.name} · Maestrale`;
   el("m-name").textContent = p.name;
   el("m-title").textContent = p.title;
@@ -176,6 +203,9 @@ function show() {
   el("step-name").textContent = "ready";
   el("m-caution").textContent = p.caution;
   el("ground").textContent = p.on;
+  el("m-far").hidden = !p.too_far;
+  el("m-far-says").textContent = p.too_far;
+  /** @type {HTMLAnchorElement} */ (el("m-calls")).href = `#calls=${p.student}`;
   fill("drill", p.drills.map((/** @type {any} */ d) => ({ ...d, chosen: d.key === p.drill })));
   fill("side", p.sides.map((/** @type {string} */ s) => ({ words: s, chosen: s === p.side })));
   fill("aids", p.aids_of.map((/** @type {any} */ a) => ({ ...a, chosen: a.key === p.aids })));
@@ -244,10 +274,17 @@ async function begin() {
   await refresh();
   if (!el("pad-away").hidden) list();
   void sync();
+  void sendAllCalls();
 }
 
 addEventListener("hashchange", show);
-addEventListener("online", () => { void refresh(); void sync(); });
+addEventListener("online", () => { void refresh(); void sync(); void sendAllCalls(); });
+el("calls-back").addEventListener("click", (e) => { e.preventDefault(); location.hash = ""; });
+el("c-light").addEventListener("change", () => {
+  const want = new URLSearchParams(location.hash.slice(1));
+  want.set("light", /** @type {HTMLSelectElement} */ (el("c-light")).value);
+  location.hash = `#${want}`;
+});
 el("away-back").addEventListener("click", (e) => { e.preventDefault(); location.hash = ""; });
 el("away-again").addEventListener("click", () => { void refresh().then(list); void sync(); });
 begin().catch((x) => {

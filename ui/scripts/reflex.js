@@ -2,6 +2,7 @@
 // to the first movement of the sticks, and sends it. The server says whether it was right,
 // and what comes next.
 import { pad, read, useRadios } from "./fly-sticks.js";
+import { newId } from "./ids.js";
 import { Frames, Rest, tone } from "./reflex-sense.js";
 
 /** @typedef {{key: string, words: string, aspect_deg: number, drift_deg: number | null, yaw: boolean}} Item */
@@ -119,7 +120,7 @@ async function answer(first) {
   const seconds = Math.min(60, Math.max(0, (performance.now() - shown) / 1000));
   const clip = (/** @type {number} */ v) => Math.max(-1, Math.min(1, v));
   try {
-    const reply = await fetch(config.post, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: crypto.randomUUID?.() ?? uuid(), item: item.key, seconds, pitch: clip(first.pitch), roll: clip(first.roll), yaw: clip(first.yaw), void: away || stood }) });
+    const reply = await fetch(config.post, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: newId(), item: item.key, seconds, pitch: clip(first.pitch), roll: clip(first.roll), yaw: clip(first.yaw), void: away || stood }) });
     const got = await reply.json();
     if (!reply.ok) throw new Error(got.error);
     if (got.void) say(away ? "void: the page was out of sight" : "void: the display stood still for a moment");
@@ -143,15 +144,6 @@ async function answer(first) {
     end = 0;
     say(e instanceof TypeError ? "No network: the answer was not kept. Begin again when it is back." : String(e instanceof Error ? e.message : e), "bad");
   }
-}
-
-/** An id where the page is not served securely. */
-function uuid() {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  b[6] = (b[6] & 15) | 64;
-  b[8] = (b[8] & 63) | 128;
-  const h = [...b].map((v) => v.toString(16).padStart(2, "0")).join("");
-  return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
 }
 
 /** @param {number} minutes */
