@@ -144,3 +144,57 @@ func TestYawedAndPlanned(t *testing.T) {
 		t.Error("a hover keeps its nose on a subject")
 	}
 }
+
+// A wind that moves a lost craft by itself is no answer of the nose: with a push that shows
+// a side against the drift, the way home is no wrong input.
+func TestAWindIsNoAnswer(t *testing.T) {
+	cat := drill.Shipped()
+	wrong := map[bool]float64{}
+	for _, foolish := range []bool{false, true} {
+		for seed := range uint32(12) {
+			_, out, err := rig.Lost(trace.Spec{Craft: "poiana", Drill: "regain-turn", Side: "none", Level: 1, Aids: "height-hold", WindMps: 3, WindFromDeg: 90, Gusts: "none", Seed: 50 * seed, Lost: "wind"}, cat)
+			if err != nil {
+				t.Fatal(err)
+			}
+			f, err := flight.New(out.Config)
+			if err != nil {
+				t.Fatal(err)
+			}
+			rec := trace.Record(f)
+			rec.Follow(out.Gates)
+			log := rig.NewRecorder(&out.Config.Craft)
+			rec.Visit = log.Add
+			hold := func(seconds, pitch, yaw float64) {
+				for range int(seconds * 100) {
+					rec.Reading(0, yaw, pitch, 0, 0, int(out.Config.Aids), 0)
+				}
+			}
+			hold(3, 0, 0) // it goes with the wind
+			hold(1.5, 0.5, 0)
+			hold(3, 0, 0)
+			// The pilot of this test knows the nose: it is turned home, or away, and flown there.
+			s := log.Track
+			i := s.Len() - 1
+			to := field.Bearing(field.Point{X: out.Task.Station.X - s.X[i], Y: out.Task.Station.Y - s.Y[i]})
+			if foolish {
+				to += math.Pi
+			}
+			turn := (to - s.Heading[i]).Wrap()
+			hold(math.Abs(turn.Deg())/45, 0, math.Copysign(0.5, float64(turn)))
+			for range 3 {
+				hold(1.5, 0.5, 0)
+				hold(0.5, 0, 0)
+			}
+			log.Hear(rec.Happened())
+			res, err := score.Track(*out.Task, &log.Track, score.Sim)
+			if err != nil {
+				t.Fatal(err)
+			}
+			wrong[foolish] += res.Steps[0].Metrics["wrong_inputs"]
+		}
+	}
+	t.Logf("%v wrong inputs on the way home of twelve, %v on the way off", wrong[false], wrong[true])
+	if wrong[false] > 2 || wrong[true] < 12 {
+		t.Errorf("%v wrong inputs on the way home of twelve, %v on the way off", wrong[false], wrong[true])
+	}
+}

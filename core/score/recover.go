@@ -20,6 +20,8 @@ const (
 	pushes       = 0.3  // of a stick that is an input
 	pushLasts    = 0.4  // s of one before it tells anything
 	eyeSeesRad   = 0.003
+	driftS       = 0.6  // s before a push from which it is known how it drifts
+	restsS       = 2.5  // s after a push from which it does, and no longer goes by the push
 	expectedAway = -0.2 // of a push, from which it is known to lead away
 )
 
@@ -215,6 +217,9 @@ type eye struct {
 	wrong   int
 	first   float64
 	heading field.Angle
+	drift   float64 // by itself, rad/s
+	quiet   int     // since when the sticks are let go of
+	restS   float64 // for how long they have to be before its drift is known
 }
 
 // newEye is nil where the log has no sticks to judge.
@@ -222,7 +227,7 @@ func newEye(s *sampler, from float64) *eye {
 	if !s.hasSticks() {
 		return nil
 	}
-	return &eye{s: s, belief: orient.Unknown(), from: -1, heading: s.when(from).heading}
+	return &eye{s: s, belief: orient.Unknown(), from: -1, heading: s.when(from).heading, quiet: max(0, s.t.At(from)), restS: driftS / 2}
 }
 
 // see takes in one sample.
@@ -239,8 +244,24 @@ func (e *eye) see(i int) {
 		e.heading = t.Heading[i]
 	}
 	if on && e.from < 0 {
+		// What counts is what the push changes: the wind may move it by itself.
+		if before := max(e.quiet, t.At(t.T[i]-driftS)); t.T[i]-t.T[e.quiet] > e.restS && i-1 > before {
+			e.drift = e.rate(before, i-1)
+		}
 		e.from, e.push = i, push
 	}
+	if on {
+		e.quiet, e.restS = i, restsS
+	}
+}
+
+// rate is how fast the craft went round the pilot between two samples, rad/s.
+func (e *eye) rate(i, j int) float64 {
+	t, station := e.s.t, e.s.task.Station
+	bearing := func(k int) field.Angle {
+		return field.Bearing(field.Point{X: t.X[k] - station.X, Y: t.Y[k] - station.Y})
+	}
+	return float64((bearing(j) - bearing(i)).Wrap()) / (t.T[j] - t.T[i])
 }
 
 // end closes a push: what was expected of it, and what it showed.
@@ -255,10 +276,8 @@ func (e *eye) end(i int) {
 			e.first = t.T[from]
 		}
 	}
-	station := e.s.task.Station
-	was, is := field.Bearing(field.Point{X: t.X[from] - station.X, Y: t.Y[from] - station.Y}), field.Bearing(field.Point{X: t.X[i] - station.X, Y: t.Y[i] - station.Y})
 	way := 0
-	if by := (is - was).Wrap(); by.Abs() > eyeSeesRad {
+	if by := field.Angle((e.rate(from, i) - e.drift) * (t.T[i] - t.T[from])); by.Abs() > eyeSeesRad {
 		way = 1
 		if by < 0 {
 			way = -1

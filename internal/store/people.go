@@ -9,6 +9,8 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+
+	"maestrale/core/readiness"
 )
 
 // Role names of accounts.
@@ -44,10 +46,13 @@ type Person struct {
 	SignsUntil  *time.Time
 }
 
-// MaySign tells whether somebody may sign gates at a moment: the chief, and an instructor
-// to whom the chief has given the right, as long as it lasts.
-func (p *Person) MaySign(at time.Time) bool {
-	return p.Role == Chief || p.Role == Instructor && p.SignsUntil != nil && at.Before(*p.SignsUntil)
+// Signer is the person as the rules of signing know them.
+func (p *Person) Signer() readiness.Signer {
+	s := readiness.Signer{Name: p.Name, Chief: p.Role == Chief}
+	if p.Role == Instructor {
+		s.Until = p.SignsUntil
+	}
+	return s
 }
 
 // From is where the wind comes from as the pilot of the day's course stands, in

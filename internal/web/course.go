@@ -58,6 +58,7 @@ type courseModel struct {
 	Span      int
 	Spans     []int
 	Told      toldOn
+	Below     int // drills that are flown below the sky line
 }
 
 type hazardRow struct {

@@ -53,6 +53,9 @@ func (s *Server) courseWords(m *courseModel, p *store.Person) {
 			}
 		}
 		m.Sights = append(m.Sights, row)
+		if !k.Against {
+			m.Below++
+		}
 	}
 	r := m.Survey.Return
 	over := "nothing tall on the way"

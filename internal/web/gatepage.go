@@ -131,7 +131,7 @@ func (s *Server) gatePage(c *gin.Context) {
 	loc := zone(p)
 	r := readiness.JudgeGate(g, j.on, j.evidence, seen, signs)
 	m := gateModel{Student: j.student, Gate: s.gateRowOf(r, loc), Class: j.class, Craft: s.cat.Craft[j.student.CraftType].Title, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
-		MaySign: p.MaySign(s.now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites, NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
+		MaySign: p.Signer().May(s.now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites, NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
 	m.Alone = "With the instructor at the shoulder or a spotter beside."
 	switch {
 	case g.Alone && g.Hold:

@@ -8,7 +8,6 @@ import (
 	"html/template"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/boombuler/barcode/qr"
@@ -21,8 +20,7 @@ import (
 	"maestrale/internal/store"
 )
 
-// signOff signs a gate: only one that the rules call ready, by somebody who has the right;
-// or, by the chief with a reason that is kept, against the rules.
+// signOff signs a gate as the rules of signing have it.
 func (s *Server) signOff(c *gin.Context) {
 	ctx, p := c.Request.Context(), person(c)
 	id, err := param(c, "student")
@@ -31,8 +29,6 @@ func (s *Server) signOff(c *gin.Context) {
 		return
 	}
 	key := c.PostForm("gate")
-	reason := strings.TrimRight(cleanName(c.PostForm("reason")), ". ")
-	against := c.PostForm("against") == "yes"
 	err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		j, seen, signs, err := s.judgedFor(c, tx, id)
 		if err != nil {
@@ -42,64 +38,27 @@ func (s *Server) signOff(c *gin.Context) {
 		if !known {
 			return inputError("That gate is not known.")
 		}
-		at := s.now().UTC().Truncate(time.Microsecond)
+		ask := readiness.SigningAsk{At: s.now().UTC().Truncate(time.Microsecond), Against: c.PostForm("against") == "yes", Reason: cleanName(c.PostForm("reason")), Until: c.PostForm("until")}
+		if ask.Conditions, err = s.conditions(c); err != nil {
+			return err
+		}
 		r := readiness.JudgeGate(g, j.on, j.evidence, seen, signs)
-		sign := record.SignOff{Gate: key, CraftClass: j.class, At: at, By: p.Name, From: r.From}
-		switch {
-		case !p.MaySign(at):
-			if p.SignsUntil != nil {
-				return inputError("Your right to sign ended on " + p.SignsUntil.In(zone(p)).Format("2 January 2006") + ". Ask the chief instructor to renew it.")
-			}
-			return inputError("You have no right to sign; the chief instructor gives it. Nothing was signed.")
-		case r.State == readiness.GateSigned:
-			return inputError(g.Title + " is signed already.")
-		case r.NotFor != "":
-			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.NotFor))
-		case r.Signable():
-		case !against:
-			return inputError(fmt.Sprintf("%s cannot be signed: %s.", g.Title, r.Why()))
-		case p.Role != store.Chief:
-			return inputError("Only the chief instructor signs against the rule.")
-		case len([]rune(reason)) < 10:
-			return inputError("A sign-off against the rule wants its reason in writing, in a sentence.")
-		default:
-			sign.Reason, sign.Waived = reason, r.Unmet()
-		}
-		if sign.Until, err = s.signedUntil(c, r, at); err != nil {
-			return err
-		}
-		if sign.Conditions, err = s.conditions(c); err != nil {
-			return err
+		sign, err := r.SignOff(p.Signer(), ask, zone(p))
+		if err != nil {
+			return refused(err)
 		}
 		return tx.SignOff(ctx, id, p.ID, sign)
 	})
 	s.backTo(c, "/students/"+id.String()+"/gates/"+key, err)
 }
 
-// signedUntil is when a sign-off runs out: as the gate says, or on an earlier day.
-func (s *Server) signedUntil(c *gin.Context, r readiness.GateResult, at time.Time) (time.Time, error) {
-	loc := zone(person(c))
-	most := r.Until(at, loc)
-	text := strings.TrimSpace(c.PostForm("until"))
-	if text == "" {
-		return most.UTC(), nil
+// refused turns a refusal of the rules into a mistake in what was sent.
+func refused(err error) error {
+	var no readiness.Refusal
+	if errors.As(err, &no) {
+		return inputError(string(no))
 	}
-	day, err := time.ParseInLocation("2006-01-02", text, loc)
-	if err != nil {
-		return most, inputError(fmt.Sprintf("The sign-off ends on %.20q; expected a day as 2026-09-30.", text))
-	}
-	y, m, d := day.Date()
-	end := time.Date(y, m, d, 23, 59, 59, 0, loc)
-	switch {
-	case !end.After(at):
-		return most, inputError("The sign-off ends before it begins.")
-	case end.After(most.Add(24 * time.Hour)):
-		return most, inputError("The gate's sign-offs last until " + most.Format("2 January 2006") + " at most.")
-	}
-	if end.After(most) {
-		end = most
-	}
-	return end.UTC(), nil
+	return err
 }
 
 func (s *Server) conditions(c *gin.Context) (k record.Conditions, err error) {

@@ -1,0 +1,95 @@
+package readiness
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"maestrale/core/record"
+)
+
+// Signer is who wants to sign a gate.
+type Signer struct {
+	Name  string
+	Chief bool
+	Until *time.Time // an instructor's right to sign, given by the chief; nil = none
+}
+
+// May tells whether somebody may sign gates at a moment: the chief, and an instructor to
+// whom the chief has given the right, as long as it lasts.
+func (s Signer) May(at time.Time) bool {
+	return s.Chief || s.Until != nil && at.Before(*s.Until)
+}
+
+// SigningAsk is what is asked of a sign-off.
+type SigningAsk struct {
+	At         time.Time
+	Against    bool   // the rule, with a reason
+	Reason     string // in a sentence
+	Until      string // an earlier day as 2026-09-30; empty = as the gate says
+	Conditions record.Conditions
+}
+
+// Refusal is why something is not signed, as a sentence.
+type Refusal string
+
+func (r Refusal) Error() string { return string(r) }
+
+const (
+	dayWords    = "2 January 2006"
+	leastReason = 10 // characters of a reason that is one
+)
+
+// SignOff makes the sign-off of a gate: of one that the rules call ready, by somebody who
+// has the right; or, by the chief with a written reason that is kept, against the rules,
+// waiving by name what is not met. What cannot be signed is a Refusal.
+func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (record.SignOff, error) {
+	sign := record.SignOff{Gate: r.Key, CraftClass: r.Class, At: ask.At, By: by.Name, From: r.From, Conditions: ask.Conditions}
+	reason := strings.TrimRight(strings.TrimSpace(ask.Reason), ". ")
+	switch {
+	case !by.May(ask.At) && by.Until != nil:
+		return sign, Refusal("Your right to sign ended on " + by.Until.In(zone).Format(dayWords) + ". Ask the chief instructor to renew it.")
+	case !by.May(ask.At):
+		return sign, Refusal("You have no right to sign; the chief instructor gives it. Nothing was signed.")
+	case r.State == GateSigned:
+		return sign, Refusal(r.Title + " is signed already.")
+	case r.NotFor != "":
+		return sign, Refusal(fmt.Sprintf("%s cannot be signed: %s.", r.Title, r.NotFor))
+	case r.Signable():
+	case !ask.Against:
+		return sign, Refusal(fmt.Sprintf("%s cannot be signed: %s.", r.Title, r.Why()))
+	case !by.Chief:
+		return sign, Refusal("Only the chief instructor signs against the rule.")
+	case len([]rune(reason)) < leastReason:
+		return sign, Refusal("A sign-off against the rule wants its reason in writing, in a sentence.")
+	default:
+		sign.Reason, sign.Waived = reason, r.Unmet()
+	}
+	var err error
+	sign.Until, err = r.signedUntil(ask.At, ask.Until, zone)
+	return sign, err
+}
+
+// signedUntil is when a sign-off runs out: as the gate says, or on an earlier day.
+func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location) (time.Time, error) {
+	most := r.Until(at, zone)
+	if text = strings.TrimSpace(text); text == "" {
+		return most.UTC(), nil
+	}
+	day, err := time.ParseInLocation("2006-01-02", text, zone)
+	if err != nil {
+		return most, Refusal(fmt.Sprintf("The sign-off ends on %.20q; expected a day as 2026-09-30.", text))
+	}
+	y, m, d := day.Date()
+	end := time.Date(y, m, d, 23, 59, 59, 0, zone)
+	switch {
+	case !end.After(at):
+		return most, Refusal("The sign-off ends before it begins.")
+	case end.After(most.Add(24 * time.Hour)):
+		return most, Refusal("The gate's sign-offs last until " + most.Format(dayWords) + " at most.")
+	}
+	if end.After(most) {
+		end = most
+	}
+	return end.UTC(), nil
+}
