@@ -17,10 +17,6 @@ import (
 
 // tellM is how far a student tells the nose by day; 0 where the craft says no cue.
 func (s *Server) tellM(ctx context.Context, tx store.Tx, student uuid.UUID) (float64, error) {
-	st, err := tx.Student(ctx, student)
-	if err != nil || s.cat.Craft[st.CraftType].CueSpaceM <= 0 {
-		return 0, err
-	}
 	x, err := s.sightOf(ctx, tx, student, "")
 	return x.TellM, err
 }
@@ -30,17 +26,12 @@ func (s *Server) tellAloft(ctx context.Context, tx store.Tx, b *board) error {
 	b.tell = map[uuid.UUID]float64{}
 	for i := range b.flown {
 		f := &b.flown[i]
-		kind := s.cat.Craft[b.craft[f.CraftID].Type]
-		if !f.InAir() || f.StudentID == nil || kind.CueSpaceM <= 0 {
+		if !f.InAir() || f.StudentID == nil {
 			continue
 		}
-		calls, err := tx.Calls(ctx, *f.StudentID, kind.Key, mostCalls)
+		x, err := sightOn(ctx, tx, *f.StudentID, s.cat.Craft[b.craft[f.CraftID].Type], orient.Day)
 		if err != nil {
 			return err
-		}
-		x, err := orient.SightOf(kind.CueSpaceM, 1, orient.Day, store.OrientCalls(calls))
-		if err != nil {
-			return fmt.Errorf("how far the nose is told: %w", err)
 		}
 		b.tell[f.ID] = x.TellM
 	}
@@ -91,13 +82,9 @@ func (s *Server) tellOnCourse(c *gin.Context, m *courseModel, t craft.Type) erro
 			return err
 		}
 		for _, st := range students {
-			calls, err := tx.Calls(ctx, st.ID, t.Key, mostCalls)
+			x, err := sightOn(ctx, tx, st.ID, t, orient.Day)
 			if err != nil {
 				return err
-			}
-			x, err := orient.SightOf(t.CueSpaceM, 1, orient.Day, store.OrientCalls(calls))
-			if err != nil {
-				return fmt.Errorf("how far the nose is told: %w", err)
 			}
 			if !x.FromCue {
 				list = append(list, one{st, x})

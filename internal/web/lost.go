@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"html/template"
 	"math/rand/v2"
 	"net/http"
 	"strconv"
@@ -220,7 +219,6 @@ type lostSheetModel struct {
 	Site     orient.Site
 	Sight    sightWords
 	Nose     string
-	Plan     template.HTML
 	Wind     string
 	Seed     uint64
 	Next     uint64

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/craft"
 	"maestrale/core/marking"
 	"maestrale/core/orient"
 	"maestrale/internal/draw"
@@ -36,17 +37,30 @@ func sightSays(x orient.Sight) sightWords {
 	return w
 }
 
-// sightOf is how far a student tells the aspect of the craft that the student flies.
+// sightOf is how far a student tells the aspect of the craft that the student flies; the
+// zero value where the craft's type says no cue.
 func (s *Server) sightOf(ctx context.Context, tx store.Tx, student uuid.UUID, light string) (orient.Sight, error) {
 	st, err := tx.Student(ctx, student)
 	if err != nil {
 		return orient.Sight{}, err
 	}
-	calls, err := tx.Calls(ctx, student, st.CraftType, mostCalls)
+	return sightOn(ctx, tx, student, s.cat.Craft[st.CraftType], orient.LightOf(light))
+}
+
+// sightOn is the same of any craft.
+func sightOn(ctx context.Context, tx store.Tx, student uuid.UUID, kind craft.Type, light orient.Light) (orient.Sight, error) {
+	if kind.CueSpaceM <= 0 {
+		return orient.Sight{}, nil
+	}
+	calls, err := tx.Calls(ctx, student, kind.Key, mostCalls)
 	if err != nil {
 		return orient.Sight{}, err
 	}
-	return orient.SightOf(s.cat.Craft[st.CraftType].CueSpaceM, 1, orient.LightOf(light), store.OrientCalls(calls))
+	x, err := orient.SightOf(kind.CueSpaceM, 1, light, store.OrientCalls(calls))
+	if err != nil {
+		return x, fmt.Errorf("how far the nose is told: %w", err)
+	}
+	return x, nil
 }
 
 // acuities are those of an eye that the page offers; 1 reads a minute of arc.

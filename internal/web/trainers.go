@@ -42,10 +42,8 @@ func (s *Server) trainersPage(c *gin.Context) {
 		if lost, err = tx.LostRuns(ctx, id, mostLost); err != nil {
 			return err
 		}
-		st, err := tx.Student(ctx, id)
-		if m.HasCue = s.cat.Craft[st.CraftType].CueSpaceM > 0; err == nil && m.HasCue {
-			sight, err = s.sightOf(ctx, tx, id, "")
-		}
+		sight, err = s.sightOf(ctx, tx, id, "")
+		m.HasCue = sight.CueM > 0
 		return err
 	})
 	if err != nil {
