@@ -153,6 +153,29 @@ export async function accessible(page, what) {
   assert.deepEqual(said, [], `axe on ${what}`);
 }
 
+/** Every address is accessible in both themes, with its folds open, and fits from 360 to
+ * 1920 pixels. */
+export async function fits(page, addresses) {
+  for (const theme of ["day", "dusk"]) {
+    await page.evaluate((t) => localStorage.setItem("theme", t), theme);
+    for (const at of addresses) {
+      await page.setViewportSize({ width: 1280, height: 800 });
+      await page.goto(at);
+      await page.evaluate(() => {
+        for (const d of document.querySelectorAll("main details")) d.open = true;
+        dispatchEvent(new Event("resize")); // what is wide now is reached by the keyboard
+      });
+      await accessible(page, `${at} in ${theme}`);
+      for (const width of [360, 820, 1920]) {
+        await page.setViewportSize({ width, height: 800 });
+        const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+        assert.ok(over <= 0, `${at} at ${width} is ${over} px too wide`);
+      }
+    }
+  }
+  await page.setViewportSize({ width: 1280, height: 800 });
+}
+
 /** Waits for an element's text to match: what a screen says follows what was done,
  * sooner or later. */
 export async function reads(where, what, why) {

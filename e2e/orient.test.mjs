@@ -2,7 +2,7 @@
 // right is found within 60 items.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { accessible, atTheDemo, complaints, patience, reads, signedIn } from "./browser.mjs";
+import { accessible, atTheDemo, complaints, fits, patience, reads, signedIn } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -73,4 +73,16 @@ test("an item whose page was out of sight is void, and not slow", async () => {
   await reads(page.locator("#reflex-say"), /the display stood still/);
   await page.click("#reflex-sound");
   assert.equal(await page.locator("#reflex-sound").getAttribute("aria-pressed"), "true");
+});
+
+test("every view of the trainers is accessible in both themes and fits from 360 to 1920", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  const wrong = complaints(page);
+  await page.click("text=Ilario Penzoval");
+  await page.waitForURL("**/students/*");
+  const at = new URL(page.url()).pathname;
+  await page.goto(`${at}/lost`);
+  const run = await page.locator("a[href*='#known']").first().getAttribute("href");
+  await fits(page, ["/fly", `${at}/trainers`, `${at}/reflex`, `${at}/lost`, `${at}/lost/sheet`, `${at}/sight`, "/fly/yaw", "/fly/yaw?drill=orbit", run.replace("#known", "")]);
+  assert.deepEqual(wrong, []);
 });

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { spawn } from "node:child_process";
 import path from "node:path";
 import { test } from "node:test";
-import { accessible, atTheDemo, complaints, counts, patience, reads, root, signedIn } from "./browser.mjs";
+import { accessible, atTheDemo, complaints, counts, fits, patience, reads, root, signedIn } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -216,21 +216,7 @@ test("every view of preparation is accessible in both themes and fits from 360 t
   const pack = await page.locator("a[href^='/fleet/packs/']").first().getAttribute("href");
   await page.goto("/course");
   const course = new URL(page.url()).pathname;
-  for (const theme of ["day", "dusk"]) {
-    await page.evaluate((t) => localStorage.setItem("theme", t), theme);
-    for (const at of ["/fleet", craft, pack, course, "/sites"]) {
-      await page.setViewportSize({ width: 1280, height: 800 });
-      await page.goto(at);
-      await page.evaluate(() => { for (const d of document.querySelectorAll("main details")) d.open = true; });
-      await accessible(page, `${at} in ${theme}`);
-      for (const width of [360, 820, 1920]) {
-        await page.setViewportSize({ width, height: 800 });
-        const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
-        assert.ok(over <= 0, `${at} at ${width} is ${over} px too wide`);
-      }
-    }
-  }
-  await page.setViewportSize({ width: 1280, height: 800 });
+  await fits(page, ["/fleet", craft, pack, course, "/sites"]);
   await page.goto(pack);
   await page.locator(".figures a.why").first().focus();
   await page.keyboard.press("w");
