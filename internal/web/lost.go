@@ -225,6 +225,7 @@ type lostSheetModel struct {
 	Problem  string
 	HomeFrom string
 	Home     string
+	Schools  []lostSchool
 	Limits   bool // the pack does
 }
 
@@ -261,7 +262,7 @@ func (s *Server) lostSheet(c *gin.Context) {
 				continue
 			}
 			first := task.Steps[0]
-			m.Drill = d.Title
+			m.Drill, m.Schools = d.Title, lostSchools(s.cat, d.Key)
 			m.Site = orient.Site{TellM: sight.TellM, FromM: first.FromM, LostM: first.Limits.Lost, LimitS: first.Limits.Seconds, HeightM: first.HeightM, Yaw: score.EyeOn(kind, kind.Aids[0], 0, 0).YawRate, SpoilS: d.Steps[0].SpoilS}
 			break
 		}

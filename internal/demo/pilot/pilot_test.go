@@ -68,8 +68,8 @@ func TestSkillDecides(t *testing.T) {
 		aids  craft.Aids
 		which func(drill.Drill) bool
 	}{{"poiana", craft.HeightHold, all}, {"poiana", craft.PositionHold, first}, {"gheppio", craft.SelfLevel, first}, {"rondine", craft.SelfLevel, first}, {"airone", craft.PositionHold, first}} {
-		for _, d := range cat.InOrder() {
-			if !c.which(d) {
+		for i, d := range cat.InOrder() {
+			if !c.which(d) || testing.Short() && i%4 != 0 { // the quick round flies every fourth
 				continue
 			}
 			aids := c.aids
