@@ -199,7 +199,11 @@ func regainedFrom(c *cobra.Command, file string, e orient.Eye) (regainOutput, er
 
 func compared(e orient.Eye, rounds int, seed uint64) compareOutput {
 	list := orient.Compare(e, rounds, seed)
-	out := compareOutput{Format: "maestrale-schools/1", Says: orient.Teach([]string{fmt.Sprintf("%g m/s of wind", e.WindMps)}, [][]orient.Compared{list})}
+	air := "still air"
+	if e.WindMps > 0 {
+		air = fmt.Sprintf("%g m/s of wind", e.WindMps)
+	}
+	out := compareOutput{Format: "maestrale-schools/1", Says: orient.Teach([]string{air}, [][]orient.Compared{list})}
 	for _, k := range list {
 		out.Schools = append(out.Schools, schoolsOnce{k.School, k.MeanS, k.MostS, k.LostM, k.Never, k.Flown})
 	}
