@@ -106,6 +106,16 @@ func craftNamed(cat *drill.Catalogue, key string) (craft.Type, error) {
 	return t, nil
 }
 
+// craftOf is the same of a catalogue with the school's folder over it.
+func craftOf(school, key string) (*drill.Catalogue, craft.Type, error) {
+	cat, err := catalogue(school)
+	if err != nil {
+		return nil, craft.Type{}, err
+	}
+	t, err := craftNamed(cat, key)
+	return cat, t, err
+}
+
 func writeJSON(w io.Writer, v any) error {
 	e := json.NewEncoder(w)
 	e.SetEscapeHTML(false)

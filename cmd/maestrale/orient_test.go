@@ -9,7 +9,6 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/flight"
 	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/track"
@@ -58,13 +57,10 @@ func TestRegainOfATrackAndTheSchools(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := flight.New(out.Config)
+	rec, log, err := out.Start()
 	if err != nil {
 		t.Fatal(err)
 	}
-	rec := trace.Record(f)
-	log := rig.NewRecorder(&out.Config.Craft)
-	rec.Visit = log.Add
 	for i := range 500 {
 		rec.Reading(0, map[bool]float64{true: 0.5}[i > 200 && i < 300], 0.5, 0, 0, int(out.Config.Aids), 0)
 	}

@@ -35,11 +35,7 @@ func sightCommand() *cobra.Command {
 	f.Float64Var(&acuity, "acuity", 1, "of the eye, 1 = reads a minute of arc; for the cue")
 	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		cat, err := catalogue(school)
-		if err != nil {
-			return err
-		}
-		kind, err := craftNamed(cat, craftKey)
+		_, kind, err := craftOf(school, craftKey)
 		if err != nil {
 			return err
 		}

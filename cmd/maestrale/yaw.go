@@ -47,11 +47,7 @@ func yawCommand() *cobra.Command {
 	f.BoolVar(&orbit, "orbit", false, "round it")
 	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		cat, err := catalogue(school)
-		if err != nil {
-			return err
-		}
-		kind, err := craftNamed(cat, craftKey)
+		cat, kind, err := craftOf(school, craftKey)
 		if err != nil {
 			return err
 		}

@@ -58,9 +58,9 @@ type Call struct {
 // Callable is how a student's calls depend on the distance: a logistic curve over its
 // logarithm between guessing and all but never wrong,
 //
-//	p(d) = g + (1 − g − lapse) / (1 + (d / d75)^slope · c)
+//	p(d) = g + (1 − g − lapse) / (1 + (d / d75)^slope)
 //
-// scaled so that p(d75) lies half way between a guess and always. What is not known, d75
+// so that p(d75) lies half way between a guess and always. What is not known, d75
 // and the slope, is a grid of weights (Kontsevich and Tyler, Vision Research 39 (1999)
 // 2729), which also chooses the next distance.
 type Callable struct {

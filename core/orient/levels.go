@@ -64,6 +64,35 @@ type Run struct {
 	Wrong        int
 }
 
+// Graded is what runs without the coach came to, in the mean.
+type Graded struct {
+	Flown, Passed, Home int // Home: brought home, landed or not
+	HomeS, LostM, Wrong float64
+}
+
+// GradedOf sums up the runs of a grade; of all of them where it is empty.
+func GradedOf(level string, list []Run) (g Graded) {
+	for _, r := range list {
+		if r.Coached || level != "" && r.Level != level {
+			continue
+		}
+		g.Flown++
+		g.LostM += r.LostM
+		g.Wrong += float64(r.Wrong)
+		if r.Pass {
+			g.Passed++
+		}
+		if r.Ended {
+			g.Home++
+			g.HomeS += r.HomeS
+		}
+	}
+	g.HomeS /= float64(max(1, g.Home))
+	g.LostM /= float64(max(1, g.Flown))
+	g.Wrong /= float64(max(1, g.Flown))
+	return g
+}
+
 // gradeRuns is how many runs of a grade, without the coach, pass in a row before the next
 // is due.
 const gradeRuns = 3

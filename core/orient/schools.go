@@ -1,6 +1,7 @@
 package orient
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -248,6 +249,14 @@ func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
 	return out
 }
 
+// Ranked are the schools that can be learnt by heart, the one that is home first before the
+// others.
+func Ranked(list []Compared) []Compared {
+	rules := slices.DeleteFunc(slices.Clone(list), func(c Compared) bool { return c.School == Expected })
+	slices.SortStableFunc(rules, func(a, b Compared) int { return cmp.Compare(a.MeanS, b.MeanS) })
+	return rules
+}
+
 // Teach says which school to teach when, from what they came to under conditions in words:
 // what is home first of those that can be learnt by heart, by how much, and what knowing
 // the best input at each moment would save.
@@ -266,13 +275,7 @@ func Teach(words []string, all [][]Compared) string {
 	saves := [2]float64{math.Inf(1), math.Inf(-1)}
 	slowest := map[School][2]float64{}
 	for i, list := range all {
-		rules := slices.DeleteFunc(slices.Clone(list), func(c Compared) bool { return c.School == Expected })
-		slices.SortStableFunc(rules, func(a, b Compared) int {
-			if a.MeanS < b.MeanS {
-				return -1
-			}
-			return 1
-		})
+		rules := Ranked(list)
 		a, b := rules[0], rules[1]
 		k := slices.IndexFunc(firsts, func(f *first) bool { return f.school == a.School && f.next == b.School })
 		if k < 0 {

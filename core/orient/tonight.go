@@ -30,20 +30,13 @@ func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]str
 		return r.Advice(names), WithReflexes
 	}
 	due := Due(runs)
-	passed, flown := 0, 0
-	for _, x := range runs {
-		if x.Level == due.Key && !x.Coached {
-			if flown++; x.Pass {
-				passed++
-			}
-		}
-	}
-	if due.Key == Levels[len(Levels)-1].Key && passed >= gradeRuns {
+	g := GradedOf(due.Key, runs)
+	if due.Key == Levels[len(Levels)-1].Key && g.Passed >= gradeRuns {
 		return r.Advice(names), WithReflexes
 	}
 	why := "It was not flown yet: read its grade first."
-	if flown > 0 {
-		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", passed, flown)
+	if g.Flown > 0 {
+		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", g.Passed, g.Flown)
 	}
 	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)), why}, WithLost
 }

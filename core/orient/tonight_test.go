@@ -126,3 +126,44 @@ func TestProtocol(t *testing.T) {
 		}
 	}
 }
+
+// What a grade came to leaves the coached runs out, and means home over those that came home.
+func TestGradedOf(t *testing.T) {
+	list := []Run{
+		{Level: "still", Pass: true, Ended: true, HomeS: 8, LostM: 1},
+		{Level: "still", LostM: 5, Wrong: 3},
+		{Level: "still", Pass: true, Ended: true, HomeS: 2, Coached: true},
+		{Level: "wind", Ended: true, HomeS: 20, LostM: 6, Wrong: 1},
+	}
+	if g := GradedOf("still", list); g != (Graded{Flown: 2, Passed: 1, Home: 1, HomeS: 8, LostM: 3, Wrong: 1.5}) {
+		t.Errorf("%+v", g)
+	}
+	if g := GradedOf("", list); g.Flown != 3 || g.Passed != 1 || g.HomeS != 14 {
+		t.Errorf("of all: %+v", g)
+	}
+	if g := GradedOf("birds", list); g != (Graded{}) {
+		t.Errorf("of none: %+v", g)
+	}
+}
+
+// A look is missed where another input was to tell clearly more, the most of them named.
+func TestMissed(t *testing.T) {
+	at := func(did string, told float64, best Input, bits float64, home bool) Stretch {
+		return Stretch{Input: did, Bits: told, Before: Advice{Next: Choice{Input: best, Bits: bits}, GoHome: home}}
+	}
+	for name, c := range map[string]struct {
+		list []Stretch
+		want int
+	}{
+		"none":          {nil, -1},
+		"done":          {[]Stretch{at("ahead", 0, Forward, 2, false)}, -1},
+		"little more":   {[]Stretch{at("ahead", 0.8, YawLeft, 1, false)}, -1},
+		"home was best": {[]Stretch{at("ahead", 0, YawLeft, 2, true)}, -1},
+		"goes on":       {[]Stretch{{Input: "ahead"}}, -1},
+		"the most":      {[]Stretch{at("ahead", 0.1, YawLeft, 0.6, false), at("let go", 0, YawRight, 1.4, false), at("back", 0, Forward, 0.9, false)}, 1},
+	} {
+		if got := Missed(c.list); got != c.want {
+			t.Errorf("%s: %d, want %d", name, got, c.want)
+		}
+	}
+}

@@ -264,6 +264,29 @@ func Found(list []Stretch, share float64) (at float64, ok bool) {
 	return at, ok
 }
 
+// Known is the chance within 20° from which a nose counts as known.
+const Known = 0.75
+
+// missedBits is how many bits more another input had to tell before what was done counts
+// as a look that was missed.
+const missedBits = 0.3
+
+// Missed is the stretch at whose beginning another input than what was done was to tell
+// most more; −1 where none was. Only a watch that asks knows.
+func Missed(list []Stretch) int {
+	best, most := -1, missedBits
+	for i, s := range list {
+		b := s.Before
+		if b.Next.Input == "" || b.GoHome || s.Did(b.Next.Input) {
+			continue
+		}
+		if more := b.Next.Bits - s.Bits; more > most {
+			best, most = i, more
+		}
+	}
+	return best
+}
+
 // ToldMost is the stretch that told most; −1 where none told anything.
 func ToldMost(list []Stretch) int {
 	best, most := -1, 0.0

@@ -170,7 +170,7 @@ func (l *lesson) fallback(c drill.Cell) string {
 		if !l.known.Catalogue.Drills[b].Sided {
 			bc.Side = field.NoSide
 		}
-		if s := int(l.cell(bc).Standing); s > top {
+		if s := int(l.cell(bc).Standing); s > top && !l.tooFar(l.drills(b), bc) {
 			best, top = b, s
 		}
 	}

@@ -42,6 +42,13 @@ func TestALessonStaysWithinTheEyes(t *testing.T) {
 		if r := reach(b); r > ask.TellM {
 			t.Errorf("%s goes %.1f m", b.Cell.Drill, r)
 		}
+		if b.Fallback != "" {
+			d := catalogue.Drills[b.Fallback]
+			task, err := d.Lay(d.Sides()[0], 1, craft.Light, nil)
+			if err != nil || task.ReachM() > ask.TellM {
+				t.Errorf("back to %s, which goes too far, %v", b.Fallback, err)
+			}
+		}
 	}
 	if d := short.Document(); !slices.Equal(d.TooFar, short.TooFar) {
 		t.Error("the document does not say what was left out")

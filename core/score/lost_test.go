@@ -7,7 +7,6 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight"
 	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/score"
@@ -23,14 +22,10 @@ func TestWatched(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := flight.New(out.Config)
+	rec, log, err := out.Start()
 	if err != nil {
 		t.Fatal(err)
 	}
-	rec := trace.Record(f)
-	rec.Follow(out.Gates)
-	log := rig.NewRecorder(&out.Config.Craft)
-	rec.Visit = log.Add
 	for i := range 700 {
 		pitch, yaw := 0.0, 0.0
 		switch {
@@ -156,14 +151,10 @@ func TestAWindIsNoAnswer(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			f, err := flight.New(out.Config)
+			rec, log, err := out.Start()
 			if err != nil {
 				t.Fatal(err)
 			}
-			rec := trace.Record(f)
-			rec.Follow(out.Gates)
-			log := rig.NewRecorder(&out.Config.Craft)
-			rec.Visit = log.Add
 			hold := func(seconds, pitch, yaw float64) {
 				for range int(seconds * 100) {
 					rec.Reading(0, yaw, pitch, 0, 0, int(out.Config.Aids), 0)

@@ -27,9 +27,6 @@ type knownRow struct {
 	Ring                           template.HTML
 }
 
-// knowsAt is the chance within 20° from which a nose counts as known.
-const knowsAt = 0.75
-
 // knownOf follows the regaining of a log; nil where there is none.
 func (s *Server) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownModel {
 	if t == nil || task.Steps[0].Kind != drill.Regain {
@@ -48,7 +45,7 @@ func (s *Server) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMo
 	}
 	begun := *k.Result.Steps[0].StartS
 	m := &knownModel{}
-	most, better := orient.ToldMost(w.Stretches), -1
+	most, better := orient.ToldMost(w.Stretches), orient.Missed(w.Stretches)
 	for i, x := range w.Stretches {
 		row := knownRow{At: fmt.Sprintf("%.1f s", x.From-begun), Sticks: x.Input, Seen: seenWords(x), Told: fmt.Sprintf("%.1f bits", math.Max(0, x.Bits)), Against: x.Against, Ring: draw.Known(x.After, &x.Aspect)}
 		if row.Sticks == "" {
@@ -59,15 +56,12 @@ func (s *Server) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMo
 		}
 		if b := x.Before; b.Next.Input != "" {
 			row.Better = b.Words()
-			if !b.GoHome && !x.Did(b.Next.Input) && b.Next.Bits > x.Bits+0.3 && (better < 0 || b.Next.Bits-x.Bits > w.Stretches[better].Before.Next.Bits-w.Stretches[better].Bits) {
-				better = i
-			}
 		}
 		m.Rows = append(m.Rows, row)
 	}
 	last := w.Stretches[len(w.Stretches)-1]
 	m.Ring = draw.Known(last.After, &last.Aspect)
-	if at, ok := orient.Found(w.Stretches, knowsAt); ok {
+	if at, ok := orient.Found(w.Stretches, orient.Known); ok {
 		m.Says = append(m.Says, fmt.Sprintf("From %.1f s on it could be known where the nose pointed.", at-begun))
 	} else {
 		m.Says = append(m.Says, "It could not be known for long where the nose pointed.")

@@ -126,28 +126,13 @@ func (s *Server) lostPage(c *gin.Context) {
 }
 
 func levelOf(l orient.Level, runs []orient.Run, due bool) lostLevelRow {
-	row := lostLevelRow{Level: l, Due: due, Home: "·", Lost: "·", Wrong: "·"}
-	home, lost, wrong, n := 0.0, 0.0, 0, 0
-	for _, r := range runs {
-		if r.Level != l.Key || r.Coached {
-			continue
-		}
-		row.Flown++
-		lost += r.LostM
-		wrong += r.Wrong
-		if r.Pass {
-			row.Passed++
-		}
-		if r.Ended {
-			home += r.HomeS
-			n++
-		}
+	g := orient.GradedOf(l.Key, runs)
+	row := lostLevelRow{Level: l, Due: due, Flown: g.Flown, Passed: g.Passed, Home: "·", Lost: "·", Wrong: "·"}
+	if g.Home > 0 {
+		row.Home = fmt.Sprintf("%.1f s", g.HomeS)
 	}
-	if n > 0 {
-		row.Home = fmt.Sprintf("%.1f s", home/float64(n))
-	}
-	if row.Flown > 0 {
-		row.Lost, row.Wrong = fmt.Sprintf("%.1f m", lost/float64(row.Flown)), fmt.Sprintf("%.1f", float64(wrong)/float64(row.Flown))
+	if g.Flown > 0 {
+		row.Lost, row.Wrong = fmt.Sprintf("%.1f m", g.LostM), fmt.Sprintf("%.1f", g.Wrong)
 	}
 	return row
 }
@@ -187,7 +172,7 @@ func (s *Server) compared(kind craft.Type, fromM float64) (rows []comparedRow, s
 		row := comparedRow{School: school}
 		for _, wind := range all {
 			row.Cells = append(row.Cells, fmt.Sprintf("%.0f s, %.0f m", wind[i].MeanS, wind[i].LostM))
-			row.Least = append(row.Least, i > 0 && fastest(wind) == i)
+			row.Least = append(row.Least, orient.Ranked(wind)[0].School == school)
 		}
 		rows = append(rows, row)
 	}
@@ -196,17 +181,6 @@ func (s *Server) compared(kind craft.Type, fromM float64) (rows []comparedRow, s
 		words = append(words, w.words)
 	}
 	return rows, orient.Teach(words, all)
-}
-
-// fastest is the school, besides what is expected to be best, that is home first.
-func fastest(wind []orient.Compared) int {
-	best := 1
-	for i := 2; i < len(wind); i++ {
-		if wind[i].MeanS < wind[best].MeanS {
-			best = i
-		}
-	}
-	return best
 }
 
 // lostSheetModel is the field protocol, for the spotter to read.

@@ -57,14 +57,8 @@ func (s *Server) trainersPage(c *gin.Context) {
 	m.Student, m.Ring, m.Asked, m.Trend = j.student, draw.Reflexes(sectors), len(answers), trendOf(answers)
 	m.Differ, m.Due, m.Sight = differs(sectors, readiness.RingOf(j.cells(), s.layFor(j))), orient.Due(runs), sightSays(sight)
 	m.Passed = "not flown yet"
-	if n := len(runs); n > 0 {
-		passed := 0
-		for _, x := range runs {
-			if x.Pass && !x.Coached {
-				passed++
-			}
-		}
-		m.Passed = fmt.Sprintf("%d of %d brought home and passed", passed, n)
+	if g := orient.GradedOf("", runs); g.Flown > 0 {
+		m.Passed = fmt.Sprintf("%d of %d brought home and passed", g.Passed, g.Flown)
 	}
 	begin := action{"Begin: reflexes", "/students/" + j.student.ID.String() + "/reflex", "n"}
 	if with == orient.WithLost {

@@ -7,7 +7,6 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/flight"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
 )
@@ -73,12 +72,10 @@ func TestALostRunIsFlownAgain(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := flight.New(out.Config)
+	rec, _, err := out.Start()
 	if err != nil {
 		t.Fatal(err)
 	}
-	rec := trace.Record(f)
-	rec.Follow(out.Gates)
 	rec.Coach = true
 	for i := range 400 {
 		rec.Reading(0, 0.3*math.Sin(float64(i)/60), 0.5, 0, 0, int(out.Config.Aids), 0)

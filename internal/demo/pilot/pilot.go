@@ -73,14 +73,11 @@ func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...
 	if setup.Task == nil {
 		return Flown{}, fmt.Errorf("the pilot's run names no drill")
 	}
-	f, err := flight.New(setup.Config)
+	rec, log, err := setup.Start()
 	if err != nil {
 		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
 	}
-	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: trace.Record(f), craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
-	h.rec.Follow(setup.Gates)
-	h.log = rig.NewRecorder(h.craft)
-	h.rec.Visit = h.log.Add
+	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: rec, log: log, craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
 	h.eyeX.time, h.eyeY.time, h.eyeZ.time = 4, 4, 3
 	for _, e := range []*ou{&h.eyeX, &h.eyeY, &h.eyeZ} {
 		e.v = h.r.NormFloat64()
