@@ -199,6 +199,9 @@ func TestTrainersAndPlannedYaw(t *testing.T) {
 	if r := c.get("/students/" + s.other.String() + "/trainers"); r.status != http.StatusNotFound {
 		t.Errorf("another's: %d", r.status)
 	}
+	if page = c.get("/fly/yaw").body; !strings.Contains(page, `value="subject-run" selected`) || !strings.Contains(page, "abeam") {
+		t.Errorf("at first: %s", plain(page))
+	}
 	// 2 m/s past a subject 5 m off: 2/5 rad/s, 22.9°/s, a quarter of the Poiana's 90°/s.
 	page = plain(c.get("/fly/yaw?drill=own&speed=2&offset=5").body)
 	for _, want := range []string{"At most 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m", "begins to turn"} {

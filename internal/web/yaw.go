@@ -48,6 +48,13 @@ func subjectDrills(cat *drill.Catalogue) (out []drillChoice) {
 	return out
 }
 
+// runsPast tells whether a drill passes its subject straight, and does not go round it.
+func runsPast(d drill.Drill) bool {
+	return slices.ContainsFunc(d.Steps, func(s drill.Step) bool {
+		return s.Kind == drill.Path && s.Heading.Kind == drill.Subject && s.Figure != nil && s.Figure.Shape == drill.Line
+	})
+}
+
 // yawPage plans a run past a subject or an orbit: of a drill, or with figures of one's own.
 func (s *Server) yawPage(c *gin.Context) {
 	p := person(c)
@@ -77,7 +84,7 @@ func (s *Server) yawPage(c *gin.Context) {
 	}
 	fastest := field.Degrees(kind.Limits[kind.Aids[0]].YawDps)
 	if m.Drill == "" && c.Query("offset") == "" && len(m.Drills) > 0 {
-		m.Drill = m.Drills[len(m.Drills)-1].Key
+		m.Drill = m.Drills[max(0, slices.IndexFunc(m.Drills, func(d drillChoice) bool { return runsPast(s.cat.Drills[d.Key]) }))].Key
 	}
 	speed, err := queryNumber(c, "speed", 0.1, 60)
 	if err == nil && m.Drill != "" && m.Drill != "own" {
