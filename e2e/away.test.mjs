@@ -34,7 +34,7 @@ async function mark(page, name, { fault = false } = {}) {
   return said;
 }
 
-const rows = (page) => page.locator(".away-student").allInnerTexts();
+const rows = async (page) => (await page.locator(".away-student").allInnerTexts()).map((t) => t.replace(/\n/g, "")); // a list that is not drawn yet has no lines
 const unsent = (page) => page.locator("#away-unsent").innerText();
 const record = async (page) => {
   const day = await (await page.request.get("/pad/day")).json();
