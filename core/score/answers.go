@@ -87,7 +87,7 @@ func (s *sampler) answered(a *answer) {
 		}
 		return begin.z - p.z
 	}
-	resting, wrong := math.NaN(), false
+	rest, wrong := s.newRest(), false
 	before := begin
 	last := a.at
 	for i := max(0, s.t.At(a.at)) + 1; i < s.t.Len(); i++ {
@@ -113,14 +113,18 @@ func (s *sampler) answered(a *answer) {
 				break
 			}
 		} else {
-			switch speed, since := s.speed(i); {
-			case speed >= restSpeed:
-				resting = math.NaN()
-			case math.IsNaN(resting):
-				resting = math.Max(a.at, since)
+			speed, since := s.speed(i)
+			from := before.t
+			if s.speeds == nil {
+				from = math.Min(b.t, math.Max(a.at, since))
+				rest.sure.last, rest.may.last = 0, 0
 			}
-			if !math.IsNaN(resting) && b.t-resting >= settle {
-				a.to = resting + settle
+			rest.see(from, from, speed, true)
+			if may, sure := s.enough(&rest, b.t, settle); may {
+				if !sure {
+					s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+				}
+				a.to = math.Max(a.at, rest.since()) + settle
 				break
 			}
 		}
@@ -133,7 +137,7 @@ func (s *sampler) answered(a *answer) {
 	p := s.when(a.at + a.took)
 	at := &Place{p.x, p.y, p.z}
 	if d.Seconds > 0 && a.took > d.Seconds {
-		s.fault(Fault{TS: a.at + d.Seconds, Code: "late", Value: value(a.took), Limit: value(d.Seconds), At: at})
+		s.fault(Fault{TS: a.at + d.Seconds, Code: Late, Value: value(a.took), Limit: value(d.Seconds), At: at})
 	}
 	if d.FirstWay == "" && d.Distance > 0 && a.far > d.Distance {
 		s.fault(Fault{TS: a.at + a.took, Code: Overshoot, Value: value(a.far), Limit: value(d.Distance), At: at, Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
@@ -141,7 +145,7 @@ func (s *sampler) answered(a *answer) {
 }
 
 // measureAnswers fills in how long the answers took and how far the craft was carried.
-func (s *sampler) measureAnswers(i int, share func(v, limit float64)) {
+func (s *sampler) measureAnswers(i int) {
 	met, limits := s.res.Steps[i].Metrics, s.res.Steps[i].Limits
 	for _, a := range s.replies[i] {
 		if math.IsInf(a.at, 1) || (a.due.Seconds == 0 && a.due.Distance == 0) {
@@ -150,12 +154,12 @@ func (s *sampler) measureAnswers(i int, share func(v, limit float64)) {
 		met["answer_s"] = math.Max(met["answer_s"], a.took)
 		if a.due.Seconds > 0 {
 			limits["answer_s"] = a.due.Seconds
-			share(a.took, a.due.Seconds)
+			s.share(i, "answer_s", a.took, a.due.Seconds, 0)
 		}
 		if a.due.FirstWay == "" && a.due.Distance > 0 {
 			met["answer_m"] = math.Max(met["answer_m"], a.far)
 			limits["answer_m"] = a.due.Distance
-			share(a.far, a.due.Distance)
+			s.share(i, "answer_m", a.far, a.due.Distance, s.sigma)
 		}
 	}
 }

@@ -25,6 +25,7 @@ type criteria struct {
 	rule    drill.Rule
 	station field.Point
 	kept    field.Angle
+	own     drill.Limits // as the step says them
 
 	// Inside the circle the bearing differs from its centre's by slack at most,
 	// so that a nose well inside its limit about sight needs no arctangent.
@@ -197,9 +198,9 @@ func (c *criteria) leaving(by criterion, p point) Fault {
 	f := Fault{Value: value(e.size(by)), At: &Place{p.x, p.y, p.z}}
 	switch by {
 	case byRadius:
-		f.Code, f.Limit, f.Toward = LeftBox, value(c.radius), field.Direction(field.Point{X: e.dx, Y: e.dy})
+		f.Code, f.Limit, f.Toward = LeftBox, value(c.own.Radius), field.Direction(field.Point{X: e.dx, Y: e.dy})
 	case byHeight:
-		f.Code, f.Limit, f.Toward = Height, value(c.band), "up"
+		f.Code, f.Limit, f.Toward = Height, value(c.own.Height), "up"
 		if e.dz < 0 {
 			f.Toward = "down"
 		}

@@ -249,7 +249,7 @@ func legOf(run []flownPoint, from, legs float64, part func(float64) float64) (l 
 
 // measureSlant fits the slope that was flown between a tenth and nine tenths of it.
 func measureSlant(f *drill.Figure, w *flownWay, met map[string]float64) {
-	a, b := must(f.At(0)), must(f.At(f.Length))
+	a, b := spotAt(f, 0), spotAt(f, f.Length)
 	own := field.Angle(math.Atan2(b.Z-a.Z, math.Hypot(b.X-a.X, b.Y-a.Y)))
 	var way, z []float64
 	at, course := a.Flat(), field.Bearing(b.Flat().Sub(a.Flat()))

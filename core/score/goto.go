@@ -6,21 +6,29 @@ import (
 	"maestrale/core/field"
 )
 
+const leaveNear = 1.0 // m from its start within which a leg has not been left
+
 // goTo flies to the next place: a straight way, a stop near it, a rest where one is
-// asked for.
+// asked for. What comes before the craft leaves, as a turn of the nose there, is not
+// part of the leg.
 func (s *sampler) goTo() {
 	target, c, w := s.target(), s.judged[s.step].way, s.way()
 	a := s.from()
-	start := field.Point{X: a.x, Y: a.y}
 	s.started(a.t)
 	w.begun = true
-	course := field.Bearing(target.At.Sub(start))
-	far := target.At.Dist(start)
 	kept := a.heading
-	cross, high, nose, past := excursion{code: "cross-track", limit: c.cross}, excursion{code: Height, limit: c.height}, excursion{code: Nose, limit: c.nose.Deg()}, excursion{code: Overshoot, limit: c.past}
-	near, last := math.NaN(), 0.0
-	resting := math.NaN()
+	far := target.At.Dist(field.Point{X: a.x, Y: a.y})
+	if i := s.leaves(target.At, far); i >= 0 {
+		s.i, a = i, s.sample(i)
+	}
+	start := field.Point{X: a.x, Y: a.y}
+	course := field.Bearing(target.At.Sub(start))
+	far = target.At.Dist(start)
+	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose, limit: c.nose.Deg()}, excursion{code: Overshoot, limit: c.past, own: target.Limits.Past}
+	near := math.NaN()
+	rest := s.newRest()
 	arrived := false
+	within := math.Max(target.Limits.Past, s.reach)
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		at := field.Point{X: b.x, Y: b.y}
@@ -36,12 +44,12 @@ func (s *sampler) goTo() {
 		toward := func() string { return field.Direction(at.Sub(target.At)) }
 		cross.see(s, a, b, off, toward)
 		if arrived = arrived || way > 0.5*far; arrived { // the height may change on the way
-			high.see(s, a, b, math.Abs(p.high), func() string { return map[bool]string{true: "up", false: "down"}[p.high > 0] })
+			high.see(s, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
+			w.high = math.Max(w.high, math.Abs(p.high))
 		}
 		nose.see(s, a, b, p.nose.Abs().Deg(), func() string { return map[bool]string{true: "right", false: "left"}[p.nose > 0] })
 		w.past = math.Max(w.past, way-far)
 		past.see(s, a, b, math.Max(0, way-far), toward)
-		within := target.Limits.Past
 		inside := at.Dist(target.At) <= within && (c.height <= 0 || math.Abs(p.high) <= c.height)
 		if inside && math.IsNaN(near) {
 			u := 1.0
@@ -51,23 +59,20 @@ func (s *sampler) goTo() {
 			near = a.t + (b.t-a.t)*math.Max(0, math.Min(1, u))
 		}
 		end := math.NaN()
-		switch rests := inside && p.speed < restSpeed; {
-		case inside && target.RestS == 0:
+		rest.see(a.t, b.t, p.speed, inside)
+		if inside && target.RestS == 0 {
 			end = math.Max(near, a.t)
-		case rests && math.IsNaN(resting):
-			u := 1.0
-			if last > restSpeed {
-				u = (last - restSpeed) / (last - p.speed)
+		}
+		if may, sure := s.enough(&rest, b.t, target.RestS); may && inside && target.RestS > 0 {
+			if end = b.t; sure {
+				end = rest.sure.since + target.RestS
+			} else if s.noisy && s.restGoesOn(target.At, within, target.RestS-rest.sure.lasted(b.t)) {
+				end = math.NaN() // it may still become sure
+			} else {
+				s.hidden(s.step, "rest_s", s.pace, restSpeed, "m/s")
 			}
-			resting = a.t + (b.t-a.t)*u
-		case !rests:
-			resting = math.NaN()
+			w.settled = math.Max(0, rest.since()-near)
 		}
-		if !math.IsNaN(resting) && b.t-resting >= target.RestS && target.RestS > 0 {
-			end = resting + target.RestS
-			w.settled = math.Max(0, resting-near)
-		}
-		last = p.speed
 		if s.timeOut(b.t); !math.IsNaN(end) {
 			w.done = true
 			s.finish(math.Max(end, a.t))
@@ -75,6 +80,53 @@ func (s *sampler) goTo() {
 		}
 		a = b
 	}
+}
+
+// restGoesOn tells whether the craft stays within reach of a place for some seconds more.
+func (s *sampler) restGoesOn(at field.Point, within, seconds float64) bool {
+	to := s.t.T[s.i+1] + seconds
+	for i := s.i + 1; i < s.t.Len(); i++ {
+		if s.t.T[i] > to {
+			return true
+		}
+		if v, _ := s.speed(i); v > restSpeed+2*s.pace || at.Dist(field.Point{X: s.t.X[i], Y: s.t.Y[i]}) > within {
+			return false
+		}
+	}
+	return false
+}
+
+// leaves returns the sample at which the craft leaves the place where a leg begins: the last at
+// which it was at rest, or had not gone anywhere, before it came farther along than leaveNear or
+// a quarter of the way. It is −1 where it was under way already, or never left.
+func (s *sampler) leaves(to field.Point, far float64) int {
+	reach := math.Min(leaveNear, far/4)
+	if reach < 0.1 {
+		return -1
+	}
+	first := max(0, s.t.At(s.ready))
+	start := field.Point{X: s.t.X[first], Y: s.t.Y[first]}
+	course := field.Bearing(to.Sub(start))
+	gone := -1
+	for i := first; i < s.t.Len(); i++ {
+		if along(start, course, field.Point{X: s.t.X[i], Y: s.t.Y[i]}) > reach {
+			gone = i
+			break
+		}
+	}
+	for i := gone; i > first+1; i-- {
+		if v, _ := s.speed(i); v < restSpeed {
+			return i
+		}
+	}
+	return -1
+}
+
+func upOrDown(v float64) string {
+	if v > 0 {
+		return "up"
+	}
+	return "down"
 }
 
 // stopping begins at a call, or so many seconds into the step, and is done when the
@@ -99,8 +151,9 @@ func (s *sampler) stopping() {
 	s.i = max(0, s.t.At(from))
 	s.started(from)
 	w.begun = true
-	a, last := begin, math.NaN()
-	resting := math.NaN()
+	a := begin
+	rest := s.newRest()
+	rest.sure.last, rest.may.last = math.NaN(), math.NaN()
 	over := !target.Over || s.t.Roll == nil || s.t.Pitch == nil // an eye sees it, a log without attitude does not
 	if target.Over && over {
 		s.unjudged(s.step, "turned over", "the log has no roll and pitch")
@@ -111,34 +164,38 @@ func (s *sampler) stopping() {
 		if !over { // upside down the craft's own up points to the ground
 			over = math.Cos(float64(s.t.Roll[s.i+1]))*math.Cos(float64(s.t.Pitch[s.i+1])) < 0
 			s.timeOut(b.t)
-			a, last = b, speed
+			rest.sure.last, rest.may.last = speed, speed
+			a = b
 			continue
 		}
-		switch {
-		case speed < restSpeed && math.IsNaN(resting):
-			u := 1.0
-			if last > restSpeed {
-				u = (last - restSpeed) / (last - speed)
+		rest.see(a.t, b.t, speed, true)
+		if may, sure := s.enough(&rest, b.t, settle); may {
+			if !sure && s.restGoesOn(field.Point{X: b.x, Y: b.y}, 1, settle-rest.sure.lasted(b.t)) {
+				s.timeOut(b.t)
+				a = b
+				continue
 			}
-			resting = math.Max(from, a.t+(b.t-a.t)*u)
-		case speed >= restSpeed:
-			resting = math.NaN()
-		}
-		last = speed
-		if !math.IsNaN(resting) && b.t-resting >= settle {
-			p := s.when(resting)
-			w.stopS, w.far, w.done = resting-from, math.Sqrt((p.x-begin.x)*(p.x-begin.x)+(p.y-begin.y)*(p.y-begin.y)+(p.z-begin.z)*(p.z-begin.z)), true
-			at := &Place{p.x, p.y, p.z}
-			if c.seconds > 0 && w.stopS > c.seconds {
-				s.fault(Fault{TS: from + c.seconds, Code: "late", Value: value(w.stopS), Limit: value(c.seconds), At: at})
+			if !sure {
+				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
 			}
-			if c.distance > 0 && w.far > c.distance {
-				s.fault(Fault{TS: resting, Code: Overshoot, Value: value(w.far), Limit: value(c.distance), At: at, Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
-			}
-			s.finish(resting + settle)
+			s.stood(w, c, from, math.Max(from, rest.since()), begin)
+			s.finish(math.Max(b.t, math.Max(from, rest.since())+settle))
 			return
 		}
 		s.timeOut(b.t)
 		a = b
+	}
+}
+
+// stood keeps how a stop went that began at from and stood at resting.
+func (s *sampler) stood(w *flownWay, c wayCriteria, from, resting float64, begin point) {
+	p := s.when(resting)
+	w.stopS, w.far, w.done = resting-from, math.Sqrt((p.x-begin.x)*(p.x-begin.x)+(p.y-begin.y)*(p.y-begin.y)+(p.z-begin.z)*(p.z-begin.z)), true
+	at := &Place{p.x, p.y, p.z}
+	if c.seconds > 0 && w.stopS > c.seconds {
+		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(w.stopS), Limit: value(c.seconds), At: at})
+	}
+	if c.distance > 0 && w.far > c.distance {
+		s.fault(Fault{TS: resting, Code: Overshoot, Value: value(w.far), Limit: value(s.target().Limits.Distance), At: at, Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
 	}
 }

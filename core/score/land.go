@@ -24,9 +24,10 @@ type landing struct {
 // land runs until the craft has stood for a second.
 func (s *sampler) land() {
 	step, a := s.step, s.from()
-	if a.z < grounded {
-		s.touchDown(a, a)
+	if a.z < s.ground {
+		s.touchDown(a)
 	}
+	s.stands = s.newRest()
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		if math.IsNaN(s.touch) {
@@ -43,27 +44,35 @@ func (s *sampler) descend(a, b point) {
 	if a.z > lastMetre && b.z <= lastMetre {
 		s.started(a.t + (b.t-a.t)*(a.z-lastMetre)/(a.z-b.z))
 	}
-	if b.z < grounded {
+	if b.z < s.ground {
 		f := 1.0
-		if a.z > grounded {
-			f = (a.z - grounded) / (a.z - b.z)
+		if a.z > s.ground {
+			f = s.meets(a, b)
 		}
-		s.touchDown(between(a, b, f), b)
+		s.touchDown(between(a, b, f))
 	}
 }
 
-// touchDown measures the first touch, at p; after is the sample that follows.
-func (s *sampler) touchDown(p, after point) {
+// meets is the share of a segment at which a descending craft meets the ground. The ground stops
+// it within the segment, so that the line of its descent is drawn on from before it.
+func (s *sampler) meets(a, b point) float64 {
+	before := s.when(math.Max(s.t.T[0], a.t-sinkWindow))
+	straight := (a.z - s.ground) / (a.z - b.z)
+	if a.t <= before.t || before.z <= a.z {
+		return straight
+	}
+	sink := (before.z - a.z) / (a.t - before.t)
+	return math.Min(straight, (a.z-s.ground)/sink/(b.t-a.t))
+}
+
+// touchDown measures the first touch, at p.
+func (s *sampler) touchDown(p point) {
 	if math.IsNaN(s.start) {
 		s.started(s.ready)
 	}
 	s.touched(p.t)
-	before := s.when(math.Max(s.t.T[0], p.t-sinkWindow))
 	l := landing{place: p}
-	if dt := p.t - before.t; dt > 0 {
-		l.sink = math.Max(0, (before.z-p.z)/dt)
-		l.sideways = math.Hypot(p.x-before.x, p.y-before.y) / dt
-	}
+	l.sink, l.sideways = s.sinking(p)
 	target := s.target()
 	l.offset = target.At.Dist(field.Point{X: p.x, Y: p.y})
 	if s.t.Roll != nil && s.t.Pitch != nil {
@@ -80,35 +89,59 @@ func (s *sampler) touchDown(p, after point) {
 	s.landFaults(l)
 }
 
+// sinking is the sink rate and the sideways speed over the last sinkWindow before a touch at p. In
+// a noisy log it is the slope of the raw heights before the touch, over as long as it takes to
+// know a speed, since what comes after the touch would make it less.
+func (s *sampler) sinking(p point) (sink, sideways float64) {
+	before := s.when(math.Max(s.t.T[0], p.t-sinkWindow))
+	if dt := p.t - before.t; dt > 0 {
+		sink, sideways = math.Max(0, (before.z-p.z)/dt), math.Hypot(p.x-before.x, p.y-before.y)/dt
+	}
+	if s.speeds == nil {
+		return sink, sideways
+	}
+	from := p.t - math.Max(sinkWindow, s.window)
+	var n, st, sz, stt, stz float64
+	for i := s.raw.At(p.t); i >= 0 && s.raw.T[i] >= from; i-- {
+		t, z := s.raw.T[i]-p.t, s.raw.Z[i]
+		n, st, sz, stt, stz = n+1, st+t, sz+z, stt+t*t, stz+t*z
+	}
+	if den := stt - st*st/math.Max(1, n); n >= 3 && den > 1e-9 {
+		sink = math.Max(0, -(stz-st*sz/n)/den)
+	}
+	return sink, sideways
+}
+
 func (s *sampler) landFaults(l landing) {
 	target, j := s.target(), s.judged[s.step]
 	at := &Place{l.place.x, l.place.y, l.place.z}
-	note := func(code Code, v, limit float64, toward string) {
+	note := func(code Code, v, limit, own float64, toward string) {
 		if limit > 0 && v > limit {
-			s.fault(Fault{TS: l.place.t, Code: code, Value: value(v), Limit: value(limit), Toward: toward, At: at})
+			s.fault(Fault{TS: l.place.t, Code: code, Value: value(v), Limit: value(own), Toward: toward, At: at})
 		}
 	}
 	off := field.Point{X: l.place.x, Y: l.place.y}.Sub(target.At)
-	note(Offset, l.offset, j.land.offset, field.Direction(off))
-	note(Sink, l.sink, j.land.sink, "down")
-	note(Tilt, l.tilt.Deg(), j.land.tilt.Deg(), "")
+	note(Offset, l.offset, j.land.offset, target.Limits.Offset, field.Direction(off))
+	note(Sink, l.sink, j.land.sink, target.Limits.Sink, "down")
+	note(Tilt, l.tilt.Deg(), j.land.tilt.Deg(), j.land.tilt.Deg(), "")
 	side := "right"
 	if l.nose < 0 {
 		side = "left"
 	}
-	note(Nose, l.nose.Abs().Deg(), j.land.nose.Deg(), side)
+	note(Nose, l.nose.Abs().Deg(), j.land.nose.Deg(), j.land.nose.Deg(), side)
 }
 
 // stand looks for bounces and for the second of standing still.
 func (s *sampler) stand(a, b point) {
-	if b.z > grounded {
+	if b.z > s.ground {
+		s.stands.see(a.t, b.t, math.Inf(1), false)
 		if s.judged[s.step].land.bounces {
 			if !s.aloft {
 				l := s.lands[s.step]
 				l.bounces++
 				s.lands[s.step] = l
 			}
-			s.lifted(a.t + (b.t-a.t)*math.Max(0, (grounded-a.z)/(b.z-a.z)))
+			s.lifted(a.t + (b.t-a.t)*math.Max(0, (s.ground-a.z)/(b.z-a.z)))
 			s.outside(b.z)
 		} else {
 			s.clock.leave(b.t)
@@ -116,7 +149,12 @@ func (s *sampler) stand(a, b point) {
 		return
 	}
 	s.aloft = false
-	if speed, since := s.speed(s.i + 1); b.z < grounded && speed < restSpeed {
+	speed, since := s.speed(s.i + 1)
+	if s.speeds != nil {
+		s.standNoisy(a, b, speed)
+		return
+	}
+	if b.z < s.ground && speed < restSpeed {
 		s.enter(math.Max(s.touch, since))
 	} else {
 		s.clock.leave(b.t)
@@ -124,9 +162,35 @@ func (s *sampler) stand(a, b point) {
 	s.advance(b.t)
 }
 
+// standNoisy looks for the second of standing still where noise looks like movement.
+func (s *sampler) standNoisy(a, b point, speed float64) {
+	s.stands.see(a.t, b.t, speed, true)
+	may, sure := s.enough(&s.stands, b.t, settle)
+	if !may {
+		s.timeOut(b.t)
+		return
+	}
+	if at := (field.Point{X: b.x, Y: b.y}); !sure && s.restGoesOn(at, 1, settle-s.stands.sure.lasted(b.t)) {
+		s.timeOut(b.t)
+		return
+	}
+	if !sure {
+		s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+	}
+	s.enter(math.Max(s.touch, s.stands.since()))
+	s.finish(math.Max(b.t, s.clock.since+settle))
+}
+
 // speed is the mean speed over the last restWindow seconds up to sample i, or
-// over the last step where samples are rarer; since is when that began.
+// over the last step where samples are rarer; since is when that began. In a noisy log it is
+// that of the fit, at the sample itself.
 func (s *sampler) speed(i int) (speed, since float64) {
+	if s.speeds != nil {
+		return s.speeds[i], s.t.T[i]
+	}
+	if i < 1 {
+		return 0, s.t.T[0]
+	}
 	j := i - 1
 	for j > 0 && s.t.T[i]-s.t.T[j-1] <= restWindow+1e-9 {
 		j--

@@ -3,6 +3,7 @@ package score
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -16,78 +17,77 @@ type landCriteria struct {
 }
 
 // criteriaOf decides which tolerances of a step the log can judge, and says
-// which it cannot.
-func (s *sampler) criteriaOf(i int, q LogQuality) criteria {
+// which it cannot. Where noise alone reaches farther than a limit, leaving the limit
+// by less is no fault.
+func (s *sampler) criteriaOf(i int) criteria {
 	target := s.task.Steps[i]
 	limits := s.res.Steps[i].Limits
-	c := criteria{at: target.At, height: target.HeightM, rule: target.Heading, station: s.task.Station}
-	judge := func(name string, limit, noise float64, have bool, lack string) float64 {
+	place, height := math.Max(s.noise.place, 0), s.noise.heights
+	c := criteria{at: target.At, height: target.HeightM, rule: target.Heading, station: s.task.Station, own: target.Limits}
+	judge := func(name string, limit float64, have bool, lack string) float64 {
 		if limit <= 0 {
 			return 0
 		}
 		limits[name] = limit
-		switch {
-		case !have:
+		if !have {
 			s.unjudged(i, name, lack)
-		case limit < 2*noise:
-			s.unjudged(i, name, fmt.Sprintf("too fine for this log (noise %.2f m, limit %.2f m)", noise, limit))
-		default:
-			return limit
+			return 0
 		}
-		return 0
+		return limit
+	}
+	// known judges a limit by an error that is known so well.
+	known := func(name string, limit, sigma, reach float64, unit string) float64 {
+		if limit = judge(name, limit, true, ""); limit > 0 && limit < 2*sigma {
+			s.hidden(i, name, sigma, limit, unit)
+			return 0
+		}
+		return math.Max(limit, math.Min(reach, limit*1e9))
+	}
+	flat := func(name string, limit float64) float64 { return known(name, limit, place, s.reach, "m") }
+	high := func(name string, limit float64) float64 { return known(name, limit, height, s.reachZ, "m") }
+	angle := func(name string, limit field.Angle, have bool, lack string) field.Angle {
+		return field.Degrees(judge(name, limit.Deg(), have, lack))
 	}
 	const noHeading, noTilt = "the log has no heading", "the log has no roll and pitch"
 	head, tilt := s.t.Heading != nil, s.t.Roll != nil && s.t.Pitch != nil
-	switch lim := target.Limits; target.Kind {
+	lim := target.Limits
+	switch target.Kind {
 	case drill.Hold:
-		c.radius = judge("radius_max_m", lim.Radius, q.PlaceM, true, "")
-		c.band = judge("height_max_m", lim.Height, q.HeightM, true, "")
-		c.nose = field.Degrees(judge("nose_max_deg", lim.Nose.Deg(), 0, head, noHeading))
+		c.radius, c.band = flat("radius_max_m", lim.Radius), high("height_max_m", lim.Height)
+		c.nose = angle("nose_max_deg", lim.Nose, head, noHeading)
 		limits["inside_s"] = target.Seconds
 	case drill.Turn:
-		c.radius = judge("drift_max_m", lim.Radius, q.PlaceM, true, "")
-		c.band = judge("height_max_m", lim.Height, q.HeightM, true, "")
-		judge("overshoot_deg", lim.Overshoot.Deg(), 0, head, noHeading)
+		c.radius, c.band = flat("drift_max_m", lim.Radius), high("height_max_m", lim.Height)
+		angle("overshoot_deg", lim.Overshoot, head, noHeading)
 		if target.RateDps[1] > 0 {
 			limits["rate_min_dps"] = target.RateDps[0]
-			judge("rate_max_dps", target.RateDps[1], 0, head, noHeading)
+			judge("rate_max_dps", target.RateDps[1], head, noHeading)
 		}
 	case drill.Land:
-		c.land.offset = judge("offset_m", lim.Offset, q.PlaceM, true, "")
-		// Two heights 0.3 s apart, each with its noise.
-		c.land.sink = judge("sink_mps", lim.Sink, math.Sqrt2*q.HeightM/sinkWindow, true, "")
-		c.land.tilt = field.Degrees(judge("tilt_deg", lim.Tilt.Deg(), 0, tilt, noTilt))
-		c.land.nose = field.Degrees(judge("nose_deg", lim.Nose.Deg(), 0, head, noHeading))
-		c.land.bounces = grounded >= 2*q.HeightM
-		if !c.land.bounces {
-			s.unjudged(i, "bounces", fmt.Sprintf("too fine for this log (noise %.2f m, limit %.2f m)", q.HeightM, grounded))
+		c.land.offset = flat("offset_m", lim.Offset)
+		c.land.sink = known("sink_mps", lim.Sink, s.sink, 0, "m/s")
+		if c.land.sink > 0 && s.noisy {
+			c.land.sink += 2.5 * s.sink
 		}
-	}
-	switch w, lim := &c.way, target.Limits; target.Kind {
+		c.land.tilt, c.land.nose = angle("tilt_deg", lim.Tilt, tilt, noTilt), angle("nose_deg", lim.Nose, head, noHeading)
+		if c.land.bounces = grounded >= 2*height; !c.land.bounces {
+			s.hidden(i, "bounces", height, grounded, "m")
+		}
 	case drill.GoTo, drill.Path:
-		w.cross = judge("cross_max_m", lim.Cross, q.PlaceM, true, "")
-		w.height = judge("height_max_m", lim.Height, q.HeightM, true, "")
-		w.nose = field.Degrees(judge("nose_max_deg", lim.Nose.Deg(), 0, head, noHeading))
-		w.aim = field.Degrees(judge("aim_deg", lim.Aim.Deg(), 0, head, noHeading))
-		w.past = judge("overshoot_m", lim.Past, q.PlaceM, true, "")
-		w.crossing = judge("crossing_m", lim.Crossing, q.PlaceM, true, "")
-		w.ratio, w.endRatio = judge("radius_ratio", lim.Ratio, 0, true, ""), judge("end_ratio", lim.EndRatio, 0, true, "")
-		w.legs, w.slope = field.Degrees(judge("legs_angle_deg", lim.Legs.Deg(), 0, true, "")), field.Degrees(judge("angle_deg", lim.Slope.Deg(), 0, true, ""))
-		w.rest = judge("rest_s", target.RestS, 0, true, "")
-		if w.speed = target.SpeedMps; w.speed[1] > 0 {
-			limits["speed_min_mps"], limits["speed_max_mps"] = w.speed[0], w.speed[1]
+		s.wayCriteria(&c.way, lim, flat, high, angle, judge)
+		c.way.rest = judge("rest_s", target.RestS, true, "")
+		if c.way.speed = target.SpeedMps; c.way.speed[1] > 0 {
+			limits["speed_min_mps"], limits["speed_max_mps"] = c.way.speed[0], c.way.speed[1]
 		}
 	case drill.Stop:
-		w.seconds, w.distance = judge("stop_s", lim.Seconds, 0, true, ""), judge("stop_m", lim.Distance, q.PlaceM, true, "")
-	}
-	switch lim := target.Limits; target.Kind {
+		c.way.seconds, c.way.distance = judge("stop_s", lim.Seconds, true, ""), flat("stop_m", lim.Distance)
 	case drill.Return:
-		c.homeOffset = judge("home_offset_m", lim.HomeOffset, q.PlaceM, true, "")
+		c.homeOffset = flat("home_offset_m", lim.HomeOffset)
 		if target.TakeOverS > 0 {
-			judge("taken_over_s", target.TakeOverS, 0, s.t.StickPitch != nil, "the log has no sticks")
+			judge("taken_over_s", target.TakeOverS, s.t.StickPitch != nil, "the log has no sticks")
 		}
 	case drill.Regain:
-		c.seconds, c.lost = judge("home_s", lim.Seconds, 0, true, ""), judge("lost_m", lim.Lost, q.PlaceM, true, "")
+		c.seconds, c.lost = judge("home_s", lim.Seconds, true, ""), flat("lost_m", lim.Lost)
 		if lim.WrongInputs >= 0 {
 			limits["wrong_inputs"] = float64(lim.WrongInputs)
 			if !s.hasSticks() {
@@ -102,116 +102,216 @@ func (s *sampler) criteriaOf(i int, q LogQuality) criteria {
 	return c
 }
 
+// wayCriteria fills in the tolerances of a path or of the way to a place.
+func (s *sampler) wayCriteria(w *wayCriteria, lim drill.Limits, flat, high func(string, float64) float64,
+	angle func(string, field.Angle, bool, string) field.Angle, judge func(string, float64, bool, string) float64) {
+	const noHeading = "the log has no heading"
+	head := s.t.Heading != nil
+	w.cross, w.height, w.past = flat("cross_max_m", lim.Cross), high("height_max_m", lim.Height), flat("overshoot_m", lim.Past)
+	w.nose, w.aim = angle("nose_max_deg", lim.Nose, head, noHeading), angle("aim_deg", lim.Aim, head, noHeading)
+	w.crossing = flat("crossing_m", lim.Crossing)
+	w.ratio, w.endRatio = judge("radius_ratio", lim.Ratio, true, ""), judge("end_ratio", lim.EndRatio, true, "")
+	w.legs, w.slope = angle("legs_angle_deg", lim.Legs, true, ""), angle("angle_deg", lim.Slope, true, "")
+}
+
 func (m *machine) unjudged(i int, name, why string) {
 	m.res.Unjudged = append(m.res.Unjudged, fmt.Sprintf("step %d (%s) %s: %s", i, m.task.Steps[i].Kind, name, why))
 }
 
-// measure fills in the metrics of every step that began, and returns the
-// shares of the limits that were judged.
-func (s *sampler) measure() []float64 {
-	var shares []float64
+// hidden says once that something of a step is too fine for this log, whose error there has the
+// deviation sigma, and how well it would have to be known.
+func (s *sampler) hidden(i int, name string, sigma, limit float64, unit string) {
+	key := fmt.Sprint(i, name)
+	if s.tooFine[key] {
+		return
+	}
+	if s.tooFine == nil {
+		s.tooFine = map[string]bool{}
+	}
+	s.tooFine[key] = true
+	enough := math.Min(limit/wanders, sigma/2)
+	if limit < 2*sigma {
+		enough = limit / 2
+	}
+	s.unjudged(i, name, fmt.Sprintf("too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be enough", sigma, unit, limit, unit, enough, unit))
+}
+
+// share judges a figure against its limit, which is the one of the step or, where noise reaches
+// farther, that. Between the two the log cannot tell.
+func (s *sampler) share(i int, name string, v, limit, sigma float64) {
+	if limit <= 0 {
+		return
+	}
+	own, ok := s.res.Steps[i].Limits[name]
+	if !ok || own > limit {
+		own = limit
+	}
+	if v > own && v <= limit && s.noisy {
+		s.hidden(i, name, sigma, own, unitOf(name))
+		s.looks = append(s.looks, look{v, own, sigma})
+		return
+	}
+	s.shares = append(s.shares, v/own)
+	s.looks = append(s.looks, look{v, own, sigma})
+}
+
+// unitOf is the unit that a metric's name ends with.
+func unitOf(name string) string {
+	switch {
+	case strings.HasSuffix(name, "_mps"):
+		return "m/s"
+	case strings.HasSuffix(name, "_m"):
+		return "m"
+	case strings.HasSuffix(name, "_deg"):
+		return "°"
+	case strings.HasSuffix(name, "_s"):
+		return "s"
+	}
+	return ""
+}
+
+// cutIn tells whether a step was cut off by a gap in the log: what it lacks is then the log's.
+func (s *sampler) cutIn(i int) bool { return s.cut && !s.res.Steps[i].Done }
+
+// measure fills in the metrics of every step that began, and judges them.
+func (s *sampler) measure() {
 	var scratch []float64
 	for i, target := range s.task.Steps {
 		sp, c, met := s.spans[i], s.judged[i], s.res.Steps[i].Metrics
 		if math.IsNaN(sp.to) || (math.IsNaN(sp.from) && target.Kind != drill.Hold) {
 			continue
 		}
-		share := func(v, limit float64) {
-			if limit > 0 {
-				shares = append(shares, v/limit)
-			}
-		}
 		switch target.Kind {
 		case drill.Return, drill.Regain:
-			s.measureRecovery(i, share)
+			s.measureRecovery(i)
 		case drill.Path, drill.GoTo, drill.Stop:
 			if target.Kind == drill.Path && s.ways[i] != nil && s.ways[i].begun && len(met) == 0 {
 				s.measurePath(i)
 			}
-			s.wayShares(i, share)
+			s.wayShares(i)
 		case drill.TakeOff:
 			met["takeoff_s"] = sp.length()
 		case drill.Hold:
-			stay := s.stays[i]
-			met["inside_s"] = stay.length()
-			if stay.length() <= 0 {
-				continue
-			}
 			if scratch == nil {
 				scratch = make([]float64, 0, s.t.Len()+2)
 			}
-			c.kept = s.when(s.readies[i]).heading
-			w := s.stretchOf(stay, &c, scratch)
-			met["radius_rms_m"], met["radius_p95_m"], met["radius_max_m"] = w.rms, w.p95, w.radius
-			share(w.radius, c.radius)
-			met["height_max_m"] = w.height
-			share(w.height, c.band)
-			if c.nose > 0 {
-				met["nose_max_deg"] = w.nose.Deg()
-				share(float64(w.nose), float64(c.nose))
-			}
-			if !s.res.Steps[i].Done && !owes(target) {
-				shares = append(shares, target.Seconds/stay.length())
-			}
+			s.measureHold(i, scratch)
 		case drill.Turn:
-			s.measureTurn(i, target, &c, share)
-			if mid, half := (target.RateDps[0]+target.RateDps[1])/2, (target.RateDps[1]-target.RateDps[0])/2; half > 0 {
-				if rate, ok := met["rate_dps"]; ok {
-					shares = append(shares, math.Abs(rate-mid)/half)
-				}
-			}
+			s.measureTurn(i, target, &c)
 		case drill.Land:
-			l, ok := s.lands[i]
-			if !ok {
-				continue
-			}
-			met["offset_m"], met["sink_mps"], met["sideways_mps"] = l.offset, l.sink, l.sideways
-			share(l.offset, c.land.offset)
-			share(l.sink, c.land.sink)
-			if s.t.Roll != nil && s.t.Pitch != nil {
-				met["tilt_deg"] = l.tilt.Deg()
-				share(float64(l.tilt), float64(c.land.tilt))
-			}
-			if c.land.nose > 0 {
-				met["nose_deg"] = l.nose.Abs().Deg()
-				share(float64(l.nose.Abs()), float64(c.land.nose))
-			}
-			if c.land.bounces {
-				met["bounces"] = float64(l.bounces)
-			}
+			s.measureLanding(i)
 		}
 	}
 	for i := range s.ways {
 		s.smoothness(i)
 	}
 	for i := range s.replies {
-		s.measureAnswers(i, func(v, limit float64) { shares = append(shares, v/limit) })
+		s.measureAnswers(i)
 	}
 	s.aspects()
-	return shares
 }
 
-func (s *sampler) measureTurn(i int, target drill.Target, c *criteria, share func(v, limit float64)) {
+// measureHold measures the longest stay of a hold. Where the craft was never inside for long
+// enough, it says by how much it was outside for most of the time.
+func (s *sampler) measureHold(i int, scratch []float64) {
+	target, c, met, stay := s.task.Steps[i], s.judged[i], s.res.Steps[i].Metrics, s.stays[i]
+	met["inside_s"] = stay.length()
+	c.kept = s.when(s.readies[i]).heading
+	if stay.length() <= 0 {
+		s.measureOutside(i, &c, scratch)
+		return
+	}
+	w := s.stretchOf(stay, &c, scratch)
+	met["radius_rms_m"], met["radius_p95_m"], met["radius_max_m"] = w.rms, w.p95, w.radius
+	s.share(i, "radius_max_m", w.radius, c.radius, s.sigma)
+	met["height_max_m"] = w.height
+	s.share(i, "height_max_m", w.height, c.band, s.sigmaZ)
+	if c.nose > 0 {
+		met["nose_max_deg"] = w.nose.Deg()
+		s.share(i, "nose_max_deg", w.nose.Deg(), c.nose.Deg(), 0)
+	}
+	if !s.res.Steps[i].Done && !owes(target) && !s.cutIn(i) {
+		s.shares = append(s.shares, target.Seconds/stay.length())
+	}
+}
+
+// measureOutside takes the middle of the errors of a hold that never was inside for a second; the
+// way there and the way out are less than half of it.
+func (s *sampler) measureOutside(i int, c *criteria, scratch []float64) {
+	from, to := max(0, s.t.At(s.readies[i])), s.t.At(s.spans[i].to)
+	if to-from < 8 || s.t.T[to]-s.t.T[from] < settle || s.cutIn(i) {
+		return
+	}
+	middle := func(size func(e errs) float64) float64 {
+		scratch = scratch[:0]
+		for k := from; k <= to; k++ {
+			scratch = append(scratch, size(c.errors(s.sample(k))))
+		}
+		return nth(scratch, len(scratch)/2)
+	}
+	for _, j := range []struct {
+		name  string
+		by    criterion
+		limit float64
+	}{{"radius_max_m", byRadius, c.radius}, {"height_max_m", byHeight, c.band}, {"nose_max_deg", byNose, c.nose.Deg()}} {
+		if j.limit <= 0 {
+			continue
+		}
+		if v := middle(func(e errs) float64 { return e.size(j.by) }); v > j.limit {
+			s.res.Steps[i].Metrics[j.name] = v
+			s.share(i, j.name, v, j.limit, s.sigma)
+		}
+	}
+}
+
+// measureLanding fills in what was measured at the touch.
+func (s *sampler) measureLanding(i int) {
+	l, ok := s.lands[i]
+	if !ok {
+		return
+	}
+	c, met := s.judged[i], s.res.Steps[i].Metrics
+	met["offset_m"], met["sink_mps"], met["sideways_mps"] = l.offset, l.sink, l.sideways
+	s.share(i, "offset_m", l.offset, c.land.offset, s.sigma)
+	s.share(i, "sink_mps", l.sink, c.land.sink, s.sink)
+	if s.t.Roll != nil && s.t.Pitch != nil {
+		met["tilt_deg"] = l.tilt.Deg()
+		s.share(i, "tilt_deg", l.tilt.Deg(), c.land.tilt.Deg(), 0)
+	}
+	if c.land.nose > 0 {
+		met["nose_deg"] = l.nose.Abs().Deg()
+		s.share(i, "nose_deg", l.nose.Abs().Deg(), c.land.nose.Deg(), 0)
+	}
+	if c.land.bounces {
+		met["bounces"] = float64(l.bounces)
+	}
+}
+
+func (s *sampler) measureTurn(i int, target drill.Target, c *criteria) {
 	sp, met := s.spans[i], s.res.Steps[i].Metrics
 	c.from(target, s.when(sp.from))
 	w := s.stretchOf(sp, c, nil)
 	met["drift_max_m"], met["height_max_m"] = w.radius, w.height
-	share(w.radius, c.radius)
-	share(w.height, c.band)
+	s.share(i, "drift_max_m", w.radius, c.radius, s.sigma)
+	s.share(i, "height_max_m", w.height, c.band, s.sigmaZ)
 	met["overshoot_deg"] = field.Angle(s.beyond[i]).Deg()
-	share(s.beyond[i], float64(target.Limits.Overshoot))
+	s.share(i, "overshoot_deg", met["overshoot_deg"], target.Limits.Overshoot.Deg(), 0)
 	rate, ok := s.rates[i]
 	if !ok {
 		return
 	}
 	rate = field.Angle(rate).Deg()
 	met["rate_dps"] = rate
-	if low, high := target.RateDps[0], target.RateDps[1]; high > 0 && (rate < low || rate > high) {
+	low, high := target.RateDps[0], target.RateDps[1]
+	if high > 0 && (rate < low || rate > high) {
 		limit := low
 		if rate > high {
 			limit = high
 		}
 		s.res.Faults = append(s.res.Faults, Fault{TS: sp.to, Step: i, Code: Speed, Value: value(rate), Limit: value(limit)})
+	}
+	if mid, half := (low+high)/2, (high-low)/2; half > 0 {
+		s.share(i, "rate_dps", math.Abs(rate-mid), half, 0)
 	}
 }
 

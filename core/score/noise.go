@@ -6,50 +6,202 @@ import (
 	"maestrale/core/track"
 )
 
-// slowest is the longest time between samples at which quick noise can be told
-// from flying: at 5 Hz a jerk of 3 m/s³ looks like 5 mm of noise, at 1 Hz like
-// 0.7 m.
-const slowest = 0.2
+const (
+	// slowest is the longest time between samples, in seconds, at which third differences tell
+	// noise from flying: at 5 Hz a jerk of 3 m/s³ looks like 5 mm of noise, at 1 Hz like 0.7 m.
+	// Slower logs are measured at their quiet moments alone.
+	slowest = 0.2
+	// fewest is the smallest number of samples that says anything about noise.
+	fewest = 12
+	// smallJump and jumpAccel bound what a craft can do between two samples: a step of the
+	// position over smallJump + jumpAccel·dt² (metres), with the same speed before and after,
+	// is the receiver's and not the craft's.
+	smallJump = 0.3
+	jumpAccel = 6.0 // m/s²
+	// quarterOfNormal is the absolute value that a quarter of a standard normal's draws stay under.
+	quarterOfNormal = 0.3186
+	medianOfNormal  = 0.6745
+)
 
-// quality estimates the quick position noise of a log from the log itself.
+// noise is what a log says of its own errors. All are standard deviations in metres, of each
+// horizontal axis or of the height.
+type noise struct {
+	step           float64 // median time between samples, s
+	quick, quickZ  float64 // from one sample to the next
+	wander         float64 // slow, as the log reports it
+	wanderZ        float64
+	grain, grainZ  float64 // size of the steps in which places are written, 0 where they are fine
+	jump           float64 // size of the largest jump of the receiver, 0 without one
+	place, heights float64 // all of them together
+}
+
+// measureNoise estimates the errors of a log from the log itself.
 //
-// The third difference of smooth flight is near nothing, that of white noise
-// of deviation σ has the deviation √20·σ (the sum of the squared binomial
-// coefficients 1, 3, 3, 1). Its median absolute value, over 0.6745, is a
-// robust measure (Hampel, 1974): sudden moves of the craft are few. The
-// reported accuracy, where the log has it, stands for the slow wander, which
-// cannot be told from flying (see DESIGN: field logs are noisy).
-func quality(t *track.Track) LogQuality {
-	q := LogQuality{}
-	step := t.MedianStep()
-	if step > 0 {
-		q.RateHz = round(1/step, 2)
-	}
-	if step > 0 && step <= slowest {
-		nx, ny := quickNoise(t.X), quickNoise(t.Y)
-		q.PlaceM = math.Sqrt((nx*nx + ny*ny) / 2)
-		q.HeightM = quickNoise(t.Z)
+// The third difference of smooth flight is near nothing, that of white noise of deviation σ has
+// the deviation √20·σ (the sum of the squared binomial coefficients 1, 3, 3, 1; for uneven times
+// the third divided difference over the root of the sum of its squared coefficients). Its median
+// absolute value over 0.6745 is a robust measure (Hampel, "The influence curve and its role in
+// robust estimation", JASA 69 (1974) 383): sudden moves of the craft are few. It is taken from
+// sample to sample and over a fifth of a second, since a receiver that smooths hides its noise
+// from neighbouring samples. The reported accuracy stands for the slow wander, which cannot be
+// told from flying.
+func measureNoise(t *track.Track) noise {
+	n := noise{step: t.MedianStep()}
+	if n.step > 0 {
+		lags := []int{1}
+		if far := int(math.Round(slowest / n.step)); far > 1 {
+			lags = append(lags, far)
+		}
+		scratch := make([]float64, 0, 2048)
+		for _, lag := range lags {
+			x, y := quickNoise(t.T, t.X, lag, n.step, scratch), quickNoise(t.T, t.Y, lag, n.step, scratch)
+			n.quick = math.Max(n.quick, math.Sqrt((x*x+y*y)/2))
+			n.quickZ = math.Max(n.quickZ, quickNoise(t.T, t.Z, lag, n.step, scratch))
+		}
+		n.grain, n.grainZ = grainOf(t.X, t.Y), grainOf(t.Z, nil)
 	}
 	if t.AccuracyM != nil {
 		acc := make([]float64, len(t.AccuracyM))
 		copy(acc, t.AccuracyM)
-		q.PlaceM = math.Hypot(q.PlaceM, nth(acc, len(acc)/2))
+		n.wander = nth(acc, len(acc)/2)
 	}
-	q.PlaceM, q.HeightM = round(q.PlaceM, 4), round(q.HeightM, 4)
+	return n.summed()
+}
+
+// summed adds the independent errors up. A value rounded to steps of q has the deviation q/√12
+// (Widrow, "A study of rough amplitude quantization", IRE Trans. Circuit Theory 3 (1956) 266).
+func (n noise) summed() noise {
+	const uniform = 3.4641016151377544 // √12
+	n.place = math.Sqrt(n.quick*n.quick + n.wander*n.wander + n.grain*n.grain/12 + n.jump*n.jump)
+	n.heights = math.Hypot(math.Hypot(n.quickZ, n.wanderZ), n.grainZ/uniform)
+	return n
+}
+
+// quality is what a result says of the log.
+func (n noise) quality() LogQuality {
+	q := LogQuality{PlaceM: round(n.place, 4), HeightM: round(n.heights, 4), JumpM: round(n.jump, 2)}
+	if n.step > 0 {
+		q.RateHz = round(1/n.step, 2)
+	}
 	return q
 }
 
-func quickNoise(v []float64) float64 {
-	if len(v) < 50 {
+// quickNoise is the deviation of the white noise in a column, by third divided differences over
+// samples that lie lag apart. scratch is overwritten.
+func quickNoise(t, v []float64, lag int, step float64, scratch []float64) float64 {
+	if len(v) < fewest+3*lag {
 		return 0
 	}
-	// Two thousand differences spread over the log tell it to 2 %.
-	stride := max(1, len(v)/2000)
-	d := make([]float64, 0, len(v)/stride+2)
-	for i := 3; i < len(v); i += stride {
-		d = append(d, math.Abs(v[i]-3*v[i-1]+3*v[i-2]-v[i-3]))
+	// A thousand differences spread over the log tell it to 3 %.
+	stride := max(1, len(v)/1000)
+	d := scratch[:0]
+	for i := 3 * lag; i < len(v); i += stride {
+		a, b, c, e := i-3*lag, i-2*lag, i-lag, i
+		ab, ac, ae := t[a]-t[b], t[a]-t[c], t[a]-t[e]
+		bc, be, ce := t[b]-t[c], t[b]-t[e], t[c]-t[e]
+		wa, wb, wc, we := bc*be*ce, -ac*ae*ce, ab*ae*be, -ab*ac*bc
+		norm := math.Sqrt(wa*wa + wb*wb + wc*wc + we*we)
+		if norm == 0 {
+			continue
+		}
+		d = append(d, math.Abs(wa*v[a]+wb*v[b]+wc*v[c]+we*v[e])/norm)
 	}
-	return nth(d, len(d)/2) / 0.6745 / math.Sqrt(20)
+	if len(d) < fewest {
+		return 0
+	}
+	if step > slowest {
+		return nth(d, len(d)/4) / quarterOfNormal
+	}
+	return nth(d, len(d)/2) / medianOfNormal
+}
+
+// grainOf is the size of the steps in which a place is written, 0 where they are fine: in a
+// rounded log the place stands for some samples, then changes alone, by a step at least. y may be
+// nil for a single column.
+func grainOf(x, y []float64) float64 {
+	moved := func(i int) float64 {
+		if y == nil {
+			return math.Abs(x[i] - x[i-1])
+		}
+		return math.Abs(x[i]-x[i-1]) + math.Abs(y[i]-y[i-1])
+	}
+	const finest = 0.01 // m of a step that matters
+	stride := max(1, len(x)/4000)
+	alone, changes, least := 0, 0, math.Inf(1)
+	for i := 2; i+1 < len(x); i += stride {
+		d := moved(i)
+		if d == 0 {
+			continue
+		}
+		if changes++; d < finest {
+			return 0
+		}
+		least = math.Min(least, d)
+		if moved(i-1) == 0 && moved(i+1) == 0 {
+			alone++
+		}
+	}
+	if alone < 3 || 4*alone < changes {
+		return 0
+	}
+	if y != nil { // a step along either of two rotated axes
+		return least / math.Sqrt2 * 1.2
+	}
+	return least
+}
+
+// mended takes the jumps of a receiver out of a track: where its satellites change, the place
+// steps aside between two samples while the speed stays as it was. What comes after is moved
+// back, so that the flight goes on where it was; which of the two places was the true one is not
+// known, so that the size of the jump is an error of the place from then on. The track itself is
+// returned where it has none. On the ground nothing is moved back: there the craft is carried.
+func mended(t *track.Track, n noise) (*track.Track, float64) {
+	out, size, dx, dy := t, 0.0, 0.0, 0.0
+	limit := func(dt float64) float64 { return math.Max(smallJump, 8*n.quick) + jumpAccel*dt*dt }
+	for i := 1; i < t.Len(); i++ {
+		dt := t.T[i] - t.T[i-1]
+		jx, jy := t.X[i]-t.X[i-1], t.Y[i]-t.Y[i-1]
+		if jx*jx+jy*jy > 0.09 && t.Z[i] > aloftAt && jumps(t, i, limit(dt)) {
+			bx, by := speedAround(t, i-1, -1)
+			if out == t {
+				c := *t
+				c.X, c.Y = append([]float64(nil), t.X...), append([]float64(nil), t.Y...)
+				out = &c
+			}
+			dx, dy = dx+jx-bx*dt, dy+jy-by*dt
+			size = math.Max(size, math.Hypot(dx, dy))
+		}
+		if out != t {
+			out.X[i], out.Y[i] = t.X[i]-dx, t.Y[i]-dy
+		}
+	}
+	return out, size
+}
+
+// jumps tells whether the place steps aside before sample i by more than limit, seen from the
+// speeds before and after it.
+func jumps(t *track.Track, i int, limit float64) bool {
+	if i < 3 || i+3 > t.Len() {
+		return false
+	}
+	bx, by := speedAround(t, i-1, -1)
+	ax, ay := speedAround(t, i, 1)
+	dt := t.T[i] - t.T[i-1]
+	jx, jy := t.X[i]-t.X[i-1], t.Y[i]-t.Y[i-1]
+	if math.Hypot(ax-bx, ay-by) > 1+limit {
+		return false
+	}
+	return math.Hypot(jx-bx*dt, jy-by*dt) > limit && math.Hypot(jx-ax*dt, jy-ay*dt) > limit
+}
+
+// speedAround is the speed over the ground over a few samples from i in a direction, −1 or 1.
+func speedAround(t *track.Track, i, way int) (vx, vy float64) {
+	j := i + 2*way
+	for k := 0; k < 8 && math.Abs(t.T[j]-t.T[i]) < 0.1 && j+way >= 0 && j+way < t.Len(); k++ {
+		j += way
+	}
+	dt := t.T[j] - t.T[i]
+	return (t.X[j] - t.X[i]) / dt, (t.Y[j] - t.Y[i]) / dt
 }
 
 // nth returns the value that would stand at place k if v were sorted; it

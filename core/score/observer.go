@@ -141,7 +141,7 @@ func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
 	case kind == drill.Stop && m.Mark == "moving":
 		o.clock.leave(t)
 	case m.Mark == "out" && (kind == drill.GoTo || kind == drill.Path):
-		code := Code("cross-track")
+		code := CrossTrack
 		if m.Toward == "up" || m.Toward == "down" {
 			code = Height
 		}
@@ -188,7 +188,7 @@ func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
 		o.asked = math.NaN()
 		o.replies[o.step] = math.Max(o.replies[o.step], took)
 		if due.Seconds > 0 && took > due.Seconds {
-			o.fault(Fault{TS: m.TS - took + due.Seconds, Code: "late", Value: value(took), Limit: value(due.Seconds)})
+			o.fault(Fault{TS: m.TS - took + due.Seconds, Code: Late, Value: value(took), Limit: value(due.Seconds)})
 		}
 		o.owed = n < len(during)
 		if due.End {
@@ -243,7 +243,7 @@ func (o *observer) seeRecovery(m Mark, kind drill.Kind) bool {
 		took := t - o.start
 		o.stops[o.step] = took
 		if limit := o.target().Limits.Seconds; limit > 0 && took > limit {
-			o.fault(Fault{TS: o.start + limit, Code: "late", Value: value(took), Limit: value(limit)})
+			o.fault(Fault{TS: o.start + limit, Code: Late, Value: value(took), Limit: value(limit)})
 		}
 		o.in = true
 		o.finish(t)
@@ -263,7 +263,7 @@ func (o *observer) leaveCorner(t float64) {
 	o.resting = math.NaN()
 	o.rests[o.step] = append(o.rests[o.step], rest)
 	if asked := o.target().RestS; rest < asked {
-		o.fault(Fault{TS: t, Code: "rest", Value: value(rest), Limit: value(asked)})
+		o.fault(Fault{TS: t, Code: Rest, Value: value(rest), Limit: value(asked)})
 	}
 }
 
@@ -275,7 +275,7 @@ func (o *observer) missedCorners(t float64) {
 	}
 	for range len(target.Path.Corners) - len(o.rests[o.step]) {
 		o.rests[o.step] = append(o.rests[o.step], 0)
-		o.fault(Fault{TS: t, Code: "rest", Value: value(0), Limit: value(target.RestS)})
+		o.fault(Fault{TS: t, Code: Rest, Value: value(0), Limit: value(target.RestS)})
 	}
 }
 
@@ -287,7 +287,7 @@ func (o *observer) stood(t float64) {
 	took := t - o.start
 	o.stops[o.step] = took
 	if limit := o.target().Limits.Seconds; limit > 0 && took > limit {
-		o.fault(Fault{TS: o.start + limit, Code: "late", Value: value(took), Limit: value(limit)})
+		o.fault(Fault{TS: o.start + limit, Code: Late, Value: value(took), Limit: value(limit)})
 	}
 	o.enter(t)
 }

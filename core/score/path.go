@@ -29,7 +29,8 @@ type wayCriteria struct {
 // excursion is a time outside one tolerance: one fault for the whole of it.
 type excursion struct {
 	code  Code
-	limit float64
+	limit float64 // over which it is a fault
+	own   float64 // the limit as it is said, where noise makes the other wider; 0 else
 	open  int
 	out   bool
 	last  float64
@@ -47,7 +48,11 @@ func (e *excursion) see(s *sampler, a, b point, v float64, toward func() string)
 				f = (e.limit - e.last) / (v - e.last)
 			}
 			p := between(a, b, f)
-			e.open = s.fault(Fault{TS: p.t, Code: e.code, Value: value(v), Limit: value(e.limit), Toward: toward(), At: &Place{p.x, p.y, p.z}})
+			said := e.limit
+			if e.own > 0 {
+				said = e.own
+			}
+			e.open = s.fault(Fault{TS: p.t, Code: e.code, Value: value(v), Limit: value(said), Toward: toward(), At: &Place{p.x, p.y, p.z}})
 			e.out = true
 		}
 		if w := s.res.Faults[e.open].Value; v > *w {
@@ -69,12 +74,14 @@ type flownPoint struct {
 // flownWay is what a step of a way leaves behind for its metrics.
 type flownWay struct {
 	points      []flownPoint
-	joined      float64 // along the figure
-	rests       []float64
-	past        float64 // beyond the place, of a goto
+	joined      float64   // along the figure
+	rests       []float64 // longest at each corner, and what it may have been
+	restsMay    []float64
+	past, high  float64 // beyond the place and off the height, of a goto
 	settled     float64 // s from coming near to standing
 	stopS, far  float64 // of a stop
 	begun, done bool
+	restHidden  bool   // noise hides whether a rest was long enough
 	crossAt     *Place // where an eight crossed
 	largeAt     *Place // the middle of its larger lobe
 }
@@ -91,163 +98,183 @@ func (s *sampler) way() *flownWay {
 
 func spotOf(p point) drill.Spot { return drill.Spot{X: p.x, Y: p.y, Z: p.z} }
 
-// path flies along a figure: it is joined, followed by progress that never goes
+// figureRun is a figure as it is being flown.
+type figureRun struct {
+	*sampler
+	target            *drill.Target
+	f                 *drill.Figure
+	w                 *flownWay
+	join, total       float64
+	kept              field.Angle // heading with which it was begun
+	cross, high, nose excursion
+	progress          float64 // along the figure from where it was joined, never back
+	raw, net, looked  float64 // where it was at the last look for the other way round, how far it went, when
+	order             bool
+	rests             *restClock
+	due               []answer
+}
+
+// path flies along a figure from where it was begun: it is followed by progress that never goes
 // back, and done near its end.
 func (s *sampler) path() {
 	target, c := s.target(), s.judged[s.step].way
-	f, w := target.Path, s.way()
-	join := target.Limits.Cross
-	if join <= 0 {
-		join = freeJoin
+	s.from()
+	join := s.joinWithin(target)
+	start, ok := s.figureStart(target, join)
+	if !ok {
+		s.i = s.t.Len() - 1
+		return
 	}
-	total := f.Length
-	if f.Closed {
-		total *= float64(max(1, target.Laps))
-	}
-	a := s.from()
-	kept := a.heading
-	cross, high, nose := excursion{code: "cross-track", limit: c.cross}, excursion{code: Height, limit: c.height}, excursion{code: Nose, limit: c.nose.Deg()}
+	a := s.sample(start.i)
+	r := &figureRun{sampler: s, target: target, f: target.Path, w: s.way(), join: join, total: target.Path.Length, kept: a.heading,
+		cross: excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, high: excursion{code: Height, limit: c.height, own: target.Limits.Height},
+		nose: excursion{code: Nose, limit: c.nose.Deg()}, progress: start.progress, raw: start.joined + start.progress, looked: math.Inf(-1), rests: s.newRests(target.Path.Corners)}
 	if c.aim > 0 {
-		nose.limit = c.aim.Deg()
+		r.nose.limit = c.aim.Deg()
 	}
-	progress, raw, net := 0.0, 0.0, 0.0
-	order, looked := false, math.Inf(-1)
-	w.points = make([]flownPoint, 0, s.t.Len()-s.i)
-	rests := newRests(f.Corners)
-	var due []answer
-	for ; s.i < s.t.Len()-1; s.i++ {
-		b := s.sample(s.i + 1)
-		q := spotOf(b)
-		if !w.begun {
-			at, off := 0.0, f.Far(must(f.At(0)), q)
-			if f.Closed && f.Shape != drill.Eight {
-				at, off = f.Nearest(q, 0, f.Length)
-			}
-			if off <= join {
-				w.begun, w.joined, raw = true, at, at
-				// Between the samples it came within the tolerance.
-				before := f.Far(must(f.At(at)), spotOf(a))
-				u := 1.0
-				if before > join && before > off {
-					u = (before - join) / (before - off)
-				}
-				s.started(a.t + (b.t-a.t)*u)
-			}
-			a = b
-			if !w.begun {
-				s.timeOut(b.t)
-				continue
-			}
-			kept = b.heading
-			if owes(*target) {
-				due = s.answers(s.start)
-				s.owed = true
-			}
-		}
-		if len(due) > 0 && b.t > due[0].at {
-			if b.t <= due[0].to {
-				s.timeOut(b.t)
-				a = b
-				continue
-			}
-			if due[0].due.End {
-				w.done, s.owed = true, false
-				s.finish(due[0].to)
-				return
-			}
-			due = due[1:]
-			s.owed = len(due) > 0
-			for _, e := range []*excursion{&cross, &high, &nose} {
-				e.out, e.last = false, e.limit
-			}
-		}
-		here := w.joined + progress
-		step := math.Abs(b.x-a.x) + math.Abs(b.y-a.y) + math.Abs(b.z-a.z)
-		from, to := here-min(progress, join), here+3*join+2*step
-		if f.Closed {
-			// Not more than a third of the figure ahead: a lobe or a leg beside it is not flown yet.
-			to = min(to, here+f.Length/3)
-		}
-		at, off := f.Nearest(q, from, to)
-		progress = max(progress, at-w.joined)
-		p := flownPoint{point: b, way: progress, off: off}
-		var course field.Angle
-		if f.Level && target.Heading.Kind != drill.Along && target.Heading.Kind != drill.Against {
-			p.high = b.z - f.Height()
-		} else {
-			var spot drill.Spot
-			spot, course = f.At(w.joined + progress)
-			p.high = b.z - spot.Z
-		}
-		if target.RestS > 0 {
-			p.speed, _ = s.speed(s.i + 1)
-		}
-		p.nose = s.noseOff(target, b, course, kept)
-		w.points = append(w.points, p)
-		if order { // the rest is all of another figure
+	if r.f.Closed {
+		r.total *= float64(max(1, target.Laps))
+	}
+	r.w.begun, r.w.joined = true, start.joined
+	r.w.points = make([]flownPoint, 0, s.t.Len()-start.i)
+	s.started(a.t)
+	if owes(*target) {
+		r.due = s.answers(s.start)
+		s.owed = true
+	}
+	step := s.step
+	for k := start.i; k < s.t.Len(); k++ {
+		b := s.sample(k)
+		s.i = k - 1
+		switch waits := r.waits(b); {
+		case s.step != step:
+			return
+		case waits:
 			s.timeOut(b.t)
-			a = b
-			continue
-		}
-		cross.see(s, a, b, off, func() string {
-			away, _ := f.At(at)
-			return field.Direction(field.Point{X: b.x - away.X, Y: b.y - away.Y})
-		})
-		high.see(s, a, b, math.Abs(p.high), func() string {
-			if p.high > 0 {
-				return "up"
-			}
-			return "down"
-		})
-		nose.see(s, a, b, p.nose.Abs().Deg(), func() string {
-			if p.nose > 0 {
-				return "right"
-			}
-			return "left"
-		})
-		// The other way round, or the other lobe first.
-		if !order && progress < 0.25*total && b.t-looked >= lookBack {
-			looked = b.t
-			if r, d := f.Nearest(q, 0, f.Length); d < 2*join {
-				change := r - raw
-				if f.Closed {
-					change = math.Mod(change+1.5*f.Length, f.Length) - f.Length/2
-				}
-				if math.Abs(change) < f.Length/4 {
-					net += change
-				}
-				raw = r
-			}
-			other := f.Shape == drill.Eight && progress < 0.1*f.Length && s.inOther(f, q, join)
-			if net < -math.Max(turnedBack*f.Length, 2*join) || other {
-				order = true
-				s.forget("cross-track", Nose)
-				s.fault(Fault{TS: b.t, Code: "order", At: &Place{b.x, b.y, b.z}, Toward: ""})
-			}
-		}
-		if target.RestS > 0 {
-			rests.see(a, b, w, f, join)
-		}
-		done := f.Closed && progress >= doneClosed*total
-		if !f.Closed && progress > doneOpen*total {
-			done = f.Far(must(f.At(f.Length)), q) <= join
-		}
-		if s.timeOut(b.t); done && !s.owed {
-			w.done, w.rests = true, rests.best
-			s.i++
-			s.pathFaults(b.t)
-			s.finish(b.t)
+		case r.see(a, b, k):
 			return
 		}
 		a = b
 	}
-	w.rests = rests.best
-	if w.begun {
-		s.pathFaults(s.t.T[s.t.Len()-1])
-	}
+	s.i = s.t.Len() - 1
+	r.w.rests, r.w.restsMay = r.rests.best()
+	s.pathFaults(s.t.T[s.t.Len()-1])
 }
 
-func must(s drill.Spot, _ field.Angle) drill.Spot { return s }
+// joinWithin is how near a figure the craft has to come to be at it.
+func (s *sampler) joinWithin(target *drill.Target) float64 {
+	if target.Limits.Cross <= 0 {
+		return freeJoin
+	}
+	return math.Max(target.Limits.Cross, s.reach)
+}
+
+// waits tells whether the answer to what happened is awaited still; it ends the step where the
+// answer does.
+func (r *figureRun) waits(b point) bool {
+	if len(r.due) == 0 || b.t <= r.due[0].at {
+		return false
+	}
+	if b.t <= r.due[0].to {
+		return true
+	}
+	if r.due[0].due.End {
+		r.w.done, r.owed = true, false
+		r.finish(r.due[0].to)
+		return false
+	}
+	r.due = r.due[1:]
+	r.owed = len(r.due) > 0
+	for _, e := range []*excursion{&r.cross, &r.high, &r.nose} {
+		e.out, e.last = false, e.limit
+	}
+	return false
+}
+
+// see takes in the segment from a to b, which is sample k. It returns true when that ends the
+// figure.
+func (r *figureRun) see(a, b point, k int) bool {
+	q := spotOf(b)
+	here := r.w.joined + r.progress
+	step := math.Abs(b.x-a.x) + math.Abs(b.y-a.y) + math.Abs(b.z-a.z)
+	from, to := here-min(r.progress, r.join), here+3*r.join+2*step
+	if r.f.Closed {
+		// Not more than a third of the figure ahead: a lobe or a leg beside it is not flown yet.
+		to = min(to, here+r.f.Length/3)
+	}
+	at, off := r.f.Nearest(q, from, to)
+	r.progress = max(r.progress, at-r.w.joined)
+	p := flownPoint{point: b, way: r.progress, off: off}
+	var course field.Angle
+	if r.f.Level && r.target.Heading.Kind != drill.Along && r.target.Heading.Kind != drill.Against {
+		p.high = b.z - r.f.Height()
+	} else {
+		var spot drill.Spot
+		spot, course = r.f.At(r.w.joined + r.progress)
+		p.high = b.z - spot.Z
+	}
+	if r.target.RestS > 0 {
+		p.speed, _ = r.speed(k)
+	}
+	p.nose = r.noseOff(r.target, b, course, r.kept)
+	r.w.points = append(r.w.points, p)
+	if r.order { // the rest is all of another figure
+		r.timeOut(b.t)
+		return false
+	}
+	r.cross.see(r.sampler, a, b, off, func() string { return offToward(r.f, at, q) })
+	r.high.see(r.sampler, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
+	r.nose.see(r.sampler, a, b, p.nose.Abs().Deg(), func() string {
+		if p.nose > 0 {
+			return "right"
+		}
+		return "left"
+	})
+	r.otherWay(b, q)
+	if r.target.RestS > 0 {
+		r.rests.see(a, b, p.speed, r.f, r.join)
+	}
+	done := r.f.Closed && r.progress >= doneClosed*r.total
+	if !r.f.Closed && r.progress > doneOpen*r.total {
+		done = r.f.Far(spotAt(r.f, r.f.Length), q) <= r.join
+	}
+	if r.timeOut(b.t); !done || r.owed {
+		return false
+	}
+	r.w.done = true
+	r.w.rests, r.w.restsMay = r.rests.best()
+	r.i = k
+	r.pathFaults(b.t)
+	r.finish(b.t)
+	return true
+}
+
+// offToward is the direction in which a place lies off a figure that is nearest so far along.
+func offToward(f *drill.Figure, at float64, q drill.Spot) string {
+	on := spotAt(f, at)
+	if up := q.Z - on.Z; !f.Level && math.Abs(up) > math.Hypot(q.X-on.X, q.Y-on.Y) {
+		return upOrDown(up)
+	}
+	return field.Direction(field.Point{X: q.X - on.X, Y: q.Y - on.Y})
+}
+
+// otherWay looks whether the figure is flown the other way round, or the other lobe first.
+func (r *figureRun) otherWay(b point, q drill.Spot) {
+	if r.order || r.progress >= 0.25*r.total || b.t-r.looked < lookBack {
+		return
+	}
+	r.looked = b.t
+	if at, d := r.f.Nearest(q, 0, r.f.Length); d < 2*r.join {
+		r.net += shortWay(r.f, at, r.raw)
+		r.raw = at
+	}
+	other := r.f.Shape == drill.Eight && r.progress < 0.1*r.f.Length && r.inOther(r.f, q, r.join)
+	if r.net < -math.Max(turnedBack*r.f.Length, 2*r.join) || other {
+		r.order = true
+		r.forget(CrossTrack, Nose)
+		r.fault(Fault{TS: b.t, Code: Order, At: &Place{b.x, b.y, b.z}, Toward: ""})
+	}
+}
 
 // noseOff is how far the nose is from the rule of a path at a point of it.
 func (s *sampler) noseOff(target *drill.Target, b point, course, kept field.Angle) field.Angle {
@@ -287,45 +314,31 @@ func (s *sampler) inOther(f *drill.Figure, q drill.Spot, join float64) bool {
 // restClock times the rests at the corners of a line.
 type restClock struct {
 	corners []float64
-	best    []float64
-	now     []float64 // when the rest at each began, NaN
-	last    float64   // speed at the sample before
+	at      []rests
 }
 
-func newRests(corners []float64) *restClock {
-	r := &restClock{corners: corners, best: make([]float64, len(corners)), now: make([]float64, len(corners))}
-	for i := range r.now {
-		r.now[i] = math.NaN()
+func (s *sampler) newRests(corners []float64) *restClock {
+	r := &restClock{corners: corners, at: make([]rests, len(corners))}
+	for i := range r.at {
+		r.at[i] = s.newRest()
 	}
 	return r
 }
 
 // see follows the newest point: at rest within reach of a corner its time runs,
 // with the moments at which the speed passed the threshold interpolated.
-func (r *restClock) see(a, b point, w *flownWay, f *drill.Figure, reach float64) {
-	p := &w.points[len(w.points)-1]
+func (r *restClock) see(a, b point, speed float64, f *drill.Figure, reach float64) {
 	for i, c := range r.corners {
-		near := f.Far(must(f.At(c)), spotOf(b)) <= reach
-		switch resting := near && p.speed < restSpeed; {
-		case resting && math.IsNaN(r.now[i]):
-			u := 1.0
-			if r.last > restSpeed {
-				u = (r.last - restSpeed) / (r.last - p.speed)
-			}
-			r.now[i] = a.t + (b.t-a.t)*u
-		case !resting && !math.IsNaN(r.now[i]):
-			u := 0.0
-			if near && p.speed > r.last {
-				u = (restSpeed - r.last) / (p.speed - r.last)
-			}
-			r.best[i] = math.Max(r.best[i], a.t+(b.t-a.t)*u-r.now[i])
-			r.now[i] = math.NaN()
-		}
-		if !math.IsNaN(r.now[i]) {
-			r.best[i] = math.Max(r.best[i], b.t-r.now[i])
-		}
+		r.at[i].see(a.t, b.t, speed, f.Far(spotAt(f, c), spotOf(b)) <= reach)
 	}
-	r.last = p.speed
+}
+
+// best are the longest rest at each corner, and what it may have been.
+func (r *restClock) best() (sure, may []float64) {
+	for i := range r.at {
+		sure, may = append(sure, r.at[i].sure.longest), append(may, r.at[i].may.longest)
+	}
+	return sure, may
 }
 
 // pathFaults notes what shows only over the whole of a figure: its speed, its rests
@@ -356,9 +369,15 @@ func (s *sampler) pathFaults(t float64) {
 	}
 	if target.RestS > 0 {
 		for k, rest := range w.rests {
-			at := must(target.Path.At(target.Path.Corners[k]))
-			if rest < c.rest && (w.done || s.passed(w, target.Path.Corners[k])) {
-				s.fault(Fault{TS: t, Code: "rest", Value: value(rest), Limit: value(c.rest), At: &Place{at.X, at.Y, at.Z}})
+			at := spotAt(target.Path, target.Path.Corners[k])
+			if rest >= c.rest || (!w.done && !s.passed(w, target.Path.Corners[k])) {
+				continue
+			}
+			if s.noisy && w.restsMay[k] >= math.Max(0.3*c.rest, c.rest-2*s.blur) {
+				w.restHidden = true
+				s.hidden(i, "rest_s", s.pace, restSpeed, "m/s")
+			} else {
+				s.fault(Fault{TS: t, Code: Rest, Value: value(rest), Limit: value(c.rest), At: &Place{at.X, at.Y, at.Z}})
 			}
 		}
 	}
@@ -366,7 +385,7 @@ func (s *sampler) pathFaults(t float64) {
 		code  Code
 		name  string
 		limit float64
-	}{{"uneven", "radius_ratio", c.ratio}, {"crossing", "crossing_m", c.crossing}, {"uneven", "end_ratio", c.endRatio}, {"angle", "legs_angle_deg", c.legs.Deg()}, {"angle", "angle_deg", c.slope.Deg()}} {
+	}{{Uneven, "radius_ratio", c.ratio}, {Crossing, "crossing_m", c.crossing}, {Uneven, "end_ratio", c.endRatio}, {AngleOff, "legs_angle_deg", c.legs.Deg()}, {AngleOff, "angle_deg", c.slope.Deg()}} {
 		if v, ok := met[m.name]; ok {
 			note(m.code, v, m.limit, v > m.limit)
 		}
@@ -382,8 +401,8 @@ func (s *sampler) passed(w *flownWay, at float64) bool {
 // would lengthen the way from sample to sample.
 const chord = 0.5
 
-// wayShares fills in what is measured of a way and returns the shares of its limits.
-func (s *sampler) wayShares(i int, share func(v, limit float64)) {
+// wayShares fills in what is measured of a way and judges it against its limits.
+func (s *sampler) wayShares(i int) {
 	target, c, w, met := s.task.Steps[i], s.judged[i].way, s.ways[i], s.res.Steps[i].Metrics
 	if w == nil || !w.begun {
 		return
@@ -392,55 +411,60 @@ func (s *sampler) wayShares(i int, share func(v, limit float64)) {
 	case drill.Stop:
 		if w.done {
 			met["stop_s"], met["stop_m"] = w.stopS, w.far
-			share(w.stopS, c.seconds)
-			share(w.far, c.distance)
+			s.share(i, "stop_s", w.stopS, c.seconds, s.blur)
+			s.share(i, "stop_m", w.far, c.distance, s.place)
 		}
 		return
 	case drill.GoTo:
-		sum, time, most, nose := 0.0, 0.0, 0.0, field.Angle(0)
-		for k := range w.points {
-			p := &w.points[k]
-			most, nose = math.Max(most, p.off), max(nose, p.nose.Abs())
-			if k > 0 {
-				dt := p.t - w.points[k-1].t
-				sum, time = sum+dt*p.off*p.off, time+dt
-			}
-		}
-		if time > 0 {
-			met["cross_rms_m"], met["cross_max_m"] = math.Sqrt(sum/time), most
-		}
-		met["overshoot_m"] = w.past
-		if target.RestS > 0 && w.done {
-			met["settle_s"] = w.settled
-		}
-		if c.nose > 0 {
-			met["nose_max_deg"] = nose.Deg()
-		}
-		share(most, c.cross)
-		share(w.past, c.past)
-		share(float64(nose), float64(c.nose))
+		s.goToShares(i)
 		return
 	}
-	share(met["cross_max_m"], c.cross)
-	share(met["height_max_m"], c.height)
-	share(field.Degrees(met["nose_max_deg"]).Deg(), c.nose.Deg())
-	share(met["aim_deg"], c.aim.Deg())
+	s.share(i, "cross_max_m", met["cross_max_m"], c.cross, s.sigma)
+	s.share(i, "height_max_m", met["height_max_m"], c.height, s.sigmaZ)
+	s.share(i, "nose_max_deg", met["nose_max_deg"], c.nose.Deg(), 0)
+	s.share(i, "aim_deg", met["aim_deg"], c.aim.Deg(), 0)
 	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 {
 		mid, half := (c.speed[0]+c.speed[1])/2, (c.speed[1]-c.speed[0])/2
-		share(math.Abs(v-mid), half)
+		s.share(i, "speed_mean_mps", math.Abs(v-mid), half, 0)
 	}
 	if v, ok := met["radius_ratio"]; ok && c.ratio > 1 {
-		share(v-1, c.ratio-1)
+		s.share(i, "radius_ratio", v-1, c.ratio-1, 0)
 	}
 	if v, ok := met["end_ratio"]; ok && c.endRatio > 1 {
-		share(v-1, c.endRatio-1)
+		s.share(i, "end_ratio", v-1, c.endRatio-1, 0)
 	}
-	share(met["crossing_m"], c.crossing)
-	share(met["legs_angle_deg"], c.legs.Deg())
-	share(met["angle_deg"], c.slope.Deg())
-	if c.rest > 0 {
-		if v, ok := met["rest_s"]; ok && v < c.rest {
-			share(c.rest, math.Max(v, 0.01))
+	s.share(i, "crossing_m", met["crossing_m"], c.crossing, s.sigma)
+	s.share(i, "legs_angle_deg", met["legs_angle_deg"], c.legs.Deg(), 0)
+	s.share(i, "angle_deg", met["angle_deg"], c.slope.Deg(), 0)
+	if v, ok := met["rest_s"]; ok && c.rest > 0 && v < c.rest && !w.restHidden && !s.cutIn(i) {
+		s.share(i, "rest_s", c.rest, math.Max(v, 0.01), 0)
+	}
+}
+
+// goToShares fills in what is measured of the way to a place and judges it.
+func (s *sampler) goToShares(i int) {
+	target, c, w, met := s.task.Steps[i], s.judged[i].way, s.ways[i], s.res.Steps[i].Metrics
+	sum, time, farthest, nose := 0.0, 0.0, 0.0, field.Angle(0)
+	for k := range w.points {
+		p := &w.points[k]
+		farthest, nose = math.Max(farthest, p.off), max(nose, p.nose.Abs())
+		if k > 0 {
+			dt := p.t - w.points[k-1].t
+			sum, time = sum+dt*p.off*p.off, time+dt
 		}
 	}
+	if time > 0 {
+		met["cross_rms_m"], met["cross_max_m"] = math.Sqrt(sum/time), farthest
+	}
+	met["overshoot_m"], met["height_max_m"] = w.past, w.high
+	if target.RestS > 0 && w.done {
+		met["settle_s"] = w.settled
+	}
+	if c.nose > 0 {
+		met["nose_max_deg"] = nose.Deg()
+	}
+	s.share(i, "cross_max_m", farthest, c.cross, s.sigma)
+	s.share(i, "overshoot_m", w.past, c.past, s.sigma)
+	s.share(i, "height_max_m", w.high, c.height, s.sigmaZ)
+	s.share(i, "nose_max_deg", nose.Deg(), c.nose.Deg(), 0)
 }

@@ -180,9 +180,9 @@ func TestKnownErrorsOfOthers(t *testing.T) {
 			pause := newFlight(seed)
 			pause.noise, pause.hz = 0.004, 10
 			pause.along(fig, 0, fig.Corners[0], 1, nil)
-			pause.stay(must(fig.At(fig.Corners[0])), rest)
+			pause.stay(spotAt(fig, fig.Corners[0]), rest)
 			pause.along(fig, fig.Corners[0], fig.Corners[1], 1, nil)
-			pause.stay(must(fig.At(fig.Corners[1])), 5.6)
+			pause.stay(spotAt(fig, fig.Corners[1]), 5.6)
 			pause.along(fig, fig.Corners[1], fig.Length, 1, nil)
 			r = judged(t, over, pause.t)
 			if len(r.Steps[0].Rests) != 2 {

@@ -66,8 +66,9 @@ func (s *sampler) returning() {
 			hears = s.t.Calls[j].T
 		}
 	}
-	left, resting := false, math.NaN()
-	stood := clock{}
+	left := false
+	stood, rest := clock{}, s.newRest()
+	a := begin
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		speed, since := s.speed(s.i + 1)
@@ -75,7 +76,7 @@ func (s *sampler) returning() {
 			r.climb = math.Max(r.climb, b.z-begin.z)
 		}
 		if target.TakeOverS == 0 {
-			if b.z >= grounded || speed >= restSpeed {
+			if b.z >= s.ground || speed >= rest.may.limit {
 				stood.leave(b.t)
 			} else {
 				stood.enter(since)
@@ -84,7 +85,7 @@ func (s *sampler) returning() {
 				home := s.homeOf()
 				r.landed, r.offset = true, math.Hypot(b.x-home.X, b.y-home.Y)
 				if limit := s.judged[s.step].homeOffset; limit > 0 && r.offset > limit {
-					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(limit), At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
+					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(target.Limits.HomeOffset), At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
 				}
 				s.finish(stood.runs())
 				return
@@ -95,21 +96,20 @@ func (s *sampler) returning() {
 		if !r.tookOver && r.knowsSticks && b.t > hears && s.pushed(s.i+1, first) {
 			r.tookOver, r.taken = true, b.t-from
 			if r.taken < target.TakeOverS {
-				s.fault(Fault{TS: b.t, Code: "order", Value: value(r.taken), Limit: value(target.TakeOverS), At: &Place{b.x, b.y, b.z}})
+				s.fault(Fault{TS: b.t, Code: Order, Value: value(r.taken), Limit: value(target.TakeOverS), At: &Place{b.x, b.y, b.z}})
 			}
 		}
 		ready := r.tookOver || (!r.knowsSticks && b.t >= from+target.TakeOverS)
-		switch {
-		case !ready || speed >= restSpeed:
-			resting = math.NaN()
-		case math.IsNaN(resting):
-			resting = since
-		}
-		if ready && !math.IsNaN(resting) && b.t-resting >= settle {
+		rest.see(a.t, b.t, speed, ready)
+		if may, sure := s.enough(&rest, b.t, settle); may && ready {
+			if !sure {
+				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+			}
 			s.finish(b.t)
 			return
 		}
 		s.timeOut(b.t)
+		a = b
 	}
 }
 
@@ -162,7 +162,7 @@ func (s *sampler) regaining() {
 	s.i = max(0, s.t.At(from))
 	s.started(from)
 	r.begun = true
-	lost := excursion{code: "lost", limit: c.lost}
+	lost := excursion{code: Lost, limit: c.lost, own: target.Limits.Lost}
 	eye := newEye(s, from)
 	a := begin
 	nose, closing := 0.0, 0.0
@@ -199,7 +199,7 @@ func (s *sampler) regaining() {
 	}
 	if took := end - from; c.seconds > 0 && took > c.seconds {
 		p := s.when(from + c.seconds)
-		s.fault(Fault{TS: from + c.seconds, Code: "late", Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y, p.z}})
+		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y, p.z}})
 	}
 	if r.came {
 		s.i++
@@ -287,7 +287,7 @@ func (e *eye) end(i int) {
 }
 
 // measureRecovery fills in what a return and a regain measured.
-func (s *sampler) measureRecovery(i int, share func(v, limit float64)) {
+func (s *sampler) measureRecovery(i int) {
 	r, target := s.recoveries[i], s.task.Steps[i]
 	if r == nil || !r.begun {
 		return
@@ -297,7 +297,7 @@ func (s *sampler) measureRecovery(i int, share func(v, limit float64)) {
 		met["climb_m"] = r.climb
 		if r.landed {
 			met["home_offset_m"] = r.offset
-			share(r.offset, c.homeOffset)
+			s.share(i, "home_offset_m", r.offset, c.homeOffset, s.sigma)
 		}
 		if r.tookOver {
 			met["taken_over_s"] = r.taken
@@ -305,10 +305,10 @@ func (s *sampler) measureRecovery(i int, share func(v, limit float64)) {
 		return
 	}
 	met["lost_m"] = r.lost
-	share(r.lost, c.lost)
+	s.share(i, "lost_m", r.lost, c.lost, s.sigma)
 	if r.came {
 		met["home_s"] = r.home
-		share(r.home, c.seconds)
+		s.share(i, "home_s", r.home, c.seconds, 0)
 		if s.t.Heading != nil {
 			met["home_heading_deg"] = r.homeHeading
 		}
@@ -316,7 +316,7 @@ func (s *sampler) measureRecovery(i int, share func(v, limit float64)) {
 	if r.knowsSticks {
 		met["wrong_inputs"] = float64(r.wrong)
 		if limit := target.Limits.WrongInputs; limit > 0 {
-			share(float64(r.wrong), float64(limit))
+			s.share(i, "wrong_inputs", float64(r.wrong), float64(limit), 0)
 		}
 	}
 }

@@ -53,13 +53,23 @@ const (
 	Bounce    Code = "bounce"
 	Crash     Code = "crash"
 	TimeOut   Code = "time-out"
+
+	CrossTrack Code = "cross-track"
+	Rest       Code = "rest"
+	Uneven     Code = "uneven"
+	Crossing   Code = "crossing"
+	AngleOff   Code = "angle"
+	Order      Code = "order"
+	Late       Code = "late"
+	Lost       Code = "lost"
+	Fence      Code = "fence"
 )
 
 // Codes lists every fault code that a person may mark, those of later steps
 // included.
 var Codes = []Code{
-	LeftBox, Height, Nose, "cross-track", Speed, "rest", Overshoot, WrongWay, "uneven", "crossing", "angle",
-	"order", Offset, Sink, Tilt, Bounce, "late", "lost", Crash, TimeOut, "fence",
+	LeftBox, Height, Nose, CrossTrack, Speed, Rest, Overshoot, WrongWay, Uneven, Crossing, AngleOff,
+	Order, Offset, Sink, Tilt, Bounce, Late, Lost, Crash, TimeOut, Fence,
 }
 
 // Result is a maestrale-result/1 document.
@@ -77,7 +87,10 @@ type Result struct {
 	Steps      []StepResult `json:"steps"`
 	Faults     []Fault      `json:"faults"`
 	VoidReason string       `json:"void_reason,omitempty"`
-	Log        *LogQuality  `json:"log,omitempty"`
+	// Likelihood is the probability that the true flight would get the same verdict; nil
+	// where the log is fine enough for the verdict to be certain.
+	Likelihood *float64    `json:"likelihood,omitempty"`
+	Log        *LogQuality `json:"log,omitempty"`
 	// AspectS is the seconds flown inside tolerance in each sector of the
 	// aspect ring, clockwise from tail-in.
 	AspectS [field.Sectors]float64 `json:"aspect_s"`
@@ -89,6 +102,7 @@ type LogQuality struct {
 	RateHz  float64 `json:"rate_hz"`
 	PlaceM  float64 `json:"place_noise_m"`
 	HeightM float64 `json:"height_noise_m"`
+	JumpM   float64 `json:"jump_m,omitempty"` // largest jump of the receiver that was taken out
 	Gaps    int     `json:"gaps_bridged,omitempty"`
 }
 

@@ -19,20 +19,23 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	if far := farFrom(task, t); far > anotherPlace {
 		return nil, fmt.Errorf("the log lies %.0f m from the course; expected one that was flown on it", far)
 	}
-	q := quality(t)
-	whole := t
-	t, gap := upToGap(t)
-	s := &sampler{machine: newMachine(task, src, t.T[0]), t: t, i: 0}
-	q.Gaps = bridged(whole)
+	n := measureNoise(t)
+	t, n.jump = mended(t, n)
+	n = n.summed()
+	raw, gap := upToGap(t, n.step)
+	s := &sampler{steady: steadied(raw, n), raw: raw, cut: gap > 0}
+	s.t, s.machine = s.flight, newMachine(task, src, raw.T[0])
+	q := n.quality()
+	q.Gaps = bridged(t, n.step)
 	s.res.Log = &q
 	if gap > 0 {
-		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.0f s are bridged", t.T[t.Len()-1], gap, longestGap))
+		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged", raw.T[raw.Len()-1], gap, bridges(n.step)))
 	}
 	s.judged = make([]criteria, len(task.Steps))
 	for i := range task.Steps {
-		s.judged[i] = s.criteriaOf(i, q)
+		s.judged[i] = s.criteriaOf(i)
 	}
-	for !s.over() && s.i < t.Len()-1 {
+	for !s.over() && s.i < s.t.Len()-1 {
 		before := s.step
 		switch s.target().Kind {
 		case drill.TakeOff:
@@ -58,24 +61,31 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 			break // the log ended within the step
 		}
 	}
-	s.stop(t.T[t.Len()-1])
-	shares := s.measure()
+	s.stop(s.t.T[s.t.Len()-1])
+	s.measure()
 	s.sticks()
-	s.judge(shares)
+	s.judge(s.shares)
+	if s.noisy && src != Sim {
+		s.res.Likelihood = value(round(s.likelihood(), 3))
+	}
 	return s.res, nil
 }
 
 const (
-	longestGap   = 1.0   // s without a sample that are bridged
+	longestGap   = 1.0   // s without a sample that are bridged at least
 	anotherPlace = 300.0 // m from the course at which a log is of another place
 )
 
-// upToGap cuts a track at the first gap in the air that is too long to bridge; a
-// slow log has none. gap is how long it is, 0 for none.
-func upToGap(t *track.Track) (cut *track.Track, gap float64) {
-	most := math.Max(longestGap, 2.5*t.MedianStep()) + 1e-9
+// bridges is the longest time without a sample that is bridged, of a log with a usual time
+// between samples: a slow one may miss two in a row.
+func bridges(step float64) float64 { return math.Max(longestGap, 3.5*step) }
+
+// upToGap cuts a track at the first gap in the air that is too long to bridge. gap is how long it
+// is, 0 for none.
+func upToGap(t *track.Track, step float64) (cut *track.Track, gap float64) {
+	longest := bridges(step) + 1e-9
 	for i := 1; i < t.Len(); i++ {
-		if d := t.T[i] - t.T[i-1]; d > most && (t.Z[i] > grounded || t.Z[i-1] > grounded) && i > 1 {
+		if d := t.T[i] - t.T[i-1]; d > longest && (t.Z[i] > grounded || t.Z[i-1] > grounded) && i > 1 {
 			return t.Until(i), d
 		}
 	}
@@ -83,10 +93,10 @@ func upToGap(t *track.Track) (cut *track.Track, gap float64) {
 }
 
 // bridged counts the gaps that are bridged: several samples are missing.
-func bridged(t *track.Track) (n int) {
-	usual := t.MedianStep()
+func bridged(t *track.Track, usual float64) (n int) {
+	longest := bridges(usual)
 	for i := 1; i < t.Len(); i++ {
-		if d := t.T[i] - t.T[i-1]; usual > 0 && d > 3*usual && d > 0.15 && d <= longestGap {
+		if d := t.T[i] - t.T[i-1]; usual > 0 && d > 3*usual && d > 0.15 && d <= longest {
 			n++
 		}
 	}
@@ -117,13 +127,20 @@ func farFrom(task drill.Task, t *track.Track) float64 {
 // sampler turns samples into the machine's events.
 type sampler struct {
 	*machine
-	t      *track.Track
-	i      int // the last sample at or before the moment that is looked at
-	judged []criteria
-	rates  map[int]float64 // of the turns, radians a second
-	beyond map[int]float64 // how far past the asked angle each turn went, radians
-	lands  map[int]landing
-	ways   map[int]*flownWay
+	steady
+	t       *track.Track    // the flight that is scored: the log with its noise taken out
+	raw     *track.Track    // the log
+	cut     bool            // the log has a gap in the air; what comes after it is left out
+	i       int             // the last sample at or before the moment that is looked at
+	shares  []float64       // of the limits, of everything that was judged
+	looks   []look          // what was judged, with how well it is known
+	stands  rests           // after a touch
+	tooFine map[string]bool // what has been said to be too fine
+	judged  []criteria
+	rates   map[int]float64 // of the turns, radians a second
+	beyond  map[int]float64 // how far past the asked angle each turn went, radians
+	lands   map[int]landing
+	ways    map[int]*flownWay
 
 	replies    map[int][]answer // to what happened in each step
 	recoveries map[int]*recovery
@@ -174,18 +191,21 @@ func (s *sampler) from() point {
 // takeOff runs until the height is reached. It begins at the last moment on
 // the ground.
 func (s *sampler) takeOff() {
-	enough := math.Max(s.target().ToHeightM-0.3, grounded)
+	enough := math.Max(s.target().ToHeightM-0.3-s.reachZ/2, s.ground)
+	if !s.noisy {
+		enough = math.Max(s.target().ToHeightM-0.3, grounded)
+	}
 	a := s.from()
-	if a.z < grounded {
+	if a.z < s.ground {
 		s.started(a.t)
 	}
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		switch {
-		case b.z < grounded:
+		case b.z < s.ground:
 			s.started(b.t)
-		case a.z < grounded:
-			s.started(a.t + (b.t-a.t)*(grounded-a.z)/(b.z-a.z))
+		case a.z < s.ground:
+			s.started(a.t + (b.t-a.t)*(s.ground-a.z)/(b.z-a.z))
 		}
 		if !math.IsNaN(s.start) && b.z >= enough {
 			f := 1.0

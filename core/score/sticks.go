@@ -160,7 +160,7 @@ func (s *sampler) cause(f *Fault) string {
 	target := s.task.Steps[f.Step]
 	u := s.sticksOf(target, math.Max(s.t.T[0], f.TS-lookBefore), f.TS)
 	switch f.Code {
-	case LeftBox, "cross-track":
+	case LeftBox, CrossTrack:
 		switch {
 		case u.wrong >= wrongFor:
 			return fmt.Sprintf("the stick went the wrong way for %.1f s", u.wrong)

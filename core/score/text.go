@@ -28,7 +28,7 @@ var sideWords = map[string]string{
 // words says the fault as an instructor would.
 func (f Fault) words(s drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
-	if f.Code == "order" && f.At != nil && s.Kind != drill.Return {
+	if f.Code == Order && f.At != nil && s.Kind != drill.Return {
 		return "flown the other way round " + at
 	}
 	if f.Value == nil {
@@ -103,19 +103,19 @@ func (f Fault) marked(at string) string {
 		return "bounced " + at
 	case Tilt:
 		return "touched down leaning " + at
-	case "cross-track":
+	case CrossTrack:
 		return "off the way" + way + " " + at
-	case "order":
+	case Order:
 		return "flown the other way round " + at
-	case "uneven":
+	case Uneven:
 		return "lobes or ends not alike " + at
-	case "crossing":
+	case Crossing:
 		return "crossed off the centre " + at
-	case "angle":
+	case AngleOff:
 		return "not at its angle " + at
 	case Speed:
 		return "too fast or too slow " + at
-	case "lost":
+	case Lost:
 		return "orientation lost " + at
 	}
 	return string(f.Code) + way + " " + at
@@ -124,30 +124,30 @@ func (f Fault) marked(at string) string {
 // ofWay says a fault of a path, of the way to a place, or of a stop.
 func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
-	case "cross-track":
-		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away from you"}[f.Toward], at, l)
-	case "rest":
+	case CrossTrack:
+		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away from you", "up": "too high", "down": "too low"}[f.Toward], at, l)
+	case Rest:
 		place := ""
 		if f.At != nil {
 			place = fmt.Sprintf(" at the corner %.1f m up", f.At.Z)
 		}
 		return fmt.Sprintf("rested %s s%s; asked are %s s", v, place, l)
-	case "uneven":
+	case Uneven:
 		what := "lobes"
 		if s.Path != nil && s.Path.Shape == drill.Oval {
 			what = "ends"
 		}
 		return fmt.Sprintf("the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%", what, 100*(*f.Value-1), 100*(limit-1))
-	case "crossing":
+	case Crossing:
 		return fmt.Sprintf("crossed %s m off the centre; the limit is %s m", v, l)
-	case "angle":
+	case AngleOff:
 		if s.Path != nil && s.Path.Shape == drill.Slant {
 			return fmt.Sprintf("the slant was %.1f° off its angle; the limit is %.0f°", *f.Value, limit)
 		}
 		return fmt.Sprintf("the legs close by %.1f°; the limit is %.0f°", *f.Value, limit)
-	case "order":
+	case Order:
 		return fmt.Sprintf("taken over after %s s; asked was to watch it for %s s", v, l)
-	case "lost":
+	case Lost:
 		return fmt.Sprintf("%s m farther off than it was, %s; the limit is %s m", v, at, l)
 	case WrongWay:
 		switch s.Kind {
@@ -156,7 +156,7 @@ func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) stri
 		case drill.Hold, drill.Path:
 			return fmt.Sprintf("went %s m the wrong way first %s; asked was %s", v, at, wayOf[f.Toward])
 		}
-	case "late":
+	case Late:
 		switch s.Kind {
 		case drill.Hold, drill.Path:
 			return fmt.Sprintf("answered after %s s; the limit is %s s", v, l)

@@ -1,0 +1,427 @@
+package score
+
+import (
+	"math"
+
+	"maestrale/core/field"
+	"maestrale/core/track"
+)
+
+const (
+	// fine is the noise in metres up to which a log is taken as it is: a speed over a fifth of a
+	// second is then known to 6 cm/s.
+	fine = 0.008
+	// knotEvery is the time in seconds over which samples are averaged before anything is fitted.
+	knotEvery = 0.1
+	// placeTo and speedTo are what the fits aim at: windows are widened until places are known to
+	// placeTo metres and speeds to speedTo metres a second, or until they reach placeMost and
+	// speedMost seconds, beyond which they would smooth away what a pilot does.
+	placeTo, placeMost = 0.015, 0.5
+	speedTo, speedMost = 0.05, 1.2
+	// sparse is the longest time between samples over which a straight line is good enough: a
+	// swing of two seconds loses a hundredth of its height in it.
+	sparse = 0.1
+	// most is how many standard deviations noise alone is taken to reach.
+	most = 3.0
+	// wanders is how many standard deviations of slow wander are taken to be no fault: a wander
+	// about two axes passes it in one of a thousand looks.
+	wanders = 3.7
+)
+
+// steady is a flight as it is scored: the track with its noise taken out, its speeds, and how well
+// both are known.
+type steady struct {
+	flight *track.Track
+	noise  noise
+	noisy  bool
+	speeds []float64 // m/s at each sample; nil where differences of the places are good enough
+
+	place, height float64 // standard deviation of a place on one axis and of a height, white noise left, m
+	pace, sink    float64 // of a speed and of a sink rate, m/s
+	blur          float64 // s by which the moment of a change of speed is uncertain
+	window        float64 // s over which a speed was taken
+	ground        float64 // height under which the craft may stand on the ground, m
+
+	sigma, sigmaZ float64 // of a place and of a height, slow errors included, m
+	reach, reachZ float64 // as far as noise alone takes a place or a height, m
+}
+
+// steadied prepares a track for scoring. A fine and dense log is returned as it is.
+func steadied(t *track.Track, n noise) steady {
+	s := steady{flight: t, noise: n, ground: grounded, place: n.quick, height: n.quickZ,
+		pace: math.Sqrt2 * n.quick / restWindow, sink: math.Sqrt2 * n.quickZ / sinkWindow, window: restWindow}
+	s.noisy = n.quick > fine || n.quickZ > fine || n.wander > 0 || n.grain > 0 || n.grainZ > 0 || n.jump > 0
+	if t.Len() >= fewest && (n.quick > fine || n.quickZ > fine) {
+		s.fit()
+	} else if n.step > sparse+1e-9 {
+		s.flight = denser(t, nil)
+	}
+	s.sigma = math.Sqrt(s.place*s.place + n.wander*n.wander + n.grain*n.grain/12 + n.jump*n.jump)
+	s.sigmaZ = math.Sqrt(s.height*s.height + n.wanderZ*n.wanderZ + n.grainZ*n.grainZ/12)
+	if s.noisy {
+		s.ground = grounded + most*s.height + 0.6*n.grainZ
+		s.reach = math.Hypot(wanders*n.wander, most*s.place) + n.jump + n.grain
+		s.reachZ = math.Hypot(wanders*n.wanderZ, most*s.height) + 0.6*n.grainZ
+	}
+	return s
+}
+
+// knots are the samples averaged over short times.
+type knots struct {
+	t, n    []float64    // time, number of samples
+	p       [3][]float64 // mean place
+	fit     [3][]float64 // place on the fitted curve, and its slope
+	slope   [3][]float64
+	speed   []float64
+	sumP    float64 // variance of a place and of a speed, in that of a sample, summed over the knots
+	sumV    float64
+	hp, hv  float64
+	samples float64 // per second
+}
+
+// newKnots averages the samples of a track over knotEvery where it has more.
+func newKnots(t *track.Track, step float64) *knots {
+	n := t.Len()
+	k := &knots{}
+	room := n
+	if d := t.Duration(); step < 0.8*knotEvery {
+		room = min(n, int(d/knotEvery)+2)
+	}
+	all := make([]float64, 12*room)
+	take := func() []float64 {
+		part := all[:0:room]
+		all = all[room:]
+		return part
+	}
+	k.t, k.n = take(), take()
+	for a := range 3 {
+		k.p[a], k.fit[a], k.slope[a] = take(), take(), take()
+	}
+	k.speed = take()
+	k.samples = 1 / step
+	for i := 0; i < n; {
+		end := t.T[i] + knotEvery - 1e-9
+		var st, sx, sy, sz, c float64
+		for first := true; i < n && (first || (step < 0.8*knotEvery && t.T[i] < end && len(k.t) < room-1)); i++ {
+			st, sx, sy, sz, c = st+t.T[i]-end, sx+t.X[i], sy+t.Y[i], sz+t.Z[i], c+1
+			first = false
+		}
+		k.t, k.n = append(k.t, end+st/c), append(k.n, c)
+		k.p[0], k.p[1], k.p[2] = append(k.p[0], sx/c), append(k.p[1], sy/c), append(k.p[2], sz/c)
+	}
+	return k
+}
+
+// fit takes the noise out of the places by local quadratics and reads speeds off local lines
+// (Savitzky and Golay, Anal. Chem. 36 (1964) 1627; Cleveland, "Robust locally weighted
+// regression", JASA 74 (1979) 829, without its weights). A window of T seconds at r samples a
+// second tells the place to σ·√(9/(4 r T)) in its middle and the speed to σ·√(12/(r T³)); both
+// windows are as wide as it takes to come to placeTo and speedTo. The variances are those of the
+// windows that were really used, in their mean.
+func (s *steady) fit() {
+	t := s.flight
+	noise := math.Max(s.noise.quick, s.noise.quickZ)
+	k := newKnots(t, s.noise.step)
+	k.hp = math.Min(placeMost+2*math.Max(0, noise-0.05), 9*noise*noise/(8*k.samples*placeTo*placeTo))
+	k.hv = math.Max(restWindow/2, math.Min(speedMost, math.Cbrt(12*noise*noise/(k.samples*speedTo*speedTo)))/2)
+	s.window, s.blur = 2*k.hv, math.Max(0, 0.7*k.hv-restWindow/2)
+	lo, hi, plo, phi := 0, 0, 0, 0
+	least := 2 // knots on either side of a quadratic
+	if s.noise.step > 0.25 {
+		least = 1
+	}
+	last := len(k.t) - 1
+	for i := range k.t {
+		now := k.t[i]
+		lo, hi = window(k.t, lo, hi, i, now, k.hv)
+		plo, phi = window(k.t, plo, phi, i, now, k.hp)
+		v := k.line(i, max(0, min(lo, i-1)), min(last, max(hi, i+1)))
+		k.quadratic(i, max(0, min(plo, i-least)), min(last, max(phi, i+least)), 2*least, v)
+	}
+	count := float64(len(k.t))
+	s.place, s.height = s.noise.quick*math.Sqrt(k.sumP/count), s.noise.quickZ*math.Sqrt(k.sumP/count)
+	perAxis := math.Sqrt(k.sumV / count)
+	s.pace, s.sink = noise*perAxis, s.noise.quickZ*perAxis
+	if s.noise.step > sparse+1e-9 {
+		s.flight = denser(t, k)
+	} else {
+		c := *t
+		n := t.Len()
+		all := make([]float64, 3*n)
+		c.X, c.Y, c.Z = all[:n:n], all[n:2*n:2*n], all[2*n:]
+		j := 0
+		for i, at := range t.T {
+			j = k.at(j, at)
+			c.X[i], c.Y[i], c.Z[i] = k.place(0, j, at), k.place(1, j, at), k.place(2, j, at)
+		}
+		s.flight = &c
+	}
+	s.speeds = make([]float64, s.flight.Len())
+	j := 0
+	for i, at := range s.flight.T {
+		j = k.at(j, at)
+		s.speeds[i] = k.paceAt(j, at)
+	}
+	s.ownSpeeds(t)
+}
+
+// window moves a window of half-width h along to knot i.
+func window(t []float64, lo, hi, i int, now, h float64) (int, int) {
+	for lo < i && now-t[lo] > h+1e-9 {
+		lo++
+	}
+	hi = max(hi, i)
+	for hi+1 < len(t) && t[hi+1]-now <= h+1e-9 {
+		hi++
+	}
+	return lo, hi
+}
+
+// line fits straight lines to the knots lo to hi; their slopes are the speed at knot i.
+func (k *knots) line(i, lo, hi int) (v [3]float64) {
+	var n, st, stt float64
+	var sp, stp [3]float64
+	mid := k.t[i]
+	for j := lo; j <= hi; j++ {
+		w, d := k.n[j], k.t[j]-mid
+		n, st, stt = n+w, st+w*d, stt+w*d*d
+		for a := range 3 {
+			sp[a], stp[a] = sp[a]+w*k.p[a][j], stp[a]+w*d*k.p[a][j]
+		}
+	}
+	den := stt - st*st/n
+	sum := 0.0
+	for a := range 3 {
+		if den > 1e-12 {
+			v[a] = (stp[a] - st*sp[a]/n) / den
+		}
+		sum += v[a] * v[a]
+	}
+	k.speed = append(k.speed, math.Sqrt(sum))
+	if den > 1e-12 {
+		k.sumV += 1 / den
+	}
+	return v
+}
+
+// quadratic fits quadratics to the knots lo to hi for the place at knot i and the slope there;
+// beyond the window it takes few knots at most. With too few within reach it keeps the place as
+// it is, with the slope v.
+func (k *knots) quadratic(i, lo, hi, few int, v [3]float64) {
+	var s0, s1, s2, s3, s4 float64
+	var b0, b1, b2 [3]float64
+	mid := k.t[i]
+	reach := math.Max(k.hp, 1e-9)
+	for j := lo; j <= hi; j++ {
+		d := k.t[j] - mid
+		if math.Abs(d) > reach+1e-9 && hi-lo > few {
+			continue
+		}
+		w := k.n[j]
+		if d > 1 || d < -1 { // across a gap nothing is known
+			continue
+		}
+		wd, wdd := w*d, w*d*d
+		s0, s1, s2, s3, s4 = s0+w, s1+wd, s2+wdd, s3+wdd*d, s4+wdd*d*d
+		for a := range 3 {
+			p := k.p[a][j]
+			b0[a], b1[a], b2[a] = b0[a]+w*p, b1[a]+wd*p, b2[a]+wdd*p
+		}
+	}
+	det := s0*(s2*s4-s3*s3) - s1*(s1*s4-s2*s3) + s2*(s1*s3-s2*s2)
+	for a := range 3 {
+		fit, slope := k.p[a][i], v[a]
+		if det > 1e-9*s0*s0*s0 {
+			fit = (b0[a]*(s2*s4-s3*s3) - s1*(b1[a]*s4-s3*b2[a]) + s2*(b1[a]*s3-s2*b2[a])) / det
+			slope = (s0*(b1[a]*s4-b2[a]*s3) - b0[a]*(s1*s4-s3*s2) + s2*(s1*b2[a]-b1[a]*s2)) / det
+		}
+		k.fit[a], k.slope[a] = append(k.fit[a], fit), append(k.slope[a], slope)
+	}
+	if det > 1e-9*s0*s0*s0 {
+		k.sumP += (s2*s4 - s3*s3) / det
+	} else {
+		k.sumP += 1 / k.n[i]
+	}
+}
+
+// at is the knot at or before a moment, searched from knot j on.
+func (k *knots) at(j int, t float64) int {
+	for j+2 < len(k.t) && k.t[j+1] <= t {
+		j++
+	}
+	return j
+}
+
+// place is the place on an axis at a moment from knot j on: a cubic with the fitted places and
+// slopes at its ends (Hermite).
+func (k *knots) place(a, j int, t float64) float64 {
+	if j+1 >= len(k.t) {
+		return k.fit[a][j]
+	}
+	h := k.t[j+1] - k.t[j]
+	return hermite(k.fit[a][j], k.fit[a][j+1], k.slope[a][j]*h, k.slope[a][j+1]*h, (t-k.t[j])/h)
+}
+
+// paceAt is the speed at a moment, on a straight line between the knots.
+func (k *knots) paceAt(j int, t float64) float64 {
+	if j+1 >= len(k.t) {
+		return k.speed[j]
+	}
+	u := math.Max(0, math.Min(1, (t-k.t[j])/(k.t[j+1]-k.t[j])))
+	return k.speed[j] + u*(k.speed[j+1]-k.speed[j])
+}
+
+// hermite is the cubic from p to q whose slopes there, over the whole step, are a and b; beyond
+// its ends it goes on straight.
+func hermite(p, q, a, b, u float64) float64 {
+	switch {
+	case u < 0:
+		return p + u*a
+	case u > 1:
+		return q + (u-1)*b
+	}
+	v := 1 - u
+	return p*v*v*(1+2*u) + a*u*v*v + q*u*u*(3-2*u) - b*u*u*v
+}
+
+// ownSpeeds takes the speeds of the log's own columns, where it has them, they agree with its
+// places, and they are known better than what the places tell.
+func (s *steady) ownSpeeds(raw *track.Track) {
+	if raw.VX == nil || raw.VY == nil || raw.VZ == nil || raw.Len() < fewest {
+		return
+	}
+	var own float64
+	scratch := make([]float64, 0, 2048)
+	for _, v := range [][]float64{raw.VX, raw.VY, raw.VZ} {
+		own = math.Max(own, quickNoise(raw.T, v, 1, s.noise.step, scratch))
+	}
+	if own >= s.pace || !s.agrees(raw) {
+		return
+	}
+	j := 0
+	for i, at := range s.flight.T {
+		for j+2 < raw.Len() && raw.T[j+1] <= at {
+			j++
+		}
+		u := math.Max(0, math.Min(1, (at-raw.T[j])/(raw.T[j+1]-raw.T[j])))
+		mix := func(v []float64) float64 { return v[j] + u*(v[j+1]-v[j]) }
+		x, y, z := mix(raw.VX), mix(raw.VY), mix(raw.VZ)
+		s.speeds[i] = math.Sqrt(x*x + y*y + z*z)
+	}
+	s.pace, s.blur, s.window = own, 0, s.noise.step
+	if z := quickNoise(raw.T, raw.VZ, 1, s.noise.step, scratch); z < s.sink {
+		s.sink = z
+	}
+}
+
+// agrees tells whether the speeds of a log lead from place to place: over seconds they come to
+// what the places moved, within the noise and a tenth.
+func (s *steady) agrees(t *track.Track) bool {
+	good, all, from := 0, 0, 0
+	var dx, dy, dz float64
+	for i := 1; i < t.Len(); i++ {
+		dt := t.T[i] - t.T[i-1]
+		dx, dy, dz = dx+dt*(t.VX[i]+t.VX[i-1])/2, dy+dt*(t.VY[i]+t.VY[i-1])/2, dz+dt*(t.VZ[i]+t.VZ[i-1])/2
+		if t.T[i]-t.T[from] < 1 {
+			continue
+		}
+		way := math.Sqrt(dx*dx + dy*dy + dz*dz)
+		ex, ey, ez := t.X[i]-t.X[from]-dx, t.Y[i]-t.Y[from]-dy, t.Z[i]-t.Z[from]-dz
+		all++
+		if math.Sqrt(ex*ex+ey*ey+ez*ez) < 0.05+0.1*way+4*math.Max(s.noise.quick, s.noise.quickZ) {
+			good++
+		}
+		from, dx, dy, dz = i, 0, 0, 0
+	}
+	return all >= 3 && 10*good >= 9*all
+}
+
+// denser puts samples between those of a sparse log: places on the cubics of the knots, or, where
+// there are none, on the cubics whose slopes at each sample are those between its neighbours
+// (Catmull and Rom, 1974); angles evenly the short way, and everything else as in the sample
+// before.
+func denser(t *track.Track, k *knots) *track.Track {
+	n := t.Len()
+	total := 1
+	parts := func(i int) int {
+		return max(1, min(20, int(math.Ceil((t.T[i+1]-t.T[i])/sparse-1e-6))))
+	}
+	for i := range n - 1 {
+		total += parts(i)
+	}
+	d := &track.Track{Start: t.Start, Calls: t.Calls, T: make([]float64, 0, total)}
+	from, share := make([]int, 0, total), make([]float64, 0, total)
+	for i := range n - 1 {
+		m := parts(i)
+		for p := range m {
+			u := float64(p) / float64(m)
+			d.T, from, share = append(d.T, t.T[i]+u*(t.T[i+1]-t.T[i])), append(from, i), append(share, u)
+		}
+	}
+	d.T, from, share = append(d.T, t.T[n-1]), append(from, n-1), append(share, 0)
+	if k != nil {
+		all := make([]float64, 3*total)
+		d.X, d.Y, d.Z = all[:total:total], all[total:2*total:2*total], all[2*total:]
+		j := 0
+		for i, at := range d.T {
+			j = k.at(j, at)
+			d.X[i], d.Y[i], d.Z[i] = k.place(0, j, at), k.place(1, j, at), k.place(2, j, at)
+		}
+	} else {
+		d.X, d.Y, d.Z = curved(t.T, t.X, from, share), curved(t.T, t.Y, from, share), curved(t.T, t.Z, from, share)
+	}
+	for _, c := range []struct{ to, of *[]float64 }{{&d.VX, &t.VX}, {&d.VY, &t.VY}, {&d.VZ, &t.VZ}, {&d.StickThrottle, &t.StickThrottle}, {&d.StickYaw, &t.StickYaw},
+		{&d.StickPitch, &t.StickPitch}, {&d.StickRoll, &t.StickRoll}, {&d.StickWheel, &t.StickWheel}, {&d.PackV, &t.PackV}, {&d.AccuracyM, &t.AccuracyM}} {
+		*c.to = lasting(*c.of, from)
+	}
+	for _, c := range []struct{ to, of *[]field.Angle }{{&d.Heading, &t.Heading}, {&d.Roll, &t.Roll}, {&d.Pitch, &t.Pitch}, {&d.GimbalTilt, &t.GimbalTilt}} {
+		*c.to = turned(*c.of, from, share)
+	}
+	d.Aids, d.Frame, d.Armed = lasting(t.Aids, from), lasting(t.Frame, from), lasting(t.Armed, from)
+	return d
+}
+
+// curved samples a column on its Catmull-Rom cubics.
+func curved(t, v []float64, from []int, share []float64) []float64 {
+	slope := func(i int) float64 {
+		a, b := max(0, i-1), min(len(v)-1, i+1)
+		return (v[b] - v[a]) / (t[b] - t[a])
+	}
+	out := make([]float64, len(from))
+	for k, i := range from {
+		if share[k] == 0 {
+			out[k] = v[i]
+			continue
+		}
+		h := t[i+1] - t[i]
+		out[k] = hermite(v[i], v[i+1], slope(i)*h, slope(i+1)*h, share[k])
+	}
+	return out
+}
+
+// lasting samples a column whose values last until the next.
+func lasting[T any](v []T, from []int) []T {
+	if v == nil {
+		return nil
+	}
+	out := make([]T, len(from))
+	for k, i := range from {
+		out[k] = v[i]
+	}
+	return out
+}
+
+// turned samples a column of angles that turn evenly, the short way.
+func turned(v []field.Angle, from []int, share []float64) []field.Angle {
+	if v == nil {
+		return nil
+	}
+	out := make([]field.Angle, len(from))
+	for k, i := range from {
+		out[k] = v[i]
+		if share[k] > 0 {
+			out[k] += (v[i+1] - v[i]).Wrap() * field.Angle(share[k])
+		}
+	}
+	return out
+}

@@ -1,0 +1,76 @@
+package score
+
+import "math"
+
+// stillness follows how long the craft has been slower than a limit, with the moment at which it
+// became so interpolated.
+type stillness struct {
+	limit float64 // m/s
+	since float64 // NaN while it moves
+	last  float64 // speed at the sample before
+
+	longest float64 // s that it lasted at most
+}
+
+// see takes in the speed at the end of a segment; in is whether a rest counts there.
+func (w *stillness) see(from, to, speed float64, in bool) {
+	switch rests := in && speed < w.limit; {
+	case !rests && !math.IsNaN(w.since):
+		u := 0.0
+		if in && speed > w.last {
+			u = math.Max(0, (w.limit-w.last)/(speed-w.last))
+		}
+		w.longest = math.Max(w.longest, from+(to-from)*u-w.since)
+		w.since = math.NaN()
+	case !rests:
+	case math.IsNaN(w.since):
+		u := 1.0
+		if w.last > w.limit {
+			u = (w.last - w.limit) / (w.last - speed)
+		}
+		w.since = from + (to-from)*u
+	}
+	if !math.IsNaN(w.since) {
+		w.longest = math.Max(w.longest, to-w.since)
+	}
+	w.last = speed
+}
+
+// lasted is for how long it has been still.
+func (w *stillness) lasted(t float64) float64 {
+	if math.IsNaN(w.since) {
+		return 0
+	}
+	return t - w.since
+}
+
+// rests follows a rest in a log whose noise may hide it: sure is what the speed as estimated says,
+// may what it could be within twice its error.
+type rests struct{ sure, may stillness }
+
+func (s *sampler) newRest() rests {
+	r := rests{stillness{limit: restSpeed, since: math.NaN()}, stillness{limit: restSpeed, since: math.NaN()}}
+	if s.noisy {
+		r.may.limit += 2 * s.pace
+	}
+	return r
+}
+
+func (r *rests) see(from, to, speed float64, in bool) {
+	r.sure.see(from, to, speed, in)
+	r.may.see(from, to, speed, in)
+}
+
+// enough tells whether a rest of so many seconds may have been flown by t, and whether it surely
+// was.
+func (s *sampler) enough(r *rests, t, seconds float64) (may, sure bool) {
+	return r.may.lasted(t) >= math.Max(0.3*seconds, seconds-2*s.blur), r.sure.lasted(t) >= seconds
+}
+
+// since is from when the craft has been at rest, as well as is known.
+func (r *rests) since() float64 {
+	if math.IsNaN(r.sure.since) {
+		return r.may.since
+	}
+	return r.sure.since
+}
