@@ -1,8 +1,6 @@
 package score
 
 import (
-	"slices"
-
 	"maestrale/core/drill"
 	"maestrale/core/track"
 )
@@ -75,17 +73,56 @@ func Find(task drill.Task, t *track.Track, src Source) ([]Found, error) {
 	return out, nil
 }
 
-// Proposed is the flight that a log is likely to have been kept for: the first that
-// was flown to its end, else the longest; −1 where there is none.
+// Proposed is the flight that a log is likely to have been kept for: the first that was flown to
+// its end and not far off, as another drill would be, else the first that was flown to its end,
+// else the one with the most steps done, the longest of them; −1 where there is none.
 func Proposed(list []Found) int {
-	best := -1
+	best, first := -1, -1
 	for i, f := range list {
-		if !slices.ContainsFunc(f.Result.Steps, func(s StepResult) bool { return !s.Done }) {
-			return i
+		n := done(f.Result)
+		if n == len(f.Result.Steps) {
+			if first < 0 {
+				first = i
+			}
+			if m := f.Result.Margin; m == nil || *m >= farOff {
+				return i
+			}
 		}
-		if best < 0 || f.ToS-f.FromS > list[best].ToS-list[best].FromS {
+		if best < 0 || n > done(list[best].Result) || (n == done(list[best].Result) && f.ToS-f.FromS > list[best].ToS-list[best].FromS) {
 			best = i
 		}
 	}
+	if first >= 0 {
+		return first
+	}
 	return best
+}
+
+// farOff is the margin under which a flight was hardly meant as the drill.
+const farOff = -1.0
+
+func done(r *Result) (n int) {
+	for _, s := range r.Steps {
+		if s.Done {
+			n++
+		}
+	}
+	return n
+}
+
+// Attempt scores the flight that a log was kept for: the whole log where it is one flight, else the
+// proposed one of its flights. from and to are its times where it is a part, both 0 else.
+func Attempt(task drill.Task, t *track.Track, src Source) (r *Result, from, to float64, err error) {
+	if r, err = Track(task, t, src); err != nil || r.Verdict == Pass {
+		return r, 0, 0, err
+	}
+	list, err := Find(task, t, src)
+	if err != nil || len(list) < 2 {
+		return r, 0, 0, err
+	}
+	f := list[Proposed(list)]
+	if done(f.Result) < done(r) {
+		return r, 0, 0, nil
+	}
+	return f.Result, f.FromS, f.ToS, nil
 }

@@ -7,11 +7,12 @@ import (
 )
 
 const (
-	scanEvery  = 0.1  // s between the moments at which the start of a figure is looked for
-	underWay   = 0.25 // of a lap, after which a figure has been begun
-	outOfIt    = 2.0  // times its tolerance off every part of a figure, at which it is not being flown
-	converges  = 2.0  // m of a figure, or twice its tolerance, over which a craft may come onto it
-	convergeBy = 0.1  // m nearer that are coming onto it
+	scanEvery   = 0.1  // s between the moments at which the start of a figure is looked for
+	underWay    = 0.25 // of a lap, after which a figure has been begun
+	outOfIt     = 2.0  // times its tolerance off every part of a figure, at which it is not being flown
+	converges   = 2.0  // m of a figure, or three times its tolerance, over which a craft may come onto it
+	convergeBy  = 0.1  // m nearer that are coming onto it
+	pauseWithin = 0.3  // m within which a rest at the start of a figure goes on
 )
 
 // begins is where a figure was begun.
@@ -25,8 +26,11 @@ type begins struct {
 type try struct {
 	i        int
 	anchor   float64 // the figure's place there
+	home     float64 // how far from that the craft was, m
 	progress float64
-	left     bool
+	left     bool // it has gone from there
+	rested   bool // it was at rest there
+	out      bool // it has been outside the figure's tolerance since
 }
 
 // figureStart finds where a figure was begun, among all that comes before it: the approach, a
@@ -34,65 +38,168 @@ type try struct {
 // start. The figure begins when the craft leaves its start along it, or passes the start when it is
 // flying along it already. ok is false where the craft never came to it.
 func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok bool) {
-	f := target.Path
-	fixed := !f.Closed || f.Shape == drill.Eight
-	goal := s.committed(f, join, fixed)
-	var now, best try
-	on, looked := false, math.Inf(-1)
-	raw, net, turned := 0.0, 0.0, math.Inf(-1)
-	best.progress = -1
+	z := &startSearch{sampler: s, f: target.Path, join: join, best: try{progress: -1}, tested: -1, looked: math.Inf(-1), turned: math.Inf(-1)}
+	z.fixed = !z.f.Closed || z.f.Shape == drill.Eight
+	z.goal = s.committed(z.f, join, z.fixed)
+	z.total = z.f.Length
+	if z.f.Closed {
+		z.total *= float64(max(1, target.Laps))
+	}
 	for i := s.i; i < s.t.Len(); i++ {
-		if s.t.T[i]-looked < scanEvery-1e-9 {
+		if s.t.T[i]-z.looked < scanEvery-1e-9 {
 			continue
 		}
-		looked = s.t.T[i]
-		q := spotOf(s.sample(i))
-		at, off := f.Nearest(q, 0, f.Length)
-		from, away := at, off
-		if fixed {
-			from, away = 0, f.Far(spotAt(f, 0), q)
-		}
-		if !on {
-			if away > join {
-				continue
-			}
-			if real := best.progress > math.Max(1.5*join, f.Length/20); real && !fixed && f.Far(spotAt(f, best.anchor), q) > join {
-				break // it went off, and came back elsewhere: it had been begun
-			}
-			on, now, raw, net = true, try{i: i, anchor: from}, at, 0
-		}
-		now.progress = math.Max(now.progress, s.along(f, q, now, join)-now.anchor)
-		if now.progress > best.progress {
-			best = now
-		}
-		if now.progress >= goal {
-			return s.judgedFrom(f, now, join, goal), true
-		}
-		home := f.Far(spotAt(f, now.anchor), q)
-		now.left = now.left || home > 1.5*join
-		switch {
-		case off > outOfIt*join:
-			on = false
-		case now.left && home <= join:
-			now, net = try{i: i, anchor: from}, 0
-		}
-		if !on || s.t.T[i]-turned < lookBack {
-			continue
-		}
-		// The other way round, or the other lobe first: that is how it was begun.
-		turned = s.t.T[i]
-		if off < 2*join {
-			net += shortWay(f, at, raw)
-			raw = at
-		}
-		if net < -math.Max(turnedBack*f.Length, 2*join) || (f.Shape == drill.Eight && now.progress < 0.1*f.Length && s.inOther(f, q, join)) {
-			return begins{i: now.i, joined: now.anchor}, true
+		z.looked = s.t.T[i]
+		if z.look(i) {
+			break
 		}
 	}
-	if best.progress < 0 {
+	switch {
+	case z.order || (z.backwards && !z.begun):
+		b = begins{i: z.entered}
+		if !z.fixed {
+			b.joined, _ = z.f.Nearest(spotOf(s.sample(b.i)), 0, z.f.Length)
+		}
+		return b, true
+	case z.begun:
+		return s.judgedFrom(z.f, z.now, join, z.goal), true
+	case z.best.progress < 0:
 		return b, false
 	}
-	return s.judgedFrom(f, best, join, math.Max(best.progress, 1e-6)), true
+	return s.judgedFrom(z.f, z.best, join, math.Max(z.best.progress, 1e-6)), true
+}
+
+// startSearch looks for the start of a figure.
+type startSearch struct {
+	*sampler
+	f              *drill.Figure
+	join           float64
+	goal, total    float64 // along the figure: from where it has been begun, and to its end
+	fixed          bool    // it starts in one place
+	now, best      try     // the try that goes on, and the one that came farthest
+	on             bool    // the craft is at the figure
+	raw, net       float64 // where it is on the figure, and how far it went along it, either way
+	looked, turned float64 // when that was last looked at
+	begun, order   bool
+	backwards      bool // it went some way the other way round
+	entered        int  // sample at which it came to the figure
+	tested         int  // sample at which a rest was looked at, in case it is a new start; -1 while it moves
+}
+
+// look takes in sample i. It returns true when the start has been found.
+func (z *startSearch) look(i int) bool {
+	q := spotOf(z.sample(i))
+	at, off := z.f.Nearest(q, 0, z.f.Length)
+	from, away := at, off
+	if z.fixed {
+		from, away = 0, z.f.Far(spotAt(z.f, 0), q)
+	}
+	if !z.on {
+		if away > z.join {
+			return false
+		}
+		if real := z.best.progress > math.Max(1.5*z.join, z.f.Length/20); real && !z.fixed && z.f.Far(spotAt(z.f, z.best.anchor), q) > z.join && !z.completes(i, at) {
+			z.now, z.begun = z.best, true // it went off, and came back elsewhere: it had been begun
+			return true
+		}
+		z.on, z.now, z.raw, z.net, z.entered = true, try{i: i, anchor: from, home: away}, at, 0, i
+		return false
+	}
+	home := z.f.Far(spotAt(z.f, z.now.anchor), q)
+	if z.fixed && !z.now.left && home < z.now.home { // it is still on its way to the start
+		z.now = try{i: i, home: home}
+		return false
+	}
+	z.now.progress = math.Max(z.now.progress, z.along(z.f, q, z.now, z.join)-z.now.anchor)
+	if z.now.progress > z.best.progress {
+		z.best = z.now
+	}
+	if z.now.progress >= z.goal && (z.fixed || z.now.progress >= 2*z.goal) {
+		z.begun, z.order = true, z.backwards && !z.completes(z.now.i, z.now.anchor)
+		return true
+	}
+	if z.startsAnew(i, at, off, home) {
+		return false
+	}
+	if z.now.left = z.now.left || home > 1.5*z.join; off > outOfIt*z.join {
+		z.on = false
+	}
+	z.now.out = z.now.out || (off > z.join && (z.now.left || z.now.progress > z.join))
+	return z.on && z.otherWay(i, q, at, off)
+}
+
+// startsAnew tells whether the craft is at a new start of the figure: where it stands on it, or
+// where it comes back to its start.
+func (z *startSearch) startsAnew(i int, at, off, home float64) bool {
+	v, _ := z.speed(i)
+	if v >= restSpeed {
+		z.tested = -1
+	}
+	anew := try{i: i, anchor: at, home: off, rested: v < restSpeed}
+	if z.fixed {
+		anew.anchor, anew.home = 0, home
+	}
+	switch {
+	case z.fixed && z.now.left && home <= z.join:
+	case v < restSpeed && z.now.progress >= pauseWithin && z.now.progress < z.goal && home < z.join/3:
+		// It stands at its start again.
+	case z.fixed || off > z.join:
+		return false
+	case z.now.left && home <= z.join && z.now.progress < z.goal:
+	case v < restSpeed && z.now.progress < math.Min(z.goal, 2*z.join):
+		// It is flown from where it stood; a pause on the way is no new start.
+		if z.now.rested && z.now.progress >= pauseWithin && off >= z.now.home-z.join/4 {
+			return false
+		}
+	case off < z.join/2 && ((v < restSpeed && z.tested < 0) || (v >= restSpeed && z.now.out)):
+		// What came before was no more than the way to here, if all of it was flown from here.
+		if z.tested = i; !z.completes(i, at) {
+			return false
+		}
+	default:
+		return false
+	}
+	z.now, z.net, z.raw = anew, 0, at
+	return true
+}
+
+// completes tells whether the whole figure is flown from sample i on, joined at a place of it.
+func (z *startSearch) completes(i int, at float64) bool {
+	p := try{i: i, anchor: at}
+	looked := math.Inf(-1)
+	for ; i < z.t.Len(); i++ {
+		if z.t.T[i]-looked < scanEvery-1e-9 {
+			continue
+		}
+		looked = z.t.T[i]
+		q := spotOf(z.sample(i))
+		p.progress = math.Max(p.progress, z.along(z.f, q, p, z.join)-p.anchor)
+		if p.progress >= doneClosed*z.total {
+			return true
+		}
+	}
+	return false
+}
+
+// otherWay looks whether the figure is begun the other way round, or with the other lobe.
+func (z *startSearch) otherWay(i int, q drill.Spot, at, off float64) bool {
+	if z.t.T[i]-z.turned < lookBack {
+		return false
+	}
+	z.turned = z.t.T[i]
+	if off > 1.25*z.join {
+		z.net, z.raw = 0, at
+		return false
+	}
+	z.net += shortWay(z.f, at, z.raw)
+	z.raw = at
+	far := z.net < -math.Max(turnedBack*z.f.Length, 2*z.join)
+	z.backwards = z.backwards || far
+	z.order = z.net < -z.f.Length/2 || (far && z.fixed) || (z.f.Shape == drill.Eight && z.now.progress < 0.1*z.f.Length && z.inOther(z.f, q, z.join))
+	if back := shortWay(z.f, at, z.now.anchor); !z.order && !z.fixed && back < 0 && back > -2*z.join && z.now.progress < z.join {
+		z.now.i, z.now.anchor, z.now.progress = i, at, 0 // it comes to the figure backwards
+	}
+	return z.order
 }
 
 // shortWay is the change between two places of a figure, the short way round a closed one; 0 where
@@ -164,9 +271,9 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 	b := begins{i: i, joined: now.anchor}
 	// Coming onto the figure: as long as it comes nearer.
 	p = try{anchor: now.anchor}
-	first, least, nearest := math.NaN(), math.Inf(1), i
+	first, least, onto, nearest := math.NaN(), math.Inf(1), math.Inf(1), i
 	near := math.Max(0.05, most*s.place)
-	reach := math.Min(goal, math.Max(converges, 2*join))
+	reach := math.Min(goal, math.Max(converges, 3*join))
 	for k := i; k < s.t.Len() && p.progress < reach; k++ {
 		q := spotOf(s.sample(k))
 		at := s.along(f, q, p, join)
@@ -178,12 +285,13 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 		if off > least+near {
 			break
 		}
-		if off < least-near {
-			nearest = k // it comes nearer yet
+		if off < onto-near {
+			onto, nearest = off, k // it comes nearer yet
 		}
 		least = math.Min(least, off)
 	}
-	if first-least > convergeBy {
+	fixed := !f.Closed || f.Shape == drill.Eight // its start is a place to come to, not a line to come onto
+	if first-least > convergeBy && (!fixed || first > 0.8*join) {
 		b.i = nearest
 	}
 	p = try{anchor: now.anchor}
