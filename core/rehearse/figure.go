@@ -89,15 +89,15 @@ func (f *Flight) bendOf(i int, s *drill.Target, length float64) bend {
 		}
 	case f.err.Criterion == "radius_ratio":
 		return func(way, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
-			if math.Mod(way, s.Path.Length) > s.Path.Parts[0] {
+			if lap := math.Mod(way, s.Path.Length); lap > s.Path.Parts[0] {
 				c := s.Path.Centre
 				p.X, p.Y = c.X+e*(p.X-c.X), c.Y+e*(p.Y-c.Y)
 			}
 			return p, 0
 		}
 	case f.err.Criterion == "crossing_m":
-		return func(_, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
-			return drill.Spot{X: p.X, Y: p.Y + e, Z: p.Z}, 0
+		return func(way, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
+			return drill.Spot{X: p.X, Y: p.Y + e*onto(way)*onto(length-way), Z: p.Z}, 0
 		}
 	case f.err.Criterion == "angle_deg":
 		a, b := spotAt(s.Path, 0), spotAt(s.Path, s.Path.Length)
@@ -106,10 +106,19 @@ func (f *Flight) bendOf(i int, s *drill.Target, length float64) bend {
 		mid := (a.Z + b.Z) / 2
 		return func(way, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
 			x := (way/length - 0.5) * flat
+			if in := onto(way) * onto(length-way); in < 1 {
+				return drill.Spot{X: p.X, Y: p.Y, Z: p.Z + in*(mid+x*math.Tan(own+e*math.Pi/180)-p.Z)}, 0
+			}
 			return drill.Spot{X: p.X, Y: p.Y, Z: mid + x*math.Tan(own+e*math.Pi/180)}, 0
 		}
 	}
 	return noError
+}
+
+// onto grows from nothing to one over the first metre of a figure.
+func onto(way float64) float64 {
+	u := math.Max(0, math.Min(1, way))
+	return u * u * (3 - 2*u)
 }
 
 func spotAt(f *drill.Figure, way float64) drill.Spot {
@@ -123,7 +132,7 @@ func (f *Flight) along(i int, s *drill.Target, from, length, run float64) {
 	by := f.bendOf(i, s, length)
 	was := f.style.Speed
 	if s.SpeedMps[1] > 0 {
-		f.style.Speed = math.Min(was, (s.SpeedMps[0]+s.SpeedMps[1])/2)
+		f.style.Speed = (s.SpeedMps[0] + s.SpeedMps[1]) / 2
 		if v := f.size(i, "speed_mean_mps"); v > 0 {
 			f.style.Speed = v
 		}

@@ -62,12 +62,18 @@ func (f *Flight) hold(i int, s *drill.Target) {
 	if s.HasAt {
 		at = s.At
 	}
-	f.to(at.X, at.Y, s.HeightM)
-	f.rest(0.5)
+	if e := f.size(i, "radius_max_m"); len(s.During) == 0 && e > 0 && e <= s.Limits.Radius {
+		f.to(at.X+0.6*e, at.Y+0.8*e, s.HeightM)
+		f.end.x, f.end.y = at.X, at.Y
+	} else {
+		f.to(at.X, at.Y, s.HeightM)
+	}
 	if h, ok := f.nose(s.Heading, at); ok {
 		f.turnTo(h)
 	}
-	f.rest(1.5)
+	if len(s.During) > 0 {
+		f.rest(1.5)
+	}
 	for _, d := range s.During {
 		f.rest(2)
 		f.happens(i, d)
@@ -79,19 +85,26 @@ func (f *Flight) hold(i int, s *drill.Target) {
 		f.to(at.X, at.Y, s.HeightM)
 		f.rest(1.5)
 	}
-	// The error is a swing of six seconds in the middle of the stay.
+	f.stay(i, s, at)
+	f.short(i, "inside_s", s.Seconds+1)
+}
+
+// stay holds the place. An error inside its limit lasts for the whole stay; one beyond it is a swing
+// of four seconds after the first.
+func (f *Flight) stay(i int, s *drill.Target, at field.Point) {
 	e, up, nose := f.size(i, "radius_max_m"), f.size(i, "height_max_m"), f.size(i, "nose_max_deg")*math.Pi/180
 	a := f.end
-	stay := s.Seconds + f.style.Extra
-	if e != 0 || up != 0 || nose != 0 {
-		if missed := e > s.Limits.Radius || up > s.Limits.Height || nose > float64(s.Limits.Nose); missed {
-			stay = s.Seconds + 20
-		}
-		stay = math.Max(stay, 8)
+	missed := e > s.Limits.Radius || up > s.Limits.Height || nose > float64(s.Limits.Nose)
+	stay := s.Seconds + 1 + f.style.Extra
+	if missed {
+		stay += 8
 	}
 	bears := field.Bearing(at.Sub(f.station))
 	f.add(stay, func(u float64) pose {
-		b := bump((u*stay - 1) / 6)
+		b := bump((u*stay - 1) / 4)
+		if !missed {
+			b = 1
+		}
 		p := a
 		p.x, p.y, p.z, p.heading = a.x+e*b*0.6, a.y+e*b*0.8, a.z+up*b, a.heading+nose*b
 		if s.Heading.Kind == drill.Sight { // the nose follows the line of sight
@@ -99,8 +112,6 @@ func (f *Flight) hold(i int, s *drill.Target) {
 		}
 		return p
 	})
-	f.end.x, f.end.y, f.end.z, f.end.heading = a.x, a.y, a.z, a.heading
-	f.short(i, "inside_s", s.Seconds+1)
 }
 
 // short takes time off the stay that was flown last, where that is the error.

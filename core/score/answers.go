@@ -121,7 +121,7 @@ func (s *sampler) answered(a *answer) {
 			}
 			rest.see(from, from, speed, true)
 			if may, sure := s.enough(&rest, b.t, settle); may {
-				if !sure {
+				if !sure && !s.surely(rest, settle) {
 					s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
 				}
 				a.to = math.Max(a.at, rest.since()) + settle

@@ -205,7 +205,7 @@ func (c *criteria) leaving(by criterion, p point) Fault {
 			f.Toward = "down"
 		}
 	default:
-		f.Code, f.Limit, f.Toward = Nose, value(c.nose.Deg()), "right"
+		f.Code, f.Limit, f.Toward = Nose, value(c.own.Nose.Deg()), "right"
 		if e.dn < 0 {
 			f.Toward = "left"
 		}

@@ -18,17 +18,17 @@ func (s *sampler) goTo() {
 	w.begun = true
 	kept := a.heading
 	far := target.At.Dist(field.Point{X: a.x, Y: a.y})
-	if i := s.leaves(target.At, far); i >= 0 {
+	within := math.Max(target.Limits.Past, s.reach)
+	if i := s.leaves(target.At, far, within); i >= 0 {
 		s.i, a = i, s.sample(i)
 	}
 	start := field.Point{X: a.x, Y: a.y}
 	course := field.Bearing(target.At.Sub(start))
 	far = target.At.Dist(start)
-	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose, limit: c.nose.Deg()}, excursion{code: Overshoot, limit: c.past, own: target.Limits.Past}
+	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose, limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, excursion{code: Overshoot, limit: c.past, own: target.Limits.Past}
 	near := math.NaN()
 	rest := s.newRest()
 	arrived := false
-	within := math.Max(target.Limits.Past, s.reach)
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		at := field.Point{X: b.x, Y: b.y}
@@ -66,9 +66,7 @@ func (s *sampler) goTo() {
 		if may, sure := s.enough(&rest, b.t, target.RestS); may && inside && target.RestS > 0 {
 			if end = b.t; sure {
 				end = rest.sure.since + target.RestS
-			} else if s.noisy && s.restGoesOn(target.At, within, target.RestS-rest.sure.lasted(b.t)) {
-				end = math.NaN() // it may still become sure
-			} else {
+			} else if !s.surely(rest, target.RestS) {
 				s.hidden(s.step, "rest_s", s.pace, restSpeed, "m/s")
 			}
 			w.settled = math.Max(0, rest.since()-near)
@@ -82,24 +80,10 @@ func (s *sampler) goTo() {
 	}
 }
 
-// restGoesOn tells whether the craft stays within reach of a place for some seconds more.
-func (s *sampler) restGoesOn(at field.Point, within, seconds float64) bool {
-	to := s.t.T[s.i+1] + seconds
-	for i := s.i + 1; i < s.t.Len(); i++ {
-		if s.t.T[i] > to {
-			return true
-		}
-		if v, _ := s.speed(i); v > restSpeed+2*s.pace || at.Dist(field.Point{X: s.t.X[i], Y: s.t.Y[i]}) > within {
-			return false
-		}
-	}
-	return false
-}
-
 // leaves returns the sample at which the craft leaves the place where a leg begins: the last at
 // which it was at rest, or had not gone anywhere, before it came farther along than leaveNear or
 // a quarter of the way. It is −1 where it was under way already, or never left.
-func (s *sampler) leaves(to field.Point, far float64) int {
+func (s *sampler) leaves(to field.Point, far, within float64) int {
 	reach := math.Min(leaveNear, far/4)
 	if reach < 0.1 {
 		return -1
@@ -109,15 +93,28 @@ func (s *sampler) leaves(to field.Point, far float64) int {
 	course := field.Bearing(to.Sub(start))
 	gone := -1
 	for i := first; i < s.t.Len(); i++ {
-		if along(start, course, field.Point{X: s.t.X[i], Y: s.t.Y[i]}) > reach {
+		at := field.Point{X: s.t.X[i], Y: s.t.Y[i]}
+		if at.Dist(to) <= within { // it is there already
+			return -1
+		}
+		if along(start, course, at) > reach {
 			gone = i
 			break
 		}
 	}
 	for i := gone; i > first+1; i-- {
-		if v, _ := s.speed(i); v < restSpeed {
-			return i
+		v, _ := s.speed(i)
+		if v >= restSpeed {
+			continue
 		}
+		for ; i > first+1; i-- { // back to where it had not stirred yet
+			before, _ := s.speed(i - 1)
+			if before >= v-1e-3 {
+				break
+			}
+			v = before
+		}
+		return i
 	}
 	return -1
 }
@@ -170,12 +167,7 @@ func (s *sampler) stopping() {
 		}
 		rest.see(a.t, b.t, speed, true)
 		if may, sure := s.enough(&rest, b.t, settle); may {
-			if !sure && s.restGoesOn(field.Point{X: b.x, Y: b.y}, 1, settle-rest.sure.lasted(b.t)) {
-				s.timeOut(b.t)
-				a = b
-				continue
-			}
-			if !sure {
+			if !sure && !s.surely(rest, settle) {
 				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
 			}
 			s.stood(w, c, from, math.Max(from, rest.since()), begin)

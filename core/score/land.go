@@ -45,24 +45,35 @@ func (s *sampler) descend(a, b point) {
 		s.started(a.t + (b.t-a.t)*(a.z-lastMetre)/(a.z-b.z))
 	}
 	if b.z < s.ground {
-		f := 1.0
+		p := b
 		if a.z > s.ground {
-			f = s.meets(a, b)
+			p = s.meets(a, b)
 		}
-		s.touchDown(between(a, b, f))
+		s.touchDown(p)
 	}
 }
 
-// meets is the share of a segment at which a descending craft meets the ground. The ground stops
-// it within the segment, so that the line of its descent is drawn on from before it.
-func (s *sampler) meets(a, b point) float64 {
-	before := s.when(math.Max(s.t.T[0], a.t-sinkWindow))
-	straight := (a.z - s.ground) / (a.z - b.z)
-	if a.t <= before.t || before.z <= a.z {
-		return straight
+// meets is where a descending craft meets the ground between two samples. The ground stops it
+// there, so that the line of its descent is drawn on from the log's own samples before it.
+func (s *sampler) meets(a, b point) point {
+	p := between(a, b, (a.z-s.ground)/(a.z-b.z))
+	i := s.raw.At(a.t + 1e-9)
+	for i > 0 && s.raw.Z[i] < s.ground {
+		i--
 	}
-	sink := (before.z - a.z) / (a.t - before.t)
-	return math.Min(straight, (a.z-s.ground)/sink/(b.t-a.t))
+	j := i
+	for j > 0 && s.raw.T[i]-s.raw.T[j] < sinkWindow-1e-9 {
+		j--
+	}
+	if s.noisy || j >= i || s.raw.Z[j] <= s.raw.Z[i] {
+		return p
+	}
+	sink := (s.raw.Z[j] - s.raw.Z[i]) / (s.raw.T[i] - s.raw.T[j])
+	if at := s.raw.T[i] + (s.raw.Z[i]-s.ground)/sink; at > a.t && at < p.t {
+		p = between(a, b, (at-a.t)/(b.t-a.t))
+		p.z = s.ground
+	}
+	return p
 }
 
 // touchDown measures the first touch, at p.
@@ -96,9 +107,16 @@ func (s *sampler) sinking(p point) (sink, sideways float64) {
 	before := s.when(math.Max(s.t.T[0], p.t-sinkWindow))
 	if dt := p.t - before.t; dt > 0 {
 		sink, sideways = math.Max(0, (before.z-p.z)/dt), math.Hypot(p.x-before.x, p.y-before.y)/dt
+		if i := s.raw.At(before.t); i >= 0 && i+1 < s.raw.Len() && !s.noisy { // straight between the log's own samples
+			u := (before.t - s.raw.T[i]) / (s.raw.T[i+1] - s.raw.T[i])
+			sink = math.Max(0, (s.raw.Z[i]+u*(s.raw.Z[i+1]-s.raw.Z[i])-p.z)/dt)
+		}
 	}
 	if s.speeds == nil {
 		return sink, sideways
+	}
+	if s.own {
+		return s.ownSink(p.t), sideways
 	}
 	from := p.t - math.Max(sinkWindow, s.window)
 	var n, st, sz, stt, stz float64
@@ -128,12 +146,25 @@ func (s *sampler) landFaults(l landing) {
 	if l.nose < 0 {
 		side = "left"
 	}
-	note(Nose, l.nose.Abs().Deg(), j.land.nose.Deg(), j.land.nose.Deg(), side)
+	note(Nose, l.nose.Abs().Deg(), j.land.nose.Deg(), target.Limits.Nose.Deg(), side)
+}
+
+// ownSink is the mean sink rate that the log itself says over the last sinkWindow before a moment.
+func (s *sampler) ownSink(t float64) float64 {
+	sum, n := 0.0, 0.0
+	for i := max(0, s.raw.At(t)); i >= 0 && (n == 0 || s.raw.T[i] >= t-sinkWindow); i-- {
+		sum, n = sum-s.raw.VZ[i], n+1
+	}
+	return math.Max(0, sum/n)
 }
 
 // stand looks for bounces and for the second of standing still.
 func (s *sampler) stand(a, b point) {
-	if b.z > s.ground {
+	up := s.ground
+	if s.noisy {
+		up += s.noise.quickZ
+	}
+	if b.z > up {
 		s.stands.see(a.t, b.t, math.Inf(1), false)
 		if s.judged[s.step].land.bounces {
 			if !s.aloft {
@@ -141,7 +172,7 @@ func (s *sampler) stand(a, b point) {
 				l.bounces++
 				s.lands[s.step] = l
 			}
-			s.lifted(a.t + (b.t-a.t)*math.Max(0, (s.ground-a.z)/(b.z-a.z)))
+			s.lifted(a.t + (b.t-a.t)*math.Max(0, (up-a.z)/(b.z-a.z)))
 			s.outside(b.z)
 		} else {
 			s.clock.leave(b.t)
@@ -154,7 +185,7 @@ func (s *sampler) stand(a, b point) {
 		s.standNoisy(a, b, speed)
 		return
 	}
-	if b.z < s.ground && speed < restSpeed {
+	if speed < restSpeed {
 		s.enter(math.Max(s.touch, since))
 	} else {
 		s.clock.leave(b.t)
@@ -170,11 +201,7 @@ func (s *sampler) standNoisy(a, b point, speed float64) {
 		s.timeOut(b.t)
 		return
 	}
-	if at := (field.Point{X: b.x, Y: b.y}); !sure && s.restGoesOn(at, 1, settle-s.stands.sure.lasted(b.t)) {
-		s.timeOut(b.t)
-		return
-	}
-	if !sure {
+	if !sure && !s.surely(s.stands, settle) {
 		s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
 	}
 	s.enter(math.Max(s.touch, s.stands.since()))

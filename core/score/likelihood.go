@@ -1,6 +1,17 @@
 package score
 
-import "math"
+import (
+	"math"
+	"math/rand/v2"
+
+	"maestrale/core/drill"
+	"maestrale/core/track"
+)
+
+const (
+	repeats   = 15     // times that a verdict is tried again
+	repeatSum = 0x7261 // of the seeds of those
+)
 
 // look is a figure that was judged against a limit, and the deviation of its error.
 type look struct{ v, limit, sigma float64 }
@@ -43,6 +54,33 @@ func (s *sampler) likelihood() float64 {
 	return p
 }
 
+// repeats is the share of made-up slow errors of the reported size under which the verdict stays
+// what it is: where a place is known worse than a step's own tolerance, the error decides which
+// step a moment is taken for, and no single figure says how sure that is.
+func (s *sampler) repeats(task drill.Task, t *track.Track, src Source) float64 {
+	same := 0.5
+	for k := range repeats {
+		r := rand.New(rand.NewPCG(uint64(k), repeatSum)) //nolint:gosec // made-up errors, not secrets
+		c := *t
+		c.X, c.Y = make([]float64, t.Len()), make([]float64, t.Len())
+		size := s.noise.wander
+		dx, dy := size*r.NormFloat64(), size*r.NormFloat64()
+		for i := range t.T {
+			if i > 0 {
+				keep := math.Exp(-(t.T[i] - t.T[i-1]) / wanderTime)
+				new := size * math.Sqrt(1-keep*keep)
+				dx, dy = dx*keep+new*r.NormFloat64(), dy*keep+new*r.NormFloat64()
+			}
+			c.X[i], c.Y[i] = t.X[i]+dx, t.Y[i]+dy
+		}
+		again, err := scoredTrack(task, &c, src)
+		if err == nil && again.res.Verdict == s.res.Verdict {
+			same++
+		}
+	}
+	return same / (repeats + 1)
+}
+
 // faultExcused is the probability that a fault is the noise's.
 func (s *sampler) faultExcused(f *Fault) float64 {
 	if f.Value == nil || f.Limit == nil {
@@ -56,6 +94,8 @@ func (s *sampler) faultExcused(f *Fault) float64 {
 		l.sigma = s.sigmaZ
 	case Sink:
 		l.sigma = s.sink
+	case Nose:
+		l.sigma = s.noseReach(s.task.Steps[f.Step]).Deg() / wanders
 	case Rest:
 		return normalBelow((l.v - l.limit) / math.Max(s.blur, 0.05))
 	case Late:

@@ -9,6 +9,11 @@ import (
 	"maestrale/core/field"
 )
 
+const (
+	arriveMost = 4.0  // s of a stay in which the craft may still be arriving
+	arriveBy   = 0.03 // of a limit by which it has to come farther out again to have arrived
+)
+
 // landCriteria are the tolerances of a landing that are judged.
 type landCriteria struct {
 	offset, sink float64
@@ -48,13 +53,21 @@ func (s *sampler) criteriaOf(i int) criteria {
 	angle := func(name string, limit field.Angle, have bool, lack string) field.Angle {
 		return field.Degrees(judge(name, limit.Deg(), have, lack))
 	}
+	// seen is as angle, of a nose that is held against the sight or a path: where the place is
+	// uncertain, so is what the nose should be.
+	seen := func(name string, limit field.Angle, have bool, lack string) field.Angle {
+		if limit = angle(name, limit, have, lack); limit > 0 && s.noisy {
+			limit = max(limit, s.noseReach(target))
+		}
+		return limit
+	}
 	const noHeading, noTilt = "the log has no heading", "the log has no roll and pitch"
 	head, tilt := s.t.Heading != nil, s.t.Roll != nil && s.t.Pitch != nil
 	lim := target.Limits
 	switch target.Kind {
 	case drill.Hold:
 		c.radius, c.band = flat("radius_max_m", lim.Radius), high("height_max_m", lim.Height)
-		c.nose = angle("nose_max_deg", lim.Nose, head, noHeading)
+		c.nose = seen("nose_max_deg", lim.Nose, head, noHeading)
 		limits["inside_s"] = target.Seconds
 	case drill.Turn:
 		c.radius, c.band = flat("drift_max_m", lim.Radius), high("height_max_m", lim.Height)
@@ -69,12 +82,12 @@ func (s *sampler) criteriaOf(i int) criteria {
 		if c.land.sink > 0 && s.noisy {
 			c.land.sink += 2.5 * s.sink
 		}
-		c.land.tilt, c.land.nose = angle("tilt_deg", lim.Tilt, tilt, noTilt), angle("nose_deg", lim.Nose, head, noHeading)
+		c.land.tilt, c.land.nose = angle("tilt_deg", lim.Tilt, tilt, noTilt), seen("nose_deg", lim.Nose, head, noHeading)
 		if c.land.bounces = grounded >= 2*height; !c.land.bounces {
 			s.hidden(i, "bounces", height, grounded, "m")
 		}
 	case drill.GoTo, drill.Path:
-		s.wayCriteria(&c.way, lim, flat, high, angle, judge)
+		s.wayCriteria(&c.way, target, flat, high, seen, judge)
 		c.way.rest = judge("rest_s", target.RestS, true, "")
 		if c.way.speed = target.SpeedMps; c.way.speed[1] > 0 {
 			limits["speed_min_mps"], limits["speed_max_mps"] = c.way.speed[0], c.way.speed[1]
@@ -103,15 +116,64 @@ func (s *sampler) criteriaOf(i int) criteria {
 }
 
 // wayCriteria fills in the tolerances of a path or of the way to a place.
-func (s *sampler) wayCriteria(w *wayCriteria, lim drill.Limits, flat, high func(string, float64) float64,
+func (s *sampler) wayCriteria(w *wayCriteria, target drill.Target, flat, high func(string, float64) float64,
 	angle func(string, field.Angle, bool, string) field.Angle, judge func(string, float64, bool, string) float64) {
 	const noHeading = "the log has no heading"
-	head := s.t.Heading != nil
+	lim, head := target.Limits, s.t.Heading != nil
 	w.cross, w.height, w.past = flat("cross_max_m", lim.Cross), high("height_max_m", lim.Height), flat("overshoot_m", lim.Past)
+	if target.Kind == drill.GoTo && w.cross > 0 { // between two places, each with its error
+		w.cross = math.Max(w.cross, math.Sqrt2*s.reach)
+	}
 	w.nose, w.aim = angle("nose_max_deg", lim.Nose, head, noHeading), angle("aim_deg", lim.Aim, head, noHeading)
 	w.crossing = flat("crossing_m", lim.Crossing)
 	w.ratio, w.endRatio = judge("radius_ratio", lim.Ratio, true, ""), judge("end_ratio", lim.EndRatio, true, "")
 	w.legs, w.slope = angle("legs_angle_deg", lim.Legs, true, ""), angle("angle_deg", lim.Slope, true, "")
+	if target.Path == nil || s.reach < wanders*fine {
+		return
+	}
+	if r := target.Path.Radius; r > 0 { // a slow error that changes on the way bends a figure
+		w.ratio, w.endRatio = wider(w.ratio, 1+s.reach/r), wider(w.endRatio, 1+s.reach/r)
+	}
+	if l := target.Path.Legs; l > 0 {
+		w.legs = field.Angle(wider(float64(w.legs), math.Atan(math.Sqrt2*s.reach/l)))
+	}
+}
+
+// wider is a limit that is judged, or what noise alone may come to where that is more.
+func wider(limit, noise float64) float64 {
+	if limit <= 0 {
+		return limit
+	}
+	return math.Max(limit, noise)
+}
+
+// noseSigma is the deviation, in degrees, that an uncertain place leaves in what a heading rule
+// asks for; 0 in a log that is fine.
+func (s *sampler) noseSigma(i int) float64 {
+	if !s.noisy {
+		return 0
+	}
+	return s.noseReach(s.task.Steps[i]).Deg() / wanders
+}
+
+// noseReach is as far as an uncertain place alone turns what a heading rule asks for.
+func (s *sampler) noseReach(target drill.Target) field.Angle {
+	far := math.Inf(1)
+	switch target.Heading.Kind {
+	case drill.Sight:
+		if far = target.At.Dist(s.task.Station); target.Path != nil {
+			far = target.Path.Centre.Dist(s.task.Station) - target.Path.Radius
+		}
+	case drill.Along, drill.Against:
+		if target.Path != nil && target.Path.Radius > 0 {
+			far = target.Path.Radius
+		}
+	case drill.Subject:
+		if far = target.Path.Radius; far == 0 {
+			_, far = target.Path.Nearest(drill.Spot{X: target.Subject.X, Y: target.Subject.Y}, 0, target.Path.Length)
+		}
+	}
+	return field.Angle(math.Atan(s.reach / math.Max(far, 0.5)))
 }
 
 func (m *machine) unjudged(i int, name, why string) {
@@ -221,18 +283,50 @@ func (s *sampler) measureHold(i int, scratch []float64) {
 		s.measureOutside(i, &c, scratch)
 		return
 	}
-	w := s.stretchOf(stay, &c, scratch)
+	w := s.stretchOf(span{s.arrives(stay, &c), stay.to}, &c, scratch)
 	met["radius_rms_m"], met["radius_p95_m"], met["radius_max_m"] = w.rms, w.p95, w.radius
 	s.share(i, "radius_max_m", w.radius, c.radius, s.sigma)
 	met["height_max_m"] = w.height
 	s.share(i, "height_max_m", w.height, c.band, s.sigmaZ)
 	if c.nose > 0 {
 		met["nose_max_deg"] = w.nose.Deg()
-		s.share(i, "nose_max_deg", w.nose.Deg(), c.nose.Deg(), 0)
+		s.share(i, "nose_max_deg", w.nose.Deg(), c.nose.Deg(), s.noseSigma(i))
 	}
 	if !s.res.Steps[i].Done && !owes(target) && !s.cutIn(i) {
 		s.shares = append(s.shares, target.Seconds/stay.length())
 	}
+}
+
+// arrives is the moment of a stay from which the craft is no longer on its way into the middle:
+// as long as its worst share of a limit falls, for a third of the stay or arriveMost at most.
+func (s *sampler) arrives(stay span, c *criteria) float64 {
+	share := func(p point) float64 {
+		e, worst := c.errors(p), 0.0
+		if c.radius > 0 {
+			worst = math.Sqrt(e.d2) / c.radius
+		}
+		if c.band > 0 {
+			worst = math.Max(worst, math.Abs(e.dz)/c.band)
+		}
+		if c.nose > 0 {
+			worst = math.Max(worst, float64(e.dn.Abs()/c.nose))
+		}
+		return worst
+	}
+	least := share(s.when(stay.from))
+	at, mark := stay.from, least
+	until := stay.from + math.Min(arriveMost, stay.length()/3)
+	for i := s.t.At(stay.from) + 1; i < s.t.Len() && s.t.T[i] < until; i++ {
+		v := share(s.sample(i))
+		if v > least+arriveBy {
+			break
+		}
+		if v < mark-arriveBy/3 {
+			at, mark = s.t.T[i], v
+		}
+		least = math.Min(least, v)
+	}
+	return at
 }
 
 // measureOutside takes the middle of the errors of a hold that never was inside for a second; the
@@ -280,7 +374,7 @@ func (s *sampler) measureLanding(i int) {
 	}
 	if c.land.nose > 0 {
 		met["nose_deg"] = l.nose.Abs().Deg()
-		s.share(i, "nose_deg", l.nose.Abs().Deg(), c.land.nose.Deg(), 0)
+		s.share(i, "nose_deg", l.nose.Abs().Deg(), c.land.nose.Deg(), s.noseSigma(i))
 	}
 	if c.land.bounces {
 		met["bounces"] = float64(l.bounces)

@@ -21,6 +21,7 @@ const (
 	// quarterOfNormal is the absolute value that a quarter of a standard normal's draws stay under.
 	quarterOfNormal = 0.3186
 	medianOfNormal  = 0.6745
+	wanderTime      = 60.0 // s in which a receiver's wander forgets where it was (DESIGN, section 5)
 )
 
 // noise is what a log says of its own errors. All are standard deviations in metres, of each
@@ -32,6 +33,7 @@ type noise struct {
 	wanderZ        float64
 	grain, grainZ  float64 // size of the steps in which places are written, 0 where they are fine
 	jump           float64 // size of the largest jump of the receiver, 0 without one
+	drift          float64 // m²/s by which the variance of a horizontal place grows with time, at first
 	place, heights float64 // all of them together
 }
 
@@ -53,10 +55,15 @@ func measureNoise(t *track.Track) noise {
 			lags = append(lags, far)
 		}
 		scratch := make([]float64, 0, 2048)
-		for _, lag := range lags {
+		var flat [2]float64 // variances at the lags
+		for k, lag := range lags {
 			x, y := quickNoise(t.T, t.X, lag, n.step, scratch), quickNoise(t.T, t.Y, lag, n.step, scratch)
-			n.quick = math.Max(n.quick, math.Sqrt((x*x+y*y)/2))
+			flat[k] = (x*x + y*y) / 2
+			n.quick = math.Max(n.quick, math.Sqrt(flat[k]))
 			n.quickZ = math.Max(n.quickZ, quickNoise(t.T, t.Z, lag, n.step, scratch))
+		}
+		if len(lags) > 1 { // what grows with the lag is a wander, 6/20 of its variance over a lag
+			n.drift = math.Max(0, flat[1]-flat[0]) / (0.3 * float64(lags[1]-lags[0]) * n.step)
 		}
 		n.grain, n.grainZ = grainOf(t.X, t.Y), grainOf(t.Z, nil)
 	}
@@ -64,6 +71,9 @@ func measureNoise(t *track.Track) noise {
 		acc := make([]float64, len(t.AccuracyM))
 		copy(acc, t.AccuracyM)
 		n.wander = nth(acc, len(acc)/2)
+		if n.step > slowest/1.5 { // too slow to see how it moves
+			n.drift = math.Max(n.drift, 2*n.wander*n.wander/wanderTime)
+		}
 	}
 	return n.summed()
 }
@@ -141,13 +151,28 @@ func grainOf(x, y []float64) float64 {
 			alone++
 		}
 	}
-	if alone < 3 || 4*alone < changes {
+	if (alone < 3 || 4*alone < changes) && (y != nil || !onSteps(x, least)) {
 		return 0
 	}
 	if y != nil { // a step along either of two rotated axes
 		return least / math.Sqrt2 * 1.2
 	}
 	return least
+}
+
+// onSteps tells whether a column only ever changes by whole numbers of steps.
+func onSteps(x []float64, step float64) bool {
+	changes, more := 0, false
+	for i := 1; i < len(x); i++ {
+		n := math.Abs(x[i]-x[i-1]) / step
+		if math.Abs(n-math.Round(n)) > 1e-4*(1+n) {
+			return false
+		}
+		if n > 0.5 {
+			changes, more = changes+1, more || n > 1.5
+		}
+	}
+	return changes >= 4 && more
 }
 
 // mended takes the jumps of a receiver out of a track: where its satellites change, the place

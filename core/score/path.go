@@ -81,6 +81,7 @@ type flownWay struct {
 	settled     float64 // s from coming near to standing
 	stopS, far  float64 // of a stop
 	begun, done bool
+	speedHidden bool   // noise hides whether the speed was kept
 	restHidden  bool   // noise hides whether a rest was long enough
 	crossAt     *Place // where an eight crossed
 	largeAt     *Place // the middle of its larger lobe
@@ -128,9 +129,9 @@ func (s *sampler) path() {
 	a := s.sample(start.i)
 	r := &figureRun{sampler: s, target: target, f: target.Path, w: s.way(), join: join, total: target.Path.Length, kept: a.heading,
 		cross: excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, high: excursion{code: Height, limit: c.height, own: target.Limits.Height},
-		nose: excursion{code: Nose, limit: c.nose.Deg()}, progress: start.progress, raw: start.joined + start.progress, looked: math.Inf(-1), rests: s.newRests(target.Path.Corners)}
+		nose: excursion{code: Nose, limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, progress: start.progress, raw: start.joined + start.progress, looked: math.Inf(-1), rests: s.newRests(target.Path.Corners)}
 	if c.aim > 0 {
-		r.nose.limit = c.aim.Deg()
+		r.nose.limit, r.nose.own = c.aim.Deg(), target.Limits.Aim.Deg()
 	}
 	if r.f.Closed {
 		r.total *= float64(max(1, target.Laps))
@@ -234,8 +235,8 @@ func (r *figureRun) see(a, b point, k int) bool {
 	if r.target.RestS > 0 {
 		r.rests.see(a, b, p.speed, r.f, r.join)
 	}
-	done := r.f.Closed && r.progress >= doneClosed*r.total
-	if !r.f.Closed && r.progress > doneOpen*r.total {
+	done := r.f.Closed && r.progress >= doneClosed*r.total-r.reach
+	if !r.f.Closed && r.progress > doneOpen*r.total-r.reach {
 		done = r.f.Far(spotAt(r.f, r.f.Length), q) <= r.join
 	}
 	if r.timeOut(b.t); !done || r.owed {
@@ -360,12 +361,17 @@ func (s *sampler) pathFaults(t float64) {
 		}
 	}
 	s.measurePath(i)
-	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 {
+	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 && (v < c.speed[0] || v > c.speed[1]) {
 		limit := c.speed[0]
 		if v > c.speed[1] {
 			limit = c.speed[1]
 		}
-		note(Speed, v, limit, v < c.speed[0] || v > c.speed[1])
+		if reach := s.speedReach(i); math.Abs(v-limit) > reach {
+			note(Speed, v, limit, true)
+		} else {
+			w.speedHidden = true
+			s.hidden(i, "speed_mean_mps", reach/most, limit, "m/s")
+		}
 	}
 	if target.RestS > 0 {
 		for k, rest := range w.rests {
@@ -390,6 +396,20 @@ func (s *sampler) pathFaults(t float64) {
 			note(m.code, v, m.limit, v > m.limit)
 		}
 	}
+}
+
+// speedReach is as far as noise alone takes the mean speed along a figure: both ends of the way
+// are uncertain, and with them where the figure is taken to end.
+func (s *sampler) speedReach(i int) float64 {
+	sp := s.spans[i]
+	to := s.t.T[min(s.i, s.t.Len()-1)]
+	if !s.noisy || to <= sp.from {
+		return 0
+	}
+	if total := s.task.Steps[i].Path.Length; 4*s.reach > total {
+		return math.Inf(1) // it may have been taken to end long before it did
+	}
+	return 2 * s.reach / (to - sp.from)
 }
 
 // passed is whether the craft has gone on past a place of the figure.
@@ -421,9 +441,9 @@ func (s *sampler) wayShares(i int) {
 	}
 	s.share(i, "cross_max_m", met["cross_max_m"], c.cross, s.sigma)
 	s.share(i, "height_max_m", met["height_max_m"], c.height, s.sigmaZ)
-	s.share(i, "nose_max_deg", met["nose_max_deg"], c.nose.Deg(), 0)
-	s.share(i, "aim_deg", met["aim_deg"], c.aim.Deg(), 0)
-	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 {
+	s.share(i, "nose_max_deg", met["nose_max_deg"], c.nose.Deg(), s.noseSigma(i))
+	s.share(i, "aim_deg", met["aim_deg"], c.aim.Deg(), s.noseSigma(i))
+	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 && !w.speedHidden {
 		mid, half := (c.speed[0]+c.speed[1])/2, (c.speed[1]-c.speed[0])/2
 		s.share(i, "speed_mean_mps", math.Abs(v-mid), half, 0)
 	}
@@ -466,5 +486,5 @@ func (s *sampler) goToShares(i int) {
 	s.share(i, "cross_max_m", farthest, c.cross, s.sigma)
 	s.share(i, "overshoot_m", w.past, c.past, s.sigma)
 	s.share(i, "height_max_m", w.high, c.height, s.sigmaZ)
-	s.share(i, "nose_max_deg", nose.Deg(), c.nose.Deg(), 0)
+	s.share(i, "nose_max_deg", nose.Deg(), c.nose.Deg(), s.noseSigma(i))
 }

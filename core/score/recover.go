@@ -102,7 +102,7 @@ func (s *sampler) returning() {
 		ready := r.tookOver || (!r.knowsSticks && b.t >= from+target.TakeOverS)
 		rest.see(a.t, b.t, speed, ready)
 		if may, sure := s.enough(&rest, b.t, settle); may && ready {
-			if !sure {
+			if !sure && !s.surely(rest, settle) {
 				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
 			}
 			s.finish(b.t)

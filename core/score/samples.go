@@ -13,6 +13,22 @@ import (
 // Track scores a sampled flight against a task. Between samples the craft is
 // taken to move in a straight line, and the nose to turn evenly the short way.
 func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
+	s, err := scoredTrack(task, t, src)
+	if err != nil {
+		return nil, err
+	}
+	if s.noisy && src != Sim {
+		p := s.likelihood()
+		if s.res.Verdict != Pass && s.noise.wander > 0 {
+			p = math.Min(p, s.repeats(task, t, src))
+		}
+		s.res.Likelihood = value(round(p, 3))
+	}
+	return s.res, nil
+}
+
+// scoredTrack runs a track through a task.
+func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) {
 	if t.Len() < 2 {
 		return nil, errors.New("the track has fewer than two samples")
 	}
@@ -21,6 +37,7 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	}
 	n := measureNoise(t)
 	t, n.jump = mended(t, n)
+	t, n = levelled(t, n)
 	n = n.summed()
 	raw, gap := upToGap(t, n.step)
 	s := &sampler{steady: steadied(raw, n), raw: raw, cut: gap > 0}
@@ -29,7 +46,7 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	q.Gaps = bridged(t, n.step)
 	s.res.Log = &q
 	if gap > 0 {
-		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged", raw.T[raw.Len()-1], gap, bridges(n.step)))
+		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged", raw.T[raw.Len()-1], gap, bridges(t, n.step)))
 	}
 	s.judged = make([]criteria, len(task.Steps))
 	for i := range task.Steps {
@@ -65,10 +82,7 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	s.measure()
 	s.sticks()
 	s.judge(s.shares)
-	if s.noisy && src != Sim {
-		s.res.Likelihood = value(round(s.likelihood(), 3))
-	}
-	return s.res, nil
+	return s, nil
 }
 
 const (
@@ -76,14 +90,21 @@ const (
 	anotherPlace = 300.0 // m from the course at which a log is of another place
 )
 
-// bridges is the longest time without a sample that is bridged, of a log with a usual time
-// between samples: a slow one may miss two in a row.
-func bridges(step float64) float64 { return math.Max(longestGap, 3.5*step) }
+// bridges is the longest time without a sample that is bridged: a slow log may miss two in a row,
+// and one that misses many now and then some more.
+func bridges(t *track.Track, step float64) float64 {
+	mean := t.Duration() / float64(max(1, t.Len()-1))
+	longest := math.Max(longestGap, 3.5*math.Max(step, mean))
+	if step < 0.95*mean {
+		longest = math.Max(longest, math.Min(8*step, 2.5))
+	}
+	return longest
+}
 
 // upToGap cuts a track at the first gap in the air that is too long to bridge. gap is how long it
 // is, 0 for none.
 func upToGap(t *track.Track, step float64) (cut *track.Track, gap float64) {
-	longest := bridges(step) + 1e-9
+	longest := bridges(t, step) + 1e-9
 	for i := 1; i < t.Len(); i++ {
 		if d := t.T[i] - t.T[i-1]; d > longest && (t.Z[i] > grounded || t.Z[i-1] > grounded) && i > 1 {
 			return t.Until(i), d
@@ -94,7 +115,7 @@ func upToGap(t *track.Track, step float64) (cut *track.Track, gap float64) {
 
 // bridged counts the gaps that are bridged: several samples are missing.
 func bridged(t *track.Track, usual float64) (n int) {
-	longest := bridges(usual)
+	longest := bridges(t, usual)
 	for i := 1; i < t.Len(); i++ {
 		if d := t.T[i] - t.T[i-1]; usual > 0 && d > 3*usual && d > 0.15 && d <= longest {
 			n++
@@ -363,7 +384,47 @@ func (s *sampler) turn() {
 		left = s.box(&c, &boxed, a, b, ea, eb, left)
 		tr.turned, a, ea = now, b, eb
 	}
+	if s.step != step {
+		s.turnsOn(step, tr, dir)
+	}
 	s.keepTurn(step, tr)
+}
+
+const (
+	turnStops = field.Angle(5 * math.Pi / 180) // a second under which the nose has come to rest
+	turnLooks = 0.2                            // s over which that is taken
+	turnMost  = 3.0                            // s for which a nose that turns on is followed
+)
+
+// turnsOn follows a nose that is still turning when the turn is done: how far it went past the
+// angle shows only when it comes to rest.
+func (s *sampler) turnsOn(step int, tr *turn, dir field.Angle) {
+	from := s.spans[step].to
+	was, at := s.when(from), from
+	now := tr.turned
+	for i := max(0, s.t.At(from)) + 1; i < s.t.Len() && s.t.T[i] < from+turnMost; i++ {
+		b := s.sample(i)
+		by := dir * (b.heading - was.heading).Wrap()
+		if b.t-at >= turnLooks {
+			if by < turnStops*field.Angle(b.t-at) {
+				return
+			}
+			now, was, at = now+by, b, b.t
+			by = 0
+		}
+		if now+by <= tr.furthest {
+			continue
+		}
+		tr.furthest = now + by
+		if past := tr.furthest - tr.asked; past > tr.within {
+			if tr.beyond < 0 {
+				s.res.Faults = append(s.res.Faults, Fault{TS: b.t, Step: step, Code: Overshoot, Value: value(0), Limit: value(tr.within.Deg())})
+				tr.beyond = len(s.res.Faults) - 1
+			}
+			f := &s.res.Faults[tr.beyond]
+			*f.Value = math.Max(*f.Value, past.Deg())
+		}
+	}
 }
 
 // turning tells the machine what the nose did between two samples.

@@ -21,11 +21,14 @@ const (
 	// sparse is the longest time between samples over which a straight line is good enough: a
 	// swing of two seconds loses a hundredth of its height in it.
 	sparse = 0.1
+	// roaming is the growth of a wander's variance in m²/s from which it looks like movement: a
+	// speed over a fifth of a second is then known to 8 cm/s. A jerk of 3 m/s³ looks like half of it.
+	roaming = 1e-3
 	// most is how many standard deviations noise alone is taken to reach.
 	most = 3.0
 	// wanders is how many standard deviations of slow wander are taken to be no fault: a wander
-	// about two axes passes it in one of a thousand looks.
-	wanders = 3.7
+	// about two axes passes it in one of three thousand looks.
+	wanders = 4.0
 )
 
 // steady is a flight as it is scored: the track with its noise taken out, its speeds, and how well
@@ -40,6 +43,7 @@ type steady struct {
 	pace, sink    float64 // of a speed and of a sink rate, m/s
 	blur          float64 // s by which the moment of a change of speed is uncertain
 	window        float64 // s over which a speed was taken
+	own           bool    // the speeds are those of the log's own columns
 	ground        float64 // height under which the craft may stand on the ground, m
 
 	sigma, sigmaZ float64 // of a place and of a height, slow errors included, m
@@ -51,15 +55,19 @@ func steadied(t *track.Track, n noise) steady {
 	s := steady{flight: t, noise: n, ground: grounded, place: n.quick, height: n.quickZ,
 		pace: math.Sqrt2 * n.quick / restWindow, sink: math.Sqrt2 * n.quickZ / sinkWindow, window: restWindow}
 	s.noisy = n.quick > fine || n.quickZ > fine || n.wander > 0 || n.grain > 0 || n.grainZ > 0 || n.jump > 0
-	if t.Len() >= fewest && (n.quick > fine || n.quickZ > fine) {
+	if t.Len() >= fewest && (n.quick > fine || n.quickZ > fine || n.drift > roaming) {
 		s.fit()
 	} else if n.step > sparse+1e-9 {
 		s.flight = denser(t, nil)
 	}
 	s.sigma = math.Sqrt(s.place*s.place + n.wander*n.wander + n.grain*n.grain/12 + n.jump*n.jump)
+	s.sink = math.Max(s.sink, math.Sqrt2*n.grainZ/math.Sqrt(12)/sinkWindow)
+	if n.step > sinkWindow { // between two samples it may have braked by 1 m/s²
+		s.sink = math.Hypot(s.sink, 0.5*n.step)
+	}
 	s.sigmaZ = math.Sqrt(s.height*s.height + n.wanderZ*n.wanderZ + n.grainZ*n.grainZ/12)
 	if s.noisy {
-		s.ground = grounded + most*s.height + 0.6*n.grainZ
+		s.ground = grounded + most*n.quickZ + 0.6*n.grainZ + 2*n.wanderZ
 		s.reach = math.Hypot(wanders*n.wander, most*s.place) + n.jump + n.grain
 		s.reachZ = math.Hypot(wanders*n.wanderZ, most*s.height) + 0.6*n.grainZ
 	}
@@ -116,14 +124,15 @@ func newKnots(t *track.Track, step float64) *knots {
 // (Savitzky and Golay, Anal. Chem. 36 (1964) 1627; Cleveland, "Robust locally weighted
 // regression", JASA 74 (1979) 829, without its weights). A window of T seconds at r samples a
 // second tells the place to σ·√(9/(4 r T)) in its middle and the speed to σ·√(12/(r T³)); both
-// windows are as wide as it takes to come to placeTo and speedTo. The variances are those of the
+// windows are as wide as it takes to come to placeTo and speedTo. Of a wander whose variance grows
+// by D a second, a line over T leaves 6 D/(5 T) of variance in the speed. The variances are those of the
 // windows that were really used, in their mean.
 func (s *steady) fit() {
 	t := s.flight
 	noise := math.Max(s.noise.quick, s.noise.quickZ)
 	k := newKnots(t, s.noise.step)
 	k.hp = math.Min(placeMost+2*math.Max(0, noise-0.05), 9*noise*noise/(8*k.samples*placeTo*placeTo))
-	k.hv = math.Max(restWindow/2, math.Min(speedMost, math.Cbrt(12*noise*noise/(k.samples*speedTo*speedTo)))/2)
+	k.hv = math.Max(restWindow, math.Min(speedMost, math.Cbrt(12*noise*noise/(k.samples*speedTo*speedTo))+1.2*s.noise.drift/(speedTo*speedTo))) / 2
 	s.window, s.blur = 2*k.hv, math.Max(0, 0.7*k.hv-restWindow/2)
 	lo, hi, plo, phi := 0, 0, 0, 0
 	least := 2 // knots on either side of a quadratic
@@ -141,7 +150,7 @@ func (s *steady) fit() {
 	count := float64(len(k.t))
 	s.place, s.height = s.noise.quick*math.Sqrt(k.sumP/count), s.noise.quickZ*math.Sqrt(k.sumP/count)
 	perAxis := math.Sqrt(k.sumV / count)
-	s.pace, s.sink = noise*perAxis, s.noise.quickZ*perAxis
+	s.pace, s.sink = math.Hypot(noise*perAxis, math.Sqrt(1.2*s.noise.drift/(2*k.hv))), s.noise.quickZ*perAxis
 	if s.noise.step > sparse+1e-9 {
 		s.flight = denser(t, k)
 	} else {
@@ -308,7 +317,7 @@ func (s *steady) ownSpeeds(raw *track.Track) {
 		x, y, z := mix(raw.VX), mix(raw.VY), mix(raw.VZ)
 		s.speeds[i] = math.Sqrt(x*x + y*y + z*z)
 	}
-	s.pace, s.blur, s.window = own, 0, s.noise.step
+	s.own, s.pace, s.blur, s.window = true, own, 0, s.noise.step
 	if z := quickNoise(raw.T, raw.VZ, 1, s.noise.step, scratch); z < s.sink {
 		s.sink = z
 	}
@@ -381,11 +390,22 @@ func denser(t *track.Track, k *knots) *track.Track {
 	return d
 }
 
-// curved samples a column on its Catmull-Rom cubics.
+// curved samples a column on its Catmull-Rom cubics. Where the column turns a corner, a slope is at
+// most three times the flatter of the two beside it, so that no cubic swings past what was logged
+// (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238).
 func curved(t, v []float64, from []int, share []float64) []float64 {
 	slope := func(i int) float64 {
 		a, b := max(0, i-1), min(len(v)-1, i+1)
-		return (v[b] - v[a]) / (t[b] - t[a])
+		m := (v[b] - v[a]) / (t[b] - t[a])
+		if a == i || b == i {
+			return m
+		}
+		before, after := (v[i]-v[a])/(t[i]-t[a]), (v[b]-v[i])/(t[b]-t[i])
+		if before*after >= 0 {
+			most := 3 * math.Min(math.Abs(before), math.Abs(after))
+			m = math.Max(-most, math.Min(most, m))
+		}
+		return m
 	}
 	out := make([]float64, len(from))
 	for k, i := range from {
@@ -411,17 +431,35 @@ func lasting[T any](v []T, from []int) []T {
 	return out
 }
 
-// turned samples a column of angles that turn evenly, the short way.
+// turned samples a column of angles that turn evenly, the short way; where a turn goes back, it
+// does so on a curve.
 func turned(v []field.Angle, from []int, share []float64) []field.Angle {
 	if v == nil {
 		return nil
 	}
+	// back is the slope at a sample, over one step, where the angle turns back there.
+	back := func(i int) (field.Angle, bool) {
+		if i == 0 || i+1 >= len(v) {
+			return 0, false
+		}
+		before, after := (v[i] - v[i-1]).Wrap(), (v[i+1] - v[i]).Wrap()
+		return (before + after) / 2, before*after < 0
+	}
 	out := make([]field.Angle, len(from))
 	for k, i := range from {
 		out[k] = v[i]
-		if share[k] > 0 {
-			out[k] += (v[i+1] - v[i]).Wrap() * field.Angle(share[k])
+		if share[k] == 0 {
+			continue
 		}
+		by := (v[i+1] - v[i]).Wrap()
+		a, b := by, by
+		if m, ok := back(i); ok {
+			a = m
+		}
+		if m, ok := back(i + 1); ok {
+			b = m
+		}
+		out[k] += field.Angle(hermite(0, float64(by), float64(a), float64(b), share[k]))
 	}
 	return out
 }

@@ -67,6 +67,21 @@ func (s *sampler) enough(r *rests, t, seconds float64) (may, sure bool) {
 	return r.may.lasted(t) >= math.Max(0.3*seconds, seconds-2*s.blur), r.sure.lasted(t) >= seconds
 }
 
+// surely tells whether a rest that may have lasted long enough goes on until it surely has.
+func (s *sampler) surely(r rests, seconds float64) bool {
+	for i := s.i + 2; i < s.t.Len(); i++ {
+		speed, _ := s.speed(i)
+		r.see(s.t.T[i-1], s.t.T[i], speed, true)
+		if math.IsNaN(r.may.since) {
+			return false
+		}
+		if r.sure.lasted(s.t.T[i]) >= seconds {
+			return true
+		}
+	}
+	return false
+}
+
 // since is from when the craft has been at rest, as well as is known.
 func (r *rests) since() float64 {
 	if math.IsNaN(r.sure.since) {
