@@ -65,15 +65,19 @@ type bend func(way, share float64, p drill.Spot, course field.Angle) (drill.Spot
 
 func noError(_, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) { return p, 0 }
 
-// bendOf is the error of a step on its figure.
+// bendOf is the error of a step on its figure: a swing in its middle, for an eight in its first lobe.
 func (f *Flight) bendOf(i int, s *drill.Target, length float64) bend {
+	swing := func(share float64) float64 { return bump((share - 0.35) / 0.3) }
+	if s.Path.Shape == drill.Eight {
+		swing = func(share float64) float64 { return bump((share - 0.12) / 0.26) }
+	}
 	switch e := f.err.Size; {
 	case f.err.Step != i || f.err.Criterion == "":
 		return noError
 	case f.err.Criterion == "cross_max_m":
 		return func(_, share float64, p drill.Spot, course field.Angle) (drill.Spot, float64) {
 			sin, cos := math.Sincos(float64(course) + math.Pi/2)
-			b := e * bump((share-0.35)/0.3)
+			b := e * swing(share)
 			if !s.Path.Level { // up, square to the line
 				return drill.Spot{X: p.X, Y: p.Y + b, Z: p.Z}, 0
 			}
@@ -81,11 +85,11 @@ func (f *Flight) bendOf(i int, s *drill.Target, length float64) bend {
 		}
 	case f.err.Criterion == "height_max_m":
 		return func(_, share float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
-			return drill.Spot{X: p.X, Y: p.Y, Z: p.Z + e*bump((share-0.35)/0.3)}, 0
+			return drill.Spot{X: p.X, Y: p.Y, Z: p.Z + e*swing(share)}, 0
 		}
 	case f.err.Criterion == "nose_max_deg" || f.err.Criterion == "aim_deg":
 		return func(_, share float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {
-			return p, e * math.Pi / 180 * bump((share-0.35)/0.3)
+			return p, e * math.Pi / 180 * swing(share)
 		}
 	case f.err.Criterion == "radius_ratio":
 		return func(way, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) {

@@ -62,12 +62,10 @@ type Error struct {
 	Size      float64 // in the metric's unit: metres, degrees, m/s, seconds
 }
 
-// Of flies a task.
-func Of(task drill.Task, style Style, err Error) *Flight {
-	f := &Flight{station: task.Station, style: style, err: err}
-	start := field.Point{Y: 6}
-	found := false
-	for _, s := range task.Steps { // where it lands is where it stands, unless a step says more
+// Start is where a flight of a task takes off: where it lands, or at its first place.
+func Start(task drill.Task) field.Point {
+	start, found := field.Point{Y: 6}, false
+	for _, s := range task.Steps {
 		if s.Kind == drill.Land && s.HasAt {
 			start, found = s.At, true
 		}
@@ -77,6 +75,13 @@ func Of(task drill.Task, style Style, err Error) *Flight {
 			start, found = s.At, true
 		}
 	}
+	return start
+}
+
+// Of flies a task.
+func Of(task drill.Task, style Style, err Error) *Flight {
+	f := &Flight{station: task.Station, style: style, err: err}
+	start := Start(task)
 	if len(task.Steps) > 0 && task.Steps[0].Kind == drill.Regain {
 		s := task.Steps[0]
 		f.end = pose{y: task.Station.Y + s.FromM, x: task.Station.X, z: math.Max(2, s.HeightM), heading: math.Pi / 2}

@@ -137,7 +137,7 @@ func (f *Flight) happens(i int, d drill.Due) {
 		text = d.Said()
 	}
 	f.call(text)
-	far := d.Distance + 0.3
+	far := d.Distance + 0.1
 	was := f.style.Speed
 	f.style.Speed = math.Max(was, 1.2)
 	if d.Seconds > 0 && d.FirstWay != "" {
@@ -179,9 +179,6 @@ func (f *Flight) turn(i int, s *drill.Target, side field.Side) {
 	dps := 45.0
 	if s.RateDps[1] > 0 {
 		dps = math.Sqrt(math.Max(s.RateDps[0], 1) * s.RateDps[1])
-		if mid := (s.RateDps[0] + s.RateDps[1]) / 2; true {
-			dps = mid
-		}
 		if e := f.size(i, "rate_dps"); e > 0 {
 			dps = e
 		}

@@ -100,14 +100,21 @@ func (s *sampler) answered(a *answer) {
 		a.far = math.Max(a.far, far)
 		if d.FirstWay != "" {
 			g, was := along(b), along(before)
-			if !wrong && g < -firstMove {
+			if !wrong && g < -firstMove-math.Sqrt2*s.reach {
 				wrong = true
 				s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay, At: &Place{b.x, b.y, b.z}})
 			}
-			if g >= d.Distance {
+			far := d.Distance
+			if s.noisy { // both places have their errors; under a third of the way nothing is an answer
+				far = math.Max(far/3, far-math.Sqrt2*s.reach)
+			}
+			if g >= far {
+				if s.noisy && s.reach > wanders*fine && g < d.Distance {
+					s.hidden(s.step, "answer_m", s.sigma, d.Distance, "m")
+				}
 				u := 1.0
 				if g > was {
-					u = math.Max(0, (d.Distance-was)/(g-was))
+					u = math.Max(0, math.Min(1, (far-was)/(g-was)))
 				}
 				a.to = before.t + (b.t-before.t)*u
 				break

@@ -7,18 +7,29 @@ import (
 )
 
 const (
-	lastMetre  = 1.0 // m of height from which a landing begins
-	sinkWindow = 0.3 // s before the first touch over which the sink rate is taken
-	restSpeed  = 0.3 // m/s under which the craft is at rest
-	restWindow = 0.2 // s over which a speed is taken, at most
+	lastMetre  = 1.0  // m of height from which a landing begins
+	sinkWindow = 0.3  // s before the first touch over which the sink rate is taken
+	restSpeed  = 0.3  // m/s under which the craft is at rest
+	sinkFine   = 0.15 // m/s to which a sink rate has to be known to be looked at
+	sinkSure   = 1.5  // standard deviations within which a sink rate is not told from its limit
+	restWindow = 0.2  // s over which a speed is taken, at most
 )
 
 // landing is what is measured at the first touch.
 type landing struct {
 	offset, sink, sideways float64
+	sinkKnown              float64 // deviation of the sink rate's error
 	tilt, nose             field.Angle
 	place                  point
 	bounces                int
+}
+
+// sinkLimit is the sink rate over which a landing is surely too hard.
+func (c landCriteria) sinkLimit(l landing) float64 {
+	if c.sink <= 0 {
+		return 0
+	}
+	return c.sink + sinkSure*l.sinkKnown
 }
 
 // land runs until the craft has stood for a second.
@@ -83,7 +94,7 @@ func (s *sampler) touchDown(p point) {
 	}
 	s.touched(p.t)
 	l := landing{place: p}
-	l.sink, l.sideways = s.sinking(p)
+	l.sink, l.sideways, l.sinkKnown = s.sinking(p)
 	target := s.target()
 	l.offset = target.At.Dist(field.Point{X: p.x, Y: p.y})
 	if s.t.Roll != nil && s.t.Pitch != nil {
@@ -101,9 +112,9 @@ func (s *sampler) touchDown(p point) {
 }
 
 // sinking is the sink rate and the sideways speed over the last sinkWindow before a touch at p. In
-// a noisy log it is the slope of the raw heights before the touch, over as long as it takes to
-// know a speed, since what comes after the touch would make it less.
-func (s *sampler) sinking(p point) (sink, sideways float64) {
+// a noisy log it is the slope of the log's own heights before the touch, over a time in which it is
+// known. known is the deviation of its error.
+func (s *sampler) sinking(p point) (sink, sideways, known float64) {
 	before := s.when(math.Max(s.t.T[0], p.t-sinkWindow))
 	if dt := p.t - before.t; dt > 0 {
 		sink, sideways = math.Max(0, (before.z-p.z)/dt), math.Hypot(p.x-before.x, p.y-before.y)/dt
@@ -113,21 +124,37 @@ func (s *sampler) sinking(p point) (sink, sideways float64) {
 		}
 	}
 	if s.speeds == nil {
-		return sink, sideways
+		return sink, sideways, 0
 	}
 	if s.own {
-		return s.ownSink(p.t), sideways
+		return s.ownSink(p.t), sideways, s.sink
 	}
-	from := p.t - math.Max(sinkWindow, s.window)
+	best := math.Inf(-1)
+	for _, over := range []float64{0.3, 0.6, 0.8, 1, 1.2} {
+		if over > math.Max(0.6, s.window)+1e-9 {
+			break
+		}
+		// The steepest slope of which the log is sure: what comes before the last descent makes it less.
+		if v, sigma, ok := s.slope(p.t-over, p.t); ok && sigma <= math.Max(sinkFine, s.sink) && v-sinkSure*sigma > best {
+			best, sink, known = v-sinkSure*sigma, math.Max(0, v), sigma
+		}
+	}
+	return sink, sideways, known
+}
+
+// slope is the sink rate of the log's own heights between two moments, by least squares, and the
+// deviation of its error.
+func (s *sampler) slope(from, to float64) (v, sigma float64, ok bool) {
 	var n, st, sz, stt, stz float64
-	for i := s.raw.At(p.t); i >= 0 && s.raw.T[i] >= from; i-- {
-		t, z := s.raw.T[i]-p.t, s.raw.Z[i]
+	for i := s.raw.At(to); i >= 0 && s.raw.T[i] >= from; i-- {
+		t, z := s.raw.T[i]-to, s.raw.Z[i]
 		n, st, sz, stt, stz = n+1, st+t, sz+z, stt+t*t, stz+t*z
 	}
-	if den := stt - st*st/math.Max(1, n); n >= 3 && den > 1e-9 {
-		sink = math.Max(0, -(stz-st*sz/n)/den)
+	den := stt - st*st/math.Max(1, n)
+	if n < 3 || den < 1e-9 {
+		return 0, 0, false
 	}
-	return sink, sideways
+	return -(stz - st*sz/n) / den, s.noise.quickZ / math.Sqrt(den), true
 }
 
 func (s *sampler) landFaults(l landing) {
@@ -140,7 +167,7 @@ func (s *sampler) landFaults(l landing) {
 	}
 	off := field.Point{X: l.place.x, Y: l.place.y}.Sub(target.At)
 	note(Offset, l.offset, j.land.offset, target.Limits.Offset, field.Direction(off))
-	note(Sink, l.sink, j.land.sink, target.Limits.Sink, "down")
+	note(Sink, l.sink, j.land.sinkLimit(l), target.Limits.Sink, "down")
 	note(Tilt, l.tilt.Deg(), j.land.tilt.Deg(), j.land.tilt.Deg(), "")
 	side := "right"
 	if l.nose < 0 {
@@ -160,9 +187,9 @@ func (s *sampler) ownSink(t float64) float64 {
 
 // stand looks for bounces and for the second of standing still.
 func (s *sampler) stand(a, b point) {
-	up := s.ground
-	if s.noisy {
-		up += s.noise.quickZ
+	up := s.ground + s.noise.quickZ
+	if !s.noisy {
+		up = s.ground + 4*s.noise.quickZ
 	}
 	if b.z > up {
 		s.stands.see(a.t, b.t, math.Inf(1), false)

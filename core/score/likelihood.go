@@ -124,3 +124,9 @@ func (s *sampler) wouldBeDone(i int) float64 {
 
 // normalBelow is the standard normal distribution function.
 func normalBelow(z float64) float64 { return 0.5 * math.Erfc(-z/math.Sqrt2) }
+
+// CloseUnder is the likelihood under which a verdict is called close.
+const CloseUnder = 0.8
+
+// Close tells whether the log leaves it open which verdict the true flight would get.
+func (r *Result) Close() bool { return r.Likelihood != nil && *r.Likelihood < CloseUnder }

@@ -79,9 +79,6 @@ func (s *sampler) criteriaOf(i int) criteria {
 	case drill.Land:
 		c.land.offset = flat("offset_m", lim.Offset)
 		c.land.sink = known("sink_mps", lim.Sink, s.sink, 0, "m/s")
-		if c.land.sink > 0 && s.noisy {
-			c.land.sink += 2.5 * s.sink
-		}
 		c.land.tilt, c.land.nose = angle("tilt_deg", lim.Tilt, tilt, noTilt), seen("nose_deg", lim.Nose, head, noHeading)
 		if c.land.bounces = grounded >= 2*height; !c.land.bounces {
 			s.hidden(i, "bounces", height, grounded, "m")
@@ -367,7 +364,7 @@ func (s *sampler) measureLanding(i int) {
 	c, met := s.judged[i], s.res.Steps[i].Metrics
 	met["offset_m"], met["sink_mps"], met["sideways_mps"] = l.offset, l.sink, l.sideways
 	s.share(i, "offset_m", l.offset, c.land.offset, s.sigma)
-	s.share(i, "sink_mps", l.sink, c.land.sink, s.sink)
+	s.share(i, "sink_mps", l.sink, c.land.sinkLimit(l), math.Max(l.sinkKnown, 1e-9))
 	if s.t.Roll != nil && s.t.Pitch != nil {
 		met["tilt_deg"] = l.tilt.Deg()
 		s.share(i, "tilt_deg", l.tilt.Deg(), c.land.tilt.Deg(), 0)

@@ -63,7 +63,7 @@ func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok 
 		return b, true
 	case z.begun:
 		return s.judgedFrom(z.f, z.now, join, z.goal), true
-	case z.best.progress < 0:
+	case z.best.progress < math.Max(join, 1) || s.cut: // it came by, and no more is known
 		return b, false
 	}
 	return s.judgedFrom(z.f, z.best, join, math.Max(z.best.progress, 1e-6)), true

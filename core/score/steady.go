@@ -155,22 +155,12 @@ func (s *steady) fit() {
 		s.flight = denser(t, k)
 	} else {
 		c := *t
-		n := t.Len()
-		all := make([]float64, 3*n)
-		c.X, c.Y, c.Z = all[:n:n], all[n:2*n:2*n], all[2*n:]
-		j := 0
-		for i, at := range t.T {
-			j = k.at(j, at)
-			c.X[i], c.Y[i], c.Z[i] = k.place(0, j, at), k.place(1, j, at), k.place(2, j, at)
-		}
 		s.flight = &c
 	}
-	s.speeds = make([]float64, s.flight.Len())
-	j := 0
-	for i, at := range s.flight.T {
-		j = k.at(j, at)
-		s.speeds[i] = k.paceAt(j, at)
-	}
+	n := s.flight.Len()
+	all := make([]float64, 4*n)
+	s.flight.X, s.flight.Y, s.flight.Z, s.speeds = all[:n:n], all[n:2*n:2*n], all[2*n:3*n:3*n], all[3*n:]
+	k.sample(s.flight.T, s.flight.X, s.flight.Y, s.flight.Z, s.speeds)
 	s.ownSpeeds(t)
 }
 
@@ -188,28 +178,20 @@ func window(t []float64, lo, hi, i int, now, h float64) (int, int) {
 
 // line fits straight lines to the knots lo to hi; their slopes are the speed at knot i.
 func (k *knots) line(i, lo, hi int) (v [3]float64) {
-	var n, st, stt float64
-	var sp, stp [3]float64
-	mid := k.t[i]
+	var n, st, stt, x, y, z, tx, ty, tz float64
+	mid, px, py, pz := k.t[i], k.p[0], k.p[1], k.p[2]
 	for j := lo; j <= hi; j++ {
-		w, d := k.n[j], k.t[j]-mid
-		n, st, stt = n+w, st+w*d, stt+w*d*d
-		for a := range 3 {
-			sp[a], stp[a] = sp[a]+w*k.p[a][j], stp[a]+w*d*k.p[a][j]
-		}
+		w := k.n[j]
+		d := w * (k.t[j] - mid)
+		n, st, stt = n+w, st+d, stt+d*(k.t[j]-mid)
+		x, y, z = x+w*px[j], y+w*py[j], z+w*pz[j]
+		tx, ty, tz = tx+d*px[j], ty+d*py[j], tz+d*pz[j]
 	}
-	den := stt - st*st/n
-	sum := 0.0
-	for a := range 3 {
-		if den > 1e-12 {
-			v[a] = (stp[a] - st*sp[a]/n) / den
-		}
-		sum += v[a] * v[a]
-	}
-	k.speed = append(k.speed, math.Sqrt(sum))
-	if den > 1e-12 {
+	if den := stt - st*st/n; den > 1e-12 {
+		v = [3]float64{(tx - st*x/n) / den, (ty - st*y/n) / den, (tz - st*z/n) / den}
 		k.sumV += 1 / den
 	}
+	k.speed = append(k.speed, math.Sqrt(v[0]*v[0]+v[1]*v[1]+v[2]*v[2]))
 	return v
 }
 
@@ -217,67 +199,68 @@ func (k *knots) line(i, lo, hi int) (v [3]float64) {
 // beyond the window it takes few knots at most. With too few within reach it keeps the place as
 // it is, with the slope v.
 func (k *knots) quadratic(i, lo, hi, few int, v [3]float64) {
-	var s0, s1, s2, s3, s4 float64
-	var b0, b1, b2 [3]float64
-	mid := k.t[i]
-	reach := math.Max(k.hp, 1e-9)
+	var s0, s1, s2, s3, s4, x0, x1, x2, y0, y1, y2, z0, z1, z2 float64
+	mid, px, py, pz := k.t[i], k.p[0], k.p[1], k.p[2]
+	reach := 1.0 // s, across which nothing is known of a curve
+	if hi-lo > few {
+		reach = math.Min(reach, k.hp+1e-9)
+	}
 	for j := lo; j <= hi; j++ {
-		d := k.t[j] - mid
-		if math.Abs(d) > reach+1e-9 && hi-lo > few {
+		d, w := k.t[j]-mid, k.n[j]
+		if math.Abs(d) > reach {
 			continue
 		}
-		w := k.n[j]
-		if d > 1 || d < -1 { // across a gap nothing is known
-			continue
-		}
-		wd, wdd := w*d, w*d*d
+		wd := w * d
+		wdd := wd * d
 		s0, s1, s2, s3, s4 = s0+w, s1+wd, s2+wdd, s3+wdd*d, s4+wdd*d*d
+		x0, x1, x2 = x0+w*px[j], x1+wd*px[j], x2+wdd*px[j]
+		y0, y1, y2 = y0+w*py[j], y1+wd*py[j], y2+wdd*py[j]
+		z0, z1, z2 = z0+w*pz[j], z1+wd*pz[j], z2+wdd*pz[j]
+	}
+	c0, c1, c2 := s2*s4-s3*s3, s2*s3-s1*s4, s1*s3-s2*s2
+	det := s0*c0 + s1*c1 + s2*c2
+	if det <= 1e-9*s0*s0*s0 {
 		for a := range 3 {
-			p := k.p[a][j]
-			b0[a], b1[a], b2[a] = b0[a]+w*p, b1[a]+wd*p, b2[a]+wdd*p
+			k.fit[a], k.slope[a] = append(k.fit[a], k.p[a][i]), append(k.slope[a], v[a])
 		}
-	}
-	det := s0*(s2*s4-s3*s3) - s1*(s1*s4-s2*s3) + s2*(s1*s3-s2*s2)
-	for a := range 3 {
-		fit, slope := k.p[a][i], v[a]
-		if det > 1e-9*s0*s0*s0 {
-			fit = (b0[a]*(s2*s4-s3*s3) - s1*(b1[a]*s4-s3*b2[a]) + s2*(b1[a]*s3-s2*b2[a])) / det
-			slope = (s0*(b1[a]*s4-b2[a]*s3) - b0[a]*(s1*s4-s3*s2) + s2*(s1*b2[a]-b1[a]*s2)) / det
-		}
-		k.fit[a], k.slope[a] = append(k.fit[a], fit), append(k.slope[a], slope)
-	}
-	if det > 1e-9*s0*s0*s0 {
-		k.sumP += (s2*s4 - s3*s3) / det
-	} else {
 		k.sumP += 1 / k.n[i]
+		return
+	}
+	c0, c1, c2 = c0/det, c1/det, c2/det
+	d1, d2 := (s0*s4-s2*s2)/det, (s1*s2-s0*s3)/det
+	k.fit[0], k.slope[0] = append(k.fit[0], c0*x0+c1*x1+c2*x2), append(k.slope[0], c1*x0+d1*x1+d2*x2)
+	k.fit[1], k.slope[1] = append(k.fit[1], c0*y0+c1*y1+c2*y2), append(k.slope[1], c1*y0+d1*y1+d2*y2)
+	k.fit[2], k.slope[2] = append(k.fit[2], c0*z0+c1*z1+c2*z2), append(k.slope[2], c1*z0+d1*z1+d2*z2)
+	k.sumP += c0
+}
+
+// sample fills in the places and speeds at given times, which rise: cubics with the fitted places
+// and slopes at the knots (Hermite), straight on beyond the ends, and speeds on straight lines.
+func (k *knots) sample(t, x, y, z, speed []float64) {
+	j, last := 0, len(k.t)-1
+	for i, at := range t {
+		for j+2 <= last && k.t[j+1] <= at {
+			j++
+		}
+		h := k.t[j+1] - k.t[j]
+		u := (at - k.t[j]) / h
+		if u < 0 || u > 1 {
+			x[i], y[i], z[i] = k.beyond(0, j, u, h), k.beyond(1, j, u, h), k.beyond(2, j, u, h)
+			u = math.Max(0, math.Min(1, u))
+		} else {
+			v := 1 - u
+			p, a, q, b := v*v*(1+2*u), u*v*v*h, u*u*(3-2*u), -u*u*v*h
+			x[i] = p*k.fit[0][j] + a*k.slope[0][j] + q*k.fit[0][j+1] + b*k.slope[0][j+1]
+			y[i] = p*k.fit[1][j] + a*k.slope[1][j] + q*k.fit[1][j+1] + b*k.slope[1][j+1]
+			z[i] = p*k.fit[2][j] + a*k.slope[2][j] + q*k.fit[2][j+1] + b*k.slope[2][j+1]
+		}
+		speed[i] = k.speed[j] + u*(k.speed[j+1]-k.speed[j])
 	}
 }
 
-// at is the knot at or before a moment, searched from knot j on.
-func (k *knots) at(j int, t float64) int {
-	for j+2 < len(k.t) && k.t[j+1] <= t {
-		j++
-	}
-	return j
-}
-
-// place is the place on an axis at a moment from knot j on: a cubic with the fitted places and
-// slopes at its ends (Hermite).
-func (k *knots) place(a, j int, t float64) float64 {
-	if j+1 >= len(k.t) {
-		return k.fit[a][j]
-	}
-	h := k.t[j+1] - k.t[j]
-	return hermite(k.fit[a][j], k.fit[a][j+1], k.slope[a][j]*h, k.slope[a][j+1]*h, (t-k.t[j])/h)
-}
-
-// paceAt is the speed at a moment, on a straight line between the knots.
-func (k *knots) paceAt(j int, t float64) float64 {
-	if j+1 >= len(k.t) {
-		return k.speed[j]
-	}
-	u := math.Max(0, math.Min(1, (t-k.t[j])/(k.t[j+1]-k.t[j])))
-	return k.speed[j] + u*(k.speed[j+1]-k.speed[j])
+// beyond is the place on an axis before the first knot or after the last.
+func (k *knots) beyond(a, j int, u, h float64) float64 {
+	return hermite(k.fit[a][j], k.fit[a][j+1], k.slope[a][j]*h, k.slope[a][j+1]*h, u)
 }
 
 // hermite is the cubic from p to q whose slopes there, over the whole step, are a and b; beyond
@@ -345,8 +328,8 @@ func (s *steady) agrees(t *track.Track) bool {
 	return all >= 3 && 10*good >= 9*all
 }
 
-// denser puts samples between those of a sparse log: places on the cubics of the knots, or, where
-// there are none, on the cubics whose slopes at each sample are those between its neighbours
+// denser puts samples between those of a sparse log: places, where there are no knots that say them
+// later, on the cubics whose slopes at each sample are those between its neighbours
 // (Catmull and Rom, 1974); angles evenly the short way, and everything else as in the sample
 // before.
 func denser(t *track.Track, k *knots) *track.Track {
@@ -368,15 +351,7 @@ func denser(t *track.Track, k *knots) *track.Track {
 		}
 	}
 	d.T, from, share = append(d.T, t.T[n-1]), append(from, n-1), append(share, 0)
-	if k != nil {
-		all := make([]float64, 3*total)
-		d.X, d.Y, d.Z = all[:total:total], all[total:2*total:2*total], all[2*total:]
-		j := 0
-		for i, at := range d.T {
-			j = k.at(j, at)
-			d.X[i], d.Y[i], d.Z[i] = k.place(0, j, at), k.place(1, j, at), k.place(2, j, at)
-		}
-	} else {
+	if k == nil {
 		d.X, d.Y, d.Z = curved(t.T, t.X, from, share), curved(t.T, t.Y, from, share), curved(t.T, t.Z, from, share)
 	}
 	for _, c := range []struct{ to, of *[]float64 }{{&d.VX, &t.VX}, {&d.VY, &t.VY}, {&d.VZ, &t.VZ}, {&d.StickThrottle, &t.StickThrottle}, {&d.StickYaw, &t.StickYaw},
