@@ -229,7 +229,7 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	if o == nil {
 		now := l.cell(c)
 		o = &option{cell: c, now: now, lapsed: now.Standing == readiness.Lapsed}
-		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates && sameDate(now.Newest, l.known.At) {
+		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates && sameDate(now.NewestPass, l.known.At) {
 			o.useful = 0 // it waits for another date
 		}
 		o.chance, _ = l.guess(c, now.Needs)

@@ -96,10 +96,13 @@ func TestStanding(t *testing.T) {
 		{"PP F", Building, 1, 1, Untried},
 		{"PPF P", Held, 0, 0, Untried}, // three of the newest four, on two dates
 		{"PPFF P", Building, 2, 0, Untried},
-		{"PP P F", Lapsed, 1, 0, Untried}, // the newest attempt was not passed
-		{"PP P I", Lapsed, 1, 0, Untried}, // incomplete counts as not passed
-		{"PP P V", Held, 0, 0, Untried},   // void counts nowhere
-		{"PP P FF", Lapsed, 3, 0, Untried},
+		{"PP P F", Held, 0, 0, Untried},    // one fail does not take a held cell away
+		{"PP P I", Held, 0, 0, Untried},    // nor does one that was not finished
+		{"PP P V", Held, 0, 0, Untried},    // void counts nowhere
+		{"PP P FF", Lapsed, 3, 0, Untried}, // two of the newest four do
+		{"PP P FFF", Lapsed, 3, 0, Untried},
+		{"PP P FPF", Lapsed, 2, 0, Untried},
+		{"PP PFP", Held, 0, 0, Untried},
 		{"sPsP sP", Untried, 3, 1, Held},
 		{"PP sP", Building, 1, 1, Building},
 		{"rPrP rP", Held, 0, 0, Untried}, // fewer aids serve more
@@ -160,7 +163,7 @@ func TestLapseByAge(t *testing.T) {
 		t.Errorf("on the fourteenth day: %v", got.Standing)
 	}
 	got := judged(list, newest.AddDate(0, 0, 15))
-	if got.Standing != Lapsed || got.Needs != 1 || got.OtherDates != 0 || !strings.Contains(got.Why, "not flown since") {
+	if got.Standing != Lapsed || got.Needs != 1 || got.OtherDates != 0 || !strings.Contains(got.Why, "no pass since") {
 		t.Errorf("on the fifteenth day: %+v", got)
 	}
 	if got := judged(flights("P P P"), newest.AddDate(0, 0, 27)); got.Standing != Held {
@@ -200,20 +203,17 @@ func plain(list []record.Attempt, at time.Time) Standing {
 		return strings.Compare(a.ID, b.ID)
 	})
 	held := func(n int, now time.Time) bool {
-		if n == 0 || e[n-1].Verdict != score.Pass {
-			return false
-		}
-		passes, dates := 0, map[string]bool{}
+		passes, dates, newest := 0, map[string]bool{}, time.Time{}
 		for i, a := range e[:n] {
 			if a.Verdict == score.Pass {
-				dates[a.At.In(rome).Format(time.DateOnly)] = true
+				dates[a.At.In(rome).Format(time.DateOnly)], newest = true, a.At
 				if i >= n-4 {
 					passes++
 				}
 			}
 		}
 		days := min(90, 14<<max(0, min(10, len(dates)-2)))
-		l := e[n-1].At.In(rome)
+		l := newest.In(rome)
 		until := time.Date(l.Year(), l.Month(), l.Day()+days, l.Hour(), l.Minute(), 59, 999, rome)
 		return passes >= 3 && len(dates) >= 2 && !now.After(until)
 	}

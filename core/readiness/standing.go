@@ -48,6 +48,7 @@ type Cell struct {
 	Passes       int
 	Dates        int       // different dates with a pass
 	Newest       time.Time // of those attempts; zero where there are none
+	NewestPass   time.Time // of the passes among them; zero where there are none
 	CurrentUntil time.Time // where it is or was last held
 	Needs        int       // passes still to fly, from today
 	OtherDates   int       // how many dates among them have to be new ones
@@ -77,13 +78,13 @@ type tally struct {
 	lastDay          int          // the newest of them
 	last             [window]bool // newest first
 	newest           time.Time
-	passedNow        bool
+	newestPass       time.Time // from which currency is counted
 	everHeld         bool
 }
 
 func count(list []seen, c drill.Cell) tally {
 	var t tally
-	var newest *seen
+	var newest, pass *seen
 	rank := c.Aids.Rank()
 	for i := range list {
 		s := &list[i]
@@ -98,18 +99,24 @@ func count(list []seen, c drill.Cell) tally {
 				t.dates, t.lastDay = t.dates+1, int(s.day)
 			}
 		}
-		newest, t.passedNow = s, s.pass
+		if newest = s; s.pass {
+			pass = s
+		}
 		t.everHeld = t.everHeld || t.rule()
 	}
 	if newest != nil {
 		t.newest = newest.at()
 	}
+	if pass != nil {
+		t.newestPass = pass.at()
+	}
 	return t
 }
 
-// rule is what makes a cell held, but for its age.
+// rule is what makes a cell held, but for its age. One fail among the newest four does not take a
+// held cell away: an instructor who must fear one bad attempt stops recording attempts.
 func (t *tally) rule() bool {
-	return t.passedNow && t.lately() >= wanted && t.dates >= wantedDates
+	return t.lately() >= wanted && t.dates >= wantedDates
 }
 
 // lately counts the passes among the newest attempts.
@@ -125,7 +132,7 @@ func (t *tally) lately() int {
 
 func (t *tally) standing(at time.Time, zone *time.Location) Standing {
 	switch {
-	case t.rule() && Current(t.newest, t.dates, at, zone):
+	case t.rule() && Current(t.newestPass, t.dates, at, zone):
 		return Held
 	case t.everHeld:
 		return Lapsed
@@ -164,7 +171,7 @@ func CurrencyDays(dates int) int {
 }
 
 // Until returns the moment up to which a cell stays current: so many calendar
-// days in the school's time zone after the newest attempt, at the same
+// days in the school's time zone after the newest pass, at the same
 // wall-clock time. A time that does not exist moves to the next that does; of
 // one that comes twice the first is meant.
 func Until(newest time.Time, dates int, zone *time.Location) time.Time {
@@ -212,13 +219,13 @@ func (e *Evidence) cell(k Key) (Cell, *tally) {
 	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
 	t := count(e.field.of(l), k.Cell)
-	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest}
+	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest, NewestPass: t.newestPass}
 	c.Standing = t.standing(e.at, e.zone)
 	sim := count(e.sim.of(l), k.Cell)
 	c.SimStanding = sim.standing(e.at, e.zone)
 	c.Needs, c.OtherDates = t.needs(c.Standing)
 	if t.rule() {
-		c.CurrentUntil = Until(t.newest, t.dates, e.zone)
+		c.CurrentUntil = Until(t.newestPass, t.dates, e.zone)
 	}
 	c.passedLately = t.lately()
 	for i, p := range t.last {
@@ -239,14 +246,11 @@ func why(c Cell, t *tally, zone *time.Location) string {
 		return fmt.Sprintf("%s, on %s; current until %s", t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
 	case Lapsed:
 		if t.rule() {
-			return fmt.Sprintf("held, and not flown since %s; current until %s", t.newest.In(zone).Format(day), c.CurrentUntil.In(zone).Format(day))
+			return fmt.Sprintf("held before, with no pass since %s; it was current until %s", t.newestPass.In(zone).Format(day), c.CurrentUntil.In(zone).Format(day))
 		}
 		return "held before; since then " + t.recent()
 	}
-	switch {
-	case !t.passedNow && t.passes > 0:
-		return fmt.Sprintf("%s, and the newest was not passed", t.recent())
-	case t.lately() < wanted:
+	if t.lately() < wanted {
 		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
 	}
 	return fmt.Sprintf("%s, but on %s; %d are asked", t.recent(), dates(c.Dates), wantedDates)

@@ -3,6 +3,7 @@ package score_test
 import (
 	"math"
 	"math/rand/v2"
+	"os"
 	"strings"
 	"testing"
 
@@ -12,6 +13,18 @@ import (
 	"maestrale/core/score"
 	"maestrale/core/track"
 )
+
+// many is how much is tried: at night, in a whole run, and in a short one.
+func many(t testing.TB, night, whole, short int) int {
+	t.Helper()
+	switch {
+	case os.Getenv("MAESTRALE_NIGHTLY") != "":
+		return night
+	case testing.Short():
+		return short
+	}
+	return whole
+}
 
 // trial is a drill laid for a class, to be flown by a script.
 type trial struct {
@@ -64,14 +77,12 @@ func TestNaturalFlightsPass(t *testing.T) {
 		"patient": func(s *rehearse.Style) { s.Extra, s.Lead = 3, 4 }, "quick": func(s *rehearse.Style) { s.Speed = 2 },
 	}
 	all := trials(t, craft.Light, craft.Heavy)
-	if testing.Short() {
-		all = trials(t, craft.Light)
-	}
+	one := many(t, 1, 3, 9)
 	for name, change := range styles {
 		style := rehearse.Usual()
 		change(&style)
 		for k, tr := range all {
-			if testing.Short() && k%3 != len(name)%3 {
+			if (k+len(name))%one != 0 {
 				continue
 			}
 			f := rehearse.Of(tr.task, style, rehearse.Error{})
@@ -155,10 +166,7 @@ func TestTurningAtTheStart(t *testing.T) {
 // A perfect flight whose places are logged with white noise never fails, at any usual rate; what
 // the noise hides is said.
 func TestWhiteNoiseNeverFailsAPerfectFlight(t *testing.T) {
-	n := 2000
-	if testing.Short() {
-		n = 300
-	}
+	n := many(t, 2000, 700, 200)
 	all := trials(t, craft.Light, craft.Micro, craft.Medium)
 	r := rand.New(rand.NewPCG(15, 1))
 	for k := range n {
@@ -185,10 +193,7 @@ func TestWhiteNoiseNeverFailsAPerfectFlight(t *testing.T) {
 // A wander that the log reports as its accuracy fails one perfect flight in a hundred at most, and
 // says that it was close.
 func TestAReportedWanderFailsFew(t *testing.T) {
-	n := 1000
-	if testing.Short() {
-		n = 250
-	}
+	n := many(t, 2000, 600, 250)
 	all := trials(t, craft.Light)
 	r := rand.New(rand.NewPCG(15, 2))
 	failed := 0
@@ -215,10 +220,7 @@ func TestAReportedWanderFailsFew(t *testing.T) {
 
 // An error of one and a half times a limit never passes because of noise.
 func TestOneAndAHalfTimesALimitNeverPasses(t *testing.T) {
-	n := 2000
-	if testing.Short() {
-		n = 300
-	}
+	n := many(t, 2000, 700, 200)
 	r := rand.New(rand.NewPCG(15, 3))
 	kinds := known(t)
 	for k := range n {
@@ -317,7 +319,7 @@ func TestMarginsAreOneMinusTheShare(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 4))
 	rates := []float64{50, 5, 10, 100}
 	for k, c := range kinds {
-		if testing.Short() && k%6 != 0 {
+		if k%many(t, 1, 4, 15) != 0 {
 			continue
 		}
 		last := math.Inf(1)
@@ -346,7 +348,7 @@ func TestMarginsAreOneMinusTheShare(t *testing.T) {
 					if (res.Verdict == score.Fail) != (share > 1) {
 						t.Errorf("%s, step %d, %s at %.2f: %s", c.trial, c.step, c.name, share, res.Verdict)
 					}
-				} else if !quick && math.Abs(m-first) > 0.02 {
+				} else if !quick && math.Abs(m-first) > 0.02*math.Max(1, share) {
 					t.Errorf("%s, step %d, %s at %.2f: margin %.3f at %v Hz, %.3f at 50", c.trial, c.step, c.name, share, m, hz, first)
 				}
 			}

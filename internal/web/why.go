@@ -27,7 +27,7 @@ type slip struct {
 
 type evidence struct{ Text, Href string }
 
-const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, the newest attempt passed, and it is no older than its currency. " +
+const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, and the newest pass is no older than its currency. One failed attempt does not take a held item away; two of the newest four do. " +
 	"A pass with fewer aids, or at a higher level, counts as well; a fail counts only where it was flown. Void counts nowhere."
 
 // whyCell says why a cell stands as it does.
