@@ -22,7 +22,7 @@ type regainOutput struct {
 	Bits        float64     `json:"unknown_bits"`  // what is not known; 8.5 = nothing is known
 	Next        regainNext  `json:"next"`
 	Home        regainHome  `json:"home"`
-	Contradicts []int       `json:"contradicts"`    // rows, from 1, that do not fit those before them and were left out
+	Contradicts []int       `json:"contradicts"`    // where all rows together contradict one another: those, from 1, that fitted worst; none is left out
 	Rows        []regainRow `json:"rows,omitempty"` // of a track: what was done, seen and told
 	Says        string      `json:"says"`
 }
@@ -145,7 +145,7 @@ func regained(e orient.Eye, rows []orient.Row) regainOutput {
 	for _, i := range t.Against {
 		out.Contradicts = append(out.Contradicts, i+1)
 	}
-	out.says(len(t.Against) > 0)
+	out.says(t.Contradictory)
 	return out
 }
 

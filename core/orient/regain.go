@@ -54,9 +54,9 @@ type Eye struct {
 // Usual is an eye as people have it: against an empty sky a motion of under a third of a
 // degree a second is not seen (without a frame of reference the threshold is some ten times
 // that with one, 1 to 2 minutes of arc a second: Aubert, Pflügers Archiv 39 (1886) 347), a
-// quarter of a push's rate for the error, and one look in twenty-five wrong altogether.
+// quarter of a push's rate for the error, and one look in twenty wrong altogether (MeanLapse).
 func Usual() Eye {
-	return Eye{DistanceM: 60, AirspeedMps: 5, YawRate: field.Degrees(90), ThresholdRps: float64(field.Degrees(0.33)), Error: 0.25, Lapse: 0.04}
+	return Eye{DistanceM: 60, AirspeedMps: 5, YawRate: field.Degrees(90), ThresholdRps: float64(field.Degrees(0.33)), Error: 0.25, Lapse: MeanLapse}
 }
 
 // Check refuses an eye that cannot be.
@@ -127,8 +127,9 @@ type Row struct {
 	Saw     Seen
 }
 
-// unlikely is the chance under which a sight contradicts what was seen before.
-const unlikely = 0.03
+// unlikely is the chance, given what was seen before, under which a sight is named where the sights
+// contradict one another.
+const unlikely = 0.05
 
 // Turned is the posterior after a yaw: by the angle, blurred by the tenth of it that a
 // stick moved by hand is off.
@@ -162,26 +163,6 @@ func (p Posterior) Turned(by field.Angle) (out Posterior) {
 	return out
 }
 
-// Sees is the posterior after a sight, and how likely the sight was before.
-func (p Posterior) Sees(e Eye, push float64, saw Seen) (out Posterior, chance float64) {
-	return p.seesOff(e, push, 0, saw)
-}
-
-// seesOff is the same for a push in another direction than ahead, off from the nose.
-func (p Posterior) seesOff(e Eye, push float64, off field.Angle, saw Seen) (out Posterior, chance float64) {
-	at := sightAt(saw)
-	for i, v := range p {
-		if v > 0 {
-			out[i] = v * e.chances(float64(i)*math.Pi/180+float64(off), push)[at]
-			chance += out[i]
-		}
-	}
-	for i := range out {
-		out[i] /= chance
-	}
-	return out, chance
-}
-
 func sightAt(s Seen) int {
 	for i, x := range Sights {
 		if x == s {
@@ -193,15 +174,15 @@ func sightAt(s Seen) int {
 
 // Track is what a run of inputs and sights comes to.
 type Track struct {
-	After   []Posterior // after each row
-	Against []int       // rows whose sight contradicts those before it; they are left out
-	Push    float64     // that is still on
+	After         []Posterior // after each row
+	Contradictory bool        // all rows together are likelier from an eye that guesses
+	Against       []int       // where they are: the rows that fitted worst what was seen before them
+	Push          float64     // that is still on
 }
 
-// Follow takes in rows in their order. A sight that what was seen before makes all but
-// impossible is left out, and named.
+// Follow takes in rows in their order, every one of them.
 func Follow(e Eye, rows []Row) (t Track) {
-	p := Anything()
+	f := NewFilter(e)
 	for i, r := range rows {
 		switch r.Input {
 		case Forward:
@@ -209,16 +190,17 @@ func Follow(e Eye, rows []Row) (t Track) {
 		case Back:
 			t.Push = -1
 		case YawLeft:
-			p = p.Turned(-e.YawRate * field.Angle(r.Seconds))
+			f.Turned(-e.YawRate * field.Angle(r.Seconds))
 		case YawRight:
-			p = p.Turned(e.YawRate * field.Angle(r.Seconds))
+			f.Turned(e.YawRate * field.Angle(r.Seconds))
 		}
-		if next, chance := p.Sees(e, t.Push, r.Saw); chance >= unlikely {
-			p = next
-		} else {
+		if f.Sees(e, t.Push, 0, r.Saw) < unlikely {
 			t.Against = append(t.Against, i)
 		}
-		t.After = append(t.After, p)
+		t.After = append(t.After, f.Known())
+	}
+	if t.Contradictory = f.Contradictory(); !t.Contradictory {
+		t.Against = nil
 	}
 	return t
 }

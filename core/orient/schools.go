@@ -111,10 +111,11 @@ func (c *lostCraft) home() bool { return c.distance < c.from/3 }
 
 // The way by what is expected: the posterior, and the input that is worth most.
 func (c *lostCraft) expected() {
-	p := Anything()
+	f := NewFilter(c.e)
 	for !c.over() {
 		e := c.e
 		e.DistanceM = math.Max(5, c.distance)
+		p := f.Known()
 		n := p.Next(e, c.push)
 		if h, metres := p.WayHome(e, c.push, Horizon); metres >= n.Metres-0.5 {
 			in := YawRight
@@ -122,23 +123,26 @@ func (c *lostCraft) expected() {
 				in = YawLeft
 			}
 			if h.Seconds > 0.1 {
-				c.see(&p, in, h.Seconds)
+				c.see(f, in, h.Seconds)
 			}
-			c.see(&p, Forward, 1)
+			c.see(f, Forward, 1)
 			continue
 		}
-		c.see(&p, n.Input, n.Seconds)
+		c.see(f, n.Input, n.Seconds)
 	}
 }
 
-func (c *lostCraft) see(p *Posterior, in Input, seconds float64) {
+func (c *lostCraft) see(f *Filter, in Input, seconds float64) {
 	e := c.e
 	e.DistanceM = math.Max(5, c.distance)
-	q, on := p.with(e, c.push, in, seconds)
-	if next, chance := q.Sees(e, on, c.do(in, seconds)); chance >= unlikely/10 {
-		q = next
+	switch in {
+	case YawLeft:
+		f.Turned(-e.YawRate * field.Angle(seconds))
+	case YawRight:
+		f.Turned(e.YawRate * field.Angle(seconds))
 	}
-	*p = q
+	saw := c.do(in, seconds)
+	f.Sees(e, c.push, 0, saw)
 }
 
 // The school that reads the line of sight: ahead, see, turn a quarter toward the side it

@@ -30,7 +30,7 @@ type Stretch struct {
 	Rate      float64 // seen, rad/s, + to the right
 	Moved     bool    // fast enough through the air for a sight to tell of the nose
 	Saw       Seen
-	Against   bool        // it contradicts what was seen before, and was left out
+	Against   bool        // it fits badly, and all that was seen by then contradicts itself
 	Aspect    field.Angle // as it was, at its end
 	After     Posterior
 	Bits      float64 // that it told
@@ -56,7 +56,7 @@ type Watch struct {
 	Ask       bool
 	Stretches []Stretch
 
-	now   Posterior
+	now   *Filter
 	push  float64
 	open  []open
 	label string
@@ -74,10 +74,10 @@ type open struct {
 const lagS = 1.5
 
 // NewWatch begins a watch that knows nothing.
-func NewWatch(e Eye) *Watch { return &Watch{Eye: e, now: Anything()} }
+func NewWatch(e Eye) *Watch { return &Watch{Eye: e, now: NewFilter(e)} }
 
 // Known is what could be known by now.
-func (w *Watch) Known() Posterior { return w.now }
+func (w *Watch) Known() Posterior { return w.now.Known() }
 
 // Advise says what to do next.
 func (w *Watch) Advise() Advice {
@@ -87,7 +87,7 @@ func (w *Watch) Advise() Advice {
 	} else if n := len(w.Stretches); n > 0 {
 		at.DistanceM = w.Stretches[n-1].DistanceM
 	}
-	return w.now.Advise(at, w.push)
+	return w.Known().Advise(at, w.push)
 }
 
 // eyeAt is the eye toward a craft where it is.
@@ -197,7 +197,7 @@ func (w *Watch) End() {
 		return // left to itself: there is nothing to see
 	}
 	if n := len(w.Stretches); w.Ask && (n == 0 || w.Stretches[n-1].Input != s.Input) {
-		s.Before = w.now.Advise(w.eyeAt(first.Sample, first.Holds), w.push)
+		s.Before = w.Known().Advise(w.eyeAt(first.Sample, first.Holds), w.push)
 	}
 	w.push = 0
 	if pitch/k > stirs {
@@ -213,26 +213,26 @@ func (w *Watch) End() {
 // half. A craft that goes round its pilot turns in the pilot's eyes too, which are seen to
 // follow it.
 func (w *Watch) take(s *Stretch, e Eye, by field.Angle) {
-	p := w.now
+	f := w.now
 	turns := math.Abs(by.Deg()) >= turnsBy
 	if turns {
-		p = p.Turned(by / 2)
+		f.Turned(by / 2)
 	}
-	before := p.Entropy()
+	before := f.Known()
+	after := before
 	if s.Moved {
 		e.AirspeedMps = s.SpeedMps
 		s.Saw = e.says(s.Rate)
-		if next, chance := p.seesOff(e, 1, s.Off, s.Saw); chance >= unlikely {
-			p = next
-		} else {
-			s.Against = true
-		}
+		chance := f.Sees(e, 1, s.Off, s.Saw)
+		s.Against = chance < unlikely && f.Contradictory()
+		after = f.Known()
 	}
-	s.Bits = before - p.Entropy()
+	s.Bits = before.Entropy() - after.Entropy()
 	if turns {
-		p = p.Turned(by / 2)
+		f.Turned(by / 2)
+		after = f.Known()
 	}
-	w.now, s.After = p, p
+	s.After = after
 }
 
 // says is what an eye calls a rate.
