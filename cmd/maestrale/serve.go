@@ -21,6 +21,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/internal/charger"
 	"maestrale/internal/demo"
+	"maestrale/internal/learning"
 	"maestrale/internal/localpg"
 	"maestrale/internal/password"
 	"maestrale/internal/store"
@@ -226,6 +227,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	listening, hang := context.WithCancel(ctx)
 	var heard sync.WaitGroup
 	heard.Go(func() { windmeter.Listener{Store: st, Log: log}.Run(listening) })
+	heard.Go(func() { learning.Fitter{Store: st, Log: log}.Run(listening) })
 	heard.Go(func() { charger.Listener{Store: st, Craft: s.cat.Craft, Log: log}.Run(listening) })
 	defer func() { hang(); heard.Wait() }()
 	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}

@@ -1,12 +1,10 @@
 package readiness
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
-
-	"maestrale/core/craft"
-	"maestrale/core/drill"
 )
 
 // Foretold is the chance that was given to an attempt before it was flown, and what came.
@@ -19,37 +17,29 @@ type Foretold struct {
 // of each attempt from those before it; the first attempt at a cell is foretold by the
 // prior alone and left out.
 func (e *Evidence) Foretell(take func(Foretold)) {
-	e.sort()
-	type at struct {
-		l           lane
-		rank, level int
+	for _, run := range e.Runs() {
+		foretell(run, e.prior, take)
 	}
-	cells := map[at]bool{}
-	for l, list := range e.field {
-		for _, s := range *list {
-			cells[at{l, int(s.rank), int(s.level)}] = true
+}
+
+// ForetellOf does so for one cell.
+func (e *Evidence) ForetellOf(k Key, take func(Foretold)) { foretell(e.tries(k), e.prior, take) }
+
+func foretell(run []Try, prior Prior, take func(Foretold)) {
+	first := true
+	Learn(run, prior, func(p float64, pass bool) {
+		if !first {
+			take(Foretold{p, pass})
 		}
-	}
-	keys := make([]Key, 0, len(cells))
-	for c := range cells {
-		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: craft.AidsOrder[c.rank], Level: c.level}, c.l.class})
-	}
-	SortKeys(keys)
-	for _, k := range keys {
-		first := true
-		Learn(e.tries(k), func(p float64, pass bool) {
-			if !first {
-				take(Foretold{p, pass})
-			}
-			first = false
-		})
-	}
+		first = false
+	})
 }
 
 // Calibration compares what was foretold with what came.
 type Calibration struct {
 	Attempts  int
 	Predicted float64 // passes
+	Variance  float64 // of their number, where the chances are right
 	Seen      int
 	PIT       []float64 // of pass counts over blocks of attempts, randomised; even over 0 to 1 where the chances are right
 	Off       float64   // the largest distance of their distribution from an even one (Kolmogorov)
@@ -64,6 +54,7 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 	c := Calibration{Attempts: len(list)}
 	for _, f := range list {
 		c.Predicted += f.Chance
+		c.Variance += f.Chance * (1 - f.Chance)
 		if f.Pass {
 			c.Seen++
 		}
@@ -94,6 +85,23 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 		c.OffLimit = 1.358 / (math.Sqrt(n) + 0.12 + 0.11/math.Sqrt(n)) // Stephens, JASA 69 (1974) 730
 	}
 	return c
+}
+
+// Misses tells whether what was foretold does not fit what came: by the spread of the counts, or by how
+// many passes there were, each by more than one right model in twenty.
+func (c Calibration) Misses() bool {
+	return c.Attempts > 0 && (len(c.PIT) > 0 && c.Off > c.OffLimit || math.Abs(c.Predicted-float64(c.Seen)) > 1.96*math.Sqrt(c.Variance)+0.5)
+}
+
+// Words say whether the estimates of a record can be relied on.
+func (c Calibration) Words() string {
+	switch {
+	case c.Attempts < 20:
+		return fmt.Sprintf("Too few attempts (%d) to check the estimates of this record.", c.Attempts)
+	case c.Misses():
+		return fmt.Sprintf("The estimates are off for this record: of %d attempts %.0f passes were foretold and %d came. Do not rely on them here.", c.Attempts, c.Predicted, c.Seen)
+	}
+	return fmt.Sprintf("The estimates fit this record: of %d attempts %.0f passes were foretold and %d came.", c.Attempts, c.Predicted, c.Seen)
 }
 
 // evenness is the largest distance between how values are spread and an even spread over

@@ -60,7 +60,11 @@ type Evidence struct {
 	lately     drill.Drill // the one that was looked up last
 	room       int         // for how many attempts a lane is made
 	date       date        // the one that was worked out last
+	prior      Prior       // how the school's students learn
 }
+
+// Expect sets how common the kinds of learners are at the school.
+func (e *Evidence) Expect(p Prior) { e.prior = p }
 
 // date is a date of the school's calendar: its number, and when it begins and ends.
 type date struct {

@@ -2,84 +2,10 @@ package readiness
 
 import (
 	"math"
-	"slices"
-	"sync"
 	"time"
 
 	"maestrale/core/drill"
 )
-
-// A learner's chance of passing grows with practice along an exponential curve (Heathcote,
-// Brown and Mewhort, Psychonomic Bulletin & Review 7 (2000) 185: the law of practice of one
-// learner is exponential, not a power):
-//
-//	p = ceiling − (ceiling − start) exp(−rate x)
-//
-// x is the practice that is left of the attempts so far: each adds one, and between two
-// days it fades by exp(−days / fade). Wind over 2 m/s multiplies the odds by
-// exp(−windage (wind − 2)). What is not known of a learner, the five numbers, is a
-// distribution over Learners: drawn once from the prior, spread evenly (Halton, Numerische
-// Mathematik 2 (1960) 84), and weighted by how well each explains what was seen (Bayes).
-// Attempts that failed at one cell say nothing here of another.
-type curve struct {
-	start, ceiling, rate, fade, windage float64
-}
-
-const (
-	drawn    = 1024
-	calm     = 2.0 // m/s up to which the wind costs nothing
-	lookBack = 60  // newest attempts that are weighed
-	practice = 20  // attempts before those that are taken for practice alone; older ones have faded or changed nothing
-	coarse   = 256 // learners with which many cells are compared at once
-	fewTries = 5   // attempts under which nothing is forecast
-)
-
-// The prior: a first try is passed one time in five or so and seldom more than every
-// second; nobody becomes perfect; it takes some eight attempts to go most of the way; what
-// was learned fades over months.
-func priorCurve(u [5]float64) curve {
-	n := func(q float64) float64 { return math.Sqrt2 * math.Erfinv(2*q-1) } // quantile of the normal distribution
-	return curve{
-		start:   0.02 + 0.58*u[0]*u[0],
-		ceiling: 0.75 + 0.24*u[1],
-		rate:    math.Exp(math.Log(0.13) + 0.7*n(u[2])),
-		fade:    math.Exp(math.Log(120) + 0.8*n(u[3])),
-		windage: 0.05 + 0.25*u[4],
-	}
-}
-
-var curves = sync.OnceValue(func() []curve {
-	out := make([]curve, drawn)
-	for i := range out {
-		var u [5]float64
-		for d, base := range []int{2, 3, 5, 7, 11} {
-			u[d] = halton(i+20, base) // the first points of the higher bases lie on a line
-		}
-		out[i] = priorCurve(u)
-	}
-	return out
-})
-
-// halton is the i-th number, from 1, of the sequence of a base: its digits mirrored at the
-// point.
-func halton(i, base int) float64 {
-	f, r := 1.0, 0.0
-	for ; i > 0; i /= base {
-		f /= float64(base)
-		r += f * float64(i%base)
-	}
-	return r
-}
-
-// chance is that of a learner with so much practice left, in a wind.
-func (c curve) chance(x, wind float64) float64 {
-	p := c.ceiling - (c.ceiling-c.start)*math.Exp(-c.rate*x)
-	if wind > calm {
-		odds := p / (1 - p) * math.Exp(-c.windage*(wind-calm))
-		p = odds / (1 + odds)
-	}
-	return p
-}
 
 // Try is one attempt as the learning curve sees it.
 type Try struct {
@@ -88,34 +14,60 @@ type Try struct {
 	Pass bool
 }
 
-// Posterior is what a run of attempts at one cell says of the learner.
+// Prior is how common the kinds of learners are at a school: a weight for each law, without and
+// with a day's form, that sum to one. The zero value is what is taken where nothing is known.
+type Prior struct {
+	Weights []float64
+}
+
+// usual is how common the kinds are taken to be before a school has records of its own. Days' forms
+// are common: a record of some dozen attempts hardly shows one, and where there is one, a chance that
+// leaves it out is too sure of itself.
+var usual = [groups]float64{0.04, 0.26, 0.025, 0.175, 0.03, 0.13, 0.035, 0.215, 0.02, 0.07}
+
+// intervalTail is what is left out at either end of an interval that is said to hold 80 %. It is more
+// than a tenth: learners of laws that the bank does not have were flown, and it holds four in five of
+// their chances (docs/estimates.md); a tenth would hold nine in ten.
+const intervalTail = 0.155
+
+// of is the weight of a kind.
+func (p Prior) of(group int) float64 {
+	if len(p.Weights) == groups {
+		return p.Weights[group]
+	}
+	return usual[group]
+}
+
+// Posterior is what a run of attempts at one cell says of the learner: a weight for each learner of
+// the bank, and for those with days' forms one for each form that today may have.
 type Posterior struct {
 	n      int
 	newest time.Time
+	began  time.Time // of the day of the newest attempt
 	weight []float64
-	left   []float64 // practice left after the newest attempt
+	left   []float64            // practice left after the newest attempt
+	form   [][formNodes]float64 // chances of today's form
 }
 
-// Learn weighs the learners by a run of attempts in order of time. ahead, where it is not
-// nil, is told the chance that was given to each attempt before it was flown.
-func Learn(tries []Try, ahead func(p float64, pass bool)) *Posterior {
-	return learn(curves(), tries, ahead)
+// Learn weighs the learners by a run of attempts in order of time (Bayes). ahead, where it is not
+// nil, is told the chance that was given to each attempt before it was flown. Attempts that failed
+// at one cell say nothing here of another.
+func Learn(tries []Try, prior Prior, ahead func(p float64, pass bool)) *Posterior {
+	return learn(bank(), prior, tries, ahead)
 }
-
-// few is how many learners a rough guess is made with; the first of them are spread
-// evenly as well.
-const few = 64
 
 // Guess is Learn with fewer learners, for plans: the chance at a moment in a wind, and
 // about how many more attempts give so many passes.
 func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts float64) {
-	p := learn(curves()[:few], e.tries(k), nil)
-	for _, x := range p.chances(e.at, wind) {
-		chance += x.v * x.w
+	p := learn(bank()[:few], e.prior, e.tries(k), nil)
+	gap := days(p.newest, e.at, p.n)
+	for i := range p.weight {
+		l := &bank()[i]
+		chance += p.weight[i] * l.chance(p.faded(i, gap), wind)
 	}
 	const learners = 8
 	for _, i := range p.pick(learners) {
-		c, left, got := curves()[i], p.left[i], 0.0
+		c, left, got := &bank()[i], p.left[i], 0.0
 		n := 0.0
 		for ; got < float64(passes) && n < Most; n++ {
 			got += c.chance(left+n, wind)
@@ -125,24 +77,33 @@ func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts floa
 	return chance, attempts
 }
 
-func learn(all []curve, tries []Try, ahead func(p float64, pass bool)) *Posterior {
-	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all))}
+func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass bool)) *Posterior {
+	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all)), form: make([][formNodes]float64, len(all))}
+	share := float64(groups) / float64(len(all))
 	for i := range p.weight {
-		p.weight[i] = 1 / float64(len(all))
+		p.weight[i], p.form[i] = share*prior.of(i%groups), formWeight
 	}
 	for k, t := range tries {
-		gap := days(p.newest, t.At, k)
+		gap, fresh := days(p.newest, t.At, k), p.otherDay(t.At)
+		if fresh {
+			p.began = t.At
+		}
 		weigh := k >= len(tries)-lookBack
 		sum, mean := 0.0, 0.0
-		for i, c := range all {
+		for i := range all {
+			l := &all[i]
 			if gap > 0 {
-				p.left[i] *= math.Exp(-gap / c.fade)
+				p.left[i] *= math.Exp(-gap / l.fade)
+			}
+			if fresh {
+				p.form[i] = formWeight
 			}
 			if weigh {
-				q := c.chance(p.left[i], t.Wind)
-				mean += p.weight[i] * q
-				if !t.Pass {
-					q = 1 - q
+				q := p.see(i, l, t)
+				if t.Pass {
+					mean += p.weight[i] * q
+				} else {
+					mean += p.weight[i] * (1 - q)
 				}
 				p.weight[i] *= q
 				sum += p.weight[i]
@@ -162,6 +123,46 @@ func learn(all []curve, tries []Try, ahead func(p float64, pass bool)) *Posterio
 	return p
 }
 
+// see is the probability that a learner's attempt went as it did; what it says of the day's form is
+// kept.
+func (p *Posterior) see(i int, l *learner, t Try) (q float64) {
+	odds := l.inWind(p.left[i], t.Wind)
+	if l.form == 0 {
+		if q = odds / (1 + odds); !t.Pass {
+			q = 1 - q
+		}
+		return q
+	}
+	f := &p.form[i]
+	for k := range f {
+		o := odds * l.odds[k]
+		v := o / (1 + o)
+		if !t.Pass {
+			v = 1 - v
+		}
+		f[k] *= v
+		q += f[k]
+	}
+	for k := range f {
+		f[k] /= q
+	}
+	return q
+}
+
+// faded is the practice left after a gap of days.
+func (p *Posterior) faded(i int, gap float64) float64 {
+	if gap > 0 {
+		return p.left[i] * math.Exp(-gap/bank()[i].fade)
+	}
+	return p.left[i]
+}
+
+// dayLasts is how long a day of flying is at most; a form lasts as long.
+const dayLasts = 14 * time.Hour
+
+// otherDay tells whether a moment lies on another day than the newest attempt.
+func (p *Posterior) otherDay(at time.Time) bool { return p.n == 0 || at.Sub(p.began) > dayLasts }
+
 // days is what the memory fades over between two attempts; nothing within a day.
 func days(last, at time.Time, k int) float64 {
 	if k == 0 {
@@ -180,50 +181,79 @@ type Estimate struct {
 	High float64 `json:"high"`
 }
 
-// weighted is a value with its weight.
-type weighted struct{ v, w float64 }
+// cellsOf is how finely a distribution of chances is kept.
+const cellsOf = 400
 
-// spread is the mean and the middle 80 % of weighted values, which it sorts.
-func spread(list []weighted) Estimate {
-	slices.SortFunc(list, func(a, b weighted) int {
-		switch {
-		case a.v < b.v:
-			return -1
-		case a.v > b.v:
-			return 1
-		}
-		return 0
-	})
-	e, sum := Estimate{Low: math.NaN()}, 0.0
-	for _, x := range list {
-		e.Mean += x.v * x.w
-		sum += x.w
-		if math.IsNaN(e.Low) && sum >= 0.1 {
-			e.Low = x.v
-		}
-		if sum <= 0.9 || e.High == 0 {
-			e.High = x.v
-		}
-	}
+// histogram is a distribution of values between two ends.
+type histogram struct {
+	low, high float64
+	w         [cellsOf]float64
+	sum, mean float64
+}
+
+func (h *histogram) add(v, w float64) {
+	k := int((v - h.low) / (h.high - h.low) * cellsOf)
+	h.w[max(0, min(cellsOf-1, k))] += w
+	h.sum, h.mean = h.sum+w, h.mean+w*v
+}
+
+// spread is the mean of a distribution and its middle, without a tail at either end.
+func (h *histogram) spread(tail float64) Estimate {
+	e := Estimate{Mean: h.mean / h.sum, Low: h.quantile(tail), High: h.quantile(1 - tail)}
+	e.Low, e.High = math.Min(e.Low, e.Mean), math.Max(e.High, e.Mean)
 	return e
+}
+
+// quantile is the value under which a share of the distribution lies.
+func (h *histogram) quantile(q float64) float64 {
+	want, below := q*h.sum, 0.0
+	for k, w := range h.w {
+		if below+w >= want && w > 0 {
+			return h.low + (float64(k)+(want-below)/w)/cellsOf*(h.high-h.low)
+		}
+		below += w
+	}
+	return h.high
 }
 
 // Next is the chance of passing at a moment in a wind.
 func (p *Posterior) Next(at time.Time, wind float64) Estimate {
-	return spread(p.chances(at, wind))
+	h := p.chances(at, wind)
+	return h.spread(intervalTail)
 }
 
-func (p *Posterior) chances(at time.Time, wind float64) []weighted {
-	gap := days(p.newest, at, p.n)
-	list := make([]weighted, len(p.weight))
-	for i, c := range curves()[:len(p.weight)] {
-		left := p.left[i]
-		if gap > 0 {
-			left *= math.Exp(-gap / c.fade)
+// chances is the distribution of the chance at a moment in a wind: on the day of the newest attempt
+// with what is known of its form, on another with any.
+func (p *Posterior) chances(at time.Time, wind float64) *histogram {
+	gap, fresh := days(p.newest, at, p.n), p.otherDay(at)
+	h := &histogram{high: 1}
+	for i := range p.weight {
+		l := &bank()[i]
+		odds := l.inWind(p.faded(i, gap), wind)
+		if l.form == 0 {
+			h.add(odds/(1+odds), p.weight[i])
+			continue
 		}
-		list[i] = weighted{c.chance(left, wind), p.weight[i]}
+		forms := &p.form[i]
+		if fresh {
+			forms = &formWeight
+		}
+		for k, w := range forms {
+			o := odds * l.odds[k]
+			h.add(o/(1+o), p.weight[i]*w)
+		}
 	}
-	return list
+	return h
+}
+
+// usual is the distribution of the chance at a moment in calm air on a day of usual form.
+func (p *Posterior) usual(at time.Time) *histogram {
+	gap := days(p.newest, at, p.n)
+	h := &histogram{high: 1}
+	for i, w := range p.weight {
+		h.add(bank()[i].skill(p.faded(i, gap)), w)
+	}
+	return h
 }
 
 // Span is a number of attempts or packs with its 80 % interval; Most is where the forecast
@@ -251,7 +281,7 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 	var ends [Most + 1]float64 // chance that it is held after so many
 	at := p.pick(learners)
 	for _, i := range at {
-		ends2 := heldAfter(curves()[i], p.left[i], c, wind, pace)
+		ends2 := heldAfter(&bank()[i], p.left[i], c, wind, pace)
 		for k := range ends {
 			ends[k] += ends2[k] / learners
 		}
@@ -289,7 +319,7 @@ func (p *Posterior) pick(n int) (out []int) {
 
 // heldAfter is the chance that a cell becomes held with exactly so many more attempts: a
 // chain over the newest results, the dates with a pass and whether today is one of them.
-func heldAfter(c curve, left float64, cell Cell, wind float64, pace Pace) (out [Most + 1]float64) {
+func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (out [Most + 1]float64) {
 	type state struct {
 		last  uint8 // newest results, a bit each, newest in bit 0
 		dates uint8
@@ -354,7 +384,7 @@ func (e *Evidence) Posterior(k Key) *Posterior {
 	if len(tries) == 0 {
 		return nil
 	}
-	return Learn(tries, nil)
+	return Learn(tries, e.prior, nil)
 }
 
 // Pace is how often the student has flown the cell: attempts a day, and days between, from
@@ -392,8 +422,9 @@ func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 		if len(tries) < least {
 			return h, false
 		}
-		for _, x := range learn(curves()[:coarse], tries, nil).chances(e.at, -1) {
-			h[min(cells-1, int(x.v*cells))] += x.w
+		all := learn(bank()[:coarse], e.prior, tries, nil).usual(e.at)
+		for i, w := range all.w {
+			h[i*cells/cellsOf] += w / all.sum
 		}
 		return h, true
 	}
@@ -402,7 +433,6 @@ func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 	if !okl || !okr {
 		return Bias{}, false
 	}
-	list := make([]weighted, 0, 2*cells)
 	byDiff := [2*cells - 1]float64{}
 	for i, a := range l {
 		for j, b := range r {
@@ -410,15 +440,16 @@ func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 		}
 	}
 	b := Bias{Drill: k.Drill}
+	diff := histogram{low: -1, high: 1}
 	for d, w := range byDiff {
 		v := float64(d-cells+1) / cells
-		list = append(list, weighted{v, w})
+		diff.add(v, w)
 		if v < 0 {
 			b.LeftWeaker += w
 		} else if v == 0 {
 			b.LeftWeaker += w / 2
 		}
 	}
-	b.Estimate = spread(list)
+	b.Estimate = diff.spread(0.1)
 	return b, true
 }

@@ -3,6 +3,7 @@ package readiness
 import (
 	"math"
 	"math/rand/v2"
+	"os"
 	"testing"
 	"time"
 
@@ -10,87 +11,241 @@ import (
 	"maestrale/core/drill"
 )
 
-// A learner that was made up: a curve of the prior's kind, who flies so many attempts on
-// days of his own.
-func madeUp(r *rand.Rand) (c curve, tries []Try, left float64) {
-	c = priorCurve([5]float64{r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64()})
-	at, n := day0, 3+r.IntN(40)
-	for k := range n {
+// fake is a learner whom the model is not told about: the chance after so many attempts and days.
+type fake struct {
+	law    string
+	chance func(attempts int, day int, fade float64) float64 // without wind
+}
+
+// fakes draws a learner of each law. None of them is of the bank's forms, nor of those on which its
+// numbers were chosen (cmd/tables): a logistic rise for an exponential one, a power of another origin,
+// a two-state learner who may never get there, steps of unlike heights, and a form of days that
+// comes with long tails and lasts.
+func fakes(r *rand.Rand) []fake {
+	logistic := func(z float64) float64 { return 1 / (1 + math.Exp(-z)) }
+	start, top := 0.05+0.35*r.Float64(), 0.72+0.25*r.Float64()
+	middle, width := 2+12*r.Float64(), 2+4*r.Float64()
+	origin, power := 1+3*r.Float64(), 0.5+0.9*r.Float64()
+	hazard, learned := 0.04+0.1*r.Float64(), 0
+	for r.Float64() > hazard && learned < 80 {
+		learned++
+	}
+	jump, soft := 3+25*r.Float64(), 0.4+r.Float64()
+	var rises, heights []float64
+	sum := 0.0
+	for k := range 2 + r.IntN(3) {
+		before := 0.0
 		if k > 0 {
-			if r.IntN(3) == 0 {
-				gap := time.Duration(1+r.IntN(12)) * 24 * time.Hour
-				at = at.Add(gap)
-				left *= math.Exp(-gap.Hours() / 24 / c.fade)
-			} else {
-				at = at.Add(6 * time.Minute)
+			before = rises[k-1]
+		}
+		rises, heights = append(rises, before+4+11*r.Float64()), append(heights, 0.5+r.Float64())
+		sum += heights[k]
+	}
+	level, slope, sd := -1.5+2*r.Float64(), 0.06+0.1*r.Float64(), 0.4+0.6*r.Float64()
+	var form []float64
+	return []fake{
+		{"logistic", func(n, _ int, f float64) float64 { return start + (top-start)*logistic((f*float64(n)-middle)/width) }},
+		{"power", func(n, _ int, f float64) float64 { return top - (top-start)*math.Pow(1+f*float64(n)/origin, -power) }},
+		{"two-state", func(n, _ int, _ float64) float64 {
+			if n >= learned {
+				return top
 			}
+			return start
+		}},
+		{"sudden", func(n, _ int, _ float64) float64 { return start + (top-start)*logistic((float64(n)-jump)/soft) }},
+		{"plateaus", func(n, _ int, _ float64) float64 {
+			p := start
+			for k, at := range rises {
+				if float64(n) >= at {
+					p += (top - start) * heights[k] / sum
+				}
+			}
+			return p
+		}},
+		{"day form", func(n, day int, f float64) float64 {
+			for len(form) <= day { // lasting a little, and now and then a day that is far off
+				last := 0.0
+				if len(form) > 0 {
+					last = 0.3 * form[len(form)-1]
+				}
+				x := sd * r.NormFloat64()
+				if r.IntN(8) == 0 {
+					x *= 1.8
+				}
+				form = append(form, last+x)
+			}
+			return logistic(math.Min(2, level+slope*f*float64(n)) + form[day])
+		}},
+	}
+}
+
+// flown is a run of attempts of a learner, and the true chance of the one after them.
+type flown struct {
+	tries []Try
+	next  time.Time
+	truth float64
+	wind  float64
+	pass  bool
+}
+
+// fly lets a learner fly so many attempts, two to five a day, days apart.
+func (f fake) fly(r *rand.Rand, n int) flown {
+	var out flown
+	at, day, today := day0, 0, 2+r.IntN(4)
+	windage, fade := 0.05+0.2*r.Float64(), 60+200*r.Float64()
+	left := 1.0
+	chance := func(k int, wind float64) float64 {
+		p := f.chance(k, day, left)
+		if wind > 2 {
+			odds := p / (1 - p) * math.Exp(-windage*(wind-2))
+			p = odds / (1 + odds)
+		}
+		return p
+	}
+	for k := range n + 1 {
+		if today--; today < 0 {
+			gap := 1 + r.IntN(9)
+			at, day, today = at.AddDate(0, 0, gap), day+1, 2+r.IntN(4)
+			left *= math.Exp(-float64(gap) / fade / 4)
+		} else {
+			at = at.Add(7 * time.Minute)
+		}
+		wind := 4 * r.Float64()
+		p := chance(k, wind)
+		pass := r.Float64() < p
+		if k == n {
+			out.next, out.truth, out.wind, out.pass = at, p, wind, pass
+			break
+		}
+		out.tries = append(out.tries, Try{at, wind, pass})
+	}
+	return out
+}
+
+// The 80 % interval holds the true chance 80 % of the time for learners of laws that the model is
+// not told about: within 9 points for each law, within 3 for all of them. What it says is nearer to
+// what comes than the share of the last five, a moving average and the mean of a Beta distribution,
+// for each law and each band of attempts; and what it gives a chance happens as often.
+func TestLearnersOfManyLaws(t *testing.T) {
+	rounds := 1500
+	switch {
+	case os.Getenv("MAESTRALE_NIGHTLY") != "":
+		rounds = 4000
+	case testing.Short():
+		rounds = 300
+	}
+	r := rand.New(rand.NewPCG(7, 15))
+	type band struct{ in, n, model, last, moving, beta float64 }
+	byLaw, byBand := map[string]*band{}, map[string]*band{}
+	var decile [10]struct{ n, given, came float64 }
+	all := band{}
+	for range rounds {
+		for _, f := range fakes(r) {
+			n := 3 + r.IntN(43)
+			fl := f.fly(r, n)
+			e := Learn(fl.tries, Prior{}, nil).Next(fl.next, fl.wind)
+			if !(e.Low <= e.Mean+1e-9 && e.Mean <= e.High+1e-9) {
+				t.Fatalf("%+v", e)
+			}
+			in := 0.0
+			if fl.truth >= e.Low && fl.truth <= e.High {
+				in = 1
+			}
+			came := 0.0
+			if fl.pass {
+				came = 1
+			}
+			last, moving, passes := plainGuesses(fl.tries)
+			name := f.law + map[bool]string{true: ", under 12", false: ", 12 and more"}[n < 12]
+			for _, b := range []*band{of(byLaw, f.law), of(byBand, name), &all} {
+				b.in, b.n = b.in+in, b.n+1
+				// Against the true chance: what the outcome adds is the same for all.
+				b.model += (e.Mean - fl.truth) * (e.Mean - fl.truth)
+				b.last += (last - fl.truth) * (last - fl.truth)
+				b.moving += (moving - fl.truth) * (moving - fl.truth)
+				b.beta += (passes - fl.truth) * (passes - fl.truth)
+			}
+			d := &decile[min(9, int(10*e.Mean))]
+			d.n, d.given, d.came = d.n+1, d.given+e.Mean, d.came+came
+		}
+	}
+	for name, b := range byLaw {
+		share := b.in / b.n
+		t.Logf("%-12s holds %.1f %%", name, 100*share)
+		// A form of the day and the lack of one cannot be told apart from a few dozen attempts: what
+		// is wide enough for the one is a little too wide for the other.
+		if slack := 2.2 * math.Sqrt(0.16/b.n); share < 0.73-slack || share > 0.885+slack {
+			t.Errorf("%s: the interval holds %.1f %%", name, 100*share)
+		}
+	}
+	if share := all.in / all.n; share < 0.77 || share > 0.83 {
+		t.Errorf("the interval holds %.1f %% of all", 100*share)
+	}
+	t.Logf("all hold %.1f %%", 100*all.in/all.n)
+	for name, b := range byBand {
+		t.Logf("%-24s squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n, b.moving/b.n, b.beta/b.n)
+		if b.model > b.last || b.model > b.moving || b.model > b.beta {
+			t.Errorf("%s: squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n, b.moving/b.n, b.beta/b.n)
+		}
+	}
+	for k, d := range decile {
+		if d.n < 100 {
+			continue
+		}
+		given, came := d.given/d.n, d.came/d.n
+		t.Logf("decile %d: given %.3f, came %.3f (%.0f)", k, given, came, d.n)
+		if math.Abs(given-came) > 0.04+1.6*math.Sqrt(given*(1-given)/d.n) {
+			t.Errorf("of what was given %.3f, %.3f came (%.0f)", given, came, d.n)
+		}
+	}
+}
+
+func of[T any](m map[string]*T, key string) *T {
+	if m[key] == nil {
+		m[key] = new(T)
+	}
+	return m[key]
+}
+
+// plainGuesses are the share of the last five, an exponentially weighted moving average, and the
+// mean of a Beta distribution that began even.
+func plainGuesses(tries []Try) (last, moving, beta float64) {
+	moving = 0.5
+	n, passes := 0.0, 0.0
+	for k, t := range tries {
+		v := 0.0
+		if t.Pass {
+			v, passes = 1, passes+1
+		}
+		if moving += 0.3 * (v - moving); k >= len(tries)-5 {
+			last, n = last+v, n+1
+		}
+	}
+	return last / n, moving, (passes + 1) / (float64(len(tries)) + 2)
+}
+
+// madeUp is a learner of any law who flew so many attempts.
+func madeUp(r *rand.Rand) flown {
+	all := fakes(r)
+	return all[r.IntN(len(all))].fly(r, 3+r.IntN(40))
+}
+
+// fly is a run of attempts of a learner, and the practice left after it.
+func (l *learner) fly(r *rand.Rand) (tries []Try, left float64) {
+	at := day0
+	for k := range 3 + r.IntN(40) {
+		if k > 0 && r.IntN(3) == 0 {
+			gap := 1 + r.IntN(12)
+			at = at.AddDate(0, 0, gap)
+			left *= math.Exp(-float64(gap) / l.fade)
+		} else if k > 0 {
+			at = at.Add(6 * time.Minute)
 		}
 		wind := 6 * r.Float64()
-		tries = append(tries, Try{at, wind, r.Float64() < c.chance(left, wind)})
+		tries = append(tries, Try{at, wind, r.Float64() < l.chance(left, wind)})
 		left++
 	}
-	return c, tries, left
-}
-
-// On learners whose true chance is known the 80 % interval holds it 80 % of the time,
-// within 5 points; after few attempts and after many.
-func TestIntervalsHoldWhatTheySay(t *testing.T) {
-	r := rand.New(rand.NewPCG(7, 7))
-	const learners = 1500
-	in, inFew, few, sum := 0, 0, 0, 0.0
-	for range learners {
-		c, tries, left := madeUp(r)
-		p := Learn(tries, nil)
-		gap := 1 + 10*r.Float64()
-		wind := 6 * r.Float64()
-		truth := c.chance(left*math.Exp(-gap/c.fade), wind)
-		e := p.Next(p.newest.Add(time.Duration(gap*24*float64(time.Hour))), wind)
-		if !(e.Low <= e.Mean && e.Mean <= e.High) {
-			t.Fatalf("%+v", e)
-		}
-		ok := truth >= e.Low && truth <= e.High
-		if ok {
-			in++
-		}
-		if len(tries) < 12 {
-			if few++; ok {
-				inFew++
-			}
-		}
-		sum += e.Mean - truth
-	}
-	share, shareFew := float64(in)/learners, float64(inFew)/float64(few)
-	t.Logf("held %.1f %% of %d; %.1f %% of those with under 12 attempts; off by %.3f in the mean", 100*share, learners, 100*shareFew, sum/learners)
-	if math.Abs(share-0.8) > 0.05 || math.Abs(shareFew-0.8) > 0.07 {
-		t.Errorf("the interval holds the truth in %.1f %% (%.1f %% after few attempts)", 100*share, 100*shareFew)
-	}
-	if math.Abs(sum/learners) > 0.02 {
-		t.Errorf("off by %.3f in the mean", sum/learners)
-	}
-}
-
-// A plain count of all attempts lags behind a learner; the curve is nearer to the truth.
-func TestTheCurveIsNearerThanACount(t *testing.T) {
-	r := rand.New(rand.NewPCG(8, 8))
-	curveOff, countOff := 0.0, 0.0
-	for range 400 {
-		c, tries, left := madeUp(r)
-		p := Learn(tries, nil)
-		truth := c.chance(left, -1)
-		passes := 0
-		for _, x := range tries {
-			if x.Pass {
-				passes++
-			}
-		}
-		count := (float64(passes) + 1) / (float64(len(tries)) + 2)
-		curveOff += math.Pow(p.Next(p.newest, -1).Mean-truth, 2)
-		countOff += math.Pow(count-truth, 2)
-	}
-	t.Logf("squared error %.3f against %.3f of a count", curveOff/400, countOff/400)
-	if curveOff > 0.7*countOff {
-		t.Errorf("squared error %.3f, a plain count %.3f", curveOff/400, countOff/400)
-	}
+	return tries, left
 }
 
 // How many more attempts are needed is foretold as the intervals say, by flying on.
@@ -98,7 +253,9 @@ func TestToGo(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 9))
 	in, n := 0, 0
 	for n < 300 {
-		c, tries, left := madeUp(r)
+		// An exponential learner of the bank's kind, so that he can fly on.
+		c := drawLearner(0, [8]float64{r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64()})
+		tries, left := c.fly(r)
 		e := NewEvidence(nil, tries[len(tries)-1].At.Add(time.Minute), rome)
 		for i, x := range tries {
 			a := flights("F")[0]
@@ -201,9 +358,8 @@ func TestCalibration(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 11))
 	var list, moved []Foretold
 	for range 400 {
-		_, tries, _ := madeUp(r)
 		first := true
-		Learn(tries, func(p float64, pass bool) {
+		Learn(madeUp(r).tries, Prior{}, func(p float64, pass bool) {
 			if !first {
 				list = append(list, Foretold{p, pass})
 				moved = append(moved, Foretold{0.75 * p, pass})
@@ -234,7 +390,7 @@ func TestALearnerOfAnotherKind(t *testing.T) {
 			}
 			tries = append(tries, Try{day0.Add(time.Duration(k) * 6 * time.Hour), -1, r.Float64() < p})
 		}
-		p := Learn(tries, nil)
+		p := Learn(tries, Prior{}, nil)
 		off += math.Abs(p.Next(p.newest, -1).Mean - 0.9)
 	}
 	if off/200 > 0.12 {
@@ -243,11 +399,11 @@ func TestALearnerOfAnotherKind(t *testing.T) {
 }
 
 func BenchmarkLearn40(b *testing.B) {
-	_, tries, _ := madeUp(rand.New(rand.NewPCG(1, 2)))
+	tries := madeUp(rand.New(rand.NewPCG(1, 2))).tries
 	for len(tries) < 40 {
 		tries = append(tries, tries[len(tries)-1])
 	}
 	for b.Loop() {
-		Learn(tries[:40], nil)
+		Learn(tries[:40], Prior{}, nil)
 	}
 }

@@ -29,6 +29,8 @@ type ReportCalibration struct {
 	Blocks    int     `json:"blocks"`    // of ten attempts, for the randomised probability integral transform
 	Off       float64 `json:"pit_off"`   // its largest distance from an even spread
 	OffLimit  float64 `json:"pit_limit"` // 5 % of right models are off by more
+	Misses    bool    `json:"off"`       // the estimates do not fit this record
+	Says      string  `json:"says"`
 }
 
 // calibratedFrom is how many foretold attempts a calibration wants.
@@ -195,7 +197,7 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		e.Foretell(func(f Foretold) { list = append(list, f) })
 		if len(list) >= calibratedFrom {
 			c := Calibrate(list, 10, 1)
-			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit}
+			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(), c.Words()}
 		}
 	}
 	for _, key := range cat.GateKeys() {

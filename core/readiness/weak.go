@@ -30,7 +30,7 @@ func (e *Evidence) Sectors(keys []Key, lay func(Key) (drill.Task, error)) (out [
 		if err != nil {
 			continue
 		}
-		c := learn(curves()[:coarse], tries, nil).Next(e.at, -1)
+		c := learn(bank()[:coarse], e.prior, tries, nil).Next(e.at, -1)
 		sd := math.Max(0.02, (c.High-c.Low)/2/z80)
 		for i, in := range task.Sectors() {
 			if in {

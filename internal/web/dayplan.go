@@ -242,6 +242,9 @@ func (p *dayPlan) count(student string) (n int) {
 // the weaker side first, sides in turn.
 func (s *Server) lessonCells(ctx context.Context, tx store.Tx, st store.Student, n int, loc *time.Location) ([]drill.Cell, error) {
 	e := s.evidence(loc)
+	if _, err := expect(ctx, tx, e); err != nil {
+		return nil, err
+	}
 	if err := tx.Evidence(ctx, &st.ID, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
 		return nil, err
 	}

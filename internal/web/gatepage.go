@@ -44,6 +44,8 @@ type gateModel struct {
 	Cautions []string
 	Days     int
 	Alone    string
+	Fits     string // whether the estimates fit what came
+	Fitted   string // what they rest on
 }
 
 type entryRow struct {
@@ -150,8 +152,14 @@ func (s *Server) gatePage(c *gin.Context) {
 	if shipped, ok := s.shipped.Gates[g.Key]; ok {
 		m.Loosened = drill.Loosened(shipped, g)
 	}
+	var foretold []readiness.Foretold
 	for _, n := range r.Entries {
 		m.Entries = append(m.Entries, s.entryRowOf(j, n))
+		j.evidence.ForetellOf(readiness.Key{Cell: n.Cell.Cell, Class: j.class}, func(f readiness.Foretold) { foretold = append(foretold, f) })
+	}
+	m.Fits, m.Fitted = readiness.Calibrate(foretold, 10, 1).Words(), "They rest on how students usually learn."
+	if !j.fitted.FittedAt.IsZero() {
+		m.Fitted = fmt.Sprintf("They rest on how students usually learn and on %d attempts of this school, as of %s.", j.fitted.Attempts, j.fitted.FittedAt.In(loc).Format("2 January 2006"))
 	}
 	for _, x := range r.Clauses {
 		row := clauseRow{Words: s.clauseWords(x), Met: x.Met(), Waived: x.Waived}
@@ -212,8 +220,7 @@ func (s *Server) chanceOf(j *judged, c readiness.Cell) (chance, toGo string) {
 	if post == nil {
 		return "", ""
 	}
-	e := post.Next(s.now(), -1)
-	chance = fmt.Sprintf("%.0f %% (%.0f to %.0f)", 100*e.Mean, 100*e.Low, 100*e.High)
+	chance = post.Next(s.now(), -1).Words()
 	if span, ok := post.ToGo(c, -1, j.evidence.Pace(k)); ok {
 		toGo = spanWords(span)
 	}

@@ -116,11 +116,17 @@ func (s *Server) judgedFor(c *gin.Context, tx store.Tx, student uuid.UUID) (j *j
 		return nil, nil, nil, err
 	}
 	e := s.evidence(zone(person(c)))
+	fitted, err := expect(ctx, tx, e)
+	if err != nil {
+		return nil, nil, nil, err
+	}
 	if err = tx.Evidence(ctx, &student, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
 		return nil, nil, nil, err
 	}
 	seen, signs, err = tx.Decisions(ctx, student)
-	return s.judge(st, e), seen, signs, err
+	j = s.judge(st, e)
+	j.fitted = fitted
+	return j, seen, signs, err
 }
 
 // theirs reads the student of the address with all that is known of them, and

@@ -171,7 +171,7 @@ func (s *Server) overviews(ctx context.Context, tx store.Tx, p *store.Person, st
 }
 
 // overviewRules grows with every change of what an overview says.
-const overviewRules = 1
+const overviewRules = 2
 
 // recordsPage shows the whole school: by gate and rung, who is near, what lapses soon,
 // what holds most people up, and where verdicts differ.

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -34,12 +35,21 @@ type judged struct {
 	evidence  *readiness.Evidence
 	ladder    [][]readiness.RungHalf
 	known     map[drill.Cell]readiness.Cell
+	fitted    store.LearningFit // how the school's students learn
 }
 
 // evidence begins a body of evidence as of now. Whether an attempt counts was
 // decided when it was recorded, by the drill as it was then.
 func (s *Server) evidence(loc *time.Location) *readiness.Evidence {
 	return readiness.NewEvidence(nil, s.now(), loc)
+}
+
+// expect tells a body of evidence how the school's students learn.
+func expect(ctx context.Context, tx store.Tx, e *readiness.Evidence) (f store.LearningFit, err error) {
+	if f, err = tx.LearningFit(ctx); err == nil {
+		e.Expect(f.Prior)
+	}
+	return f, err //nolint:wrapcheck // said by the store
 }
 
 // judge holds a student's attempts to the rules.
@@ -148,6 +158,9 @@ func (s *Server) studentPage(c *gin.Context) {
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if st, with, without, err = tx.StudentWithAspects(ctx, id); err != nil {
+				return err
+			}
+			if _, err = expect(ctx, tx, e); err != nil {
 				return err
 			}
 			if err = tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
