@@ -2,12 +2,13 @@
 # make test   installs what is missing and runs every test
 # make build  makes the interface files and bin/maestrale
 # make check  vet, staticcheck and the unit tests: the quick round
+# make nightly long cohorts, and the tables of docs/tables made anew
 # make bench  the benchmarks
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:8080
 ARGS ?=
 
-.PHONY: demo test build check bench ui school needs-postgres needs-own-postgres needs-browser screenshots clean
+.PHONY: demo test build check nightly tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -57,6 +58,9 @@ needs-postgres:
 needs-own-postgres: # the tests start their own, whatever DATABASE_URL says
 	@scripts/needs postgres always
 
+needs-peers: # programs that read and write tracks, for the tests
+	@scripts/needs peers
+
 needs-browser:
 	@scripts/needs browser
 
@@ -67,13 +71,20 @@ check: ui school needs-own-postgres
 	npx tsc -p ui/scripts/jsconfig.json
 	go test -short -p 4 -timeout 20m ./...
 
-test: needs-own-postgres needs-browser build
+test: needs-own-postgres needs-peers needs-browser build
 	gofmt -l cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
 	npx tsc -p ui/scripts/jsconfig.json
 	go test -p 4 -timeout 40m ./...
 	node --test --test-concurrency=2 e2e/
+
+# Long cohorts and the tables of docs/tables, made anew from fixed seeds; an hour or so.
+nightly: needs-own-postgres needs-peers ui school tables
+	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track
+
+tables:
+	go run ./cmd/tables -out docs/tables
 
 bench: ui school needs-own-postgres
 	go test -run xxx -bench . ./...

@@ -76,9 +76,9 @@ func drawLearner(group int, u [8]float64) learner {
 		fade: math.Exp(math.Log(160) + 0.8*n(u[3]))}
 	switch l.law {
 	case exponential:
-		l.rate = math.Exp(math.Log(0.17) + 0.8*n(u[2]))
+		l.rate = math.Exp(math.Log(0.14) + 0.8*n(u[2]))
 	case power:
-		l.rate = math.Exp(math.Log(0.75) + 0.6*n(u[2]))
+		l.rate = math.Exp(math.Log(0.62) + 0.6*n(u[2]))
 	case sudden:
 		l.steps[0] = 28 * u[2]
 		if l.start > l.ceiling-0.2 {

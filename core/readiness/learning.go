@@ -23,7 +23,7 @@ type Prior struct {
 // usual is how common the kinds are taken to be before a school has records of its own. Days' forms
 // are common: a record of some dozen attempts hardly shows one, and where there is one, a chance that
 // leaves it out is too sure of itself.
-var usual = [groups]float64{0.04, 0.26, 0.025, 0.175, 0.03, 0.13, 0.035, 0.215, 0.02, 0.07}
+var usual = [groups]float64{0.03, 0.22, 0.02, 0.14, 0.03, 0.15, 0.04, 0.24, 0.02, 0.11}
 
 // intervalTail is what is left out at either end of an interval that is said to hold 80 %. It is more
 // than a tenth: learners of laws that the bank does not have were flown, and it holds four in five of

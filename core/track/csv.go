@@ -379,12 +379,15 @@ func (f *form) geoRow(t *Track, rec []string) *misread.Error {
 	}
 	if f.clock >= 0 {
 		s := strings.TrimSpace(rec[f.clock])
-		when, err := time.Parse(time.RFC3339Nano, s)
-		if err != nil {
+		when, ok := readTime(s)
+		if !ok {
 			return misread.At(0, "a time as 2026-03-02T09:14:00.25Z", "time is %.40q", s)
 		}
 		if len(t.T) == 0 {
 			t.Start = when
+		}
+		if far := when.Sub(t.Start); far > longestLog || far < -longestLog {
+			return misread.At(0, longestSaid, "the log goes on to %s after it began on %s", when.UTC().Format(time.DateOnly), t.Start.UTC().Format(time.DateOnly))
 		}
 		t.T = append(t.T, when.Sub(t.Start).Seconds())
 	}

@@ -95,6 +95,13 @@ func Read(r io.Reader, o Options) (*Track, []string, error) {
 	}
 }
 
+// longestLog is the longest time that a file may span: what is longer is no log of flights, and the
+// differences of times centuries apart cannot be held.
+const (
+	longestLog  = 366 * 24 * time.Hour
+	longestSaid = "a log of a year at most; split longer ones"
+)
+
 // fix is a point of a geographic file.
 type fix struct {
 	line    int
@@ -122,6 +129,9 @@ func (f *fixes) add(x fix) error {
 		return misread.At(x.line, "a time at every point", "a point has no time")
 	}
 	if n := len(f.list); n > 0 {
+		if first := f.list[0].at; x.at.After(first.Add(longestLog)) {
+			return misread.At(x.line, longestSaid, "the log goes on to %s after it began on %s", x.at.UTC().Format(time.DateOnly), first.UTC().Format(time.DateOnly))
+		}
 		last := &f.list[n-1]
 		if x.at.Equal(last.at) && x.geo == last.geo {
 			f.repeated()

@@ -318,3 +318,25 @@ func FuzzReceiver(f *testing.F) {
 		}
 	})
 }
+
+// A file that spans centuries is refused: the differences of its times cannot be held.
+func TestALogOfCenturiesIsRefused(t *testing.T) {
+	plane, err := field.NewPlane(field.Geo{LatDeg: 45, LonDeg: 12}, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	kml := `<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><gx:Track>` +
+		`<when>0000-01-01T00:00:00Z</when><when>0400-01-01T00:00:00Z</when><when>1000-01-01T00:00:00Z</when>` +
+		`<gx:coord>12 45 1</gx:coord><gx:coord>12 45 2</gx:coord><gx:coord>12 45 3</gx:coord></gx:Track></Placemark></kml>`
+	csv := "time,lat_deg,lon_deg,alt_m\n0001-01-01T00:00:00Z,45,12,1\n1000-01-01T00:00:00Z,45,12,2\n2026-01-01T00:00:00Z,45,12,2\n"
+	for name, data := range map[string]string{"KML": kml, "CSV": csv} {
+		if _, _, err := Read(strings.NewReader(data), Options{CSVOptions: CSVOptions{Plane: plane}}); err == nil || !strings.Contains(err.Error(), "a year at most") {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	leap := "time,lat_deg,lon_deg,alt_m\n2016-12-31T23:59:59Z,45,12,1\n2016-12-31T23:59:60Z,45,12,1\n2017-01-01T00:00:01Z,45,12,2\n"
+	tr, _, err := Read(strings.NewReader(leap), Options{CSVOptions: CSVOptions{Plane: plane}})
+	if err != nil || tr.Len() != 3 || tr.T[1] != 1 {
+		t.Errorf("the second 60: %v %v", err, tr)
+	}
+}

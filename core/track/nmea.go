@@ -28,6 +28,7 @@ type Receiver struct {
 	last    time.Time
 	heading float64
 	headed  bool
+	waits   []string // a place before the first date
 }
 
 // Hear takes one line. A GGA that has a fix, of a day that is known, is a place; every
@@ -46,7 +47,11 @@ func (r *Receiver) Hear(line string) (Fix, bool, error) {
 		if err != nil {
 			return Fix{}, false, fmt.Errorf("the date is %.10q; expected ddmmyy", f[9])
 		}
-		r.day = day
+		first := r.day.IsZero()
+		if r.day = day; first && r.waits != nil && r.waits[1] == f[1] { // the place of this moment came before its date
+			f, r.waits = r.waits, nil
+			return r.gga(f)
+		}
 	case "HDT":
 		if len(f) < 2 {
 			return Fix{}, false, fmt.Errorf("%d fields of an HDT; expected 2 at least", len(f))
@@ -66,8 +71,12 @@ func (r *Receiver) gga(f []string) (Fix, bool, error) {
 	if len(f) < 11 {
 		return Fix{}, false, fmt.Errorf("%d fields of a GGA; expected 11 at least", len(f))
 	}
-	if f[6] == "" || f[6] == "0" || r.day.IsZero() {
-		return Fix{}, false, nil // no fix, or nobody knows of which day
+	if f[6] == "" || f[6] == "0" {
+		return Fix{}, false, nil // no fix
+	}
+	if r.day.IsZero() { // nobody knows yet of which day
+		r.waits = f
+		return Fix{}, false, nil
 	}
 	tod, ok := timeOfDay(f[1])
 	if !ok {
@@ -176,11 +185,13 @@ func (o *outgoing) sentences(i int) string {
 	lon, ew := minutesText(g.LonDeg, 3, "E", "W")
 	clock := at.Format("150405.000")
 	var b strings.Builder
-	b.WriteString(nmea.Close(fmt.Sprintf("GPRMC,%s,A,%s,%s,%s,%s,,,%s,,", clock, lat[:len(lat)-3], ns, lon[:len(lon)-3], ew, at.Format("020106"))))
 	if o.t.Heading != nil {
 		b.WriteString(nmea.Close(fmt.Sprintf("GPHDT,%.3f,T", o.p.ToTrueHeading(o.t.Heading[i]).Compass())))
 	}
 	b.WriteString(nmea.Close(fmt.Sprintf("GPGGA,%s,%s,%s,%s,%s,1,12,0.8,%.3f,M,,,,", clock, lat, ns, lon, ew, g.AltM)))
+	// After the place: readers that join sentences of one time take a date that comes first for the
+	// place before it.
+	b.WriteString(nmea.Close(fmt.Sprintf("GPRMC,%s,A,%s,%s,%s,%s,,,%s,,", clock, lat, ns, lon, ew, at.Format("020106"))))
 	return b.String()
 }
 

@@ -318,11 +318,28 @@ func (p *courseDrawing) markers() {
 			p.add(`<path class="mark" d="M%s %sl6 7l-6 7l-6 -7z"/>`, n(x), n(y-7))
 		}
 		p.add(`<circle class="hit" cx="%s" cy="%s" r="16"/></g>`, n(x), n(y))
-		if all := at[q]; all[0] == name {
-			p.text(x+11, y+18, "small", "start", strings.Join(all, ", "))
+	}
+	// Their names, where none covers another.
+	x, y := p.xy(p.c.Station)
+	list, words := []course.Label{{X: x, Y: y}}, []string{""}
+	for _, name := range names {
+		if all := at[p.c.Markers[name]]; all[0] == name {
+			x, y := p.xy(p.c.Markers[name])
+			word := strings.Join(all, ", ")
+			list, words = append(list, course.Label{X: x, Y: y, Wide: letterWide * float64(len([]rune(word))), High: letterHigh}), append(words, word)
+		}
+	}
+	for i, at := range course.PlaceLabels(list, 11, 0, courseWide) {
+		if words[i] != "" {
+			p.text(at[0], at[1]+0.3*letterHigh, "small", "start", words[i])
 		}
 	}
 }
+
+const (
+	letterWide = 7.2  // of a small letter, at most in the mean
+	letterHigh = 15.0 // of a line of them
+)
 
 func (p *courseDrawing) station() {
 	x, y := p.xy(p.c.Station)

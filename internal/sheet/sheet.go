@@ -257,13 +257,33 @@ func (s *sheet) marks() {
 			s.Polygon([]fpdf.PointType{{X: x, Y: y - 1.5}, {X: x + 1.5, Y: y}, {X: x, Y: y + 1.5}, {X: x - 1.5, Y: y}}, "F")
 		}
 	}
-	for at, name := range named {
-		x, y := s.xy(at)
-		s.say(x+2.6, y+3.4, "", smallLetter, name)
-	}
 	x, y := s.xy(s.p.Course.Station)
+	s.names(named)
 	s.Circle(x, y-2.6, 1.2, "F")
 	s.Polygon([]fpdf.PointType{{X: x - 2.6, Y: y + 2}, {X: x - 1.6, Y: y - 1}, {X: x + 1.6, Y: y - 1}, {X: x + 2.6, Y: y + 2}}, "F")
+}
+
+// names prints the markers' names beside them, where none covers another.
+func (s *sheet) names(named map[field.Point]string) {
+	const high = smallLetter * 0.353 // mm of a letter's points
+	s.SetFont(font, "", smallLetter)
+	x, y := s.xy(s.p.Course.Station)
+	list, words := []course.Label{{X: x, Y: y}}, []string{""}
+	for _, name := range s.p.Course.MarkerNames() {
+		at := s.p.Course.Markers[name]
+		word := named[at]
+		if word == "" {
+			continue
+		}
+		named[at] = ""
+		x, y := s.xy(at)
+		list, words = append(list, course.Label{X: x, Y: y, Wide: s.GetStringWidth(word), High: 1.15 * high}), append(words, word)
+	}
+	for i, at := range course.PlaceLabels(list, 2.6, left, left+wide) {
+		if words[i] != "" {
+			s.say(at[0], at[1]+0.35*high, "", smallLetter, words[i])
+		}
+	}
 }
 
 // tables prints what is taped and paced on the left, and what to know on the right.

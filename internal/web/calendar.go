@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/emersion/go-ical"
 	"github.com/gin-gonic/gin"
@@ -116,7 +117,30 @@ func iCalendar(school string, list []appointment, now time.Time) ([]byte, error)
 	if err := ical.NewEncoder(&buf).Encode(cal); err != nil {
 		return nil, fmt.Errorf("write the calendar: %w", err)
 	}
-	return buf.Bytes(), nil
+	return folded(buf.Bytes()), nil
+}
+
+// longestLine is the longest content line of a calendar in octets, without its end.
+const longestLine = 75
+
+// folded folds the lines of a calendar: a longer one goes on in the next, after a space (RFC 5545,
+// section 3.1). No character is cut in two.
+func folded(data []byte) []byte {
+	var out bytes.Buffer
+	for _, line := range bytes.SplitAfter(data, []byte("\r\n")) {
+		room := longestLine
+		for text := bytes.TrimSuffix(line, []byte("\r\n")); len(text) > room; room = longestLine - 1 {
+			cut := room
+			for cut > 1 && !utf8.RuneStart(text[cut]) {
+				cut--
+			}
+			out.Write(text[:cut])
+			out.WriteString("\r\n ")
+			text, line = text[cut:], line[cut:]
+		}
+		out.Write(line)
+	}
+	return out.Bytes()
 }
 
 func (s *Server) sendCalendar(c *gin.Context, p *store.Person) {

@@ -138,7 +138,11 @@ func TestTheWayOfASignOff(t *testing.T) {
 			t.Errorf("%s: %d", gone, r.status)
 		}
 	}
-	// A fail, and the cell lapses: the card says so at once.
+	// One fail leaves it standing; at the second the cell lapses, and the card says so at once.
+	s.keep(s.student, "F")
+	if r := anybody.get(next); strings.Contains(r.body, "Does not stand today") {
+		t.Errorf("one fail took the sign-off away: %s", r.body)
+	}
 	s.keep(s.student, "F")
 	if r := anybody.get(next); !strings.Contains(r.body, "Does not stand today") {
 		t.Errorf("after a fail: %s", r.body)
@@ -178,7 +182,7 @@ func TestTheWayOfASignOff(t *testing.T) {
 		}
 		return err
 	})
-	if got := strings.Join(kinds, " "); err != nil || got != "attempt attempt attempt signoff signoff-read attempt signoff-withdrawn signoff" {
+	if got := strings.Join(kinds, " "); err != nil || got != "attempt attempt attempt signoff signoff-read attempt attempt signoff-withdrawn signoff" {
 		t.Errorf("%s %v", got, err)
 	}
 	audit := chief.get("/records/audit?student=" + s.student.String()).body

@@ -129,8 +129,12 @@ func attemptLine(a *store.Flown) []string {
 		a.Site, a.Light, strconv.FormatBool(a.Answering), strconv.FormatBool(a.Counts), plainCell(a.WhyNot), a.Corrects, plainCell(a.Origin), plainCell(a.Summary)}
 }
 
-// plainCell keeps a cell of a table from being taken for a formula.
+// plainCell keeps a cell of a table from being taken for a formula. A number is none, whatever its
+// sign.
 func plainCell(t string) string {
+	if _, err := strconv.ParseFloat(t, 64); err == nil && !strings.ContainsAny(t, "xXpPnN_") {
+		return t
+	}
 	if t != "" && strings.ContainsRune("=+-@\t\r", rune(t[0])) {
 		return "'" + t
 	}
