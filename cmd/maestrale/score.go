@@ -19,6 +19,8 @@ import (
 // scoredOutput is a result with what the command line knows of the wind.
 type scoredOutput struct {
 	*score.Result
+	FromS       float64  `json:"from_s,omitempty"` // of a longer log, the flight that was scored
+	ToS         float64  `json:"to_s,omitempty"`
 	WindMps     *float64 `json:"wind_mps,omitempty"`
 	WindFromDeg *float64 `json:"wind_from_deg,omitempty"`
 	Counts      bool     `json:"counts"`
@@ -80,14 +82,17 @@ func scoreCommand() *cobra.Command {
 			err = readErr
 		} else if flights {
 			return listFlights(c, task, t, args[0])
-		} else if out.Result, err = score.Track(task, t, score.FromLog); err != nil {
+		} else if part != "" {
+			if out.Result, err = score.Track(task, t, score.FromLog); err != nil {
+				err = fmt.Errorf("%s: %w", args[0], err)
+			}
+		} else if out.Result, out.FromS, out.ToS, err = score.Attempt(task, t, score.FromLog); err != nil {
 			err = fmt.Errorf("%s: %w", args[0], err)
+		} else if out.ToS > 0 {
+			fmt.Fprintf(c.ErrOrStderr(), "maestrale: %s holds several flights; scored is the one from %.1f to %.1f s (--flights lists them, --part scores another)\n", args[0], out.FromS, out.ToS)
 		}
 		if err != nil {
 			return err
-		}
-		if out.Verdict == score.Incomplete && part == "" && marks == "" {
-			proposePart(c, task, at, args[0], plane)
 		}
 		var flown drill.Flown
 		if wind != "" {
@@ -147,18 +152,6 @@ func listFlights(c *cobra.Command, task drill.Task, t *track.Track, name string)
 	return writeJSON(c.OutOrStdout(), out)
 }
 
-// proposePart says on standard error which flight of a longer log is likely meant.
-func proposePart(c *cobra.Command, task drill.Task, at place, name string, plane *field.Plane) {
-	t, err := at.readTrack(c, name, plane)
-	if err != nil {
-		return
-	}
-	if list, err := score.Find(task, t, score.FromLog); err == nil && len(list) > 1 {
-		f := list[score.Proposed(list)]
-		notes(c, name, []string{fmt.Sprintf("the log holds %d flights; likely meant is --part %.1f-%.1f, a %s", len(list), f.FromS, f.ToS, f.Result.Verdict)})
-	}
-}
-
 func classOf(cat *drill.Catalogue, key string) craft.Class { return cat.Craft[key].Class() }
 
 func scoreMarks(c *cobra.Command, task drill.Task, name string) (*score.Result, error) {
@@ -200,7 +193,11 @@ func verdictRow(w io.Writer, r *score.Result) {
 	if r.Margin != nil {
 		margin = fmt.Sprintf("%+.2f", *r.Margin)
 	}
-	fmt.Fprintf(w, "%s\t%s\tmargin %s\n", r.Drill, r.Verdict, margin)
+	verdict := string(r.Verdict)
+	if r.Close() {
+		verdict += fmt.Sprintf(", close (%.0f %% sure)", 100**r.Likelihood)
+	}
+	fmt.Fprintf(w, "%s\t%s\tmargin %s\n", r.Drill, verdict, margin)
 }
 
 func faultRows(w io.Writer, r *score.Result) {

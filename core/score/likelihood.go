@@ -1,6 +1,7 @@
 package score
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 
@@ -127,6 +128,14 @@ func normalBelow(z float64) float64 { return 0.5 * math.Erfc(-z/math.Sqrt2) }
 
 // CloseUnder is the likelihood under which a verdict is called close.
 const CloseUnder = 0.8
+
+// CloseWords say how sure the log is of a verdict that is close; empty where it is not.
+func (r *Result) CloseWords() string {
+	if !r.Close() {
+		return ""
+	}
+	return fmt.Sprintf("Close: the log is not fine enough to be sure. The true flight would get the same verdict with a probability of %.0f %%.", 100**r.Likelihood)
+}
 
 // Close tells whether the log leaves it open which verdict the true flight would get.
 func (r *Result) Close() bool { return r.Likelihood != nil && *r.Likelihood < CloseUnder }

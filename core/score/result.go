@@ -215,8 +215,17 @@ func round(v float64, places int) float64 {
 	return math.Round(v*p) / p
 }
 
-// Summary says in one line what happened, as it is spoken at the field.
+// Summary says in one line what happened, as it is spoken at the field, and where the log leaves the
+// verdict open, that it was close.
 func (r *Result) Summary() string {
+	says := r.happened()
+	if r.Close() {
+		return "close: " + says
+	}
+	return says
+}
+
+func (r *Result) happened() string {
 	if r.Verdict == Void {
 		return "void: " + r.VoidReason
 	}
