@@ -60,22 +60,24 @@ type Call struct {
 //
 //	p(d) = g + (1 − g − lapse) / (1 + (d / d75)^slope)
 //
-// so that p(d75) lies half way between a guess and always. What is not known, d75
-// and the slope, is a grid of weights (Kontsevich and Tyler, Vision Research 39 (1999)
-// 2729), which also chooses the next distance.
+// so that p(d75) lies half way between a guess and always. What is not known, d75, the slope and how
+// often a call is wrong at any distance, is a grid of weights (Kontsevich and Tyler, Vision Research 39
+// (1999) 2729), which also chooses the next distance. A lapse rate that is taken for known makes an
+// interval too narrow the more calls there are (Wichmann and Hill, Perception & Psychophysics 63 (2001)
+// 1293); the curve of a caller whose threshold is normal and not logistic lies within a hundredth or two.
 type Callable struct {
 	guess float64
 	at    []float64 // d75, evenly in its logarithm
 	slope []float64
-	w     []float64
+	lapse []float64
+	w     []float64 // by at, slope and lapse
 	n     int
 }
 
 const (
-	callLapse  = 0.02
 	nearest    = 5.0
 	farthest   = 400.0
-	distances  = 120
+	distances  = 200
 	leastCalls = 8 // under which no threshold is told
 )
 
@@ -88,18 +90,22 @@ func NewCallable(among int) (*Callable, error) {
 	for i := range distances {
 		c.at = append(c.at, nearest*math.Pow(farthest/nearest, float64(i)/(distances-1)))
 	}
-	c.slope = []float64{1.5, 2.5, 4, 6, 9, 14}
-	c.w = make([]float64, len(c.at)*len(c.slope))
+	c.slope = []float64{1.5, 2.2, 3.2, 4.6, 6.6, 9.5, 14}
+	c.lapse = []float64{0.005, 0.02, 0.04, 0.06, 0.085}
+	c.w = make([]float64, len(c.at)*len(c.slope)*len(c.lapse))
 	for i := range c.w {
 		c.w[i] = 1 / float64(len(c.w))
 	}
 	return c, nil
 }
 
-// chance is that of a right call at a distance by somebody with a threshold and slope.
-func (c *Callable) chance(d, at, slope float64) float64 {
-	return c.guess + (1-c.guess-callLapse)/(1+math.Pow(d/at, slope))
+// chance is that of a right call at a distance by somebody with a threshold, a slope and a lapse rate.
+func (c *Callable) chance(d, at, slope, lapse float64) float64 {
+	return c.guess + (1-c.guess-lapse)*c.tells(d, at, slope)
 }
+
+// tells is the share of the way from a guess to always.
+func (c *Callable) tells(d, at, slope float64) float64 { return 1 / (1 + math.Pow(d/at, slope)) }
 
 // Called takes in a call. Distances out of 1 to 1000 m are an error.
 func (c *Callable) Called(k Call) error {
@@ -111,14 +117,19 @@ func (c *Callable) Called(k Call) error {
 	if k.as == 0 {
 		d = k.DistanceM
 	}
-	for i, at := range c.at {
-		for j, s := range c.slope {
-			p := c.chance(d, at, s)
-			if !k.Right {
-				p = 1 - p
+	n := 0
+	for _, at := range c.at {
+		for _, s := range c.slope {
+			tells := c.tells(d, at, s)
+			for _, lapse := range c.lapse {
+				p := c.guess + (1-c.guess-lapse)*tells
+				if !k.Right {
+					p = 1 - p
+				}
+				c.w[n] *= p
+				sum += c.w[n]
+				n++
 			}
-			c.w[i*len(c.slope)+j] *= p
-			sum += c.w[i*len(c.slope)+j]
 		}
 	}
 	for i := range c.w {
@@ -131,47 +142,66 @@ func (c *Callable) Called(k Call) error {
 // Threshold is the distance at which a call is right half way between a guess and always,
 // with its 80 % interval; it is not ok under 8 calls.
 func (c *Callable) Threshold() (m, low, high float64, ok bool) {
+	each := len(c.slope) * len(c.lapse)
+	step := math.Log(c.at[1] / c.at[0])
 	mean, sum := 0.0, 0.0
-	low, high = c.at[0], c.at[len(c.at)-1]
-	set := false
+	// The weight of a distance is spread evenly over its step of the grid.
+	quantile := func(q float64) float64 {
+		below := 0.0
+		for i, at := range c.at {
+			w := 0.0
+			for _, v := range c.w[i*each : (i+1)*each] {
+				w += v
+			}
+			if below+w >= q && w > 0 {
+				return at * math.Exp(step*((q-below)/w-0.5))
+			}
+			below += w
+		}
+		return c.at[len(c.at)-1]
+	}
 	for i, at := range c.at {
-		w := 0.0
-		for j := range c.slope {
-			w += c.w[i*len(c.slope)+j]
-		}
-		mean += w * math.Log(at)
-		if sum += w; !set && sum >= 0.1 {
-			low, set = at, true
-		}
-		if sum <= 0.9 {
-			high = at
+		for _, w := range c.w[i*each : (i+1)*each] {
+			mean, sum = mean+w*math.Log(at), sum+w
 		}
 	}
-	return math.Exp(mean), low, math.Max(low, high), c.n >= leastCalls
+	m = math.Exp(mean / sum)
+	return m, math.Min(m, quantile(0.11)), math.Max(m, quantile(0.89)), c.n >= leastCalls
 }
 
+// entropyCells is how finely the entropy of a right or wrong call is tabled.
+const entropyCells = 4096
+
+// entropyOf is the entropy of a call that is right with a chance of i / entropyCells, in nats.
+var entropyOf = func() (t [entropyCells + 1]float64) {
+	for i := 1; i < entropyCells; i++ {
+		p := float64(i) / entropyCells
+		t[i] = -p*math.Log(p) - (1-p)*math.Log(1-p)
+	}
+	return t
+}()
+
 // Next is the distance, of those that can be walked to, at which a call is expected to tell
-// most of the threshold and slope.
+// most of threshold, slope and lapses: where what is not known of the call itself, less what would
+// not be known of it if they were, is largest.
 func (c *Callable) Next(from []float64) (best float64) {
-	top := math.Inf(1)
+	top := math.Inf(-1)
 	for _, d := range from {
-		var right, e1, e0 float64
-		for i, at := range c.at {
-			for j, s := range c.slope {
-				w := c.w[i*len(c.slope)+j]
-				if w < 1e-12 {
-					continue
+		right, noise, n := 0.0, 0.0, 0
+		for _, at := range c.at {
+			far := math.Log(d / at)
+			for _, s := range c.slope {
+				tells := 1 / (1 + math.Exp(s*far))
+				for _, lapse := range c.lapse {
+					p := c.guess + (1-c.guess-lapse)*tells
+					right += c.w[n] * p
+					noise += c.w[n] * entropyOf[int(p*entropyCells+0.5)]
+					n++
 				}
-				p := c.chance(d, at, s)
-				a, b := w*p, w*(1-p)
-				right += a
-				e1 -= a * math.Log(a)
-				e0 -= b * math.Log(b)
 			}
 		}
-		// The expected entropy after the call.
-		if h := e1 + right*math.Log(right) + e0 + (1-right)*math.Log(1-right); h < top {
-			top, best = h, d
+		if told := entropyOf[int(right*entropyCells+0.5)] - noise; told > top {
+			top, best = told, d
 		}
 	}
 	return best

@@ -3,6 +3,7 @@ package orient
 import (
 	"math"
 	"math/rand/v2"
+	"os"
 	"testing"
 )
 
@@ -44,7 +45,7 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		call := func(d float64) bool { return r.Float64() < c.chance(d, at, slope) }
+		call := func(d float64) bool { return r.Float64() < c.chance(d, at, slope, 0.02) }
 		for range 24 {
 			d := c.Next(Marks)
 			if err := c.Called(Call{DistanceM: d, Right: call(d)}); err != nil {
@@ -89,6 +90,51 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 	}
 	if fitOff > plainOff {
 		t.Errorf("the fit is off by %.3f, a plain average with twice the calls by %.3f", fitOff, plainOff)
+	}
+}
+
+// The interval holds the threshold for callers whose curve is logistic or normal, who are wrong at any
+// distance in none to eight of a hundred calls, after few calls and after many.
+func TestTheIntervalHoldsForOtherCallers(t *testing.T) {
+	callers, slack := 60, 0.07
+	switch {
+	case os.Getenv("MAESTRALE_NIGHTLY") != "":
+		callers, slack = 600, 0
+	case testing.Short():
+		callers, slack = 20, 0.16
+	}
+	r := rand.New(rand.NewPCG(3, 15))
+	for _, probit := range []bool{false, true} {
+		for _, calls := range []int{12, 24, 48} {
+			in := 0
+			for range callers {
+				at, slope, lapse := nearest*math.Pow(farthest/nearest, 0.15+0.7*r.Float64()), 2+7*r.Float64(), 0.08*r.Float64()
+				c, err := NewCallable(4)
+				if err != nil {
+					t.Fatal(err)
+				}
+				tells := func(d float64) float64 {
+					if probit { // as steep in its middle
+						return 0.5 * math.Erfc(math.Log(d/at)*slope*math.Sqrt(math.Pi/8)/math.Sqrt2)
+					}
+					return 1 / (1 + math.Pow(d/at, slope))
+				}
+				for range calls {
+					d := c.Next(Marks)
+					if err := c.Called(Call{DistanceM: d, Right: r.Float64() < 0.25+(0.75-lapse)*tells(d)}); err != nil {
+						t.Fatal(err)
+					}
+				}
+				if _, low, high, _ := c.Threshold(); at >= low && at <= high {
+					in++
+				}
+			}
+			share := float64(in) / float64(callers)
+			t.Logf("probit %v, %d calls: held %.1f %%", probit, calls, 100*share)
+			if share < 0.76-slack || share > 0.84+slack {
+				t.Errorf("probit %v, %d calls: the interval holds %.1f %%", probit, calls, 100*share)
+			}
+		}
 	}
 }
 

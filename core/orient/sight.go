@@ -73,12 +73,15 @@ func callableOf(light Light, calls []Call) (*Callable, error) {
 	return c, nil
 }
 
-// Chance is that of a right call at a distance, over all that the threshold and slope may be.
+// Chance is that of a right call at a distance, over all that threshold, slope and lapses may be.
 func (c *Callable) Chance(d float64) (p float64) {
-	for i, at := range c.at {
-		for j, s := range c.slope {
-			if w := c.w[i*len(c.slope)+j]; w > 1e-12 {
-				p += w * c.chance(d, at, s)
+	n := 0
+	for _, at := range c.at {
+		for _, s := range c.slope {
+			tells := c.tells(d, at, s)
+			for _, lapse := range c.lapse {
+				p += c.w[n] * (c.guess + (1-c.guess-lapse)*tells)
+				n++
 			}
 		}
 	}

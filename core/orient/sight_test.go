@@ -28,7 +28,7 @@ func walked(t *testing.T, r *rand.Rand, at, slope float64, light Light, n int) (
 			t.Fatal("an aspect three times in a row")
 		}
 		stands, shown = mark, append(shown, aspect)
-		calls = append(calls, Call{DistanceM: mark, Light: light, Right: r.Float64() < truth.chance(mark, at, slope)})
+		calls = append(calls, Call{DistanceM: mark, Light: light, Right: r.Float64() < truth.chance(mark, at, slope, 0.02)})
 	}
 	return calls
 }
@@ -56,7 +56,7 @@ func TestTheWalkFindsHowFarTheyTell(t *testing.T) {
 			enough++
 		}
 		truth, _ := NewCallable(4)
-		right += truth.chance(s.TellM, at, slope)
+		right += truth.chance(s.TellM, at, slope, 0.02)
 	}
 	share := float64(in) / float64(callers)
 	t.Logf("held %.0f %%; told to where %.2f are right; enough for %d of %d", 100*share, right/float64(callers), enough, callers)

@@ -160,9 +160,12 @@ func grainOf(x, y []float64) float64 {
 	return least
 }
 
+// coarseStep is a step in metres that no exact column keeps to by chance.
+const coarseStep = 0.2
+
 // onSteps tells whether a column only ever changes by whole numbers of steps.
 func onSteps(x []float64, step float64) bool {
-	changes, more := 0, false
+	changes, more := 0, step >= coarseStep
 	for i := 1; i < len(x); i++ {
 		n := math.Abs(x[i]-x[i-1]) / step
 		if math.Abs(n-math.Round(n)) > 1e-4*(1+n) {
