@@ -172,7 +172,7 @@ func (c *Callable) Threshold() (m, low, high float64, ok bool) {
 // entropyCells is how finely the entropy of a right or wrong call is tabled.
 const entropyCells = 4096
 
-// entropyOf is the entropy of a call that is right with a chance of i / entropyCells, in nats.
+// entropyOf is the entropy of a call that is right with a chance of i / entropyCells, by natural logarithms.
 var entropyOf = func() (t [entropyCells + 1]float64) {
 	for i := 1; i < entropyCells; i++ {
 		p := float64(i) / entropyCells

@@ -76,3 +76,186 @@ func (s *sampler) calledAngle(target *drill.Target) float64 {
 	}
 	return math.NaN()
 }
+
+// turn runs until the nose has been at the asked angle for a second.
+func (s *sampler) turn() {
+	if s.t.Heading == nil {
+		s.i = s.t.Len()
+		return
+	}
+	step, target, a := s.step, s.target(), s.from()
+	if target.RandomTurn && target.By == 0 {
+		if a.t = s.calledAngle(target); math.IsNaN(a.t) {
+			s.i = s.t.Len()
+			return
+		}
+		a = s.when(a.t)
+		s.i = max(0, s.t.At(a.t))
+	}
+	dir := field.Angle(1)
+	if target.By < 0 {
+		dir = -1
+	}
+	asked := target.By.Abs()
+	tr := newTurn(asked, target.Limits.Overshoot)
+	c := s.judged[s.step]
+	ea, left, boxed := errs{}, byNothing, clock{}
+	for ; s.i < s.t.Len()-1; s.i++ {
+		b := s.sample(s.i + 1)
+		was := tr.turned
+		now := was + dir*(b.heading-a.heading).Wrap()
+		at := func(angle field.Angle) float64 {
+			return a.t + (b.t-a.t)*float64((angle-was)/(now-was))
+		}
+		if math.IsNaN(s.start) {
+			if now.Abs() < tr.begins {
+				tr.turned, a = now, b
+				continue
+			}
+			begin := at(field.Angle(math.Copysign(float64(tr.begins), float64(now))))
+			s.started(begin)
+			p := between(a, b, (begin-a.t)/(b.t-a.t))
+			c.from(*target, p)
+			ea = c.errors(p)
+			if c.inside(ea) || !c.judges() {
+				boxed.enter(begin)
+			} else {
+				left = c.firstOut(ea)
+				s.open = s.fault(with(c.leaving(left, p), begin))
+			}
+			// The rest of the segment goes on from there.
+			a, was = p, field.Angle(math.Copysign(float64(tr.begins), float64(now)))
+		}
+		tr.pass(was, now, at)
+		if s.turning(tr, was, now, at, b.t) {
+			break
+		}
+		eb := c.errors(b)
+		left = s.box(&c, &boxed, a, b, ea, eb, left)
+		tr.turned, a, ea = now, b, eb
+	}
+	if s.step != step {
+		s.turnsOn(step, tr, dir)
+	}
+	s.keepTurn(step, tr)
+}
+
+const (
+	turnStops = field.Angle(5 * math.Pi / 180) // a second under which the nose has come to rest
+	turnLooks = 0.2                            // s over which that is taken
+	turnMost  = 3.0                            // s for which a nose that turns on is followed
+)
+
+// turnsOn follows a nose that is still turning when the turn is done: how far it went past the
+// angle shows only when it comes to rest.
+func (s *sampler) turnsOn(step int, tr *turn, dir field.Angle) {
+	from := s.spans[step].to
+	was, at := s.when(from), from
+	now := tr.turned
+	for i := max(0, s.t.At(from)) + 1; i < s.t.Len() && s.t.T[i] < from+turnMost; i++ {
+		b := s.sample(i)
+		by := dir * (b.heading - was.heading).Wrap()
+		if b.t-at >= turnLooks {
+			if by < turnStops*field.Angle(b.t-at) {
+				return
+			}
+			now, was, at = now+by, b, b.t
+			by = 0
+		}
+		if now+by <= tr.furthest {
+			continue
+		}
+		tr.furthest = now + by
+		if past := tr.furthest - tr.asked; past > tr.within {
+			if tr.beyond < 0 {
+				s.res.Faults = append(s.res.Faults, Fault{TS: b.t, Step: step, Code: Overshoot, Value: value(0), Limit: value(tr.within.Deg())})
+				tr.beyond = len(s.res.Faults) - 1
+			}
+			f := &s.res.Faults[tr.beyond]
+			*f.Value = math.Max(*f.Value, past.Deg())
+		}
+	}
+}
+
+// turning tells the machine what the nose did between two samples.
+func (s *sampler) turning(tr *turn, was, now field.Angle, at func(field.Angle) float64, t float64) bool {
+	in := (now - tr.asked).Abs() <= tr.within
+	if in != s.clock.on {
+		edge := tr.asked - tr.within
+		if (in && was > now) || (!in && now > was) {
+			edge = tr.asked + tr.within
+		}
+		moment := t
+		if (was-edge)*(now-edge) < 0 {
+			moment = at(edge)
+		}
+		if s.advance(moment) {
+			return true
+		}
+		if in {
+			s.enter(moment)
+		} else {
+			s.clock.leave(moment)
+		}
+	}
+	if s.advance(t) {
+		return true
+	}
+	s.turnFaults(tr, now, t)
+	return false
+}
+
+func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
+	if now < -wrongWay {
+		if tr.wrong < 0 {
+			tr.wrong = s.fault(Fault{TS: t, Code: WrongWay, Value: value(0), Limit: value(wrongWay.Deg())})
+		}
+		f := &s.res.Faults[tr.wrong]
+		*f.Value = math.Max(*f.Value, (-now).Deg())
+	}
+	if past := now - tr.asked; past > tr.within {
+		if tr.beyond < 0 {
+			tr.beyond = s.fault(Fault{TS: t, Code: Overshoot, Value: value(0), Limit: value(tr.within.Deg())})
+		}
+		f := &s.res.Faults[tr.beyond]
+		*f.Value = math.Max(*f.Value, past.Deg())
+	}
+}
+
+// box watches place and height during a turn; every time outside is one fault.
+func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb errs, left criterion) criterion {
+	if in := c.inside(eb); (in && boxed.on) || !c.judges() {
+		return left
+	}
+	from, to, by := c.stretch(ea, eb)
+	if !boxed.on && from < to {
+		boxed.enter(a.t + (b.t-a.t)*from)
+		s.open = -1
+	}
+	if boxed.on && to < 1 {
+		t := a.t + (b.t-a.t)*to
+		boxed.leave(t)
+		left = by
+		s.open = s.fault(with(c.leaving(by, between(a, b, to)), t))
+	}
+	if !boxed.on {
+		s.outside(eb.size(left))
+	}
+	return left
+}
+
+func with(f Fault, t float64) Fault {
+	f.TS = t
+	return f
+}
+
+func (s *sampler) keepTurn(i int, tr *turn) {
+	if s.rates == nil {
+		s.rates, s.beyond = map[int]float64{}, map[int]float64{}
+	}
+	if r, ok := tr.rate(); ok {
+		s.rates[i] = r
+	}
+	s.beyond[i] = math.Max(0, float64(tr.furthest-tr.asked))
+	s.res.Steps[i].Metrics["turned_deg"] = tr.turned.Deg()
+}
