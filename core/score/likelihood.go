@@ -130,7 +130,7 @@ func normalBelow(z float64) float64 { return 0.5 * math.Erfc(-z/math.Sqrt2) }
 const CloseUnder = 0.8
 
 // CloseWords say how sure the log is of a verdict that is close; empty where it is not.
-func (r *Result) CloseWords() string {
+func (r Result) CloseWords() string {
 	if !r.Close() {
 		return ""
 	}
@@ -138,4 +138,4 @@ func (r *Result) CloseWords() string {
 }
 
 // Close tells whether the log leaves it open which verdict the true flight would get.
-func (r *Result) Close() bool { return r.Likelihood != nil && *r.Likelihood < CloseUnder }
+func (r Result) Close() bool { return r.Likelihood != nil && *r.Likelihood < CloseUnder }

@@ -146,18 +146,22 @@ func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
 }
 
 // StudentWithAspects finds a student with the seconds flown inside tolerance by
-// sector of the aspect ring, with position hold and without.
-func (tx Tx) StudentWithAspects(ctx context.Context, id uuid.UUID) (s Student, with, without []float32, err error) {
+// sector of the aspect ring, with position hold and without, and how the students of the
+// school learn.
+func (tx Tx) StudentWithAspects(ctx context.Context, id uuid.UUID) (s Student, with, without []float32, learns readiness.Prior, err error) {
 	const seconds = `(SELECT t.seconds FROM aspect_totals t WHERE t.student_id = students.id AND t.position_hold = `
-	err = tx.QueryRow(ctx, `SELECT `+studentColumns+`, `+seconds+`true), `+seconds+`false) FROM students WHERE id = $1`, id).Scan(
-		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &with, &without)
+	err = tx.QueryRow(ctx, `SELECT `+studentColumns+`, `+seconds+`true), `+seconds+`false), (SELECT f.weights FROM learning_fits f ORDER BY f.fitted_at DESC LIMIT 1) FROM students WHERE id = $1`, id).Scan(
+		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &with, &without, &learns.Weights)
 	if errors.Is(err, pgx.ErrNoRows) {
-		return s, nil, nil, ErrNotFound
+		return s, nil, nil, learns, ErrNotFound
 	}
 	if err != nil {
-		return s, nil, nil, fmt.Errorf("read the student: %w", err)
+		return s, nil, nil, learns, fmt.Errorf("read the student: %w", err)
 	}
-	return s, with, without, nil
+	if !learns.Sound() {
+		learns = readiness.Prior{} // of another version
+	}
+	return s, with, without, learns, nil
 }
 
 // Students lists the school's students by name.

@@ -309,7 +309,7 @@ func TestAspectSecondsFollowCorrections(t *testing.T) {
 	fix.Corrects = a.ID
 	s.keep(t, a, b, fix)
 	s.in(t, func(tx Tx) error {
-		_, with, without, err := tx.StudentWithAspects(ctx, s.student)
+		_, with, without, _, err := tx.StudentWithAspects(ctx, s.student)
 		if err != nil || with != nil || len(without) != 16 || without[0] != 20 {
 			t.Errorf("with %v, without %v, %v; want 20 s tail-in without position hold", with, without, err)
 		}

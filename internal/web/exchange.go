@@ -50,7 +50,7 @@ func (s *Server) recordFile(c *gin.Context) {
 			if seen, signs, err = tx.Decisions(ctx, id); err != nil {
 				return err
 			}
-			_, with, without, err = tx.StudentWithAspects(ctx, id)
+			_, with, without, _, err = tx.StudentWithAspects(ctx, id)
 		default:
 			return store.ErrNotFound
 		}

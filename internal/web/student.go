@@ -157,12 +157,11 @@ func (s *Server) studentPage(c *gin.Context) {
 	var lessons []appointment
 	if err == nil {
 		err = s.store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if st, with, without, err = tx.StudentWithAspects(ctx, id); err != nil {
+			var learns readiness.Prior
+			if st, with, without, learns, err = tx.StudentWithAspects(ctx, id); err != nil {
 				return err
 			}
-			if _, err = expect(ctx, tx, e); err != nil {
-				return err
-			}
+			e.Expect(learns)
 			if err = tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
 				return err
 			}
