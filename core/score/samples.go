@@ -27,6 +27,19 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	return s.res, nil
 }
 
+// Flown is the flight of a log as it is judged: without the noise, the jumps and the wander of its
+// heights that the log was found to have. A fine and dense log is returned as it is.
+func Flown(t *track.Track) *track.Track {
+	if t.Len() < 2 {
+		return t
+	}
+	n := measureNoise(t)
+	flight, jump := mended(t, n)
+	n.jump = jump
+	flight, n = levelled(flight, n)
+	return steadied(flight, n.summed()).flight
+}
+
 // scoredTrack runs a track through a task.
 func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) {
 	if t.Len() < 2 {

@@ -17,7 +17,8 @@ import (
 // over it where a track shows it, and the result with its faults.
 type Flight struct {
 	Task   drill.Task
-	Track  *track.Track // nil where an eye marked it
+	Track  *track.Track // the flight as it was judged; nil where an eye marked it
+	Log    *track.Track // the log as it came, where that differs
 	Result *score.Result
 	Marks  []score.Mark
 	Wind   *float64     // m/s
@@ -151,6 +152,9 @@ func Plan(f Flight) template.HTML {
 	s.order(f, p)
 	if f.Other != nil {
 		s.path(f.Other, "flown other", func(i int) (float64, float64) { at := f.other(i); return p.x(at.X), p.y(at.Y) })
+	}
+	if f.Log != nil {
+		s.path(f.Log, "flown log", func(i int) (float64, float64) { return p.x(f.Log.X[i]), p.y(f.Log.Y[i]) })
 	}
 	if f.Track != nil {
 		s.path(f.Track, "flown", func(i int) (float64, float64) { return p.x(f.Track.X[i]), p.y(f.Track.Y[i]) })

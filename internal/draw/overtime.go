@@ -67,6 +67,9 @@ func Height(f Flight) template.HTML {
 			}
 		}
 	}
+	if f.Log != nil {
+		s.path(f.Log, "flown log", func(i int) (float64, float64) { return ts.x(f.Log.T[i]), y(f.Log.Z[i]) })
+	}
 	s.path(f.Track, "flown", func(i int) (float64, float64) { return ts.x(f.Track.T[i]), y(f.Track.Z[i]) })
 	for i, x := range f.Result.Faults {
 		if x.At != nil {

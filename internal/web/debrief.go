@@ -40,6 +40,7 @@ type debriefModel struct {
 	MarkList   []score.Mark
 	Events     []eventRow // of a run of the simulator
 	Replay     string     // JSON; empty without a track
+	Cleared    bool       // what is drawn thick is the log without its noise
 	Beside     []besideRow
 	With       string // the attempt that is drawn over it
 	Notes      []store.Note
@@ -213,19 +214,23 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 	}
 	m := debriefModel{Kept: k, DrillTitle: s.titleOf(k.Drill, k.Side), Purpose: d.Purpose, Mark: verdictSigns[k.Verdict], MarkList: marks}
 	f := draw.Flight{Task: task, Result: &k.Result, Marks: marks, Wind: k.WindMps, From: k.WindFromDeg}
+	var log *track.Track
 	if file != nil {
 		t, _, err := readLog(file.File, file.Reading)
 		if err != nil {
 			return m, fmt.Errorf("the track as it was kept: %w", err)
 		}
-		f.Track = t
+		log = t
+		if f.Track = score.Flown(t); f.Track != t {
+			f.Log = t
+		}
 	}
 	if other != nil && with != nil {
 		t, _, err := readLog(other.File, other.Reading)
 		if err != nil {
 			return m, fmt.Errorf("the other track as it was kept: %w", err)
 		}
-		f.Other, f.Mirror, m.With = t, with.Side != string(k.Side), with.ID.String()
+		f.Other, f.Mirror, m.With = score.Flown(t), with.Side != string(k.Side), with.ID.String()
 	}
 	if r := draw.ReplayOf(f); r != nil {
 		data, err := json.Marshal(r)
@@ -235,9 +240,9 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 		m.Replay = string(data)
 	}
 	m.Plan, m.Height, m.Nose, m.TimeLine = draw.Plan(f), draw.Height(f), draw.Nose(f), draw.TimeLine(f)
-	m.Steps = stepRows(task, &k.Result)
+	m.Steps, m.Cleared = stepRows(task, &k.Result), f.Log != nil
 	m.Yaw = draw.Yawed(f)
-	m.Known = s.knownOf(k, f.Track, task)
+	m.Known = s.knownOf(k, log, task)
 	m.How = howWords(k, s.cat.Craft[k.CraftType].Title)
 	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
 	var next field.Side
