@@ -268,7 +268,7 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 	}
 	start, course := f.At(from)
 	speed := h.pace() * 1.2
-	if s.RestS > 0 {
+	if s.RestS > 0 || f.Diagonal > 0 { // the lines of an eight cross where they should if it is not hurried
 		speed = h.pace() * 0.8
 	}
 	total := f.Length * float64(max(1, s.Laps))
