@@ -49,7 +49,7 @@ type Learner struct {
 
 // Learners of the sample school; all names are invented.
 var Learners = []Learner{
-	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 14, Gate: "unassisted-aids-on"},
+	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 16, Gate: "unassisted-aids-on"},
 	{Name: "Ilario Penzoval", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.51, Best: 0.19, Packs: 10, To: 11, Lean: 0.9, Evenings: true},
 	{Name: "Dunja Velkovar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.26, Best: 0.09, Packs: 4, To: 1},
 	{Name: "Sauro Bradamel", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15, Packs: 12, To: 11, Turns: 1, Evenings: true},
