@@ -70,7 +70,7 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await page.locator('g.grab[data-what="marker:centre"]').focus();
   await redrawn(page, async () => { await page.keyboard.press("ArrowRight"); await page.keyboard.press("ArrowRight"); });
   assert.deepEqual(await placeOf(page, "marker:centre"), [Math.round((x1 + 1) * 1000) / 1000, y1]);
-  assert.equal(await page.evaluate(() => document.activeElement?.getAttribute("data-what")), "marker:centre", "the focus stays on what was moved");
+  await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre"); // the focus stays on what was moved
   await page.locator("tr:has(th:text-is('pad')) input[name=y]").fill("-4");
   await redrawn(page, () => page.locator("tr:has(th:text-is('pad')) button:has-text('Set')").click());
   await reads(page.locator("[role=alert]"), /marker pad stands 4\.0 m behind the pilot/);
