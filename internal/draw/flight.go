@@ -27,6 +27,14 @@ type Flight struct {
 	Mirror bool         // it was flown on the other side: drawn turned over
 }
 
+// Drawn takes a log to be drawn: the flight in it as it was judged, and under that the log as it
+// came, where the two differ.
+func (f *Flight) Drawn(log *track.Track) {
+	if f.Track = score.Flown(log); f.Track != log {
+		f.Log = log
+	}
+}
+
 // other is where the other attempt was at a sample, turned over where its side was
 // the other one.
 func (f Flight) other(i int) field.Point {

@@ -221,9 +221,7 @@ func (s *Server) debriefModel(k store.Kept, file *store.TrackFile, marks []score
 			return m, fmt.Errorf("the track as it was kept: %w", err)
 		}
 		log = t
-		if f.Track = score.Flown(t); f.Track != t {
-			f.Log = t
-		}
+		f.Drawn(t)
 	}
 	if other != nil && with != nil {
 		t, _, err := readLog(other.File, other.Reading)

@@ -46,7 +46,8 @@ func (s *Server) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Res
 		return d, nil, err
 	}
 	m.Result, m.Sign, m.Steps = r, verdictSigns[r.Verdict], stepRows(task, r)
-	f := draw.Flight{Task: task, Track: t, Result: r}
+	f := draw.Flight{Task: task, Result: r}
+	f.Drawn(t)
 	m.Plan, m.Height, m.TimeLine = draw.Plan(f), draw.Height(f), draw.TimeLine(f)
 	flown, err := m.Chosen.flown()
 	if err != nil {

@@ -40,7 +40,7 @@ function show() {
   }
   slider.value = String(Math.round((1000 * (now - first)) / (last - first || 1)));
   slider.setAttribute("aria-valuetext", `${now.toFixed(1)} seconds`);
-  let says = `${now.toFixed(1)} s · ${at(r.z).toFixed(1)} m up`;
+  let says = `${now.toFixed(1)} s · ${Math.max(0, at(r.z)).toFixed(1)} m up`;
   if (r.aspect) {
     const aspect = turned(r.aspect[a], r.aspect[n], u), deg = Math.round(Math.abs(((aspect + 540) % 360) - 180));
     says += ` · ${deg < 12 ? "tail-in" : deg > 168 ? "nose-in" : `nose ${deg}° ${((aspect + 540) % 360) - 180 > 0 ? "right" : "left"}`}`;
