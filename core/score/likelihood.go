@@ -63,16 +63,19 @@ func (s *sampler) repeats(task drill.Task, t *track.Track, src Source) float64 {
 	for k := range repeats {
 		r := rand.New(rand.NewPCG(uint64(k), repeatSum)) //nolint:gosec // made-up errors, not secrets
 		c := *t
-		c.X, c.Y = make([]float64, t.Len()), make([]float64, t.Len())
+		c.X, c.Y, c.Z = make([]float64, t.Len()), make([]float64, t.Len()), make([]float64, t.Len())
 		size := s.noise.wander
-		dx, dy := size*r.NormFloat64(), size*r.NormFloat64()
+		dx, dy, dz := size*r.NormFloat64(), size*r.NormFloat64(), 0.0
 		for i := range t.T {
 			if i > 0 {
 				keep := math.Exp(-(t.T[i] - t.T[i-1]) / wanderTime)
 				new := size * math.Sqrt(1-keep*keep)
-				dx, dy = dx*keep+new*r.NormFloat64(), dy*keep+new*r.NormFloat64()
+				dx, dy, dz = dx*keep+new*r.NormFloat64(), dy*keep+new*r.NormFloat64(), dz*keep+new*r.NormFloat64()
 			}
-			c.X[i], c.Y[i] = t.X[i]+dx, t.Y[i]+dy
+			c.X[i], c.Y[i], c.Z[i] = t.X[i]+dx, t.Y[i]+dy, t.Z[i]+dz
+		}
+		for i := range t.T {
+			c.Z[i] -= dz * (t.T[i] - t.T[0]) / t.Duration()
 		}
 		again, err := scoredTrack(task, &c, src)
 		if err == nil && again.res.Verdict == s.res.Verdict {

@@ -196,7 +196,7 @@ func TestAReportedWanderFailsFew(t *testing.T) {
 	n := many(t, 2000, 600, 250)
 	all := trials(t, craft.Light)
 	r := rand.New(rand.NewPCG(15, 2))
-	failed := 0
+	failed, notClose := 0, 0
 	for k := range n {
 		tr := all[r.IntN(len(all))]
 		receiver := rehearse.Receiver{Wander: 0.4, Reports: true, White: 0.02 * r.Float64()}
@@ -211,10 +211,16 @@ func TestAReportedWanderFailsFew(t *testing.T) {
 		if res.Verdict == score.Fail {
 			failed++
 			t.Logf("%s at %v Hz, height too %v, failed with a likelihood of %.2f: %s", tr.name, hz, receiver.WanderZ > 0, *res.Likelihood, res.Summary())
+			if !res.Close() {
+				notClose++
+			}
 		}
 	}
 	if 100*failed > n {
 		t.Errorf("%d of %d perfect flights failed", failed, n)
+	}
+	if notClose > 0 {
+		t.Errorf("%d of them are not marked close", notClose)
 	}
 }
 
