@@ -86,7 +86,7 @@ test("calls are noted, undone, kept without a network, and sent when it is back"
   await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 0, undefined, { timeout: patience });
   await page.reload();
   await reads(page.locator("#sight-from"), /by 19 calls/);
-  assert.deepEqual(wrong.filter((w) => !/ERR_INTERNET_DISCONNECTED|Failed to load/.test(w)), []);
+  assert.deepEqual(wrong.filter((w) => !/ERR_INTERNET_DISCONNECTED|Failed to load|htmx:(sendError|afterRequest), .*Paragraph/.test(w)), []);
 });
 
 test("the spotter's sheet, and a yaw that is planned before it is flown", async () => {
