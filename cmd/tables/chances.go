@@ -78,7 +78,7 @@ func chancesTable(w io.Writer, seed uint64) error {
 			if n < 12 {
 				band = "under 12"
 			}
-			last, moving, beta := plain(tries)
+			last, moving, beta := readiness.Baselines(tries)
 			for _, key := range []string{p.law + " | all", p.law + " | " + band} {
 				if laws[key] == nil {
 					laws[key] = &sums{}
@@ -141,20 +141,4 @@ func flown(r *rand.Rand, p pupil, n int) (tries []readiness.Try, at time.Time, t
 		}
 	}
 	return tries, at, truth
-}
-
-// plain are the share of the last five, an exponentially weighted average, and a Beta mean.
-func plain(tries []readiness.Try) (last, moving, beta float64) {
-	moving = 0.5
-	n, passes := 0.0, 0.0
-	for k, t := range tries {
-		v := 0.0
-		if t.Pass {
-			v, passes = 1, passes+1
-		}
-		if moving += 0.3 * (v - moving); k >= len(tries)-5 {
-			last, n = last+v, n+1
-		}
-	}
-	return last / n, moving, (passes + 1) / (float64(len(tries)) + 2)
 }

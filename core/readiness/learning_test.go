@@ -156,7 +156,7 @@ func TestLearnersOfManyLaws(t *testing.T) {
 			if fl.pass {
 				came = 1
 			}
-			last, moving, passes := plainGuesses(fl.tries)
+			last, moving, passes := Baselines(fl.tries)
 			name := f.law + map[bool]string{true: ", under 12", false: ", 12 and more"}[n < 12]
 			for _, b := range []*band{of(byLaw, f.law), of(byBand, name), &all} {
 				b.in, b.n = b.in+in, b.n+1
@@ -209,23 +209,6 @@ func of[T any](m map[string]*T, key string) *T {
 		m[key] = new(T)
 	}
 	return m[key]
-}
-
-// plainGuesses are the share of the last five, an exponentially weighted moving average, and the
-// mean of a Beta distribution that began even.
-func plainGuesses(tries []Try) (last, moving, beta float64) {
-	moving = 0.5
-	n, passes := 0.0, 0.0
-	for k, t := range tries {
-		v := 0.0
-		if t.Pass {
-			v, passes = 1, passes+1
-		}
-		if moving += 0.3 * (v - moving); k >= len(tries)-5 {
-			last, n = last+v, n+1
-		}
-	}
-	return last / n, moving, (passes + 1) / (float64(len(tries)) + 2)
 }
 
 // madeUp is a learner of any law who flew so many attempts.
