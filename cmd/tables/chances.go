@@ -104,7 +104,7 @@ func chancesTable(w io.Writer, seed uint64) error {
 Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). `, rounds, ` learners of each of six laws fly 3 to 45 attempts; then the chance of the next one is
 estimated with the usual weights (core/readiness). The laws are not the bank's own: the numbers and forms differ. "Held" is the share of true
 chances that lie in the interval that is said to hold 80 %. Whether a learner has forms of the day can hardly be told from some dozen
-attempts: an interval that is wide enough for those who have is a little too wide for those who do not.
+attempts, so that one width has to serve those who have and those who have not.
 
 | law | attempts | held | width | Brier score | last five | moving average | Beta mean |
 |---|---|---|---|---|---|---|---|

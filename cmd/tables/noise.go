@@ -62,8 +62,7 @@ func noiseTable(w io.Writer, seed uint64) error {
 Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). Every shipped drill is flown by a script without an error (core/rehearse), calmly and
 with sudden starts and stops, by a light and a micro craft, and logged as receivers do. "Passed" is with everything judged; "too fine" is a
 pass with something that the log is too coarse to judge, which is said in `+"`unjudged`"+`; "close" counts those, of any verdict, of whose
-verdict the log is less than 80 % sure. At 1 Hz a drill that is over within seconds cannot be followed; white noise at 5 Hz and over never fails a perfect
-flight.
+verdict the log is less than 80 % sure. What is too fine to judge does not count in that.
 
 `)
 	all := drill.Shipped().InOrder()
