@@ -37,6 +37,7 @@ type logModel struct {
 	Result     *score.Result
 	Sign       string
 	Plan       template.HTML
+	Cleared    bool // what is drawn thick is the log without its noise
 	Height     template.HTML
 	TimeLine   template.HTML
 	Steps      []stepRow

@@ -48,6 +48,7 @@ func (s *Server) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Res
 	m.Result, m.Sign, m.Steps = r, verdictSigns[r.Verdict], stepRows(task, r)
 	f := draw.Flight{Task: task, Result: r}
 	f.Drawn(t)
+	m.Cleared = f.Log != nil
 	m.Plan, m.Height, m.TimeLine = draw.Plan(f), draw.Height(f), draw.TimeLine(f)
 	flown, err := m.Chosen.flown()
 	if err != nil {
