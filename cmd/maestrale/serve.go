@@ -155,7 +155,7 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		}
 		err = demo.Load(ctx, s.url, st, s.cat, time.Now(), password.Hash)
 		if err == nil {
-			err = sampleDay(ctx, st, s.cat)
+			err = demo.FieldDay{Store: st, Cat: s.cat, Now: time.Now}.SampleDay(ctx, demo.SignIns()[0].Email)
 		}
 		st.Close()
 		if err != nil {
@@ -164,16 +164,6 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		}
 	}
 	return serve(ctx, c, s)
-}
-
-// sampleDay gives the sample school a field day, made as the school's own page makes one.
-func sampleDay(ctx context.Context, st *store.Store, cat *drill.Catalogue) error {
-	app, err := web.New(web.Options{Store: st, Catalogue: cat, Log: slog.New(slog.DiscardHandler)})
-	if err != nil {
-		return err
-	}
-	defer app.Close()
-	return app.SampleDay(ctx, demo.SignIns()[0].Email)
 }
 
 // site is what is served, and where.

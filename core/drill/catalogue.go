@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"maestrale/core/craft"
+	"maestrale/core/field"
 	"maestrale/core/misread"
 	"maestrale/core/yamldoc"
 )
@@ -232,6 +233,26 @@ func (c *Catalogue) Drill(key string) (Drill, error) {
 		return Drill{}, fmt.Errorf("drill %q is not known; expected one of %s", key, strings.Join(c.order, ", "))
 	}
 	return d, nil
+}
+
+// TitleOf names a drill and its side on a screen. A drill that is not in the catalogue is named by its key.
+func (c *Catalogue) TitleOf(key string, side field.Side) string {
+	t := key
+	if d, ok := c.Drills[key]; ok {
+		t = d.Title
+	}
+	if side != field.NoSide && side != "" {
+		t += ", " + string(side)
+	}
+	return t
+}
+
+// CellWords names a rung on a screen: the drill, its side and the aids. It is empty for no rung.
+func (c *Catalogue) CellWords(x Cell) string {
+	if x.Drill == "" {
+		return ""
+	}
+	return c.TitleOf(x.Drill, x.Side) + ", " + x.Aids.Words()
 }
 
 // ProgrammeKeys lists the programmes by key.

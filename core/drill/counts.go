@@ -56,3 +56,28 @@ func (w Wind) fits(fromDeg float64) bool {
 	}
 	return math.Abs(math.Remainder(fromDeg-want, 360)) <= 45
 }
+
+// Circumstances are how an attempt was flown, and what else decides whether it counts for the standing.
+type Circumstances struct {
+	Flown
+	Coached bool   // the coach of a trainer was asked
+	Closed  string // why the drill was closed to the student; empty = it was open
+	Twice   bool   // somebody else marked the same flight, and nobody has decided which mark stands
+}
+
+// MarkedTwice is why an attempt does not count while two people's marks of one flight wait for a decision.
+const MarkedTwice = "somebody else marked the same flight; a person decides which stands"
+
+// CountsIn tells whether an attempt of the drill counts in these circumstances, and why not.
+func (d *Drill) CountsIn(x Circumstances) (ok bool, why string) {
+	switch {
+	case x.Closed != "":
+		return false, x.Closed
+	case x.Twice:
+		return false, MarkedTwice
+	}
+	if ok, why = d.Counts(x.Flown); ok && x.Coached {
+		return false, "the coach was asked"
+	}
+	return ok, why
+}

@@ -172,18 +172,10 @@ func (d *Desk) Rows(now time.Time) []Row {
 		st := &d.Students[i]
 		cell, stands := d.next(st, now)
 		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell, Standing: stands.Standing.String(), Marked: len(d.own[st.ID])}
-		row.Title = d.title(cell)
+		row.Title = d.cat.TitleOf(cell.Drill, cell.Side)
 		out = append(out, row)
 	}
 	return out
-}
-
-func (d *Desk) title(c drill.Cell) string {
-	t := d.cat.Drills[c.Drill].Title
-	if c.Side != field.NoSide && c.Side != "" {
-		t += ", " + string(c.Side)
-	}
-	return t
 }
 
 func (d *Desk) next(st *StudentOf, now time.Time) (drill.Cell, readiness.Cell) {
@@ -269,7 +261,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		return Page{}, err
 	}
 	before := stands(cell)
-	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.title(cell), Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(), Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
+	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.cat.TitleOf(cell.Drill, cell.Side), Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(), Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
 	if n := before.NeedsWords(); n != "" {
 		p.Before += ", " + n + " to go"
 	}

@@ -61,10 +61,28 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 		v.Faults = append(v.Faults, f.Text)
 	}
 	v.Standing = StandingWords(before, after)
+	if a.Source == score.Sim {
+		v.Standing = simStandingWords(before, after)
+	}
 	if d.Sided {
 		v.Next = string(a.Side.Other())
 	}
 	return v
+}
+
+// spotterMarks are the marks that a spotter may make: they see where the craft is, and call.
+var spotterMarks = map[string]bool{"in": true, "out": true, "call": true}
+
+// SpotterMay tells whether a spotter may make a mark of this kind.
+func SpotterMay(mark string) bool { return spotterMarks[mark] }
+
+// simStandingWords say what a run did to the standing in the simulator, which never satisfies a gate.
+func simStandingWords(before, after readiness.Cell) string {
+	w := after.SimStanding.String()
+	if before.SimStanding != after.SimStanding {
+		w = before.SimStanding.String() + " → " + w
+	}
+	return w + " in the simulator; what counts at the field is flown at the field"
 }
 
 // StandingWords says what an attempt did to its cell.

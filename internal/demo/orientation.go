@@ -16,6 +16,7 @@ import (
 	"maestrale/core/orient"
 	"maestrale/core/record"
 	"maestrale/core/score"
+	"maestrale/internal/attempt"
 	"maestrale/internal/demo/pilot"
 	"maestrale/internal/store"
 )
@@ -140,9 +141,11 @@ func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, sha
 		return err
 	}
 	wind, from := spec.WindMps, spec.WindFromDeg
-	a := store.NewAttempt{StudentID: t.student.ID, CraftType: t.Craft, Drill: d, By: t.by[0], RecordedAt: at.Add(2 * time.Minute), Result: again.Result, Track: &store.TrackFile{File: file},
-		Attempt: record.Attempt{ID: id.String(), At: at, Drill: d.Key, Side: field.NoSide, Aids: aids, Level: l.Drill, Frame: "nose", CraftClass: kind.Class(), Source: score.Sim, Verdict: again.Result.Verdict, Margin: again.Result.Margin, WindMps: &wind, WindFromDeg: &from}}
-	a.Counts, a.WhyNot = d.Counts(a.Flown())
-	_, err = tx.Keep(ctx, t.student.ID, a)
+	a := &attempt.Evidence{Student: t.student.ID, Drill: d, By: t.by[0], RecordedAt: at.Add(2 * time.Minute),
+		Result: again.Result, Track: &store.TrackFile{File: file}}
+	a.Attempt = record.Attempt{ID: id.String(), At: at, Drill: d.Key, Side: field.NoSide, Aids: aids, Level: l.Drill,
+		Frame: "nose", CraftClass: kind.Class(), CraftType: t.Craft, Source: score.Sim,
+		Verdict: again.Result.Verdict, Margin: again.Result.Margin, WindMps: &wind, WindFromDeg: &from}
+	_, err = attempt.Recorder{}.KeepAll(ctx, tx, t.student.ID, a)
 	return err
 }

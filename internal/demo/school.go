@@ -17,6 +17,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/record"
+	"maestrale/internal/attempt"
 	"maestrale/internal/demo/weeks"
 	"maestrale/internal/store"
 )
@@ -147,7 +148,7 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 			return err
 		}
 	}
-	if _, err := tx.Keep(ctx, t.student.ID, attempts...); err != nil {
+	if _, err := (attempt.Recorder{}).KeepAll(ctx, tx, t.student.ID, attempts...); err != nil {
 		return err
 	}
 	if err := t.orientation(ctx, tx, days); err != nil {
@@ -181,7 +182,7 @@ func supervise(ctx context.Context, tx store.Tx, student, by uuid.UUID, class cr
 }
 
 // keepMarks keeps what the eye saw of an attempt, as the marking pad does.
-func keepMarks(ctx context.Context, tx store.Tx, a store.NewAttempt) error {
+func keepMarks(ctx context.Context, tx store.Tx, a *attempt.Evidence) error {
 	if a.Marks == nil {
 		return nil
 	}
@@ -189,7 +190,7 @@ func keepMarks(ctx context.Context, tx store.Tx, a store.NewAttempt) error {
 	if err != nil {
 		return fmt.Errorf("attempt: %w", err)
 	}
-	_, err = tx.Open(ctx, store.Opening{ID: id, StudentID: a.StudentID, Drill: a.Drill.Key, Side: string(a.Side), Level: a.Level, Aids: string(a.Aids),
+	_, err = tx.Open(ctx, store.Opening{ID: id, StudentID: a.Student, Drill: a.Drill.Key, Side: string(a.Side), Level: a.Level, Aids: string(a.Aids),
 		CraftType: a.CraftType, Site: a.Site, OpenedBy: a.By, DeviceAt: a.At, DrillSource: string(a.Drill.Source)})
 	if err != nil {
 		return err
@@ -246,22 +247,21 @@ type training struct {
 }
 
 // attempts gives what was flown its dates.
-func (t *training) attempts(days []time.Time) ([]store.NewAttempt, []store.Run) {
+func (t *training) attempts(days []time.Time) ([]*attempt.Evidence, []store.Run) {
 	class := t.cat.Craft[t.Craft].Class()
-	var out []store.NewAttempt
+	var out []*attempt.Evidence
 	var runs []store.Run
 	for _, f := range t.flown {
 		at := days[f.Day].Add(time.Duration(f.Minute-weeks.Dawn) * time.Minute)
 		d := t.cat.Drills[f.Drill]
-		a := store.NewAttempt{Attempt: f.Attempt(class), StudentID: t.student.ID, CraftType: t.Craft, Drill: d, Result: f.Result, By: t.by[f.Day%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
-		a.ID, a.At = idAt(at), at
+		a := &attempt.Evidence{Attempt: f.Attempt(class), Student: t.student.ID, Drill: d, Result: f.Result, By: t.by[f.Day%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
+		a.ID, a.At, a.CraftType = idAt(at), at, t.Craft
 		for i := range a.Marks {
 			a.Marks[i].ID = store.NewID().String()
 		}
 		if len(f.Log) > 0 {
 			a.Track = &store.TrackFile{File: f.Log}
 		}
-		a.Counts, a.WhyNot = d.Counts(a.Flown())
 		if len(f.Run) > 0 {
 			runs = append(runs, store.Run{ID: uuid.MustParse(a.ID), StudentID: t.student.ID, FlownAt: at, SentBy: a.By, Trace: f.Run, Claimed: f.Claimed, Reflown: f.Claimed})
 		}

@@ -14,6 +14,7 @@ import (
 	"maestrale/core/misread"
 	"maestrale/core/record"
 	"maestrale/core/score"
+	"maestrale/internal/attempt"
 	"maestrale/internal/store"
 )
 
@@ -39,11 +40,6 @@ type Taken struct {
 // ErrNotSound is returned for a record that does not verify.
 var ErrNotSound = errors.New("the record does not verify")
 
-// notTaken is why an attempt that came does not count.
-func notTaken(school string) string {
-	return "recorded at " + school + ", and not taken over by the chief instructor"
-}
-
 // Take keeps the record as it came, and its attempts under the student. Nothing is kept of
 // a record that does not verify, that is this school's own, or that holds an attempt of
 // the future.
@@ -66,7 +62,7 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 	if pub, err := record.ReadKey(t.Found.Signature.Key); err == nil && pub.Equal(key.Public()) {
 		return out, misread.At(0, "a record of another school", "the record was signed by %s itself", own)
 	}
-	var list []store.NewAttempt
+	var list []*attempt.Evidence
 	unknown := map[string]bool{}
 	for i, a := range t.Record.Attempts {
 		if a.At.After(t.Now.Add(time.Hour)) {
@@ -80,15 +76,9 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 				out.Unknown = append(out.Unknown, a.Drill)
 			}
 		}
-		n := store.NewAttempt{Attempt: a, StudentID: t.Student, CraftType: a.CraftType, Drill: d, By: t.By, RecordedAt: t.Now,
-			Result: &score.Result{Format: "maestrale-result/1", Drill: a.Drill, Side: a.Side, CraftClass: string(a.CraftClass), Verdict: a.Verdict, Margin: a.Margin, Source: a.Source, Unjudged: []string{"everything: recorded at " + from}, Steps: []score.StepResult{}, Faults: []score.Fault{}}}
+		n := &attempt.Evidence{Attempt: a, Student: t.Student, Drill: d, By: t.By, RecordedAt: t.Now, Result: resultOf(a, from),
+			Claim: &attempt.Claim{School: from, Known: known, Accepted: t.Counts}}
 		n.Origin = from
-		switch {
-		case !known:
-			n.Counts, n.WhyNot = false, "the drill "+a.Drill+" is not known here"
-		case n.Counts && !t.Counts:
-			n.Counts, n.WhyNot = false, notTaken(from)
-		}
 		n.ID = idOf(tx.School, t.Found.Signature.Key, a.ID)
 		if a.Corrects != "" {
 			n.Corrects = idOf(tx.School, t.Found.Signature.Key, a.Corrects)
@@ -102,8 +92,15 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 	if err != nil {
 		return out, err
 	}
-	out.New, err = tx.Keep(ctx, t.Student, list...)
+	out.New, err = attempt.Recorder{}.KeepAll(ctx, tx, t.Student, list...)
 	return out, err
+}
+
+// resultOf is what is known of the judging of another school's attempt: its verdict.
+func resultOf(a record.Attempt, from string) *score.Result {
+	return &score.Result{Format: "maestrale-result/1", Drill: a.Drill, Side: a.Side, CraftClass: string(a.CraftClass),
+		Verdict: a.Verdict, Margin: a.Margin, Source: a.Source, Unjudged: []string{"everything: recorded at " + from},
+		Steps: []score.StepResult{}, Faults: []score.Fault{}}
 }
 
 // idOf is the id of an attempt here, made of this school, the other's key and the id there:

@@ -10,6 +10,8 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"maestrale/core/air"
+	"maestrale/core/preflight"
 	"maestrale/core/readiness"
 )
 
@@ -44,6 +46,28 @@ type Person struct {
 	Stuck       bool
 	Files       int64 // versions of the school's own drills, programmes and gates
 	SignsUntil  *time.Time
+}
+
+// Zone is the school's time zone; UTC where it is not known.
+func (p *Person) Zone() *time.Location {
+	if l, err := time.LoadLocation(p.TimeZone); err == nil {
+		return l
+	}
+	return time.UTC
+}
+
+// WindNow is the newest wind reading, for the check before a flight and the advice on the screens; nil if none was
+// taken.
+func (p *Person) WindNow(now time.Time) *preflight.Wind {
+	if p.WindAt == nil || p.WindMps == nil {
+		return nil
+	}
+	age := now.Sub(*p.WindAt)
+	w := &preflight.Wind{Mean: *p.WindMps, Age: age, Fresh: air.Fresh(age, p.Metered)}
+	if p.GustMps != nil {
+		w.Gust = *p.GustMps
+	}
+	return w
 }
 
 // Signer is the person as the rules of signing know them.
@@ -145,23 +169,39 @@ func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
 	return one[Student](rows, err)
 }
 
-// StudentWithAspects finds a student with the seconds flown inside tolerance by
-// sector of the aspect ring, with position hold and without, and how the students of the
-// school learn.
-func (tx Tx) StudentWithAspects(ctx context.Context, id uuid.UUID) (s Student, with, without []float32, learns readiness.Prior, err error) {
+// StudentWhole is a student with the sums that are kept beside the attempts.
+type StudentWhole struct {
+	Student
+	// With and Without are the seconds flown inside tolerance by sector of the ring, with position hold and without;
+	// nil for none.
+	With, Without []float32
+	Fit           LearningFit // the zero value where the school has none that can be used
+}
+
+// StudentWhole finds a student of the school, in one query.
+func (tx Tx) StudentWhole(ctx context.Context, id uuid.UUID) (s StudentWhole, err error) {
 	const seconds = `(SELECT t.seconds FROM aspect_totals t WHERE t.student_id = students.id AND t.position_hold = `
-	err = tx.QueryRow(ctx, `SELECT `+studentColumns+`, `+seconds+`true), `+seconds+`false), (SELECT f.weights FROM learning_fits f ORDER BY f.fitted_at DESC LIMIT 1) FROM students WHERE id = $1`, id).Scan(
-		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &with, &without, &learns.Weights)
+	var fitted *time.Time
+	var cells, attempts *int
+	err = tx.QueryRow(ctx, `SELECT `+studentColumns+`, `+seconds+`true), `+seconds+`false),
+		f.fitted_at, f.cells, f.attempts, f.weights
+		FROM students LEFT JOIN LATERAL
+		(SELECT fitted_at, cells, attempts, weights FROM learning_fits ORDER BY fitted_at DESC LIMIT 1) f ON true
+		WHERE students.id = $1`, id).Scan(
+		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &s.With, &s.Without,
+		&fitted, &cells, &attempts, &s.Fit.Prior.Weights)
 	if errors.Is(err, pgx.ErrNoRows) {
-		return s, nil, nil, learns, ErrNotFound
+		return s, ErrNotFound
 	}
 	if err != nil {
-		return s, nil, nil, learns, fmt.Errorf("read the student: %w", err)
+		return s, fmt.Errorf("read the student: %w", err)
 	}
-	if !learns.Sound() {
-		learns = readiness.Prior{} // of another version
+	if fitted == nil || !s.Fit.Prior.Sound() {
+		s.Fit = LearningFit{} // none, or one of another version
+		return s, nil
 	}
-	return s, with, without, learns, nil
+	s.Fit.FittedAt, s.Fit.Cells, s.Fit.Attempts = *fitted, *cells, *attempts
+	return s, nil
 }
 
 // Students lists the school's students by name.

@@ -309,7 +309,8 @@ func TestAspectSecondsFollowCorrections(t *testing.T) {
 	fix.Corrects = a.ID
 	s.keep(t, a, b, fix)
 	s.in(t, func(tx Tx) error {
-		_, with, without, _, err := tx.StudentWithAspects(ctx, s.student)
+		whole, err := tx.StudentWhole(ctx, s.student)
+		with, without := whole.With, whole.Without
 		if err != nil || with != nil || len(without) != 16 || without[0] != 20 {
 			t.Errorf("with %v, without %v, %v; want 20 s tail-in without position hold", with, without, err)
 		}

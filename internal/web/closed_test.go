@@ -56,7 +56,7 @@ func TestClosedDrills(t *testing.T) {
 	}
 	// What was flown of a closed drill is kept, as practice.
 	spec := trace.Spec{Craft: "poiana", Drill: "goggles-seated", Side: "none", Level: 1, Aids: "position-hold", Gusts: "none", Seed: 3}
-	setup, err := rig.Of(spec, s.app.cat, nil)
+	setup, err := rig.Of(spec, s.app.Catalogues.Shipped, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

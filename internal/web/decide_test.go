@@ -14,6 +14,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/record"
 	"maestrale/core/score"
+	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
 )
 
@@ -38,7 +39,7 @@ func (s *site) keep(student uuid.UUID, flown string) {
 		if err != nil {
 			return err
 		}
-		at := s.app.now().Add(-time.Duration(strings.Count(flown, " "))*24*time.Hour - time.Hour)
+		at := s.app.Now().Add(-time.Duration(strings.Count(flown, " "))*24*time.Hour - time.Hour)
 		for _, c := range flown {
 			s.kept++
 			if c == ' ' {
@@ -46,7 +47,7 @@ func (s *site) keep(student uuid.UUID, flown string) {
 				continue
 			}
 			v := map[rune]score.Verdict{'P': score.Pass, 'F': score.Fail}[c]
-			a := store.NewAttempt{StudentID: student, CraftType: "poiana", Drill: s.app.cat.Drills["hover-tail-in"], By: staff[0].ID, Result: &score.Result{Verdict: v}}
+			a := store.NewAttempt{StudentID: student, CraftType: "poiana", Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: staff[0].ID, Result: &score.Result{Verdict: v}}
 			a.Attempt = record.Attempt{ID: store.NewID().String(), At: at.Add(time.Duration(s.kept) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
 			if _, err := tx.Keep(bg, student, a); err != nil {
 				return err
@@ -252,7 +253,7 @@ func TestVerdictsThatDiffer(t *testing.T) {
 				}
 				for range n {
 					k++
-					x := store.NewAttempt{StudentID: s.student, CraftType: "poiana", Drill: s.app.cat.Drills["hover-tail-in"], By: a.ID, Result: &score.Result{Verdict: v}}
+					x := store.NewAttempt{StudentID: s.student, CraftType: "poiana", Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: a.ID, Result: &score.Result{Verdict: v}}
 					x.Attempt = record.Attempt{ID: store.NewID().String(), At: monday.Add(time.Duration(k) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
 					if _, err := tx.Keep(bg, s.student, x); err != nil {
 						return err
@@ -349,9 +350,9 @@ func TestQuestionsAndQuietLines(t *testing.T) {
 	s.keep(s.other, "FFF")
 	var lines []string
 	err = appStore.InSchool(bg, s.school, func(tx store.Tx) (err error) {
-		now := s.app.now().UTC() // in a zone where it is noon: a session is of one date
+		now := s.app.Now().UTC() // in a zone where it is noon: a session is of one date
 		noon := time.FixedZone("noon", 12*3600-(now.Hour()*3600+now.Minute()*60+now.Second()))
-		lines, err = s.app.advice(bg, tx, s.other, noon)
+		lines, err = knowledge.Book{Cat: s.app.Catalogues.Shipped, Now: s.app.Now, Zone: noon}.Advice(bg, tx, s.other)
 		return err
 	})
 	if err != nil || len(lines) != 1 || !strings.Contains(lines[0], "go back to Ground-effect hover") {

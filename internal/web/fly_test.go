@@ -15,6 +15,7 @@ import (
 	"maestrale/core/flight/trace"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
+	"maestrale/internal/web/fly"
 )
 
 // flown flies a run as the page would: on what the page was given, with the
@@ -77,10 +78,10 @@ func hovering(rec *trace.Recorder, i int) (throttle, pitch float64) {
 
 const hoverQuery = "drill=hover-tail-in&side=none&aids=position-hold&level=1&wind=3@180&gusts=light&seed=4"
 
-func (s *site) send(c *client, id, run string) (runState, int) {
+func (s *site) send(c *client, id, run string) (fly.RunState, int) {
 	s.t.Helper()
 	r := c.json("/students/"+s.student.String()+"/runs", json.RawMessage(`{"id":"`+id+`","flown_at":"2026-01-01T10:00:00Z","trace":`+run+`}`))
-	var out runState
+	var out fly.RunState
 	if r.status == http.StatusOK || r.status == http.StatusUnprocessableEntity {
 		if err := json.Unmarshal([]byte(r.body), &out); err != nil {
 			s.t.Fatalf("%v %s", err, r.body)

@@ -19,6 +19,7 @@ import (
 	"maestrale/core/track"
 	"maestrale/internal/standin"
 	"maestrale/internal/store"
+	"maestrale/internal/web/pad"
 )
 
 // A craft is followed by its position while it flies: the page is told how it stands, and
@@ -76,7 +77,7 @@ func TestACraftIsFollowed(t *testing.T) {
 	}()
 	defer func() { cancel(); <-served }()
 	lines := bufio.NewScanner(resp.Body)
-	var last stance
+	var last pad.Stance
 	told, out := 0, false
 	for lines.Scan() {
 		data, ok := strings.CutPrefix(lines.Text(), "data: ")

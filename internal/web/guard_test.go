@@ -7,19 +7,20 @@ import (
 	"testing"
 
 	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
 )
 
 func TestSignInIsThrottled(t *testing.T) {
 	s := newSite(t)
 	c := s.as("")
-	for i := range triesPair {
+	for i := range frame.TriesPair {
 		if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Chief]}, "password": {"wrong"}}); r.status != http.StatusUnauthorized {
 			t.Fatalf("try %d: %d", i, r.status)
 		}
 	}
 	r := c.form("/sign-in", url.Values{"email": {s.emails[store.Chief]}, "password": {"secret"}})
 	if r.status != http.StatusTooManyRequests || r.header.Get("Retry-After") == "" {
-		t.Errorf("after %d wrong passwords the right one gets %d", triesPair, r.status)
+		t.Errorf("after %d wrong passwords the right one gets %d", frame.TriesPair, r.status)
 	}
 	if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Instructor]}, "password": {"secret"}}); r.status != http.StatusSeeOther {
 		t.Errorf("somebody else from the same place: %d", r.status)
@@ -141,13 +142,5 @@ func TestNothingHereIsSaidPlainly(t *testing.T) {
 	}
 	if r := c.request("DELETE", "/students", "", nil); r.status != 405 {
 		t.Errorf("DELETE: %d", r.status)
-	}
-}
-
-func TestLocalKeepsToThisSite(t *testing.T) {
-	for in, want := range map[string]string{"/students": "/students", "/students?x=1": "/students?x=1", "": "/", "//evil.example": "/", "https://evil.example": "/", "/\\evil.example": "/", "students": "/"} {
-		if got := local(in); got != want {
-			t.Errorf("local(%q) = %q, want %q", in, got, want)
-		}
 	}
 }

@@ -12,6 +12,7 @@ import (
 
 	"maestrale/core/flight/trace"
 	"maestrale/internal/store"
+	"maestrale/internal/web/fly"
 )
 
 // dial opens a line as somebody.
@@ -46,7 +47,7 @@ func say(t *testing.T, conn *websocket.Conn, v any) {
 
 func hear(t *testing.T, conn *websocket.Conn, v any) {
 	t.Helper()
-	if err := readLine(bg, conn, v); err != nil {
+	if err := fly.ReadLine(bg, conn, v); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -68,13 +69,13 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 		t.Errorf("before anything is flown: %s", p)
 	}
 	flying := pilot.line(at + "/live")
-	say(t, flying, hello{run, given.Spec})
+	say(t, flying, fly.Hello{Run: run, Spec: given.Spec})
 	var changed struct{ Changed bool }
 	if hear(t, watching, &changed); !changed.Changed {
 		t.Error("who watches is not told that a run began")
 	}
-	say(t, flying, picture{State: make([]float64, len(trace.Fields)), Sticks: []float64{0, 0, 0, 0.5}})
-	var seen picture
+	say(t, flying, fly.Picture{State: make([]float64, len(trace.Fields)), Sticks: []float64{0, 0, 0, 0.5}})
+	var seen fly.Picture
 	if hear(t, watching, &seen); len(seen.State) != len(trace.Fields) || seen.Sticks[3] != 0.5 {
 		t.Errorf("%+v", seen)
 	}
@@ -104,11 +105,11 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 	if r := teacher.json(at+"/watch", map[string]any{"run": run, "event": "gust=6"}); r.status != http.StatusOK || !strings.Contains(r.body, "gust of 6 m/s") {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	var o order
+	var o fly.Order
 	if hear(t, flying, &o); o.Event != "gust=6" || o.By != "The instructor" {
 		t.Fatalf("%+v", o)
 	}
-	say(t, flying, picture{Got: []uuid.UUID{o.ID}})
+	say(t, flying, fly.Picture{Got: []uuid.UUID{o.ID}})
 	if hear(t, watching, &seen); len(seen.Got) != 1 || seen.Got[0] != o.ID {
 		t.Errorf("the panel is not told that it happened: %+v", seen)
 	}
@@ -154,25 +155,25 @@ func TestLinesAreRefused(t *testing.T) {
 		}
 	}
 	pilot := s.as(store.Learner)
-	for _, first := range []any{"x", hello{uuid.New(), trace.Spec{Craft: "a whale"}}, hello{uuid.Nil, trace.Spec{Craft: "poiana", Aids: "position-hold", Gusts: "none", Level: 1}}} {
+	for _, first := range []any{"x", fly.Hello{Run: uuid.New(), Spec: trace.Spec{Craft: "a whale"}}, fly.Hello{Run: uuid.Nil, Spec: trace.Spec{Craft: "poiana", Aids: "position-hold", Gusts: "none", Level: 1}}} {
 		conn := pilot.line(at + "/live")
 		say(t, conn, first)
-		var o order
-		if err := readLine(bg, conn, &o); err == nil {
+		var o fly.Order
+		if err := fly.ReadLine(bg, conn, &o); err == nil {
 			t.Errorf("%v is taken", first)
 		}
 	}
 	// A flight that is flown elsewhere leaves the first line.
 	spec := trace.Spec{Craft: "poiana", Aids: "position-hold", Gusts: "none", Level: 1}
 	first := pilot.line(at + "/live")
-	say(t, first, hello{uuid.New(), spec})
-	for len(s.app.live.Aloft(s.school)) == 0 {
+	say(t, first, fly.Hello{Run: uuid.New(), Spec: spec})
+	for len(s.app.Live.Aloft(s.school)) == 0 {
 		time.Sleep(time.Millisecond)
 	}
 	second := pilot.line(at + "/live")
-	say(t, second, hello{uuid.New(), spec})
-	var o order
-	if err := readLine(bg, first, &o); websocket.CloseStatus(err) != websocket.StatusGoingAway {
+	say(t, second, fly.Hello{Run: uuid.New(), Spec: spec})
+	var o fly.Order
+	if err := fly.ReadLine(bg, first, &o); websocket.CloseStatus(err) != websocket.StatusGoingAway {
 		t.Errorf("%v", err)
 	}
 }

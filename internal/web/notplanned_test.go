@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"maestrale/internal/fieldday"
 	"maestrale/internal/store"
 )
 
@@ -54,7 +55,7 @@ func TestPractice(t *testing.T) {
 	if p := text(teacher.get(page).body); !strings.Contains(p, "Nothing was flown at the field yet") {
 		t.Errorf("%s", p)
 	}
-	morning := d.app.now()
+	morning := d.app.Now()
 	teacher.form("/today/day", d.form(1))
 	for _, v := range d.begins(teacher) {
 		if v.Get("student") != d.student.String() {
@@ -64,7 +65,7 @@ func TestPractice(t *testing.T) {
 		v.Set("side", "left")
 		teacher.form("/today/flights", v)
 		teacher.json("/students/"+d.student.String()+"/marks", hoverMarks(store.NewID().String())) // half a minute of it
-		d.app.now = func() time.Time { return morning.Add(9 * time.Minute) }
+		d.app.Now = func() time.Time { return morning.Add(9 * time.Minute) }
 		teacher.form("/today/flights/"+v.Get("id"), url.Values{"kind": {"end"}})
 	}
 	var list []store.Practice
@@ -118,10 +119,10 @@ func TestADayPastMidnight(t *testing.T) {
 	if r := teacher.form("/today/day", v); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	var src daySource
-	var p dayPlan
+	var src fieldday.Source
+	var p fieldday.Plan
 	err := appStore.InSchool(bg, d.school, func(tx store.Tx) error {
-		day, err := tx.DayNear(bg, d.app.now().Add(14*time.Hour))
+		day, err := tx.DayNear(bg, d.app.Now().Add(14*time.Hour))
 		if err == nil {
 			err = json.Unmarshal(day.Source, &src)
 		}

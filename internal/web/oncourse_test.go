@@ -11,6 +11,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/internal/attempt"
 	"maestrale/internal/store"
 )
 
@@ -59,7 +60,7 @@ func TestADrillOnTheSchoolsOwnCourse(t *testing.T) {
 		source = k.CourseSource
 		return err
 	})
-	if laid, perr := laidFrom(source); err != nil || perr != nil || laid.Markers["pad"] != (field.Point{X: -2, Y: 6}) {
+	if laid, perr := attempt.Laid(source); err != nil || perr != nil || laid.Markers["pad"] != (field.Point{X: -2, Y: 6}) {
 		t.Errorf("%v %v %s", err, perr, source)
 	}
 	// A run that claims another course ends elsewhere, one that claims none that is there is refused.

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"maestrale/core/drill"
+	"maestrale/internal/catalogue"
 	"maestrale/internal/store"
 )
 
@@ -36,7 +37,7 @@ func TestASchoolsOwnDrill(t *testing.T) {
 
 	run := s.flown(teacher, hoverQuery, hovering) // flown before, sent after
 	longer := strings.Replace(shipped, "seconds: 20", "seconds: 35", 1)
-	if r := chief.keepText(drillFormat, "hover-tail-in", longer, "keep"); r.status != http.StatusSeeOther {
+	if r := chief.keepText(catalogue.Drill, "hover-tail-in", longer, "keep"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	if p := text(teacher.get(page).body); !strings.Contains(p, "35 s inside") || strings.Contains(p, "20 s inside") {
@@ -68,7 +69,7 @@ func TestASchoolsOwnDrill(t *testing.T) {
 	if !strings.Contains(w, "The school's own, in the place of what ships") || !strings.Contains(w, "The chief") {
 		t.Errorf("%s", w)
 	}
-	if r := chief.keepText(drillFormat, "hover-tail-in", "", "back"); r.status != http.StatusSeeOther {
+	if r := chief.keepText(catalogue.Drill, "hover-tail-in", "", "back"); r.status != http.StatusSeeOther {
 		t.Fatalf("taken back: %d %s", r.status, text(r.body))
 	}
 	if p := text(teacher.get(page).body); !strings.Contains(p, "20 s inside") {
@@ -87,14 +88,14 @@ func TestWritingRefuses(t *testing.T) {
 	cat := drill.Shipped()
 	yaw, ladder := string(cat.Drills["yaw-quarter"].Source), string(cat.Programmes["position-hold-first"].Source)
 	for _, c := range []struct{ what, format, source, want string }{
-		{"an unknown key", drillFormat, strings.Replace(yaw, "minutes:", "minuets:", 1), `unknown key "minuets"`},
-		{"a marker that is not there", drillFormat, strings.Replace(yaw, "at: centre", "at: middle", 1), `no marker "middle"`},
-		{"builds on itself", drillFormat, strings.Replace(string(cat.Drills["hover-tail-in"].Source), "[ground-effect-hover]", "[yaw-quarter]", 1), "builds on"},
-		{"without the sides that the ladders want", drillFormat, strings.NewReplacer("sided: true", "sided: false").Replace(yaw), "does not fit any more"},
-		{"no YAML", drillFormat, "a: [", "Line 1"},
-		{"too long", drillFormat, strings.Repeat("# long\n", 12000), "kB at most"},
-		{"an unknown drill", programmeFormat, strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-eighth", 1), "yaw-eighth"},
-		{"a rung twice", programmeFormat, strings.Replace(ladder, "key: hover,", "key: cushion,", 1), "each key once"},
+		{"an unknown key", catalogue.Drill, strings.Replace(yaw, "minutes:", "minuets:", 1), `unknown key "minuets"`},
+		{"a marker that is not there", catalogue.Drill, strings.Replace(yaw, "at: centre", "at: middle", 1), `no marker "middle"`},
+		{"builds on itself", catalogue.Drill, strings.Replace(string(cat.Drills["hover-tail-in"].Source), "[ground-effect-hover]", "[yaw-quarter]", 1), "builds on"},
+		{"without the sides that the ladders want", catalogue.Drill, strings.NewReplacer("sided: true", "sided: false").Replace(yaw), "does not fit any more"},
+		{"no YAML", catalogue.Drill, "a: [", "Line 1"},
+		{"too long", catalogue.Drill, strings.Repeat("# long\n", 12000), "kB at most"},
+		{"an unknown drill", catalogue.Programme, strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-eighth", 1), "yaw-eighth"},
+		{"a rung twice", catalogue.Programme, strings.Replace(ladder, "key: hover,", "key: cushion,", 1), "each key once"},
 	} {
 		tried := chief.form("/programmes/try", url.Values{"format": {c.format}, "source": {c.source}})
 		kept := chief.keepText(c.format, "yaw-quarter", c.source, "keep")
@@ -110,19 +111,19 @@ func TestWritingRefuses(t *testing.T) {
 	}
 	// A new drill under a new key, a ladder that climbs it, and then it cannot go.
 	own := strings.NewReplacer("key: yaw-quarter", "key: yaw-ours", "title: Quarter turn and back", "title: Our turn").Replace(yaw)
-	if r := chief.keepText(drillFormat, "yaw-quarter", own, "keep"); r.status != http.StatusSeeOther || r.header.Get("Location") != "/programmes" && !strings.Contains(r.header.Get("Location"), "yaw-ours") {
+	if r := chief.keepText(catalogue.Drill, "yaw-quarter", own, "keep"); r.status != http.StatusSeeOther || r.header.Get("Location") != "/programmes" && !strings.Contains(r.header.Get("Location"), "yaw-ours") {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if r := chief.keepText(programmeFormat, "position-hold-first", strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-ours", 1), "keep"); r.status != http.StatusSeeOther {
+	if r := chief.keepText(catalogue.Programme, "position-hold-first", strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-ours", 1), "keep"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	if p := text(chief.get("/programmes").body); !strings.Contains(p, "Our turn") {
 		t.Error("the new drill is not listed")
 	}
-	if r := chief.keepText(drillFormat, "yaw-ours", "", "back"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "yaw-ours") {
+	if r := chief.keepText(catalogue.Drill, "yaw-ours", "", "back"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "yaw-ours") {
 		t.Errorf("taken from under the ladder: %d %s", r.status, text(r.body))
 	}
-	if r := chief.keepText(drillFormat, "yaw-half", "", "back"); r.status != http.StatusUnprocessableEntity {
+	if r := chief.keepText(catalogue.Drill, "yaw-half", "", "back"); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("none of its own: %d", r.status)
 	}
 }

@@ -26,7 +26,7 @@ import (
 )
 
 // pad is a device that marks without a network.
-type pad struct {
+type phone struct {
 	*client
 	device uuid.UUID
 	seq    int64
@@ -34,7 +34,7 @@ type pad struct {
 }
 
 // hover is a hover that was marked on the device at a moment of the server's clock.
-func (p *pad) hover(student uuid.UUID, at time.Time) map[string]any {
+func (p *phone) hover(student uuid.UUID, at time.Time) map[string]any {
 	p.seq++
 	m := hoverMarks(store.NewID().String())
 	o := m["opening"].(map[string]any)
@@ -52,9 +52,9 @@ type synced struct {
 	Cut bool
 }
 
-func (p *pad) sync(items ...map[string]any) (synced, int) {
+func (p *phone) sync(items ...map[string]any) (synced, int) {
 	p.s.t.Helper()
-	r := p.json("/pad/sync", map[string]any{"device": p.device, "name": "tablet", "device_now": p.s.app.now().Add(p.off).UTC().Format(time.RFC3339Nano), "items": items})
+	r := p.json("/pad/sync", map[string]any{"device": p.device, "name": "tablet", "device_now": p.s.app.Now().Add(p.off).UTC().Format(time.RFC3339Nano), "items": items})
 	var out synced
 	if err := json.Unmarshal([]byte(r.body), &out); err != nil && r.status == http.StatusOK {
 		p.s.t.Fatalf("%v %s", err, r.body)
@@ -62,8 +62,8 @@ func (p *pad) sync(items ...map[string]any) (synced, int) {
 	return out, r.status
 }
 
-func (s *site) pad(role string, off time.Duration) *pad {
-	return &pad{client: s.as(role), device: store.NewID(), off: off}
+func (s *site) pad(role string, off time.Duration) *phone {
+	return &phone{client: s.as(role), device: store.NewID(), off: off}
 }
 
 func (s *site) times(order string) (out []time.Time) {
@@ -148,7 +148,7 @@ func TestMarkedTwice(t *testing.T) {
 	d := newFieldDay(t)
 	d.as(store.Instructor).form("/today/day", d.form(1))
 	a, b := d.pad(store.Instructor, 0), d.pad(store.Chief, 0)
-	at := d.app.now().Add(-time.Hour)
+	at := d.app.Now().Add(-time.Hour)
 	a.sync(a.hover(d.student, at), a.hover(d.other, at))
 	got, _ := b.sync(b.hover(d.student, at.Add(5*time.Second)))
 	if v := got.Items[0].State.Verdict; v.Counts || !strings.Contains(v.WhyNot, "somebody else marked the same flight") {
@@ -217,7 +217,7 @@ func TestALostTablet(t *testing.T) {
 		t.Errorf("its sign-in goes on: %d", r.status)
 	}
 	// Signed in anew, it is still cut off.
-	again := &pad{client: s.as(store.Instructor), device: p.device}
+	again := &phone{client: s.as(store.Instructor), device: p.device}
 	if got, status := again.sync(again.hover(s.student, time.Now())); status != http.StatusForbidden || !got.Cut {
 		t.Errorf("%d %+v", status, got)
 	}
@@ -276,7 +276,7 @@ func TestKilledInMidSync(t *testing.T) {
 		}
 		other := *s
 		other.url = line.Text()
-		q := &pad{client: other.as(store.Instructor), device: p.device}
+		q := &phone{client: other.as(store.Instructor), device: p.device}
 		die := time.AfterFunc(time.Duration(40+round*60)*time.Millisecond, func() { _ = child.Process.Kill(); kills++ })
 		var left []map[string]any // and one that it has said it has
 		for _, it := range items {
@@ -325,7 +325,7 @@ func TestKilledInMidSync(t *testing.T) {
 }
 
 // trySync is sync by a server that may be killed.
-func (p *pad) trySync(items []map[string]any) (out synced, err error) {
+func (p *phone) trySync(items []map[string]any) (out synced, err error) {
 	data, err := json.Marshal(map[string]any{"device": p.device, "device_now": time.Now().UTC(), "items": items})
 	if err != nil {
 		return out, err
@@ -395,7 +395,7 @@ func BenchmarkFortyDevices(b *testing.B) {
 		}
 		students = append(students, id)
 	}
-	pads := make([]*pad, 40)
+	pads := make([]*phone, 40)
 	for i := range pads {
 		pads[i] = s.pad(store.Instructor, 0)
 	}

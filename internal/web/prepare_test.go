@@ -327,7 +327,7 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	g.app.now = func() time.Time { return time.Now().Add(time.Hour) } // the typed wind is an hour old
+	g.app.Now = func() time.Time { return time.Now().Add(time.Hour) } // the typed wind is an hour old
 	set(-time.Hour + 2*time.Second)
 	if r := c.get("/wind"); !strings.Contains(r.body, "<b>6.0 m/s, gusts 8.0</b>") || !strings.Contains(r.body, "10 min 5.0, gusts 9.0") {
 		t.Errorf("fresh: %s", r.body)

@@ -35,7 +35,7 @@ func newFieldDay(t *testing.T) fieldDay {
 	}
 	y, month, day := time.Now().In(rome).Date()
 	morning := time.Date(y, month, day, 10, 0, 0, 0, rome)
-	g.app.now = func() time.Time { return morning }
+	g.app.Now = func() time.Time { return morning }
 	d := fieldDay{ground: g, packs: []uuid.UUID{g.pack, store.NewID(), store.NewID()}}
 	b := craft.Shipped()["poiana"].Battery
 	err = appStore.InSchool(bg, g.school, func(tx store.Tx) error {
@@ -63,7 +63,7 @@ func newFieldDay(t *testing.T) fieldDay {
 
 // form is the day's form: three hours from now.
 func (d fieldDay) form(flights int) url.Values {
-	v := url.Values{"date": {d.app.now().Format("2006-01-02")}, "from": {"10:00"}, "to": {"13:00"}, "boxes": {"1"}, "turn": {"3"}, "chargers": {"C1 with 2"}, "wind": {""}, "craft": {d.craft.String()}}
+	v := url.Values{"date": {d.app.Now().Format("2006-01-02")}, "from": {"10:00"}, "to": {"13:00"}, "boxes": {"1"}, "turn": {"3"}, "chargers": {"C1 with 2"}, "wind": {""}, "craft": {d.craft.String()}}
 	for _, id := range d.packs {
 		v.Add("pack", id.String())
 	}

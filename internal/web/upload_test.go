@@ -13,9 +13,9 @@ import (
 	"testing"
 
 	"github.com/google/uuid"
+
 	"maestrale/core/field"
 	"maestrale/core/track"
-
 	"maestrale/internal/store"
 )
 

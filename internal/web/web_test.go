@@ -24,6 +24,7 @@ import (
 	"maestrale/internal/password"
 	"maestrale/internal/store"
 	"maestrale/internal/storetest"
+	"maestrale/internal/web/frame"
 )
 
 var (
@@ -91,7 +92,7 @@ func newSite(t testing.TB) *site {
 				return err
 			}
 		}
-		for _, role := range signedIn {
+		for _, role := range frame.SignedIn {
 			a := store.Account{ID: store.NewID(), Email: role + "-" + s.school.String() + "@x.example", Name: "The " + role, Role: role, PasswordHash: secretHash}
 			if role == store.Learner {
 				a.StudentID = &s.student
@@ -258,50 +259,50 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 		return strings.NewReplacer(":student", student.String(), ":attempt", attempt, ":upload", store.NewID().String(), ":drill", "yaw-quarter").Replace(path)
 	}
 	browsers := map[string]*client{}
-	for _, rt := range s.app.table() {
-		for _, role := range append([]string{""}, signedIn...) {
+	for _, rt := range s.app.Table() {
+		for _, role := range append([]string{""}, frame.SignedIn...) {
 			c := browsers[role]
-			if c == nil || strings.HasPrefix(rt.path, "/sign-") {
+			if c == nil || strings.HasPrefix(rt.Path, "/sign-") {
 				c = s.as(role)
 			}
-			if !strings.HasPrefix(rt.path, "/sign-") {
+			if !strings.HasPrefix(rt.Path, "/sign-") {
 				browsers[role] = c
 			}
-			path := fill(rt.path, s.student, id(mine))
-			if rt.path == "/students/:student/why" {
+			path := fill(rt.Path, s.student, id(mine))
+			if rt.Path == "/students/:student/why" {
 				path += "?drill=hover-tail-in&side=none&aids=position-hold&level=1"
 			}
-			r := c.first(rt.method, path)
-			may := rt.roles == nil
-			for _, allowed := range rt.roles {
+			r := c.first(rt.Method, path)
+			may := rt.Roles == nil
+			for _, allowed := range rt.Roles {
 				may = may || allowed == role
 			}
 			switch {
-			case !may && role == "" && rt.method == "GET":
+			case !may && role == "" && rt.Method == "GET":
 				if r.status != http.StatusSeeOther || r.header.Get("Location") != "/sign-in" {
-					t.Errorf("%s %s, signed out: %d to %s", rt.method, rt.path, r.status, r.header.Get("Location"))
+					t.Errorf("%s %s, signed out: %d to %s", rt.Method, rt.Path, r.status, r.header.Get("Location"))
 				}
 			case !may && role == "":
 				if r.status != http.StatusUnauthorized {
-					t.Errorf("%s %s, signed out: %d", rt.method, rt.path, r.status)
+					t.Errorf("%s %s, signed out: %d", rt.Method, rt.Path, r.status)
 				}
 			case !may:
 				if r.status != http.StatusForbidden {
-					t.Errorf("%s %s as %s: %d, want 403", rt.method, rt.path, role, r.status)
+					t.Errorf("%s %s as %s: %d, want 403", rt.Method, rt.Path, role, r.status)
 				}
-			case r.status == http.StatusForbidden || r.status == http.StatusUnauthorized && rt.path != "/sign-in" || r.status >= 500:
-				t.Errorf("%s %s as %s: %d %.200s", rt.method, rt.path, role, r.status, r.body)
+			case r.status == http.StatusForbidden || r.status == http.StatusUnauthorized && rt.Path != "/sign-in" || r.status >= 500:
+				t.Errorf("%s %s as %s: %d %.200s", rt.Method, rt.Path, role, r.status, r.body)
 			}
 			// A student sees nobody else's record.
-			if role == store.Learner && may && (strings.Contains(rt.path, ":student") || strings.Contains(rt.path, ":attempt")) {
-				if r := c.request(rt.method, fill(rt.path, s.other, id(others)), "", nil); r.status != http.StatusNotFound {
-					t.Errorf("%s %s of another student, as a student: %d, want 404", rt.method, rt.path, r.status)
+			if role == store.Learner && may && (strings.Contains(rt.Path, ":student") || strings.Contains(rt.Path, ":attempt")) {
+				if r := c.request(rt.Method, fill(rt.Path, s.other, id(others)), "", nil); r.status != http.StatusNotFound {
+					t.Errorf("%s %s of another student, as a student: %d, want 404", rt.Method, rt.Path, r.status)
 				}
 			}
 		}
 	}
-	if len(s.app.engine.Routes()) != len(s.app.table())+3 { // static files and the two health checks
-		t.Errorf("%d routes are served, %d are in the table", len(s.app.engine.Routes()), len(s.app.table()))
+	if s.app.Served() != len(s.app.Table())+3 { // static files and the two health checks
+		t.Errorf("%d routes are served, %d are in the table", s.app.Served(), len(s.app.Table()))
 	}
 }
 

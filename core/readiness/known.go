@@ -1,0 +1,155 @@
+package readiness
+
+import (
+	"fmt"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/record"
+)
+
+// Known is what is known about one student at one moment: the evidence, held to the rules of the programme that
+// the student follows and of the craft that the student flies. Every screen, sheet and command that says where a
+// student stands asks a Known, so that they cannot differ. It is not safe for use by several goroutines at once.
+type Known struct {
+	Catalogue *drill.Catalogue
+	Programme drill.Programme // without rungs if the student follows none
+	Craft     craft.Type
+	On        On
+	Evidence  *Evidence
+	Seen      []record.Witnessed
+	Signs     []record.SignOff
+	cells     map[drill.Cell]Cell
+	ladder    [][]RungHalf
+}
+
+// Know puts together what is known. The keys are those of the student's programme and craft type; a key that the
+// catalogue does not have gives a programme without rungs, or a craft without a class.
+func Know(
+	cat *drill.Catalogue, programme, craftType string, e *Evidence, seen []record.Witnessed, signs []record.SignOff,
+) *Known {
+	t := cat.Craft[craftType]
+	return &Known{Catalogue: cat, Programme: cat.Programmes[programme], Craft: t, On: OnCraft(t), Evidence: e, Seen: seen,
+		Signs: signs, cells: map[drill.Cell]Cell{}}
+}
+
+// OnCraft is the craft type as gates ask about it.
+func OnCraft(t craft.Type) On { return On{Class: t.Class(), Type: t.Key, Has: t.Aids} }
+
+// Cell judges an item of the ladder for the class that the student flies, once.
+func (k *Known) Cell(c drill.Cell) Cell {
+	x, ok := k.cells[c]
+	if !ok {
+		x = k.Evidence.Cell(Key{Cell: c, Class: k.On.Class})
+		k.cells[c] = x
+	}
+	return x
+}
+
+// Cells are the items of the programme in the order of its ladder; none without a programme.
+func (k *Known) Cells() []Cell {
+	var out []Cell
+	for _, c := range k.Programme.Cells() {
+		out = append(out, k.Cell(c))
+	}
+	return out
+}
+
+// Ladder is the programme's ladder, rung by rung, as it is drawn.
+func (k *Known) Ladder() [][]RungHalf {
+	if k.ladder == nil {
+		k.ladder = Ladder(k.Programme, k.Cell)
+	}
+	return k.ladder
+}
+
+// Lay lays an item out for the class that the student flies, on the drill's own course.
+func (k *Known) Lay(c drill.Cell) (drill.Task, error) {
+	return k.Catalogue.Drills[c.Drill].Lay(c.Side, c.Level, k.On.Class, nil)
+}
+
+// Gate judges a gate for the student's craft.
+func (k *Known) Gate(g drill.Gate) GateResult { return JudgeGate(g, k.On, k.Evidence, k.Seen, k.Signs) }
+
+// Gates judges every gate that is for the student's craft, in the order of their keys.
+func (k *Known) Gates() []GateResult {
+	var out []GateResult
+	for _, key := range k.Catalogue.GateKeys() {
+		if g := k.Gate(k.Catalogue.Gates[key]); g.NotFor == "" {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// Next is the item that comes next: the lowest of the ladder that is not held, on the weaker side. It is the zero
+// Cell without a programme.
+func (k *Known) Next() drill.Cell {
+	c := Next(k.Programme, k.Cell)
+	if d, ok := k.Catalogue.Drills[c.Drill]; ok && d.Sided {
+		c.Side = WeakerSide(d, c, k.Cell)
+	}
+	return c
+}
+
+// NextFlights are what the next n flights are for: the next item, on the two sides in turn. It is empty without a
+// programme.
+func (k *Known) NextFlights(n int) []drill.Cell {
+	c := k.Next()
+	d, ok := k.Catalogue.Drills[c.Drill]
+	if !ok {
+		return nil
+	}
+	var out []drill.Cell
+	for range n {
+		out = append(out, c)
+		if d.Sided {
+			c.Side = c.Side.Other()
+		}
+	}
+	return out
+}
+
+// Choose fills in what was not said of an item: the next item for no drill, the first aids of the craft for aids
+// that it does not have, level 1 for a level that the drill does not have, and the weaker side for no side. It is
+// an error if the drill is not in the catalogue.
+func (k *Known) Choose(asked drill.Cell) (drill.Cell, error) {
+	c := asked
+	if c.Drill == "" {
+		c = Next(k.Programme, k.Cell)
+	}
+	d, err := k.Catalogue.Drill(c.Drill)
+	if err != nil {
+		return c, fmt.Errorf("choose a drill: %w", err)
+	}
+	if !k.Craft.Has(c.Aids) {
+		c.Aids = k.Craft.Aids[0]
+	}
+	if c.Level < 1 || c.Level > len(d.Levels) {
+		c.Level = 1
+	}
+	if !d.Sided {
+		c.Side = field.NoSide
+	} else if c.Side != field.LeftSide && c.Side != field.RightSide {
+		c.Side = WeakerSide(d, c, k.Cell)
+	}
+	return c, nil
+}
+
+// Shut says why a drill is closed to the student; it is empty for one that is open. HandCatch is whether the
+// school has switched hand catches on.
+func (k *Known) Shut(d drill.Drill, handCatch bool) string {
+	if d.Closed == drill.Open {
+		return ""
+	}
+	held := true
+	for _, c := range k.Programme.Cells() {
+		held = held && k.Cell(c).Standing == Held
+	}
+	why := d.Shut(held, handCatch)
+	if why == "" {
+		return ""
+	}
+	return d.Title + " is closed: " + why
+}

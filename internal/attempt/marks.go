@@ -1,0 +1,215 @@
+package attempt
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/marking"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+)
+
+// Sent is what a pad sends: the attempt that it opened, and every mark of it that the server has not confirmed.
+// Sending the same again changes nothing and is answered the same.
+type Sent struct {
+	Opening Opening      `json:"opening"`
+	Marks   []score.Mark `json:"marks"`
+	NowS    float64      `json:"now_s"`
+	Away    *Away        `json:"-"` // for a pad that was offline
+}
+
+// Opening is the attempt that a pad opened.
+type Opening struct {
+	ID       uuid.UUID  `json:"id"`
+	Drill    string     `json:"drill"`
+	Side     field.Side `json:"side"`
+	Level    int        `json:"level"`
+	Aids     craft.Aids `json:"aids"`
+	Craft    string     `json:"craft"`
+	Course   string     `json:"course"` // empty = the drill's own
+	DeviceAt time.Time  `json:"device_at"`
+}
+
+// Away is on which device an attempt was marked offline, and how the device's clock stands.
+type Away struct {
+	Device uuid.UUID
+	Seq    int64         // the device's own counter
+	Off    time.Duration // of the server's clock from the device's
+}
+
+// Check finds what is wrong with what was sent, in a sentence; it is empty if nothing is.
+func (in *Sent) Check(role string) string {
+	if in.Opening.ID == uuid.Nil {
+		return "The attempt has no id."
+	}
+	if len(in.Marks) > score.MaxMarks {
+		return fmt.Sprintf("%d marks were sent; an attempt has %d at most.", len(in.Marks), score.MaxMarks)
+	}
+	for i, m := range in.Marks {
+		if _, err := uuid.Parse(m.ID); err != nil {
+			return fmt.Sprintf("Mark %d has no id that is a UUID.", i+1)
+		}
+		if err := m.Valid(); err != nil {
+			return fmt.Sprintf("Mark %d: %v.", i+1, err)
+		}
+		if role == store.Spotter && !marking.SpotterMay(m.Mark) {
+			return fmt.Sprintf("A spotter marks in position, out and calls, and not %q.", m.Mark)
+		}
+	}
+	return ""
+}
+
+// TakeMarks keeps the marks that were sent and says where the attempt stands. Once the attempt is over, it is stored
+// with its marks. A spotter cannot open an attempt, only add to one.
+func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID, in Sent) (marking.State, error) {
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return marking.State{}, err
+	}
+	o, err := tx.Opening(ctx, in.Opening.ID)
+	if errors.Is(err, store.ErrNotFound) && r.By.Role != store.Spotter {
+		o, err = r.open(ctx, tx, st, in)
+	}
+	if err != nil {
+		return marking.State{}, err
+	}
+	if o.StudentID != student {
+		return marking.State{}, store.ErrNotFound
+	}
+	kept, err := tx.Exists(ctx, o.ID)
+	if err != nil {
+		return marking.State{}, err
+	}
+	if !kept { // an attempt that has ended takes no more marks
+		if err := tx.AddMarks(ctx, o.ID, r.By.ID, in.Marks); err != nil {
+			return marking.State{}, err
+		}
+	}
+	return r.EndIfOver(ctx, tx, o, in.NowS)
+}
+
+// open begins the attempt that the pad names.
+func (r Recorder) open(ctx context.Context, tx store.Tx, st store.Student, in Sent) (store.Opening, error) {
+	want := in.Opening
+	d, err := r.Cat.Drill(want.Drill)
+	if err != nil {
+		return store.Opening{}, refusal.Error("That drill is not known: " + err.Error() + ".")
+	}
+	closed, err := r.closed(ctx, tx, st.ID, d)
+	if err != nil {
+		return store.Opening{}, err
+	}
+	if closed != "" {
+		return store.Opening{}, refusal.Error(closed)
+	}
+	t, ok := r.Cat.Craft[want.Craft]
+	if !ok || !t.Has(want.Aids) {
+		return store.Opening{}, refusal.Error(fmt.Sprintf("The craft %q with %q is not known.", want.Craft, want.Aids))
+	}
+	g, err := CourseAt(ctx, tx, want.Course)
+	if errors.Is(err, store.ErrNotFound) {
+		return store.Opening{}, refusal.Error("The course of this attempt is not known.")
+	}
+	if err != nil {
+		return store.Opening{}, err
+	}
+	if _, err := d.Lay(want.Side, want.Level, t.Class(), g.Laid); err != nil {
+		return store.Opening{}, refusal.Error(err.Error() + ".")
+	}
+	flight, err := tx.Aloft(ctx, st.ID)
+	if err != nil {
+		return store.Opening{}, err
+	}
+	at := want.DeviceAt
+	if now := r.Now(); at.IsZero() || in.Away == nil && at.After(now.Add(5*time.Minute)) {
+		at = now // a clock that is ahead would make attempts of tomorrow
+	}
+	o := store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
+		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: r.By.ID, DeviceAt: at, DrillSource: string(d.Source),
+		CourseSource: g.Source, Site: g.Site, FlightID: flight}
+	if a := in.Away; a != nil {
+		before, after, err := tx.Neighbours(ctx, a.Device, a.Seq)
+		if err != nil {
+			return store.Opening{}, err
+		}
+		began := marking.Began(o.DeviceAt, a.Off, r.Now(), before, after)
+		o.DeviceID, o.DeviceSeq, o.BeganAt = &a.Device, &a.Seq, &began
+	}
+	return tx.Open(ctx, o)
+}
+
+// closed says why a drill is closed to a student; it is empty for an open one.
+func (r Recorder) closed(ctx context.Context, tx store.Tx, student uuid.UUID, d drill.Drill) (string, error) {
+	if d.Closed == drill.Open {
+		return "", nil
+	}
+	b := r.book()
+	st, err := b.Of(ctx, tx, student)
+	if err == nil {
+		err = b.IsOpen(ctx, tx, st, d)
+	}
+	if why, ok := refusal.Of(err); ok {
+		return why, nil
+	}
+	return "", err
+}
+
+// EndIfOver says where an opened attempt stands at nowS seconds, and stores it if its marks have ended it.
+func (r Recorder) EndIfOver(ctx context.Context, tx store.Tx, o store.Opening, nowS float64) (marking.State, error) {
+	marks, err := tx.Marks(ctx, o.ID)
+	if err != nil {
+		return marking.State{}, err
+	}
+	d, err := drill.Parse([]byte(o.DrillSource))
+	if err != nil {
+		return marking.State{}, fmt.Errorf("the drill as it was opened: %w", err)
+	}
+	laid, err := Laid(o.CourseSource)
+	if err != nil {
+		return marking.State{}, err
+	}
+	task, err := d.Lay(field.Side(o.Side), o.Level, r.Cat.Craft[o.CraftType].Class(), laid)
+	if err != nil {
+		return marking.State{}, fmt.Errorf("the drill as it was opened: %w", err)
+	}
+	state, res := marking.StateOf(task, marks, nowS)
+	if !state.Ended {
+		return state, nil
+	}
+	kept, err := r.endMarked(ctx, tx, o, d, marks, res)
+	state.Verdict = &kept.Verdict
+	return state, err
+}
+
+// endMarked stores an attempt that its marks have ended.
+func (r Recorder) endMarked(
+	ctx context.Context, tx store.Tx, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result,
+) (Kept, error) {
+	e := Evidence{Student: o.StudentID, Drill: d, By: o.OpenedBy, Marks: marks, Result: res, Course: o.CourseSource,
+		Silent: o.DeviceID != nil} // a device has said itself what the attempt did to the standing
+	e.Attempt = record.Attempt{ID: o.ID.String(), At: o.At(), Drill: d.Key, Side: field.Side(o.Side),
+		Aids: craft.Aids(o.Aids), Level: o.Level, CraftClass: r.Cat.Craft[o.CraftType].Class(), CraftType: o.CraftType,
+		Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site,
+		Answering: score.Answering(marks)}
+	r.windAt(&e.Attempt, o.At())
+	if res.Verdict != score.Void { // a void stands in nobody's way
+		last := 0.0
+		for _, m := range marks {
+			last = max(last, m.TS)
+		}
+		var err error
+		if e.Twice, err = tx.Overlapping(ctx, o, last); err != nil {
+			return Kept{}, err
+		}
+	}
+	return r.Keep(ctx, tx, e)
+}

@@ -1,0 +1,89 @@
+package attempt
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/flight/rig"
+	"maestrale/core/flight/trace"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/store"
+)
+
+// Log is a flight that a log or a followed position tells of.
+type Log struct {
+	ID      uuid.UUID
+	Student uuid.UUID
+	At      time.Time
+	Drill   drill.Drill
+	Cell    drill.Cell
+	Craft   craft.Type
+	Course  Course
+	Result  *score.Result
+	Track   *store.TrackFile
+	Wind    *float64 // mean in m/s as a person gave it; nil = what was measured, for a followed flight
+	Follow  bool     // it was followed live
+}
+
+// KeepLog stores the attempt of a log or a followed flight.
+func (r Recorder) KeepLog(ctx context.Context, tx store.Tx, l Log) (Kept, error) {
+	closed, err := r.closed(ctx, tx, l.Student, l.Drill)
+	if err != nil {
+		return Kept{}, err
+	}
+	e := Evidence{Student: l.Student, Drill: l.Drill, By: r.By.ID, Result: l.Result, Track: l.Track,
+		Course: l.Course.Source, Closed: closed, Silent: true}
+	e.Attempt = record.Attempt{ID: l.ID.String(), At: l.At, Drill: l.Drill.Key, Side: l.Cell.Side, Aids: l.Cell.Aids,
+		Level: l.Cell.Level, CraftClass: l.Craft.Class(), CraftType: l.Craft.Key, Source: score.FromLog,
+		Verdict: l.Result.Verdict, Margin: l.Result.Margin, WindMps: l.Wind, Site: l.Course.Site}
+	if l.Follow {
+		r.windAt(&e.Attempt, l.At)
+	}
+	return r.Keep(ctx, tx, e)
+}
+
+// KeepRun stores a run of the simulator as it was sent, and the attempt that it became when it was flown again. A run
+// without a result is stored alone. Refused is why the run is no attempt: it was refused before, or another run has
+// its id. A run that is sent again changes nothing.
+func (r Recorder) KeepRun(
+	ctx context.Context, tx store.Tx, run store.Run, tr *trace.Trace, again rig.Rerun, file []byte, on Course,
+) (kept Kept, refused string, err error) {
+	fresh, err := tx.AddRun(ctx, run)
+	if err != nil {
+		return kept, "", err
+	}
+	if !fresh {
+		old, err := tx.Run(ctx, run.ID)
+		if errors.Is(err, store.ErrNotFound) ||
+			err == nil && (old.StudentID != run.StudentID || old.Claimed != run.Claimed) {
+			return kept, "another run has this id", nil
+		}
+		if err != nil {
+			return kept, "", err
+		}
+	}
+	if run.Refused != "" || again.Result == nil {
+		return kept, run.Refused, nil
+	}
+	d := again.Task.Drill
+	closed, err := r.closed(ctx, tx, run.StudentID, d)
+	if err != nil {
+		return kept, "", err
+	}
+	aids, frame, automatic := tr.Flown()
+	wind, from := tr.WindMps, tr.WindFromDeg
+	e := Evidence{Student: run.StudentID, Drill: d, By: run.SentBy, Result: again.Result,
+		Track: &store.TrackFile{File: file}, Course: on.Source, Coached: tr.Coach, Closed: closed}
+	e.Attempt = record.Attempt{ID: run.ID.String(), At: run.FlownAt, Drill: d.Key, Side: again.Task.Side,
+		Aids: craft.Aids(aids.String()), Level: again.Task.Level, Frame: frame.String(), CraftClass: again.Task.Class,
+		CraftType: tr.Craft, Source: score.Sim, Verdict: again.Result.Verdict, Margin: again.Result.Margin,
+		WindMps: &wind, WindFromDeg: &from, Automatic: automatic, Zoom: tr.Zoom, Site: on.Site}
+	kept, err = r.Keep(ctx, tx, e)
+	return kept, "", err
+}

@@ -1,0 +1,68 @@
+package fieldday
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/pack"
+	"maestrale/core/plan"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+)
+
+// MayFly refuses a flight whose craft or pack is out, or that does not belong together,
+// and every flight while everybody holds.
+func (s Days) MayFly(b *Board, f *store.Flight) error {
+	k, ok := b.Craft[f.CraftID]
+	row, has := b.Packs[f.PackID]
+	switch {
+	case !ok || !has:
+		return refusal.Error("That craft or pack is not the school's.")
+	case row.Type != k.Type:
+		return refusal.Error(fmt.Sprintf("%s does not fit %s.", row.Name, k.Name))
+	case row.Fitness == pack.Retire:
+		return refusal.Error(fmt.Sprintf("%s is not to be flown: %s.", row.Name, row.Says))
+	case slices.Contains(b.Source.Grounded, f.CraftID):
+		return refusal.Error(k.Name + " is grounded today.")
+	case b.Hold.On:
+		return refusal.Error("Everyone holds: " + cmp.Or(b.Hold.Why, "no flight begins until somebody says go on") + ".")
+	}
+	if t := s.Cat.Craft[k.Type]; !t.Has(craft.Aids(f.Aids)) {
+		f.Aids = string(t.Aids[0])
+	}
+	if b.Is() {
+		f.DayID = &b.Day.ID
+	}
+	return nil
+}
+
+// ChargesToCome are the planned chargings that have not begun, as far as packs are not on
+// a charger already.
+func (b *Board) ChargesToCome() (out []plan.Charging) {
+	for _, g := range b.Plan.Charges {
+		id, err := uuid.Parse(g.Pack)
+		if err == nil && b.Packs[id].OnCharger == "" && g.Start.After(b.Now.Add(-time.Minute)) {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// Moods are what a student says of himself or herself with one tap.
+var Moods = []string{"calm", "tense", "shaken"}
+
+func (b *Board) Who(f *store.FlownFlight) string {
+	if f.StudentID != nil {
+		return b.Students[*f.StudentID].Name
+	}
+	by := f.BegunBy
+	if f.InstructorID != nil {
+		by = *f.InstructorID
+	}
+	return b.Staff[by].Name + ", " + f.Kind
+}

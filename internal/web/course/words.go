@@ -1,0 +1,140 @@
+package course
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"maestrale/core/course"
+	"maestrale/core/field"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+	"maestrale/internal/words"
+)
+
+// courseWords says what the survey found.
+func (s Pages) courseWords(m *courseModel, p *store.Person) {
+	loc := p.Zone()
+	for i, h := range m.Laid.Hazards {
+		m.Hazards = append(m.Hazards, hazardRow{h, i, placesWords(h.At)})
+	}
+	laid := map[string]bool{}
+	for _, e := range m.Ask.Envelopes {
+		laid[e.Key] = true
+	}
+	for _, d := range s.Cat.InOrder() {
+		if !laid[d.Key] {
+			m.Left = append(m.Left, d.Title)
+		}
+	}
+	for _, k := range m.Survey.Clearances {
+		if k.Warn() {
+			m.Warnings = append(m.Warnings, warning{k.Says(), fmt.Sprintf("%.1f m more are wanted", -k.LeftM)})
+		} else {
+			m.Nearest = append(m.Nearest, k)
+		}
+	}
+	a := m.Survey.Advice
+	switch {
+	case a.OK:
+		m.Advice = "Every drill keeps clear of every hazard."
+	case a.Found:
+		m.TurnBy = int(a.Turn.Deg())
+		m.Advice = fmt.Sprintf("Turned %s, every drill is clear.", turnWords(m.TurnBy))
+	default:
+		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM, wayWords(a.Toward), a.From)
+	}
+	for _, k := range m.Survey.Sights {
+		row := sightRow{Sight: k, Says: "the horizon"}
+		if k.Behind != "" {
+			row.Says = fmt.Sprintf("%s, %.0f° up", k.Behind, k.Rise.Deg())
+			if k.Hides {
+				row.Says = "hidden by " + row.Says
+			}
+		}
+		m.Sights = append(m.Sights, row)
+		if !k.Against {
+			m.Below++
+		}
+	}
+	r := m.Survey.Return
+	over := "nothing tall on the way"
+	if r.Tallest != "" {
+		over = fmt.Sprintf("%s, %.0f m", r.Tallest, r.TallestM)
+	}
+	m.Return = fmt.Sprintf("%.0f m (%.0f ft) over %s", r.HeightM, course.Feet(r.HeightM), over)
+	if r.AnywhereM > r.HeightM {
+		m.Return += fmt.Sprintf("; from elsewhere %.0f m (%.0f ft)", r.AnywhereM, course.Feet(r.AnywhereM))
+	}
+	m.sun(loc)
+	if m.Laid.Plane != nil {
+		m.Away = frame.CompassWords(field.Degrees(m.Laid.Plane.AwayDeg()).Compass())
+	}
+	if m.Ask.WindKnown {
+		toward, right := course.Components(m.Ask.WindMps, m.Ask.WindFrom)
+		m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)), Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()), pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
+		m.Wind.Turn = "It is behind the pilot."
+		if course.IsBehind(m.Ask.WindFrom) {
+			m.Wind.By = 0
+		} else {
+			m.Wind.Turn = fmt.Sprintf("Turned %s, it is behind the pilot.", turnWords(m.Wind.By))
+		}
+	}
+}
+
+func (m *courseModel) sun(loc *time.Location) {
+	g := m.Survey.Glare
+	switch {
+	case g == nil:
+		m.Sun.Says = "Not worked out: " + m.Survey.GlareWhy + "."
+	case g.NeverRises:
+		m.Sun.Says = "The sun stays down all day."
+	case !g.Any && g.First.Elevation <= 0:
+		m.Sun.Says = "The sun is down over the session."
+	case !g.Any:
+		m.Sun.Says = "The sun stands too high to blind."
+	default:
+		m.Sun.Says = fmt.Sprintf("From %s to %s the sun stands %.0f° to %.0f° high.", g.Begins.In(loc).Format("15:04"), g.Ends.In(loc).Format("15:04"), g.Low.Deg(), g.High.Deg())
+		m.Sun.Sector = fmt.Sprintf("It blinds between %s and %s as the pilot looks.", bearingWords(g.From), bearingWords(g.To))
+		m.Sun.Blinds = m.Survey.Blinded
+	}
+}
+
+func bearingWords(a field.Angle) string {
+	d := a.Wrap().Deg()
+	switch {
+	case d >= -0.5 && d < 0.5:
+		return "straight ahead"
+	case d < 0:
+		return fmt.Sprintf("%.0f° left", -d)
+	}
+	return fmt.Sprintf("%.0f° right", d)
+}
+
+func turnWords(deg int) string {
+	if deg < 0 {
+		return fmt.Sprintf("%d° to the left", -deg)
+	}
+	return fmt.Sprintf("%d° to the right", deg)
+}
+
+func wayWords(w string) string {
+	return map[string]string{"left": "to the left", "right": "to the right", "toward": "toward the pilot", "away": "away"}[w]
+}
+
+func pushWords(v float64, plus, minus string) string {
+	if v < 0 {
+		v, plus = -v, minus
+	}
+	return fmt.Sprintf("%.1f %s", v, plus)
+}
+
+func placesWords(at []field.Point) string {
+	var out []string
+	for _, p := range at {
+		out = append(out, fmt.Sprintf("%s, %s", words.Number(p.X), words.Number(p.Y)))
+	}
+	return strings.Join(out, "; ")
+}

@@ -1,0 +1,133 @@
+package frame
+
+import (
+	"errors"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/internal/store"
+)
+
+// Handler answers a request.
+type Handler func(Request, *gin.Context)
+
+// Route is an address, who may go there, and what answers. Roles nil is for
+// everyone, signed in or not.
+type Route struct {
+	Method, Path string
+	Roles        []string
+	Handler      Handler
+}
+
+// Who may go to an address.
+var (
+	Anyone    []string
+	SignedIn  = []string{store.Chief, store.Instructor, store.Spotter, store.Learner}
+	Chiefs    = []string{store.Chief}
+	Teachers  = []string{store.Chief, store.Instructor}
+	AtField   = []string{store.Chief, store.Instructor, store.Spotter}
+	OwnRecord = SignedIn // a student only the own; see ownOnly
+)
+
+const (
+	accountKey = "account"
+	personKey  = "person"
+)
+
+// identified finds out who is signed in.
+func (s *Frame) identified(c *gin.Context) {
+	text := s.Sessions.GetString(c.Request.Context(), accountKey)
+	if text == "" {
+		return
+	}
+	id, err := uuid.Parse(text)
+	if err != nil {
+		return
+	}
+	p, err := s.Store.ByAccount(c.Request.Context(), id)
+	if errors.Is(err, store.ErrNotFound) {
+		return // the account was closed since
+	}
+	if err != nil {
+		s.Failed(c, err)
+		c.Abort()
+		return
+	}
+	if device, err := uuid.Parse(s.Sessions.GetString(c.Request.Context(), DeviceKey)); err == nil {
+		var cut bool
+		err := s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) (err error) {
+			cut, err = tx.Cut(c.Request.Context(), device)
+			return err
+		})
+		if err != nil || cut {
+			if cut && strings.HasPrefix(c.Request.URL.Path, "/pad/") {
+				s.CutOff(c)
+				c.Abort()
+			}
+			return // a device that was cut off is signed in no more
+		}
+	}
+	c.Set(personKey, &p)
+}
+
+// Person returns who is signed in, nil for nobody.
+func Person(c *gin.Context) *store.Person {
+	p, _ := c.Value(personKey).(*store.Person)
+	return p
+}
+
+// allowed lets only some roles pass.
+func (s *Frame) allowed(roles []string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if roles == nil {
+			return
+		}
+		p := Person(c)
+		switch {
+		case p == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
+			s.Sessions.Put(c.Request.Context(), "after", c.Request.URL.RequestURI())
+			c.Redirect(http.StatusSeeOther, "/sign-in")
+			c.Abort()
+		case p == nil:
+			s.Problem(c, http.StatusUnauthorized, Problem{What: "You are not signed in.", Kept: "Nothing was changed.", Do: "Sign in and try again."})
+			c.Abort()
+		case !slices.Contains(roles, p.Role):
+			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.", Do: "Ask the chief instructor."})
+			c.Abort()
+		}
+	}
+}
+
+// OwnOnly keeps a student to the own record: every other does not exist.
+func OwnOnly(p *store.Person, student uuid.UUID) error {
+	if p.Role == store.Learner && (p.StudentID == nil || *p.StudentID != student) {
+		return store.ErrNotFound
+	}
+	return nil
+}
+
+// Param reads a UUID of the address; what is none does not exist.
+func Param(c *gin.Context, name string) (uuid.UUID, error) {
+	id, err := uuid.Parse(c.Param(name))
+	if err != nil {
+		return id, store.ErrNotFound
+	}
+	return id, nil
+}
+
+// About does a unit of work in the person's school on what the address names; where
+// that fails it has answered, and says false.
+func (s *Frame) About(c *gin.Context, name string, do func(tx store.Tx, id uuid.UUID) error) (uuid.UUID, bool) {
+	id, err := Param(c, name)
+	if err == nil {
+		err = s.Store.InSchool(c.Request.Context(), Person(c).SchoolID, func(tx store.Tx) error { return do(tx, id) })
+	}
+	if err != nil {
+		s.Failed(c, err)
+	}
+	return id, err == nil
+}

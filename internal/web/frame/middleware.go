@@ -1,0 +1,170 @@
+package frame
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"net/http"
+	"runtime/debug"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+	"github.com/klauspost/compress/gzip"
+)
+
+type requestID struct{}
+
+// LogHandler adds the request's id to every line that is logged for it.
+type LogHandler struct{ slog.Handler }
+
+// Handle logs one record.
+func (h LogHandler) Handle(ctx context.Context, r slog.Record) error {
+	if id, ok := ctx.Value(requestID{}).(string); ok {
+		r.AddAttrs(slog.String("request", id))
+	}
+	return h.Handler.Handle(ctx, r)
+}
+
+// WithAttrs keeps the wrapping.
+func (h LogHandler) WithAttrs(a []slog.Attr) slog.Handler { return LogHandler{h.Handler.WithAttrs(a)} }
+
+// WithGroup keeps the wrapping.
+func (h LogHandler) WithGroup(name string) slog.Handler { return LogHandler{h.Handler.WithGroup(name)} }
+
+// answer remembers what was answered, for the log.
+type answer struct {
+	http.ResponseWriter
+	status int
+	bytes  int
+}
+
+func (a *answer) WriteHeader(status int) {
+	if a.status == 0 {
+		a.status = status
+	}
+	a.ResponseWriter.WriteHeader(status)
+}
+
+func (a *answer) Write(p []byte) (int, error) {
+	if a.status == 0 {
+		a.status = http.StatusOK
+	}
+	n, err := a.ResponseWriter.Write(p)
+	a.bytes += n
+	return n, err
+}
+
+// Unwrap lets the server find what the connection can do.
+func (a *answer) Unwrap() http.ResponseWriter { return a.ResponseWriter }
+
+// logged gives each request an id, logs it, and keeps panics from people.
+func (s *Frame) logged(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		id := uuid.NewString()
+		w.Header().Set("X-Request-Id", id)
+		r = r.WithContext(context.WithValue(r.Context(), requestID{}, id))
+		a, begin := &answer{ResponseWriter: w}, time.Now()
+		defer func() {
+			if p := recover(); p != nil {
+				s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
+				if a.status == 0 {
+					http.Error(a, "Something went wrong here. Nothing was changed; go back and try again. Request "+id+".", http.StatusInternalServerError)
+				}
+			}
+			s.Log.InfoContext(r.Context(), "request", "method", r.Method, "path", r.URL.Path, "status", a.status, "bytes", a.bytes, "ms", float64(time.Since(begin).Microseconds())/1000)
+		}()
+		next.ServeHTTP(a, r)
+	})
+}
+
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
+
+// AllowWasm lets the page compile the simulator that ships with it, and nothing
+// else.
+func AllowWasm(c *gin.Context) {
+	c.Header("Content-Security-Policy", strings.Replace(policy, "script-src 'self'", "script-src 'self' 'wasm-unsafe-eval'", 1))
+}
+
+// secured sets the headers that keep a page to what ships with it.
+func secured(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		if !strings.HasPrefix(r.URL.Path, "/static/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+var zippers = sync.Pool{New: func() any {
+	z, _ := gzip.NewWriterLevel(io.Discard, 5) // 5 is a level
+	return z
+}}
+
+// zipped compresses what is text.
+type zipped struct {
+	http.ResponseWriter
+	z       *gzip.Writer
+	decided bool
+}
+
+func (w *zipped) decide() {
+	if w.decided {
+		return
+	}
+	w.decided = true
+	h := w.Header()
+	kind := h.Get("Content-Type")
+	if h.Get("Content-Encoding") == "" && !strings.HasPrefix(kind, "text/event-stream") && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
+		h.Set("Content-Encoding", "gzip")
+		h.Del("Content-Length")
+		w.z = zippers.Get().(*gzip.Writer)
+		w.z.Reset(w.ResponseWriter)
+	}
+}
+
+func (w *zipped) WriteHeader(status int) {
+	if status != http.StatusNotModified && status != http.StatusNoContent {
+		w.decide()
+	}
+	w.ResponseWriter.WriteHeader(status)
+}
+
+func (w *zipped) Write(p []byte) (int, error) {
+	if !w.decided && w.Header().Get("Content-Type") == "" {
+		w.Header().Set("Content-Type", http.DetectContentType(p))
+	}
+	w.decide()
+	if w.z != nil {
+		return w.z.Write(p)
+	}
+	return w.ResponseWriter.Write(p)
+}
+
+// Unwrap lets the server find what the connection can do.
+func (w *zipped) Unwrap() http.ResponseWriter { return w.ResponseWriter }
+
+func compressed(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Add("Vary", "Accept-Encoding")
+		if !strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") || r.Header.Get("Range") != "" {
+			next.ServeHTTP(w, r)
+			return
+		}
+		z := &zipped{ResponseWriter: w}
+		defer func() {
+			if z.z != nil {
+				_ = z.z.Close() // the reader has gone if this fails
+				zippers.Put(z.z)
+			}
+		}()
+		next.ServeHTTP(z, r)
+	})
+}

@@ -1,0 +1,206 @@
+package frame
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"math"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/course"
+	"maestrale/core/craft"
+	"maestrale/core/field"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+	"maestrale/internal/words"
+	"maestrale/ui"
+)
+
+// Page is what every screen shows around its own part.
+type Page struct {
+	Title  string
+	Place  string // which word of the row is current
+	Person *store.Person
+	Day    string
+	Wind   WindModel
+	Action *Action
+	Keys   []Key
+	Body   any
+	Script string // the page's own, besides app.js
+	Wasm   bool   // it runs the simulator
+}
+
+// Action is the page's one main action, always bottom right.
+type Action struct{ Label, Href, Key string }
+
+// Key is a key of the screen and what it does.
+type Key struct{ Key, Does string }
+
+var StaticSums = func() map[string]string {
+	sums := map[string]string{}
+	_ = fs.WalkDir(ui.Files, "dist", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		data, err := fs.ReadFile(ui.Files, name)
+		sum := sha256.Sum256(data)
+		sums[strings.TrimPrefix(name, "dist/")] = hex.EncodeToString(sum[:6])
+		return err
+	})
+	return sums
+}()
+
+var funcs = template.FuncMap{
+	"static": func(name string) (string, error) {
+		sum, ok := StaticSums[name]
+		if !ok {
+			return "", fmt.Errorf("interface file %q is missing; run make build", name)
+		}
+		return "/static/" + name + "?v=" + sum, nil
+	},
+	"margin": func(m *float64) string {
+		if m == nil {
+			return "—"
+		}
+		return strings.Replace(fmt.Sprintf("%+.2f", *m), "-", "−", 1)
+	},
+	"one": func(v *float64) string {
+		if v == nil {
+			return "—"
+		}
+		return fmt.Sprintf("%.1f", *v)
+	},
+	"signed": func(v *float64) string {
+		if v == nil {
+			return "—"
+		}
+		return strings.Replace(fmt.Sprintf("%+.1f", *v), "-", "−", 1)
+	},
+	"num":  func(v float64) string { return words.Number(v) },
+	"aids": func(a craft.Aids) string { return a.Words() },
+	"side": func(s any) string {
+		if t := fmt.Sprint(s); t != "none" {
+			return t
+		}
+		return ""
+	},
+	"inc":   func(i int) int { return i + 1 },
+	"feet":  course.Feet,
+	"m1":    func(v float64) string { return fmt.Sprintf("%.1f", v) },
+	"m2":    func(v float64) string { return fmt.Sprintf("%.2f", v) },
+	"whole": func(v float64) string { return fmt.Sprintf("%.0f", v) },
+	"deg":   func(a field.Angle) string { return fmt.Sprintf("%.0f°", a.Compass()) },
+	"place": func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) },
+	"milli": func(v float64) float64 { return 1000 * v },
+	"site":  siteOf,
+	"list":  func(v ...string) []string { return v },
+	"newid": func() string { return store.NewID().String() },
+	"hatch": func() template.HTML { return draw.Hatch },
+}
+
+func parsePages() (map[string]*template.Template, error) {
+	names, err := fs.Glob(ui.Files, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	base, err := template.New("").Funcs(funcs).ParseFS(ui.Files, "templates/parts/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	pages := map[string]*template.Template{}
+	for _, name := range names {
+		t, err := template.Must(base.Clone()).ParseFS(ui.Files, name)
+		if err != nil {
+			return nil, fmt.Errorf("templates: %w", err)
+		}
+		pages[strings.TrimSuffix(strings.TrimPrefix(name, "templates/"), ".html")] = t
+	}
+	return pages, nil
+}
+
+// Render writes a screen, or only its part for htmx where the screen has one.
+func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
+	p.Person = Person(c)
+	if p.Person != nil {
+		p.Day = s.Now().In(p.Person.Zone()).Format("Monday 2 January")
+		p.Wind = s.WindOf(p.Person)
+	}
+	t, ok := s.pages[name]
+	if !ok {
+		s.Failed(c, fmt.Errorf("no page %q", name))
+		return
+	}
+	entry, data := "layout", any(p)
+	if c.GetHeader("HX-Request") != "" && t.Lookup("fragment") != nil {
+		entry, data = "fragment", p.Body
+	}
+	var buf bytes.Buffer // so that a failing template shows no half page
+	if err := t.ExecuteTemplate(&buf, entry, data); err != nil {
+		s.Log.ErrorContext(c.Request.Context(), "render", "page", name, "error", err)
+		c.String(http.StatusInternalServerError, "The page could not be drawn. Nothing was changed; go back and try again.")
+		return
+	}
+	c.Data(status, "text/html; charset=utf-8", buf.Bytes())
+}
+
+// Part writes one of the shared parts alone.
+func (s *Frame) Part(c *gin.Context, name string, data any) {
+	var buf bytes.Buffer
+	if err := s.pages["problem"].ExecuteTemplate(&buf, name, data); err != nil {
+		s.Log.ErrorContext(c.Request.Context(), "render", "part", name, "error", err)
+		c.String(http.StatusInternalServerError, "")
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", buf.Bytes())
+}
+
+// Problem says what happened, what was kept, and what to do.
+type Problem struct{ What, Kept, Do, Detail string }
+
+// WantsJSON tells that a script asks, and not a page.
+func WantsJSON(c *gin.Context) bool {
+	return strings.HasPrefix(c.ContentType(), "application/json")
+}
+
+func (s *Frame) Problem(c *gin.Context, status int, p Problem) {
+	if p.Kept == "" {
+		p.Kept = "Nothing was changed."
+	}
+	if WantsJSON(c) {
+		c.JSON(status, gin.H{"error": p.What, "kept": p.Kept, "do": p.Do})
+		return
+	}
+	s.Render(c, status, "problem", Page{Title: p.What, Body: p})
+}
+
+func (s *Frame) NotFound(c *gin.Context) {
+	s.Problem(c, http.StatusNotFound, Problem{What: "There is nothing here.", Do: "Check the address, or jump to a student or drill with the key /."})
+}
+
+// Failed answers an error that is nobody's mistake, or a "not found".
+func (s *Frame) Failed(c *gin.Context, err error) {
+	if errors.Is(err, store.ErrNotFound) {
+		s.NotFound(c)
+		return
+	}
+	if c.Request.Context().Err() != nil {
+		return // whoever asked has left
+	}
+	s.Log.ErrorContext(c.Request.Context(), "failed", "error", err)
+	s.Problem(c, http.StatusInternalServerError, Problem{
+		What: "Something went wrong here.", Do: "Try again; if it stays so, tell the chief instructor this number: " + c.Writer.Header().Get("X-Request-Id"),
+	})
+}
+
+// WrongInput answers what a person has to put right.
+func (s *Frame) WrongInput(c *gin.Context, what, do string) {
+	s.Problem(c, http.StatusUnprocessableEntity, Problem{What: what, Do: do})
+}

@@ -1,0 +1,189 @@
+// Package frame is what stands around every page: who asks and what they may, the page itself, errors, sign-in, and the
+// requests of one school.
+package frame
+
+import (
+	"context"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/drill"
+	"maestrale/internal/attempt"
+	"maestrale/internal/catalogue"
+	"maestrale/internal/fieldday"
+	"maestrale/internal/knowledge"
+	"maestrale/internal/live"
+	"maestrale/internal/store"
+	"maestrale/ui"
+)
+
+// Options say how the server runs.
+type Options struct {
+	Store     *store.Store
+	Catalogue *drill.Catalogue
+	Log       *slog.Logger
+	Now       func() time.Time
+	Secure    bool // cookies only over HTTPS
+}
+
+// Frame is what every place of the application stands in: the database, the sessions, who looks on, and how a page
+// is drawn. It is shared by all requests.
+type Frame struct {
+	Store      *store.Store
+	Log        *slog.Logger
+	Now        func() time.Time
+	Sessions   *scs.SessionManager
+	Live       *live.Hub
+	Boards     *live.Boards
+	Ended      chan struct{} // closed when the server ends
+	Catalogues *catalogue.Schools
+
+	cleanup *pgxstore.PostgresStore
+	pages   map[string]*template.Template
+	engine  *gin.Engine
+	handler http.Handler
+	ending  sync.Once
+	table   []Route
+}
+
+// Request is the frame around one request.
+type Request struct {
+	*Frame
+	Cat *drill.Catalogue // the drills, programmes and gates of the school that asks
+	Who *store.Person    // nil for nobody
+}
+
+// Students reads about the school's students.
+func (s Request) Students() knowledge.Book {
+	return knowledge.Book{Cat: s.Cat, Now: s.Now, Zone: s.Who.Zone()}
+}
+
+// Attempts stores attempts for the person who asks.
+func (s Request) Attempts() attempt.Recorder {
+	return attempt.Recorder{Cat: s.Cat, Now: s.Now, By: s.Who}
+}
+
+// Days plans and runs the field days.
+func (s Request) Days() fieldday.Days { return fieldday.Days{Cat: s.Cat, Now: s.Now} }
+
+// workingDay is how long a sign-in lasts.
+const workingDay = 14 * time.Hour
+
+// New makes the application from a table of addresses.
+func New(o Options, table func(*Frame) []Route) (*Frame, error) {
+	s := &Frame{Store: o.Store, Log: o.Log, Now: o.Now, Live: live.NewHub(), Boards: live.NewBoards(),
+		Ended: make(chan struct{}), Catalogues: catalogue.New(o.Catalogue, o.Store, o.Log)}
+	if s.Now == nil {
+		s.Now = time.Now
+	}
+	s.table = table(s)
+	var err error
+	if s.pages, err = parsePages(); err != nil {
+		return nil, err
+	}
+	s.cleanup = pgxstore.NewWithCleanupInterval(o.Store.Pool(), 30*time.Minute)
+	s.Sessions = scs.New()
+	s.Sessions.Store = s.cleanup
+	s.Sessions.Lifetime = workingDay
+	s.Sessions.HashTokenInStore = true
+	s.Sessions.Cookie.Name = "maestrale"
+	s.Sessions.Cookie.HttpOnly = true
+	s.Sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.Sessions.Cookie.Secure = o.Secure
+	s.Sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		s.Log.ErrorContext(r.Context(), "session", "error", err)
+		http.Error(w, "The session could not be read. Nothing was changed; try again in a moment.", http.StatusServiceUnavailable)
+	}
+	gin.SetMode(gin.ReleaseMode)
+	s.engine = gin.New()
+	s.engine.HandleMethodNotAllowed = true
+	s.engine.MaxMultipartMemory = 1 << 20
+	if err := s.engine.SetTrustedProxies(nil); err != nil {
+		return nil, fmt.Errorf("proxies: %w", err)
+	}
+	if err := s.routes(); err != nil {
+		return nil, err
+	}
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		http.Error(w, "This request came from another site and was refused. Nothing was changed.", http.StatusForbidden)
+	}))
+	s.handler = s.logged(secured(guard.Handler(compressed(s.Sessions.LoadAndSave(s.engine)))))
+	go s.listen()
+	return s, nil
+}
+
+// ServeHTTP serves one request.
+func (s *Frame) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+
+// End lets the lines go on which pages wait for news, so that the server can stop.
+func (s *Frame) End() { s.ending.Do(func() { close(s.Ended) }) }
+
+// Close ends what runs beside the requests.
+func (s *Frame) Close() {
+	s.End()
+	s.Live.Close()
+	s.cleanup.StopCleanup()
+}
+
+func (s *Frame) routes() error {
+	static, err := fs.Sub(ui.Files, "dist")
+	if err != nil {
+		return fmt.Errorf("interface files: %w", err)
+	}
+	files := http.StripPrefix("/static/", http.FileServerFS(static))
+	s.engine.GET("/static/*file", func(c *gin.Context) {
+		// The pages name the files with their sum, so that they never go stale;
+		// the style sheet names the font, which changes its name when it changes.
+		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
+			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		files.ServeHTTP(c.Writer, c.Request)
+	})
+	s.engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	s.engine.GET("/readyz", s.ready)
+	s.engine.NoRoute(s.identified, func(c *gin.Context) { s.NotFound(c) })
+	s.engine.NoMethod(func(c *gin.Context) {
+		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.", Do: "Go back and use the page's own buttons."})
+	})
+	for _, r := range s.table {
+		s.engine.Handle(r.Method, r.Path, s.identified, s.allowed(r.Roles), func(c *gin.Context) { r.Handler(s.request(c), c) })
+	}
+	return nil
+}
+
+// request is the frame around a request: the catalogue is that of the school that asks.
+func (s *Frame) request(c *gin.Context) Request {
+	r := Request{Frame: s, Cat: s.Catalogues.Shipped, Who: Person(c)}
+	if r.Who != nil {
+		r.Cat = s.Catalogues.Of(c.Request.Context(), r.Who.SchoolID, r.Who.Files)
+	}
+	return r
+}
+
+// Served counts the addresses that are served, the static files and the health checks among them.
+func (s *Frame) Served() int { return len(s.engine.Routes()) }
+
+// Table is every address, in the order in which they were given.
+func (s *Frame) Table() []Route { return s.table }
+
+func (s *Frame) ready(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c.Request.Context(), 5*time.Second)
+	defer cancel()
+	if err := s.Store.Ready(ctx); err != nil {
+		s.Log.ErrorContext(ctx, "not ready", "error", err)
+		c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+		return
+	}
+	c.String(http.StatusOK, "ready\n")
+}

@@ -1,0 +1,132 @@
+package frame
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/marking"
+	"maestrale/core/readiness"
+	"maestrale/core/score"
+	"maestrale/internal/attempt"
+	"maestrale/internal/knowledge"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+)
+
+var GateWords = map[readiness.State]string{
+	readiness.GateNotReady: "Not yet", readiness.GateReady: "Ready to be signed", readiness.GateSigned: "Signed", readiness.GateLapsed: "Lapsed",
+}
+
+// Theirs reads the student of the address with all that is known of them, and
+// more in the same transaction; a student's own only for a student.
+func (s Request) Theirs(c *gin.Context, more func(tx store.Tx, student uuid.UUID) error) (j *knowledge.Student, err error) {
+	p := Person(c)
+	id, err := Param(c, "student")
+	if err == nil {
+		err = OwnOnly(p, id)
+	}
+	if err != nil {
+		return nil, err
+	}
+	err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+		if j, err = s.Students().Of(c.Request.Context(), tx, id); err != nil || more == nil {
+			return err
+		}
+		return more(tx, id)
+	})
+	return j, err
+}
+
+func (s *Frame) BackTo(c *gin.Context, address string, err error) {
+	switch wrong := err.(type) {
+	case nil:
+		c.Redirect(http.StatusSeeOther, address)
+	case refusal.Error:
+		s.Problem(c, http.StatusConflict, Problem{What: string(wrong), Do: "Go back to the student; the page says what is missing."})
+	default:
+		s.Failed(c, err)
+	}
+}
+
+// Chosen reads which cell is meant; what is not said is filled in from the
+// student's ladder: the lowest cell that is not held.
+func (s Request) Chosen(c *gin.Context, j *knowledge.Student) (drill.Cell, error) {
+	asked := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")), Level: 1}
+	if l, err := strconv.Atoi(c.Query("level")); err == nil {
+		asked.Level = l
+	}
+	cell, err := j.Choose(asked)
+	if err != nil {
+		return cell, store.ErrNotFound
+	}
+	d := s.Cat.Drills[cell.Drill]
+	if d.Closed == drill.Open {
+		return cell, nil
+	}
+	ctx := c.Request.Context()
+	return cell, s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error { return s.Students().IsOpen(ctx, tx, j, d) })
+}
+
+type DrillChoice struct{ Key, Title string }
+
+// CourseChoice is a course that can be chosen.
+type CourseChoice struct {
+	Key, Name string
+	Chosen    bool
+}
+
+// CourseIn is courseAt in a transaction of its own.
+func (s *Frame) CourseIn(c *gin.Context, key string) (g attempt.Course, err error) {
+	if key == "" {
+		return g, nil
+	}
+	ctx := c.Request.Context()
+	err = s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error {
+		g, err = attempt.CourseAt(ctx, tx, key)
+		return err
+	})
+	return g, err
+}
+
+// CoursesToFlyOn lists the school's courses, the chosen one marked.
+func (s *Frame) CoursesToFlyOn(c *gin.Context, chosen string) (out []CourseChoice, err error) {
+	ctx := c.Request.Context()
+	err = s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error {
+		list, err := tx.Courses(ctx)
+		for _, k := range list {
+			id := k.ID.String()
+			out = append(out, CourseChoice{id, k.Site + ", " + k.Name, strings.HasPrefix(chosen, id)})
+		}
+		return err
+	})
+	return out, err
+}
+
+var VerdictSigns = marking.Signs
+
+// AgainAt is where an item is marked or flown once more.
+func AgainAt(student uuid.UUID, next drill.Cell, src score.Source) string {
+	do := "mark"
+	if src == score.Sim {
+		do = "fly"
+	}
+	return fmt.Sprintf("/students/%s/%s?drill=%s&side=%s&aids=%s&level=%d", student, do, next.Drill, next.Side, next.Aids, next.Level)
+}
+
+// Addressed gives a verdict the addresses of its debrief, its student and of the next attempt, which is on the other
+// side if the drill has sides.
+func Addressed(v marking.Verdict, student uuid.UUID, cell drill.Cell, src score.Source) marking.Verdict {
+	if v.Next != "" {
+		cell.Side = field.Side(v.Next)
+	}
+	v.Debrief, v.Student, v.Again = "/attempts/"+v.Attempt, "/students/"+student.String(), AgainAt(student, cell, src)
+	return v
+}

@@ -1,0 +1,208 @@
+package pad
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/marking"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/attempt"
+	"maestrale/internal/catalogue"
+	"maestrale/internal/fieldday"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+// PadShell is the marking pad as a device keeps it: the page without anybody's data,
+// which it takes from the day on the device.
+func (s Pages) PadShell(c *gin.Context) {
+	frame.AllowWasm(c)
+	c.Header("Cache-Control", "no-cache")
+	s.Render(c, http.StatusOK, "padaway", frame.Page{Title: "Marking pad", Body: nil})
+}
+
+// PadDay is the day on a device: the students who fly today, or all of a school that has
+// no field day on.
+func (s Pages) PadDay(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
+	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
+		out.WindMps, out.WindFrom = p.WindMps, p.From()
+	}
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		files, err := tx.Files(ctx)
+		if err != nil {
+			return err
+		}
+		for _, f := range files {
+			if f.Source != "" {
+				out.Files[catalogue.FileName(f.Format, f.Key)] = f.Source
+			}
+		}
+		set, err := tx.Settings(ctx)
+		if err != nil {
+			return err
+		}
+		out.HandOn = set.HandCatch
+		g, err := attempt.CourseAt(ctx, tx, "day")
+		if err != nil {
+			return err
+		}
+		out.Course = marking.CourseOf{Key: g.Key, Name: g.Name, Source: g.Source}
+		b, err := s.Days().BoardOf(ctx, tx, p)
+		if err != nil {
+			return err
+		}
+		return s.studentsOnDevice(ctx, tx, b, &out)
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// callsAway is how many of a student's newest calls go onto a device.
+const callsAway = 60
+
+func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, out *marking.Bundle) error {
+	today := map[uuid.UUID]bool{}
+	for _, x := range b.Source.People {
+		today[x.Student] = true
+	}
+	for id, st := range b.Students {
+		if b.Is() && !today[id] {
+			continue
+		}
+		x := marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType, Evidence: []marking.Evidence{}}
+		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { x.Evidence = append(x.Evidence, marking.EvidenceOf(a)) }); err != nil {
+			return err
+		}
+		calls, err := tx.Calls(ctx, id, st.CraftType, callsAway)
+		if err != nil {
+			return err
+		}
+		x.Calls = store.OrientCalls(calls)
+		out.Students = append(out.Students, x)
+	}
+	slices.SortFunc(out.Students, func(a, b marking.StudentOf) int {
+		if a.Name != b.Name {
+			if a.Name < b.Name {
+				return -1
+			}
+			return 1
+		}
+		return 0
+	})
+	return nil
+}
+
+// syncItem is an attempt as a device has it.
+type syncItem struct {
+	Seq     int64           `json:"seq"`
+	Opening marking.Opening `json:"opening"`
+	Marks   []score.Mark    `json:"marks"`
+	NowS    float64         `json:"now_s"`
+}
+
+// syncAnswer is what became of it.
+type syncAnswer struct {
+	ID    string         `json:"id"`
+	State *marking.State `json:"state,omitempty"`
+	Kept  []string       `json:"kept"` // the marks that the server has
+	Error string         `json:"error,omitempty"`
+	Do    string         `json:"do,omitempty"`
+}
+
+// most that one sync carries.
+const (
+	maxSync      = 16 << 20
+	maxSyncItems = 2000
+)
+
+// PadSync takes what a device has marked without a network, in the device's own order.
+// Each attempt is a transaction of its own: what has been answered for is kept, whatever
+// happens to the rest, and what is sent again changes nothing.
+func (s Pages) PadSync(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	var in struct {
+		Device    uuid.UUID  `json:"device"`
+		Name      string     `json:"name"`
+		DeviceNow time.Time  `json:"device_now"`
+		Items     []syncItem `json:"items"`
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxSync)
+	if err := c.ShouldBindJSON(&in); err != nil || in.Device == uuid.Nil || in.DeviceNow.IsZero() || len(in.Items) > maxSyncItems {
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.", Kept: "The device keeps it.", Do: "Reload the pad and send it again."})
+		return
+	}
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.Seen(ctx, in.Device, p.ID, frame.CleanName(in.Name)) })
+	if errors.Is(err, store.ErrCut) {
+		s.CutOff(c)
+		return
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	s.Sessions.Put(ctx, frame.DeviceKey, in.Device.String())
+	off := s.Now().Sub(in.DeviceNow)
+	slices.SortStableFunc(in.Items, func(a, b syncItem) int { return int(a.Seq - b.Seq) })
+	out := []syncAnswer{}
+	for i := range in.Items {
+		out = append(out, s.syncOne(c, &in.Items[i], attempt.Away{Device: in.Device, Seq: in.Items[i].Seq, Off: off}))
+	}
+	c.JSON(http.StatusOK, gin.H{"items": out, "clock_off_s": off.Seconds()})
+}
+
+// syncOne takes one attempt of a device.
+func (s Pages) syncOne(c *gin.Context, it *syncItem, away attempt.Away) syncAnswer {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	ans := syncAnswer{ID: it.Opening.ID, Kept: []string{}}
+	in := attempt.Sent{Marks: it.Marks, NowS: it.NowS, Away: &away}
+	o := &in.Opening
+	var err error
+	if o.ID, err = uuid.Parse(it.Opening.ID); err != nil {
+		ans.Error = "The attempt has no id that is a UUID."
+		return ans
+	}
+	student, err := uuid.Parse(it.Opening.Student)
+	if err != nil {
+		ans.Error = "The attempt is of nobody."
+		return ans
+	}
+	o.Drill, o.Side, o.Level, o.Aids, o.Craft, o.Course, o.DeviceAt = it.Opening.Drill, it.Opening.Side, it.Opening.Level, it.Opening.Aids, it.Opening.Craft, it.Opening.Course, it.Opening.DeviceAt
+	if wrong := in.Check(p.Role); wrong != "" {
+		ans.Error = wrong
+		return ans
+	}
+	var state marking.State
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		state, err = s.Attempts().TakeMarks(ctx, tx, student, in)
+		return err
+	})
+	var wrong refusal.Error
+	switch {
+	case errors.As(err, &wrong):
+		ans.Error = string(wrong)
+	case errors.Is(err, store.ErrNotFound):
+		ans.Error, ans.Do = "The student is not in this school.", "Show this pad to the chief instructor."
+	case err != nil:
+		s.Log.ErrorContext(ctx, "sync", "error", err)
+		ans.Error, ans.Do = "It could not be kept just now.", "It stays here and is sent again."
+	default:
+		ans.State = &state
+		for _, m := range it.Marks {
+			ans.Kept = append(ans.Kept, m.ID)
+		}
+	}
+	return ans
+}

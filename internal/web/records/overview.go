@@ -1,0 +1,315 @@
+package records
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"hash/fnv"
+	"html/template"
+	"maps"
+	"net/http"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+	"maestrale/internal/words"
+)
+
+// schoolModel is all students by gate and rung.
+type schoolModel struct {
+	Gates    []schoolGate
+	Rows     []schoolRow
+	Close    []nearRow
+	Soon     []nearRow
+	Holding  []holdingRow
+	Differ   []differRow
+	Hours    string
+	Packs    string
+	PerPass  string
+	Flown    int
+	IsChief  bool
+	Teachers []rightRow
+	Count    int
+}
+
+type schoolGate struct {
+	Key, Title string
+	Signed     int
+}
+
+type schoolRow struct {
+	ID, Name, Craft, Programme string
+	Rungs                      template.HTML
+	Held                       string
+	Gates                      []schoolCell
+	Next                       string
+	Last                       string
+	Hours                      string
+}
+
+type schoolCell struct{ Word, State, Says, Href string }
+
+type nearRow struct{ Who, Href, Says string }
+
+type holdingRow struct {
+	Title, Href string
+	Students    int
+	Names       string
+}
+
+type differRow struct {
+	Who, Href, What, Week string
+	Says                  []string
+	at                    time.Time
+}
+
+// rightRow is an instructor and the right to sign.
+type rightRow struct {
+	ID, Name, Until string
+	Has             bool
+}
+
+const (
+	nearAttempts = 6                   // a gate that so many attempts would close is near
+	soonDays     = 14 * 24 * time.Hour // what ends within them lapses soon
+	differSince  = 28 * 24 * time.Hour
+)
+
+// studentView is what a student's record comes to, and where verdicts on it differ.
+type studentView struct {
+	readiness.Overview
+	Differ []store.Differing `json:"differ"`
+}
+
+// overviews are what the students' records come to; those whose chain has grown, or of
+// which something has lapsed by time, are worked out anew and kept.
+func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person, students []store.Student) (map[uuid.UUID]studentView, error) {
+	views, err := tx.Views(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[uuid.UUID]studentView, len(students))
+	now := s.Now()
+	stale := map[uuid.UUID]*readiness.Evidence{}
+	asked := fnv.New64a() // the gates as they are asked now
+	for _, k := range s.Cat.GateKeys() {
+		_, _ = asked.Write(s.Cat.Gates[k].Source)
+	}
+	rules := func(st store.Student) string {
+		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme, len(s.Cat.Programmes[st.Programme].Source), st.CraftType, p.TimeZone)
+	}
+	for _, st := range students {
+		v := views[st.ID]
+		var o studentView
+		if v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) && json.Unmarshal(v.Body, &o) == nil {
+			out[st.ID] = o
+			continue
+		}
+		stale[st.ID] = s.Students().NoEvidence()
+	}
+	if len(stale) == 0 {
+		return out, nil
+	}
+	take := func(id uuid.UUID, a *record.Attempt) {
+		if e := stale[id]; e != nil {
+			e.Add(a)
+		}
+	}
+	if len(stale) > 20 {
+		if err := tx.Evidence(ctx, nil, take); err != nil {
+			return nil, err
+		}
+	} else {
+		for id := range stale {
+			if err := tx.Evidence(ctx, &id, take); err != nil {
+				return nil, err
+			}
+		}
+	}
+	differ, err := tx.Differ(ctx, slices.Collect(maps.Keys(stale)), now.Add(-differSince), p.TimeZone)
+	if err != nil {
+		return nil, err
+	}
+	differs := map[uuid.UUID][]store.Differing{}
+	for _, d := range differ {
+		differs[d.StudentID] = append(differs[d.StudentID], d)
+	}
+	decided, err := tx.AllDecisions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var gates []drill.Gate
+	for _, k := range s.Cat.GateKeys() {
+		gates = append(gates, s.Cat.Gates[k])
+	}
+	for _, st := range students {
+		e := stale[st.ID]
+		if e == nil {
+			continue
+		}
+		t, d := s.Cat.Craft[st.CraftType], decided[st.ID]
+		o := studentView{Differ: differs[st.ID]}
+		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}, e, d.Seen, d.Signs)
+		body, err := json.Marshal(o)
+		if err != nil {
+			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
+		}
+		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: views[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until, Body: body}); err != nil {
+			return nil, err
+		}
+		out[st.ID] = o
+	}
+	return out, nil
+}
+
+// overviewRules grows with every change of what an overview says.
+const overviewRules = 2
+
+// RecordsPage shows the whole school: by gate and rung, who is near, what lapses soon,
+// what holds most people up, and where verdicts differ.
+func (s Pages) RecordsPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	var students []store.Student
+	var views map[uuid.UUID]studentView
+	var air map[uuid.UUID]store.Airtime
+	var staff []store.Account
+	var rights map[uuid.UUID]time.Time
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		if students, err = tx.Students(ctx); err != nil {
+			return err
+		}
+		if views, err = s.overviews(ctx, tx, p, students); err != nil {
+			return err
+		}
+		if air, err = tx.Airtimes(ctx); err != nil || p.Role != store.Chief {
+			return err
+		}
+		if staff, err = tx.Staff(ctx); err != nil {
+			return err
+		}
+		rights, err = tx.Rights(ctx)
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	m := s.schoolOf(students, views, air, p.Zone())
+	if m.IsChief = p.Role == store.Chief; m.IsChief {
+		for _, a := range staff {
+			if a.Role != store.Instructor {
+				continue
+			}
+			r := rightRow{ID: a.ID.String(), Name: a.Name}
+			if t, ok := rights[a.ID]; ok {
+				r.Until, r.Has = t.In(p.Zone()).Format("2 Jan 2006"), s.Now().Before(t)
+			}
+			m.Teachers = append(m.Teachers, r)
+		}
+	}
+	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
+}
+
+func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentView, air map[uuid.UUID]store.Airtime, loc *time.Location) schoolModel {
+	m := schoolModel{Count: len(students)}
+	signed := map[string]int{}
+	holding := map[string][]string{}
+	hours, packs, passes := 0.0, 0, 0
+	for _, st := range students {
+		o, t := views[st.ID], air[st.ID]
+		href := "/students/" + st.ID.String()
+		pr := s.Cat.Programmes[st.Programme]
+		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.Cat.Craft[st.CraftType].Title, Programme: pr.Title, Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
+		if !o.Last.IsZero() {
+			row.Last = o.Last.In(loc).Format("2 Jan")
+		}
+		if t.Packs > 0 {
+			row.Hours = fmt.Sprintf("%.1f h, %s", t.Hours, words.Counted(t.Packs, "pack"))
+		}
+		hours, packs, passes = hours+t.Hours, packs+t.Packs, passes+t.Passes
+		m.Flown += o.Flown
+		for _, g := range o.Gates {
+			cell := schoolCell{State: string(g.State), Word: frame.GateWords[g.State], Href: href + "/gates/" + g.Key}
+			switch {
+			case g.NotFor:
+				cell = schoolCell{Word: "—", State: "not-for", Says: "not for this craft"}
+			case g.State == readiness.GateSigned:
+				signed[g.Key]++
+				cell.Says = "until " + g.SignedTo.In(loc).Format("2 Jan")
+			case g.Attempts > 0:
+				cell.Says = words.Counted(g.Attempts, "attempt") + " at least"
+			case g.Missing > 0:
+				cell.Says = words.Counted(g.Missing, "thing") + " missing"
+			}
+			title := s.Cat.Gates[g.Key].Title
+			if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 && g.Attempts <= nearAttempts) {
+				says := title + ": ready to be signed"
+				if g.State != readiness.GateReady {
+					says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
+				}
+				m.Close = append(m.Close, nearRow{st.Name, cell.Href, says})
+			}
+			if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(soonDays)) {
+				what := g.What
+				if d, ok := s.Cat.Drills[what]; ok {
+					what = d.Title
+				}
+				m.Soon = append(m.Soon, nearRow{st.Name, cell.Href, fmt.Sprintf("%s, on %s: %s", title, g.Ends.In(loc).Format("2 Jan"), what)})
+			}
+			row.Gates = append(row.Gates, cell)
+		}
+		if o.Next != nil {
+			row.Next = s.Cat.TitleOf(o.Next.Drill, o.Next.Side) + ", " + o.Next.Aids.Words()
+			if o.Tries > 0 {
+				holding[o.Next.Drill] = append(holding[o.Next.Drill], st.Name)
+			}
+		}
+		for _, d := range o.Differ {
+			if d.Week.After(s.Now().Add(-differSince)) {
+				m.Differ = append(m.Differ, differRow{st.Name, href, s.Cat.TitleOf(d.Drill, field.Side(d.Side)), d.Week.Format("week of 2 January"), d.Says, d.Week})
+			}
+		}
+		m.Rows = append(m.Rows, row)
+	}
+	slices.SortStableFunc(m.Differ, func(a, b differRow) int { return b.at.Compare(a.at) })
+	m.Differ = m.Differ[:min(len(m.Differ), 6)]
+	for _, k := range s.Cat.GateKeys() {
+		m.Gates = append(m.Gates, schoolGate{k, s.Cat.Gates[k].Title, signed[k]})
+	}
+	for d, names := range holding {
+		m.Holding = append(m.Holding, holdingRow{s.Cat.TitleOf(d, field.NoSide), "/programmes/drills/" + d, len(names), frame.Listed(names, 5)})
+	}
+	slices.SortFunc(m.Holding, func(a, b holdingRow) int {
+		if a.Students != b.Students {
+			return b.Students - a.Students
+		}
+		return compareText(a.Title, b.Title)
+	})
+	m.Holding = m.Holding[:min(len(m.Holding), 6)]
+	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
+	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
+	if m.PerPass = "no pass of them yet"; passes > 0 && packs > 0 {
+		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass", float64(packs)/float64(passes), 60*hours/float64(passes))
+	}
+	return m
+}
+
+func compareText(a, b string) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}

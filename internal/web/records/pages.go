@@ -1,0 +1,14 @@
+// Package records is the whole school at a glance, and its records on their way in and out.
+package records
+
+import "maestrale/internal/web/frame"
+
+// Pages answers one request.
+type Pages struct {
+	frame.Request
+}
+
+// New begins the place, and returns how the pages of a request are made.
+func New() func(frame.Request) Pages {
+	return func(r frame.Request) Pages { return Pages{Request: r} }
+}

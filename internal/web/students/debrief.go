@@ -1,0 +1,379 @@
+package students
+
+import (
+	"bytes"
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/score"
+	"maestrale/core/track"
+	"maestrale/internal/attempt"
+	"maestrale/internal/draw"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+type debriefModel struct {
+	store.Kept
+	DrillTitle string
+	Purpose    string
+	When       string
+	Mark       string
+	How        string
+	Plan       template.HTML
+	Height     template.HTML
+	Nose       template.HTML
+	Yaw        template.HTML // of a nose kept on a subject
+	TimeLine   template.HTML
+	Steps      []stepRow
+	CanVoid    bool
+	Again      string
+	AgainText  string
+	MarkList   []score.Mark
+	Events     []eventRow // of a run of the simulator
+	Replay     string     // JSON; empty without a track
+	Cleared    bool       // what is drawn thick is the log without its noise
+	Beside     []besideRow
+	With       string // the attempt that is drawn over it
+	Notes      []store.Note
+	CanNote    bool
+	Known      *knownModel // of a lost craft
+}
+
+// besideRow is an attempt that can be drawn over this one.
+type besideRow struct {
+	ID, Words string
+	Chosen    bool
+}
+
+// attempt reads the attempt of the address, the own ones only for a student.
+func (s Pages) attempt(c *gin.Context) (store.Kept, error) {
+	p := frame.Person(c)
+	id, err := frame.Param(c, "attempt")
+	if err != nil {
+		return store.Kept{}, err
+	}
+	var k store.Kept
+	err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) (err error) {
+		k, err = tx.Attempt(c.Request.Context(), id)
+		return err
+	})
+	if err == nil {
+		err = frame.OwnOnly(p, k.StudentID)
+	}
+	return k, err
+}
+
+func (s Pages) DebriefPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	k, err := s.attempt(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	var file *store.TrackFile
+	var marks []score.Mark
+	var events []eventRow
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		id, perr := uuid.Parse(cmp.Or(k.Corrects, k.ID))
+		if perr != nil {
+			return fmt.Errorf("attempt: %w", perr)
+		}
+		if k.HasTrack {
+			if file, err = tx.Track(ctx, id); err != nil {
+				return err
+			}
+		}
+		if k.Source == score.Sim {
+			switch run, err := tx.Run(ctx, id); {
+			case err == nil:
+				if events, err = eventsOf(run.Trace); err != nil {
+					return err
+				}
+			case !errors.Is(err, store.ErrNotFound):
+				return err
+			}
+		}
+		marks, err = tx.Marks(ctx, id)
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	var notes []store.Note
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		id, err := uuid.Parse(k.ID)
+		if err == nil {
+			notes, err = tx.Notes(ctx, id)
+		}
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	var beside []store.Beside
+	var other *store.TrackFile
+	var with *store.Beside
+	if file != nil {
+		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			if beside, err = tx.Beside(ctx, k.StudentID, k.Drill, k.CraftType, 40); err != nil {
+				return err
+			}
+			for i := range beside {
+				if b := &beside[i]; b.ID.String() == c.Query("with") && b.ID.String() != k.ID {
+					with = b
+					other, err = tx.Track(ctx, b.ID)
+				}
+			}
+			return err
+		})
+		if err != nil {
+			s.Failed(c, err)
+			return
+		}
+	}
+	m, err := s.debriefModel(k, file, marks, other, with)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	m.Notes, m.CanNote = notes, p.Role == store.Chief || p.Role == store.Instructor
+	m.Events, m.Beside = events, besideRows(beside, k, c.Query("with"), p)
+	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
+	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
+	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m), Keys: []frame.Key{{Key: "Space", Does: "play and pause"}, {Key: "← →", Does: "half a second back, on"}, {Key: "[ ]", Does: "fault to fault"}, {Key: "w", Does: "why, on an underlined figure"}}}
+	if p.Role == store.Chief || p.Role == store.Instructor || k.Source == score.Sim { // whoever sees it may fly it
+		pg.Action = &frame.Action{Label: m.AgainText, Href: m.Again, Key: "n"}
+		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: strings.ToLower(m.AgainText[:1]) + m.AgainText[1:]})
+	}
+	s.Render(c, http.StatusOK, "debrief", pg)
+}
+
+// besideRows offers the best and the newest of the others first, then the rest.
+func besideRows(list []store.Beside, k store.Kept, chosen string, p *store.Person) (out []besideRow) {
+	best := -1
+	for i, b := range list {
+		if b.ID.String() != k.ID && b.Shown == "" && b.Margin != nil && (best < 0 || *b.Margin > *list[best].Margin) {
+			best = i
+		}
+	}
+	row := func(b store.Beside, what string) {
+		w := b.At.In(p.Zone()).Format("2 Jan 15:04") + ", " + b.Verdict
+		if b.Side != "none" {
+			w += ", " + b.Side
+		}
+		if b.Aids != string(k.Aids) {
+			w += ", " + craft.Aids(b.Aids).Words()
+		}
+		out = append(out, besideRow{b.ID.String(), what + w, b.ID.String() == chosen})
+	}
+	if best >= 0 {
+		row(list[best], "the best: ")
+	}
+	for i, b := range list {
+		if i != best && b.ID.String() != k.ID {
+			what := ""
+			if b.Shown != "" {
+				what = "shown by " + b.Shown + ": "
+			}
+			row(b, what)
+		}
+	}
+	return out
+}
+
+func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.Mark, other *store.TrackFile, with *store.Beside) (debriefModel, error) {
+	d, err := drill.Parse(k.DrillSource)
+	if err != nil {
+		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
+	}
+	laid, err := attempt.Laid(k.CourseSource)
+	if err != nil {
+		return debriefModel{}, err
+	}
+	task, err := d.Lay(k.Side, k.Level, k.CraftClass, laid)
+	if err != nil {
+		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
+	}
+	m := debriefModel{Kept: k, DrillTitle: s.Cat.TitleOf(k.Drill, k.Side), Purpose: d.Purpose, Mark: frame.VerdictSigns[k.Verdict], MarkList: marks}
+	f := draw.Flight{Task: task, Result: &k.Result, Marks: marks, Wind: k.WindMps, From: k.WindFromDeg}
+	var log *track.Track
+	if file != nil {
+		t, _, err := readLog(file.File, file.Reading)
+		if err != nil {
+			return m, fmt.Errorf("the track as it was kept: %w", err)
+		}
+		log = t
+		f.Drawn(t)
+	}
+	if other != nil && with != nil {
+		t, _, err := readLog(other.File, other.Reading)
+		if err != nil {
+			return m, fmt.Errorf("the other track as it was kept: %w", err)
+		}
+		f.Other, f.Mirror, m.With = score.Flown(t), with.Side != string(k.Side), with.ID.String()
+	}
+	if r := draw.ReplayOf(f); r != nil {
+		data, err := json.Marshal(r)
+		if err != nil {
+			return m, fmt.Errorf("the replay: %w", err)
+		}
+		m.Replay = string(data)
+	}
+	m.Plan, m.Height, m.Nose, m.TimeLine = draw.Plan(f), draw.Height(f), draw.Nose(f), draw.TimeLine(f)
+	m.Steps, m.Cleared = stepRows(task, &k.Result), f.Log != nil
+	m.Yaw = draw.Yawed(f)
+	m.Known = s.knownOf(k, log, task)
+	m.How = howWords(k, s.Cat.Craft[k.CraftType].Title)
+	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
+	var next field.Side
+	next = k.Side
+	if d.Sided {
+		next = k.Side.Other()
+	}
+	m.Again = frame.AgainAt(k.StudentID, drill.Cell{Drill: d.Key, Side: next, Aids: k.Aids, Level: k.Level}, k.Source)
+	if d.Sided {
+		m.AgainText = "Next: " + string(next) + " side"
+	}
+	return m, nil
+}
+
+var metricNames = map[string]string{
+	"radius_rms_m": "place, rms", "radius_p95_m": "place, 95 %", "radius_max_m": "place, most", "height_max_m": "height, most",
+	"nose_max_deg": "nose, most", "inside_s": "time inside", "drift_max_m": "drift, most", "turned_deg": "turned", "overshoot_deg": "turned too far",
+	"rate_dps": "rate", "rate_min_dps": "slowest rate", "rate_max_dps": "quickest rate", "offset_m": "off the pad", "sink_mps": "sink rate", "sideways_mps": "sideways speed",
+	"cross_rms_m": "off the way, rms", "cross_max_m": "off the way, most", "speed_mean_mps": "speed", "speed_cv": "speed, unevenness", "speed_min_mps": "slowest speed", "speed_max_mps": "quickest speed",
+	"radius_ratio": "larger lobe over the other", "crossing_m": "crossing off the centre", "crossing_angle_deg": "crossing angle", "lobe1_radius_m": "first lobe", "lobe2_radius_m": "second lobe", "lobe_gap_m": "gap between lobes",
+	"near_leg_m": "near leg", "far_leg_m": "far leg", "legs_angle_deg": "legs close by", "end_ratio": "larger end over the other", "flown_angle_deg": "flown at", "angle_deg": "off its angle", "aim_deg": "aim, most",
+	"rest_s": "shortest rest", "overshoot_m": "past the place", "settle_s": "settled in", "stop_s": "stood after", "stop_m": "stood at", "radius_m": "radius", "centre_off_m": "centre off by",
+	"reversals_per_min": "throttle turned back, times a minute", "slams": "sticks slammed", "full_share": "share at full stick", "leak": "throttle that leaked from yaw", "wrong_way_s": "pushed the wrong way", "unanswered_s": "longest drift unanswered",
+	"answer_s": "answered in", "answer_m": "carried", "climb_m": "climbed before it left", "home_offset_m": "off home", "taken_over_s": "taken over after",
+	"home_s": "on its way home after", "home_heading_deg": "nose off the way home", "lost_m": "farther off, most", "wrong_inputs": "wrong pushes",
+	"halts": "halts", "jerk_max_mps3": "jerk, most", "camera_moving_share": "camera moved while the craft did", "aim_up_deg": "aim up or down, most",
+	"tilt_deg": "lean", "nose_deg": "nose", "bounces": "bounces", "takeoff_s": "took", "seconds_max": "time at most",
+}
+
+var units = []struct{ suffix, unit string }{{"_mps3", " m/s³"}, {"_mps", " m/s"}, {"_dps", " °/s"}, {"_deg", "°"}, {"_m", " m"}, {"_s", " s"}, {"seconds_max", " s"}}
+
+// readLog reads a kept file as it was read when it was kept.
+func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {
+	o := track.CSVOptions{Rename: how.Rename, Semicolons: how.Semicolons}
+	if how.Origin != nil {
+		p, err := field.NewPlane(field.Geo{LatDeg: how.Origin[0], LonDeg: how.Origin[1], AltM: how.Origin[2]}, how.AwayDeg)
+		if err != nil {
+			return nil, nil, err
+		}
+		o.Plane = p
+	}
+	t, notes, err := track.Read(bytes.NewReader(file), track.Options{CSVOptions: o, Heights: track.Heights(how.Heights)})
+	if err == nil && how.Part != nil {
+		t = t.Between(how.Part[0], how.Part[1])
+	}
+	return t, notes, err
+}
+
+// TrackFile gives the log back as it came.
+func (s Pages) TrackFile(c *gin.Context) {
+	k, err := s.attempt(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	var file *store.TrackFile
+	err = s.Store.InSchool(c.Request.Context(), frame.Person(c).SchoolID, func(tx store.Tx) error {
+		id, err := uuid.Parse(k.ID)
+		if err == nil {
+			file, err = tx.Track(c.Request.Context(), id)
+		}
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="track-`+k.ID+`.csv"`)
+	c.Data(http.StatusOK, "text/csv; charset=utf-8", file.File)
+}
+
+// VoidAttempt appends a correction that takes an attempt out of the count.
+func (s Pages) VoidAttempt(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	k, err := s.attempt(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	reason := frame.CleanName(c.PostForm("reason"))
+	if reason == "" {
+		s.WrongInput(c, "A void needs its reason.", "Write what happened: an intruder, a gust, the craft, the instructor.")
+		return
+	}
+	var fix attempt.Kept
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		fix, err = s.Attempts().Void(ctx, tx, uuid.MustParse(k.ID), reason)
+		return err
+	})
+	if errors.Is(err, store.ErrAlreadyCorrected) {
+		s.Problem(c, http.StatusConflict, frame.Problem{What: "This attempt was corrected already.", Do: "Open the newest version from the student's page."})
+		return
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/attempts/"+fix.Attempt.ID)
+}
+
+// scriptOf is the page's own script, where there is a flight to play.
+func scriptOf(m debriefModel) string {
+	if m.Replay == "" {
+		return ""
+	}
+	return "replay.js"
+}
+
+// longestNote is how long a note may be, in bytes.
+const longestNote = 1000
+
+// PostNote keeps a note to a moment of an attempt, or to the whole of it.
+func (s Pages) PostNote(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	k, err := s.attempt(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	n := store.Note{Body: strings.TrimSpace(c.PostForm("body"))}
+	if n.Body == "" || len(n.Body) > longestNote {
+		s.WrongInput(c, "The note is empty or too long.", fmt.Sprintf("Write up to %d letters.", longestNote))
+		return
+	}
+	if n.TS, err = frame.FormNumber(c, "t_s", 0, 86_400); err != nil {
+		s.WrongInput(c, "The moment could not be read: "+err.Error(), "Move to the moment and write the note again.")
+		return
+	}
+	if n.ID, err = uuid.Parse(c.PostForm("id")); err != nil {
+		n.ID = store.NewID()
+	}
+	if n.AttemptID, err = uuid.Parse(k.ID); err == nil {
+		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddNote(ctx, n, p.ID) })
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/attempts/"+k.ID+"#notes")
+}

@@ -1,0 +1,303 @@
+package students
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/plan"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/knowledge"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+	"maestrale/internal/words"
+)
+
+// lessonModel is the lesson that is planned, and how the one before went.
+type lessonModel struct {
+	Student     store.Student
+	Ask         lessonForm
+	Blocks      []blockRow
+	Toward      string
+	TowardHref  string
+	Says        string
+	Minutes     string
+	CanMark     bool
+	Id          string
+	Before      *lessonBefore
+	Drills      []frame.DrillChoice
+	Aids        []craft.Aids
+	Never       []string
+	MinutesEach float64
+	TooFar      []string // left out: farther than the nose is told
+}
+
+// lessonForm is what is asked, as the form has it.
+type lessonForm struct {
+	Packs   int     `json:"packs"`
+	Minutes float64 `json:"minutes"`
+	Aids    string  `json:"aids"`
+	Wind    string  `json:"wind"`
+	Tense   bool    `json:"tense"`
+}
+
+type blockRow struct {
+	Index     int
+	Pack      int
+	NewPack   bool
+	Title     string
+	Aids      craft.Aids
+	Minutes   string
+	Enough    string
+	Rest      string
+	Why       string
+	Fallback  string
+	Mark      string
+	Kept      bool
+	Answer    bool
+	Key, Side string
+	Min       float64
+}
+
+// lessonBefore compares a lesson as it was planned with what was flown on its date.
+type lessonBefore struct {
+	When, By string
+	Rows     []plan.Flown
+	Others   []string
+}
+
+// LessonPage plans the next lesson; what the instructor has changed stands in the form.
+func (s Pages) LessonPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	var seen []record.Witnessed
+	var signs []record.SignOff
+	var practice []record.Practice
+	var past []store.Lesson
+	var list []store.Flown
+	var set store.Settings
+	var tell float64
+	j, err := s.Theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
+		if tell, err = s.Students().TellM(ctx, tx, id); err != nil {
+			return err
+		}
+		if seen, signs, err = tx.Decisions(ctx, id); err != nil {
+			return err
+		}
+		if practice, err = tx.PracticeOf(ctx, id); err != nil {
+			return err
+		}
+		if past, err = tx.Lessons(ctx, id, 5); err != nil {
+			return err
+		}
+		if list, err = tx.Latest(ctx, id, 60); err != nil {
+			return err
+		}
+		set, err = tx.Settings(ctx)
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	loc := p.Zone()
+	t := s.Cat.Craft[j.Student.CraftType]
+	m := lessonModel{Student: j.Student, CanMark: p.Role == store.Chief || p.Role == store.Instructor, Id: store.NewID().String(), Aids: t.Aids}
+	ask, form, err := s.lessonAsk(c, j, set)
+	if err != nil {
+		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", "Put it right and plan it again.")
+		return
+	}
+	m.Ask, m.Never = form, ask.Never
+	ask.TellM = tell
+	l, err := plan.PlanLesson(ask, plan.Known{Catalogue: s.Cat, Programme: j.Programme, Evidence: j.Evidence, At: s.Now().In(loc), Witnessed: seen, SignOffs: signs, Practice: practice})
+	if err != nil {
+		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", "Put it right and plan it again.")
+		return
+	}
+	s.showLesson(&m, l, j)
+	for _, x := range past {
+		// The newest one that has been flown: on its date something was.
+		if b := s.flownLesson(x, list, loc); b != nil {
+			m.Before = b
+			break
+		}
+	}
+	if c.Request.Method == http.MethodPost && c.PostForm("do") == "keep" {
+		s.keepLesson(c, j, form, l)
+		return
+	}
+	s.Render(c, http.StatusOK, "lesson", frame.Page{Title: "Lesson of " + j.Student.Name, Place: "Students", Body: m})
+}
+
+func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Student) {
+	m.Says, m.Toward = l.Says, l.Toward
+	for _, k := range l.TooFar {
+		m.TooFar = append(m.TooFar, s.Cat.Drills[k].Title)
+	}
+	if g, ok := s.Cat.Gates[l.Toward]; ok {
+		m.Toward, m.TowardHref = g.Title, "/students/"+j.Student.ID.String()+"/gates/"+g.Key
+	} else if pr, ok := s.Cat.Programmes[l.Toward]; ok {
+		m.Toward = "the ladder: " + pr.Title
+	}
+	total, pack := 0.0, 0
+	for i, b := range l.Blocks {
+		row := blockRow{Index: i, Pack: b.Pack, NewPack: b.Pack != pack, Title: s.Cat.TitleOf(b.Cell.Drill, b.Cell.Side), Aids: b.Cell.Aids, Minutes: fmt.Sprintf("%.0f min", b.Minutes), Why: b.Why, Kept: b.Kept, Answer: b.Answer,
+			Key: b.Cell.Drill, Side: string(b.Cell.Side), Min: b.Minutes, Mark: s.cellRow(j.Student.ID, readiness.Cell{Cell: b.Cell}).Mark}
+		if pack = b.Pack; b.Rest > 0 {
+			row.Rest = fmt.Sprintf("%.0f min of rest first", b.Rest)
+		}
+		if b.Passes > 0 {
+			row.Enough = words.Counted(b.Passes, "pass")
+			if b.Passes > 1 {
+				row.Enough = fmt.Sprintf("%d passes", b.Passes)
+			}
+		}
+		row.Fallback = "land, and talk it through"
+		if b.Fallback != "" {
+			row.Fallback = s.Cat.TitleOf(b.Fallback, field.NoSide)
+		}
+		total += b.Minutes
+		m.Blocks = append(m.Blocks, row)
+	}
+	m.Minutes = fmt.Sprintf("%.0f min in the air", total)
+	for _, d := range s.Cat.InOrder() {
+		m.Drills = append(m.Drills, frame.DrillChoice{Key: d.Key, Title: d.Title})
+	}
+}
+
+// lessonAsk reads what the lesson has: from the form, or from what is usual.
+func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Settings) (ask plan.LessonAsk, form lessonForm, err error) {
+	t := s.Cat.Craft[j.Student.CraftType]
+	get := func(name, or string) string {
+		if v, ok := c.GetPostForm(name); ok {
+			return strings.TrimSpace(v)
+		}
+		return or
+	}
+	p := frame.Person(c)
+	wind := ""
+	if w := p.WindNow(s.Now()); w != nil && w.Fresh && p.WindMps != nil {
+		wind = fmt.Sprintf("%.1f", *p.WindMps)
+	}
+	form = lessonForm{Aids: get("aids", string(nextAids(j, t))), Wind: get("wind", wind), Tense: get("tense", "") == "yes"}
+	if form.Packs, err = strconv.Atoi(get("packs", "3")); err != nil {
+		return ask, form, fmt.Errorf("the packs are %.20q; expected a number", get("packs", ""))
+	}
+	if form.Minutes, err = strconv.ParseFloat(strings.Replace(get("minutes", "9"), ",", ".", 1), 64); err != nil {
+		return ask, form, fmt.Errorf("the minutes of a pack are %.20q; expected a number", get("minutes", ""))
+	}
+	ask = plan.LessonAsk{Class: j.On.Class, Type: &t, Aids: craft.Aids(form.Aids), Packs: form.Packs, PackMinutes: form.Minutes, WindMps: -1, Tense: form.Tense, HandCatch: set.HandCatch}
+	if form.Wind != "" {
+		if ask.WindMps, err = strconv.ParseFloat(strings.Replace(form.Wind, ",", ".", 1), 64); err != nil || ask.WindMps < 0 {
+			return ask, form, fmt.Errorf("the wind is %.20q; expected metres a second", form.Wind)
+		}
+		ask.WindFrom = p.From()
+	}
+	for _, k := range c.PostFormArray("never") {
+		if _, known := s.Cat.Drills[k]; known && !slices.Contains(ask.Never, k) {
+			ask.Never = append(ask.Never, k)
+		}
+	}
+	for _, text := range c.PostFormArray("keep") {
+		if b, ok := s.keptBlock(text, ask); ok {
+			ask.Keep = append(ask.Keep, b)
+		}
+	}
+	if add := c.PostForm("add"); add != "" {
+		d, known := s.Cat.Drills[add]
+		pack, perr := strconv.Atoi(get("add_pack", "1"))
+		if !known || perr != nil || pack < 1 || pack > form.Packs {
+			return ask, form, fmt.Errorf("the block to add has a drill of the list, and a pack from 1 to %d", form.Packs)
+		}
+		for _, side := range d.Sides() {
+			ask.Keep = append(ask.Keep, plan.Block{Pack: pack, Cell: drill.Cell{Drill: add, Side: side, Aids: ask.Aids, Level: 1}, Minutes: 3})
+		}
+	}
+	return ask, form, nil
+}
+
+// keptBlock reads "PACK DRILL SIDE AIDS MINUTES".
+func (s Pages) keptBlock(text string, ask plan.LessonAsk) (plan.Block, bool) {
+	f := strings.Fields(text)
+	if len(f) != 5 {
+		return plan.Block{}, false
+	}
+	pack, err1 := strconv.Atoi(f[0])
+	minutes, err2 := strconv.ParseFloat(f[4], 64)
+	d, known := s.Cat.Drills[f[1]]
+	aids, side := craft.Aids(f[3]), field.Side(f[2])
+	if err1 != nil || err2 != nil || !known || !slices.Contains(d.Sides(), side) || aids.Rank() < 0 || pack < 1 || pack > ask.Packs || !(minutes > 0 && minutes <= 60) {
+		return plan.Block{}, false
+	}
+	return plan.Block{Pack: pack, Cell: drill.Cell{Drill: f[1], Side: side, Aids: aids, Level: 1}, Minutes: minutes}, true
+}
+
+// nextAids are the aids of the student's next cell, as far as the craft has them.
+func nextAids(j *knowledge.Student, t craft.Type) craft.Aids {
+	if next := readiness.Next(j.Programme, j.Cell); next.Drill != "" && t.Has(next.Aids) {
+		return next.Aids
+	}
+	if len(t.Aids) == 0 {
+		return craft.SelfLevel
+	}
+	return t.Aids[0]
+}
+
+// keepLesson keeps the lesson as it was planned, to be compared with what is flown.
+func (s Pages) keepLesson(c *gin.Context, j *knowledge.Student, form lessonForm, l plan.LessonPlan) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	id, err := uuid.Parse(c.PostForm("id"))
+	if err != nil {
+		id = store.NewID()
+	}
+	ask, err := json.Marshal(form)
+	var body []byte
+	if err == nil {
+		body, err = json.Marshal(l.Document())
+	}
+	if err == nil {
+		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			return tx.AddLesson(ctx, j.Student.ID, p.ID, store.Lesson{ID: id, At: s.Now(), Ask: ask, Plan: body})
+		})
+	}
+	s.BackTo(c, "/students/"+j.Student.ID.String()+"/lesson", err)
+}
+
+// flownLesson compares a lesson with what was flown on its date; nil where nothing was.
+func (s Pages) flownLesson(x store.Lesson, list []store.Flown, loc *time.Location) *lessonBefore {
+	var doc plan.LessonDocument
+	if json.Unmarshal(x.Plan, &doc) != nil {
+		return nil
+	}
+	var flown []record.Attempt
+	for _, f := range list {
+		if f.Source != "sim" && f.At.In(loc).Format(time.DateOnly) == x.At.In(loc).Format(time.DateOnly) && !f.At.Before(x.At) {
+			flown = append(flown, f.Attempt)
+		}
+	}
+	if len(flown) == 0 {
+		return nil
+	}
+	b := &lessonBefore{When: x.At.In(loc).Format("Monday 2 January"), By: x.By}
+	rows, others := plan.Compare(doc, flown)
+	for i := range rows {
+		rows[i].Title = s.Cat.TitleOf(rows[i].Drill, rows[i].Side)
+	}
+	b.Rows = rows
+	for _, o := range others {
+		b.Others = append(b.Others, s.Cat.TitleOf(o.Drill, o.Side))
+	}
+	b.Others = slices.Compact(b.Others)
+	return b
+}

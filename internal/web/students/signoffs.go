@@ -1,0 +1,294 @@
+package students
+
+import (
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/boombuler/barcode/qr"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/draw"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+// SignOff signs a gate as the rules of signing have it.
+func (s Pages) SignOff(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	id, err := frame.Param(c, "student")
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	key := c.PostForm("gate")
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		j, err := s.Students().Of(c.Request.Context(), tx, id)
+		if err != nil {
+			return err
+		}
+		g, known := s.Cat.Gates[key]
+		if !known {
+			return refusal.Error("That gate is not known.")
+		}
+		ask := readiness.SigningAsk{At: s.Now().UTC().Truncate(time.Microsecond), Against: c.PostForm("against") == "yes", Reason: frame.CleanName(c.PostForm("reason")), Until: c.PostForm("until")}
+		if ask.Conditions, err = s.conditions(c); err != nil {
+			return err
+		}
+		r := j.Gate(g)
+		sign, err := r.SignOff(p.Signer(), ask, p.Zone())
+		if err != nil {
+			return refused(err)
+		}
+		return tx.SignOff(ctx, id, p.ID, sign)
+	})
+	s.BackTo(c, "/students/"+id.String()+"/gates/"+key, err)
+}
+
+// refused turns a refusal of the rules into a mistake in what was sent.
+func refused(err error) error {
+	var no readiness.Refusal
+	if errors.As(err, &no) {
+		return refusal.Error(string(no))
+	}
+	return err
+}
+
+func (s Pages) conditions(c *gin.Context) (k record.Conditions, err error) {
+	wind, err := frame.FormNumber(c, "wind", 0, 40)
+	if err != nil {
+		return k, refusal.Error("The wind could not be read: " + err.Error() + ".")
+	}
+	if wind != nil {
+		k.WindMps = *wind
+	}
+	for _, site := range c.PostFormArray("site") {
+		if site = frame.CleanName(site); site != "" {
+			k.Sites = append(k.Sites, site)
+		}
+	}
+	for _, t := range c.PostFormArray("craft") {
+		if _, known := s.Cat.Craft[t]; known {
+			k.Craft = append(k.Craft, t)
+		}
+	}
+	return k, nil
+}
+
+// signedOne reads the sign-off of the address, with its student.
+func (s Pages) signedOne(c *gin.Context, tx store.Tx) (student, id uuid.UUID, sign record.SignOff, err error) {
+	if id, err = frame.Param(c, "signoff"); err != nil {
+		return student, id, sign, err
+	}
+	if student, err = tx.SignOffOf(c.Request.Context(), id); err == nil {
+		err = frame.OwnOnly(frame.Person(c), student)
+	}
+	if err != nil {
+		return student, id, sign, err
+	}
+	_, signs, err := tx.Decisions(c.Request.Context(), student)
+	if err != nil {
+		return student, id, sign, err
+	}
+	i := slices.IndexFunc(signs, func(x record.SignOff) bool { return x.ID == id.String() })
+	if i < 0 {
+		return student, id, sign, store.ErrNotFound
+	}
+	return student, id, signs[i], nil
+}
+
+// NoteSignOff withdraws a sign-off, confirms that its cautions were read, makes a card or
+// revokes one.
+func (s Pages) NoteSignOff(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	at := s.Now().UTC().Truncate(time.Microsecond)
+	do, back := c.PostForm("do"), ""
+	var address string
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		student, id, sign, err := s.signedOne(c, tx)
+		if err != nil {
+			return err
+		}
+		back = "/students/" + student.String() + "/gates/" + sign.Gate
+		if sign.WithdrawnAt(at) && do != "revoke" {
+			return refusal.Error("That sign-off was withdrawn.")
+		}
+		switch reason := frame.CleanName(c.PostForm("reason")); do {
+		case "withdraw":
+			if p.Role != store.Chief && p.Role != store.Instructor {
+				return refusal.Error("Only an instructor withdraws a sign-off.")
+			}
+			if len([]rune(reason)) < 5 {
+				return refusal.Error("Say in a sentence why it is withdrawn.")
+			}
+			return tx.NoteSignOff(ctx, student, id, p.ID, "withdrawn", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name, Reason: reason})
+		case "read":
+			if p.Role != store.Learner {
+				return refusal.Error("The student confirms having read the cautions, from the own account.")
+			}
+			if c.PostForm("cautions") != "read" {
+				return refusal.Error("Tick that you have read the cautions.")
+			}
+			if sign.Read != nil {
+				return nil
+			}
+			return tx.NoteSignOff(ctx, student, id, p.ID, "read", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name})
+		case "card":
+			if sign.Read == nil {
+				return refusal.Error("There is no card before the student has confirmed having read the cautions.")
+			}
+			raw := make([]byte, 18)
+			if _, err := rand.Read(raw); err != nil {
+				return fmt.Errorf("make the card's address: %w", err)
+			}
+			address = base64.RawURLEncoding.EncodeToString(raw)
+			return errors.Join(tx.AddCard(ctx, address, id, p.ID), tx.Did(ctx, p.ID, &student, "made a card of a sign-off"))
+		case "revoke":
+			return errors.Join(tx.RevokeCards(ctx, id), tx.Did(ctx, p.ID, &student, "revoked the card of a sign-off"))
+		}
+		return refusal.Error("That cannot be done with a sign-off.")
+	})
+	if err == nil && address != "" {
+		s.cardPage(c, address)
+		return
+	}
+	s.BackTo(c, back, err)
+}
+
+// cardModel is a sign-off as the card and the public page show it.
+type cardModel struct {
+	School, Student, Gate, Meaning, Class string
+	Sign                                  signRow
+	State, Word, Says                     string
+	Stands                                bool
+	Types                                 []string
+	Now                                   string
+	Address                               string
+	QR                                    template.HTML
+	Back                                  string
+}
+
+// checked is a sign-off as it stands now.
+func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Location, id uuid.UUID) (m cardModel, err error) {
+	ctx := c.Request.Context()
+	student, err := tx.SignOffOf(ctx, id)
+	if err != nil {
+		return m, err
+	}
+	st, err := tx.Student(ctx, student)
+	if err != nil {
+		return m, err
+	}
+	e := readiness.NewEvidence(nil, s.Now(), loc)
+	if err = tx.Evidence(ctx, &student, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+		return m, err
+	}
+	seen, signs, err := tx.Decisions(ctx, student)
+	if err != nil {
+		return m, err
+	}
+	i := slices.IndexFunc(signs, func(x record.SignOff) bool { return x.ID == id.String() })
+	if i < 0 {
+		return m, store.ErrNotFound
+	}
+	g := s.Cat.Gates[signs[i].Gate]
+	on := readiness.On{Class: signs[i].CraftClass}
+	if t := s.Cat.Craft[st.CraftType]; t.Class() == on.Class {
+		on.Type, on.Has = t.Key, t.Aids
+	}
+	r := readiness.JudgeGate(g, on, e, seen, signs)
+	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass), Sign: s.signRowOf(signs[i], loc, s.Now()), State: string(r.State), Word: frame.GateWords[r.State], Says: asSentence(r.Why()),
+		Now: s.Now().In(loc).Format("Monday 2 January 2006, 15:04"), Back: "/students/" + student.String() + "/gates/" + g.Key}
+	m.Stands = r.State == readiness.GateSigned && r.Sign != nil && r.Sign.ID == signs[i].ID && r.Sign.Read != nil
+	switch {
+	case m.Stands:
+		m.Word = "Stands today"
+	case r.State == readiness.GateSigned && r.Sign.ID == signs[i].ID:
+		m.Word, m.Says = "Not in force", "The student has not confirmed having read the cautions"
+	default:
+		m.Word = "Does not stand today"
+	}
+	for _, key := range s.Cat.Craft.Keys() {
+		t := s.Cat.Craft[key]
+		if t.Class() != on.Class || len(signs[i].Conditions.Craft) > 0 && !slices.Contains(signs[i].Conditions.Craft, key) {
+			continue
+		}
+		of := readiness.JudgeGate(g, readiness.OnCraft(t), e, seen, signs)
+		if of.NotFor == "" && len(of.NewType()) == 0 {
+			m.Types = append(m.Types, t.Title)
+		}
+	}
+	return m, nil
+}
+
+// cardPage shows the card that was just made; its address is shown this once.
+func (s Pages) cardPage(c *gin.Context, address string) {
+	p := frame.Person(c)
+	id, err := frame.Param(c, "signoff")
+	var m cardModel
+	if err == nil {
+		err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+			m, err = s.checked(c, tx, p.School, p.Zone(), id)
+			return err
+		})
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	m.Address = scheme + "://" + c.Request.Host + "/check/" + address
+	code, err := qr.Encode(m.Address, qr.M, qr.Auto)
+	if err != nil {
+		s.Failed(c, fmt.Errorf("draw the card's code: %w", err))
+		return
+	}
+	m.QR = draw.Squares(code, "Code that opens the check of this sign-off")
+	s.Render(c, http.StatusOK, "card", frame.Page{Title: "Card of " + m.Student, Place: "Students", Body: m})
+}
+
+// CheckCard shows everybody who has a card's address how that one sign-off stands.
+func (s Pages) CheckCard(c *gin.Context) {
+	ctx := c.Request.Context()
+	c.Header("X-Robots-Tag", "noindex")
+	c.Header("Referrer-Policy", "no-referrer")
+	address := c.Param("address")
+	card, err := s.Store.CardOf(ctx, address)
+	if errors.Is(err, store.ErrNotFound) {
+		s.Problem(c, http.StatusNotFound, frame.Problem{What: "This card shows nothing any more.", Kept: "It was revoked, or it never was one.", Do: "Ask the school that is named on it."})
+		return
+	}
+	loc, zerr := time.LoadLocation(card.TimeZone)
+	if zerr != nil {
+		loc = time.UTC
+	}
+	var m cardModel
+	if err == nil {
+		own, cerr := s, error(nil)
+		if own.Cat, cerr = s.Catalogues.Newest(ctx, card.SchoolID); cerr != nil {
+			s.Failed(c, cerr)
+			return
+		}
+		err = s.Store.InSchool(ctx, card.SchoolID, func(tx store.Tx) error {
+			m, err = own.checked(c, tx, card.School, loc, card.SignOffID)
+			return err
+		})
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	s.Render(c, http.StatusOK, "check-card", frame.Page{Title: "Sign-off of " + m.Student, Body: m})
+}

@@ -1,0 +1,318 @@
+package students
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/core/score"
+	"maestrale/internal/draw"
+	"maestrale/internal/fieldday"
+	"maestrale/internal/knowledge"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+	"maestrale/internal/words"
+)
+
+// latest is how many attempts the student's page lists.
+const latest = 12
+
+type studentModel struct {
+	Mine       *mineModel // of the student who looks
+	Student    store.Student
+	Own        bool // the student looks at the own record
+	CanMark    bool
+	Sub        string
+	Ring       template.HTML
+	RingRows   []ringRow
+	Ladder     template.HTML
+	Programme  drill.Programme
+	Rows       []cellRow
+	Missing    []cellRow
+	Lapsed     []cellRow
+	HeldOf     string
+	Attempts   []attemptRow
+	NotCounted int
+	Gates      []gateRow
+	Step       string   // what stepping up to a bigger craft asks
+	Lean       []string // which side and sectors are weak, as estimates
+	MayForget  bool
+}
+
+type ringRow struct {
+	Sector        string
+	With, Without readiness.Sector
+}
+
+// cellRow is a cell as a line of the page.
+type cellRow struct {
+	readiness.Cell
+	Title string // drill and side
+	Rung  string
+	Why   string // address of the slip
+	Mark  string // address of the pad
+	Needs string
+	// Chance is the chance of a pass today, as an estimate, where it was shown.
+	Chance string
+}
+
+type attemptRow struct {
+	ID, When, Drill, Aids, Wind string
+	Verdict                     score.Verdict
+	Mark                        string // sign beside the word
+	Happened                    string
+	Margin                      *float64
+	Counts                      bool
+	WhyNot                      string
+	Corrected                   bool
+}
+
+func (s Pages) StudentPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	id, err := frame.Param(c, "student")
+	if err == nil {
+		err = frame.OwnOnly(p, id)
+	}
+	var j *knowledge.Student
+	loc := p.Zone()
+	var newest []store.Flown
+	var lessons []fieldday.Appointment
+	if err == nil {
+		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			if j, err = s.Students().Of(ctx, tx, id); err != nil {
+				return err
+			}
+			if newest, err = tx.Latest(ctx, id, latest); err != nil || p.Role != store.Learner {
+				return err
+			}
+			lessons, err = s.Days().Appointments(ctx, tx, p)
+			return err
+		})
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	st, e := j.Student, j.Evidence
+	m := s.studentModel(j, newest, loc)
+	s.pictures(&m, j)
+	m.Gates = s.gateRows(j, loc)
+	m.Step = s.stepUp(j)
+	s.estimates(&m, j)
+	m.MayForget = p.Role == store.Learner || p.Role == store.Chief
+	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title, words.Counted(e.Count(), "attempt"), words.Counted(e.Days(), "day"))
+	if len(newest) > 0 {
+		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
+	}
+	if m.Own = p.Role == store.Learner; m.Own {
+		m.Mine = s.mineOf(j, newest, lessons, loc)
+	}
+	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
+	pg := frame.Page{Title: st.Name, Place: "Students", Body: m, Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter", Does: "walk through the attempts"}}}
+	if m.CanMark {
+		pg.Action = &frame.Action{Label: "Mark an attempt", Href: "/students/" + st.ID.String() + "/mark", Key: "n"}
+		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: "mark an attempt"}, frame.Key{Key: "l", Does: "score a log"})
+	}
+	s.Render(c, http.StatusOK, "student", pg)
+}
+
+// mineModel is what a student sees first, on the own phone.
+type mineModel struct {
+	Lesson, What   string // the next one
+	Debrief, Last  string
+	Practise, Name string // in the simulator tonight
+}
+
+// mineOf is a student's next lesson, the newest debrief, and what to practise: what the
+// next flight is for, or else the lowest cell that is not held.
+func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fieldday.Appointment, loc *time.Location) *mineModel {
+	m := &mineModel{}
+	for _, a := range lessons {
+		if a.To.After(s.Now()) && (m.Lesson == "" || a.From.Before(s.Now())) {
+			m.Lesson, m.What = a.From.In(loc).Format("Monday 2 January, 15:04"), a.What
+		}
+	}
+	if len(newest) > 0 {
+		m.Debrief, m.Last = "/attempts/"+newest[0].ID, s.Cat.TitleOf(newest[0].Drill, newest[0].Side)+": "+newest[0].Summary
+	}
+	if cell := j.Next(); cell.Drill != "" {
+		side := cell.Side
+		if side == "" {
+			side = field.NoSide
+		}
+		m.Practise = fmt.Sprintf("/students/%s/fly?drill=%s&side=%s&aids=%s&level=%d", j.Student.ID, cell.Drill, side, cell.Aids, max(1, cell.Level))
+		m.Name = s.Cat.CellWords(cell)
+	}
+	return m
+}
+
+func (s Pages) studentModel(j *knowledge.Student, newest []store.Flown, loc *time.Location) studentModel {
+	m := studentModel{Student: j.Student, Programme: j.Programme, NotCounted: len(j.Evidence.NotCounted())}
+	cells := j.Cells()
+	held := 0
+	rungs := map[drill.Cell]string{}
+	for _, r := range j.Programme.Rungs {
+		for _, c := range r.Cells {
+			rungs[c] = r.Title
+		}
+	}
+	for _, c := range cells {
+		row := s.cellRow(j.Student.ID, c)
+		row.Rung = rungs[c.Cell]
+		m.Rows = append(m.Rows, row)
+		switch c.Standing {
+		case readiness.Held:
+			held++
+		case readiness.Lapsed:
+			m.Lapsed = append(m.Lapsed, row)
+		default:
+			m.Missing = append(m.Missing, row)
+		}
+	}
+	m.HeldOf = fmt.Sprintf("%d of %d cells held", held, len(cells))
+	corrected := map[string]bool{}
+	for _, a := range newest {
+		corrected[a.Corrects] = true
+	}
+	for _, a := range newest {
+		m.Attempts = append(m.Attempts, s.attemptRow(a, loc, corrected[a.ID]))
+	}
+	return m
+}
+
+// pictures draws the ring and the ladder, and the ring's table.
+func (s Pages) pictures(m *studentModel, j *knowledge.Student) {
+	m.Ladder = draw.Ladder(j.Programme, j.Ladder())
+	ring := readiness.RingOf(j.Cells(), j.Lay)
+	ring.Add(craft.PositionHold, j.With)
+	ring.Add(craft.HeightHold, j.Without)
+	m.Ring = draw.Ring(ring)
+	for i, name := range readiness.SectorNames {
+		if ring.With[i].Drills || ring.Without[i].Drills || ring.With[i].Seconds+ring.Without[i].Seconds > 0 {
+			m.RingRows = append(m.RingRows, ringRow{name, ring.With[i], ring.Without[i]})
+		}
+	}
+}
+
+func (s Pages) cellRow(student uuid.UUID, c readiness.Cell) cellRow {
+	q := url.Values{"drill": {c.Drill}, "side": {string(c.Side)}, "aids": {string(c.Aids)}, "level": {strconv.Itoa(c.Level)}}.Encode()
+	title := s.Cat.TitleOf(c.Drill, c.Side)
+	if c.Level > 1 {
+		title += fmt.Sprintf(", level %d", c.Level)
+	}
+	return cellRow{Cell: c, Title: title, Why: "/students/" + student.String() + "/why?" + q, Mark: "/students/" + student.String() + "/mark?" + q, Needs: c.NeedsWords()}
+}
+
+func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) attemptRow {
+	title := s.Cat.TitleOf(a.Drill, a.Side)
+	if a.Level > 1 {
+		title += fmt.Sprintf(", level %d", a.Level)
+	}
+	wind := "—"
+	if a.WindMps != nil {
+		wind = fmt.Sprintf("%.1f", *a.WindMps)
+	}
+	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(), Wind: wind,
+		Verdict: a.Verdict, Mark: frame.VerdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts, WhyNot: a.WhyNot, Corrected: corrected}
+}
+
+type studentsModel struct {
+	Students   []studentRow
+	CanAdd     bool
+	Programmes []drill.Programme
+	Craft      []craft.Type
+}
+
+type studentRow struct {
+	store.Student
+	Programme string
+	Craft     string
+	Mini      template.HTML
+	Held      string
+	Next      string
+	Last      string
+}
+
+func (s Pages) StudentsPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	var students []store.Student
+	loc := p.Zone()
+	all := map[uuid.UUID]*readiness.Evidence{}
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		if students, err = tx.Students(ctx); err != nil {
+			return err
+		}
+		for _, st := range students {
+			all[st.ID] = s.Students().NoEvidence()
+		}
+		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
+			if e := all[student]; e != nil { // not the own flights of those who teach
+				e.Add(a)
+			}
+		})
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	m := studentsModel{CanAdd: p.Role != store.Spotter}
+	for _, k := range s.Cat.ProgrammeKeys() {
+		m.Programmes = append(m.Programmes, s.Cat.Programmes[k])
+	}
+	for _, k := range s.Cat.Craft.Keys() {
+		m.Craft = append(m.Craft, s.Cat.Craft[k])
+	}
+	for _, st := range students {
+		j := s.Students().Judge(st, all[st.ID])
+		row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title, Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
+		held, total := 0, 0
+		for _, cell := range j.Cells() {
+			total++
+			if cell.Standing == readiness.Held {
+				held++
+			} else if row.Next == "" || cell.Standing == readiness.Lapsed && row.Next[:6] != "lapsed" {
+				row.Next = fmt.Sprintf("%s: %s, %s", cell.Standing, s.Cat.TitleOf(cell.Drill, cell.Side), cell.Aids.Words())
+			}
+		}
+		row.Held = fmt.Sprintf("%d of %d", held, total)
+		if last := j.Evidence.Last(); !last.IsZero() {
+			row.Last = last.In(loc).Format("Mon 2 Jan")
+		}
+		m.Students = append(m.Students, row)
+	}
+	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
+	s.Render(c, http.StatusOK, "students", pg)
+}
+
+// AddStudent takes a new student.
+func (s Pages) AddStudent(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	st := store.Student{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")), Programme: c.PostForm("programme"), CraftType: c.PostForm("craft"),
+		TrainsFor: frame.CleanName(c.PostForm("trains_for")), StartedOn: s.Now().In(p.Zone())}
+	_, programme := s.Cat.Programmes[st.Programme]
+	_, craftType := s.Cat.Craft[st.CraftType]
+	switch {
+	case st.Name == "":
+		s.WrongInput(c, "The student has no name.", "Write a name of up to 120 letters.")
+		return
+	case !programme || !craftType:
+		s.WrongInput(c, "The programme or the craft is not known.", "Choose one of the list.")
+		return
+	}
+	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddStudent(ctx, st) }); err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String())
+}

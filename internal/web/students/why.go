@@ -1,0 +1,105 @@
+package students
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+	"maestrale/internal/knowledge"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+	"maestrale/internal/words"
+)
+
+const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, and the newest pass is no older than its currency. One failed attempt does not take a held item away; two of the newest four do. " +
+	"A pass with fewer aids, or at a higher level, counts as well; a fail counts only where it was flown. Void counts nowhere."
+
+// WhyCell says why a cell stands as it does.
+func (s Pages) WhyCell(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	id, err := frame.Param(c, "student")
+	if err == nil {
+		err = frame.OwnOnly(p, id)
+	}
+	level, lerr := strconv.Atoi(c.DefaultQuery("level", "1"))
+	cell := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")), Level: level}
+	if _, known := s.Cat.Drills[cell.Drill]; err == nil && (!known || lerr != nil || cell.Aids.Rank() < 0) {
+		err = store.ErrNotFound
+	}
+	var j *knowledge.Student
+	var list []store.Flown
+	if err == nil {
+		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			if j, err = s.Students().Of(c.Request.Context(), tx, id); err != nil {
+				return err
+			}
+			list, err = tx.Attempts(ctx, id)
+			return err
+		})
+	}
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	loc := p.Zone()
+	judgedCell := j.Cell(cell)
+	sl := frame.Slip{Figure: s.Cat.TitleOf(cell.Drill, cell.Side) + ", " + cell.Aids.Words(), Rule: standingRule,
+		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further date, up to 90.",
+		Says:   judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
+	if n := judgedCell.NeedsWords(); n != "" {
+		sl.Says += " Still to fly: " + n + "."
+	}
+	sl.Inputs = [][2]string{
+		{"craft class", string(j.On.Class)},
+		{"attempts that bear on it", strconv.Itoa(judgedCell.Attempts)},
+		{"passes", fmt.Sprintf("%d, on %s", judgedCell.Passes, words.Counted(judgedCell.Dates, "date"))},
+		{"in the simulator", judgedCell.SimStanding.String()},
+	}
+	if !judgedCell.CurrentUntil.IsZero() {
+		sl.Inputs = append(sl.Inputs, [2]string{"current until", judgedCell.CurrentUntil.In(loc).Format("Mon 2 Jan 2006 15:04")},
+			[2]string{"currency", fmt.Sprintf("%d days", readiness.CurrencyDays(judgedCell.Dates))})
+	}
+	for _, a := range list {
+		if a.Drill == cell.Drill && a.Side == cell.Side && a.CraftClass == j.On.Class && len(sl.Evidence) < 6 {
+			what := string(a.Verdict)
+			if !a.Counts {
+				what += " (practice: " + a.WhyNot + ")"
+			}
+			sl.Evidence = append(sl.Evidence, frame.Evidence{Text: fmt.Sprintf("%s, %s, level %d: %s", a.At.In(loc).Format("Mon 2 Jan 15:04"), a.Aids.Words(), a.Level, what), Href: "/attempts/" + a.ID})
+		}
+	}
+	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why: " + sl.Figure, Place: "Students", Body: sl})
+}
+
+// WhyMargin says what a margin rests on.
+func (s Pages) WhyMargin(c *gin.Context) {
+	k, err := s.attempt(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	sl := frame.Slip{Figure: "margin", Rule: "1 minus the worst share of a limit, over everything that was judged: 0.4 is four tenths of the tolerance to spare, −0.3 is three tenths outside. " +
+		"A time that has to be reached counts only when missed, as asked over flown. Where the faults are more than the drill forgives, what they reached counts too.",
+		Source: "CONTRACTS, margin; the limits are the drill's for craft class " + string(k.CraftClass) + "."}
+	sl.Says = "nothing was measured"
+	if k.Margin != nil {
+		sl.Says = fmt.Sprintf("%+.2f", *k.Margin)
+	}
+	for _, st := range k.Result.Steps {
+		for _, name := range sortedKeys(st.Limits) {
+			if v, ok := st.Metrics[name]; ok && st.Limits[name] > 0 {
+				sl.Inputs = append(sl.Inputs, [2]string{fmt.Sprintf("step %d %s, %s", st.Index+1, st.Kind, metricWords(name)), fmt.Sprintf("%s of %s", words.Number(v), words.Number(st.Limits[name]))})
+			}
+		}
+	}
+	for i, f := range k.Result.Faults {
+		sl.Evidence = append(sl.Evidence, frame.Evidence{Text: f.Text, Href: fmt.Sprintf("/attempts/%s#fault-%d", k.ID, i+1)})
+	}
+	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why this margin", Place: "Students", Body: sl})
+}

@@ -1,0 +1,299 @@
+package today
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/pack"
+	"maestrale/core/plan"
+	"maestrale/internal/fieldday"
+	"maestrale/internal/refusal"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+// setupModel is the form that makes a field day, filled in from the one before.
+type setupModel struct {
+	Date, From, To string
+	Over           bool // it ends on the next date
+	Boxes          int
+	Turn           float64
+	Chargers       string
+	Wind           string
+	People         []setupPerson
+	Craft          []setupThing
+	Packs          []setupThing
+	Teachers       []setupThing
+	Spotters       []setupThing
+}
+
+type setupPerson struct {
+	ID, Name, Flies string
+	Flights         int
+	Minutes, Rest   float64
+	Spotter         bool
+	WindMps         float64
+	From, Until     string
+	With            string
+}
+
+type setupThing struct {
+	ID, Name, Says string
+	In, Prove      bool
+}
+
+func (s Pages) setupOf(b *fieldday.Board) setupModel {
+	loc := b.Person.Zone()
+	now := b.Now.In(loc)
+	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute), now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
+	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Over: to.YearDay() != from.YearDay(), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
+	was := map[uuid.UUID]fieldday.Person{}
+	if b.Is() {
+		m.Boxes, m.Turn = b.Source.Boxes, b.Source.TurnMinutes
+		var list []string
+		for _, k := range b.Source.Chargers {
+			list = append(list, fmt.Sprintf("%s with %d", k.ID, k.Slots))
+		}
+		m.Chargers = strings.Join(list, ", ")
+		for _, x := range b.Source.People {
+			was[x.Student] = x
+		}
+	}
+	for _, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int { return cmp.Compare(a.Name, b.Name) }) {
+		x, ok := was[st.ID]
+		if !ok {
+			x = fieldday.Person{Minutes: 10, Rest: 10}
+		}
+		sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: s.Cat.Craft[st.CraftType].Title, Flights: x.Flights, Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
+		if x.From != nil {
+			sp.From = x.From.In(loc).Format("15:04")
+		}
+		if x.Until != nil {
+			sp.Until = x.Until.In(loc).Format("15:04")
+		}
+		if x.With != nil {
+			sp.With = x.With.String()
+		}
+		m.People = append(m.People, sp)
+	}
+	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
+		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.Cat.Craft[k.Type].Title, !b.Is() || slices.Contains(b.Source.Craft, k.ID), slices.Contains(b.Source.Proving, k.ID)})
+	}
+	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.PackRow) int {
+		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name, b.Name))
+	}) {
+		m.Packs = append(m.Packs, setupThing{k.ID.String(), k.Name, k.TypeTitle + ", " + k.ChargePc, k.Fitness != pack.Retire, false})
+	}
+	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int { return cmp.Compare(a.Name, b.Name) }) {
+		thing := setupThing{a.ID.String(), a.Name, a.Role, true, false}
+		if a.Role == store.Spotter {
+			m.Spotters = append(m.Spotters, thing)
+		} else {
+			m.Teachers = append(m.Teachers, thing)
+		}
+	}
+	return m
+}
+
+// MakeDay makes a field day of what the form says, and plans it.
+func (s Pages) MakeDay(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	src, starts, ends, err := s.dayForm(c, p.Zone())
+	if err != nil {
+		s.ToBoard(c, refusal.Error(strings.ToUpper(err.Error()[:1])+err.Error()[1:]+"."))
+		return
+	}
+	s.ToBoard(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		b := &fieldday.Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]fieldday.PackRow{}, Staff: map[uuid.UUID]store.Account{}}
+		if err := s.Days().ReadFleet(ctx, tx, b); err != nil {
+			return err
+		}
+		return s.newDay(c, tx, b, src, starts, ends)
+	}))
+}
+
+func (s Pages) newDay(c *gin.Context, tx store.Tx, b *fieldday.Board, src fieldday.Source, starts, ends time.Time) error {
+	ctx := c.Request.Context()
+	b.Day = store.FieldDay{ID: store.NewID(), Starts: starts, Ends: ends, At: s.Now()}
+	b.Source = src
+	next, err := s.Days().Planned(ctx, tx, b)
+	if err != nil {
+		return err
+	}
+	if err := tx.AddDay(ctx, b.Day.ID, starts, ends); err != nil {
+		return err
+	}
+	return tx.PlanDay(ctx, b.Day.ID, b.Person.ID, 0, b.Now, "made", src, next)
+}
+
+// dayForm reads the form of a day.
+func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source, starts, ends time.Time, err error) {
+	date := c.PostForm("date")
+	if starts, err = clockOn(date, "from", c.PostForm("from"), loc); err == nil {
+		ends, err = clockOn(date, "to", c.PostForm("to"), loc)
+	}
+	if err != nil {
+		return src, starts, ends, err
+	}
+	over := c.PostForm("over") == "yes"
+	if over {
+		ends = nextDate(ends)
+	}
+	switch {
+	case !ends.After(starts):
+		return src, starts, ends, fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, or on the next date with the tick that says so", c.PostForm("to"), c.PostForm("from"))
+	case ends.Sub(starts) > longestDay:
+		return src, starts, ends, fmt.Errorf("the day lasts %.0f hours; expected %.0f at most", ends.Sub(starts).Hours(), longestDay.Hours())
+	}
+	boxes, err := frame.NeedNumber(c, "boxes", 1, 20)
+	if err != nil {
+		return src, starts, ends, err
+	}
+	if src.TurnMinutes, err = frame.NeedNumber(c, "turn", 0, 60); err != nil {
+		return src, starts, ends, err
+	}
+	src.Boxes = int(boxes)
+	if src.Chargers, err = readChargers(c.PostForm("chargers")); err != nil {
+		return src, starts, ends, err
+	}
+	if src.Wind, err = readForecast(c.PostForm("wind"), starts, ends, loc); err != nil {
+		return src, starts, ends, err
+	}
+	ids := func(name string) (out []uuid.UUID) {
+		for _, t := range c.PostFormArray(name) {
+			if id, perr := uuid.Parse(t); perr == nil {
+				out = append(out, id)
+			}
+		}
+		return out
+	}
+	src.Craft, src.Packs, src.Instructors, src.Spotters, src.Proving = ids("craft"), ids("pack"), ids("teacher"), ids("watcher"), ids("proving")
+	src.Grounded, src.Dead = []uuid.UUID{}, []uuid.UUID{}
+	for _, id := range ids("student") {
+		key := id.String()
+		flights, ferr := frame.NeedNumber(c, "flights-"+key, 0, 20)
+		minutes, merr := frame.NeedNumber(c, "minutes-"+key, 1, 60)
+		rest, rerr := frame.NeedNumber(c, "rest-"+key, 0, 240)
+		wind, werr := frame.FormNumber(c, "wind-"+key, 0, 50)
+		for _, e := range []error{ferr, merr, rerr, werr} {
+			if e != nil {
+				return src, starts, ends, e
+			}
+		}
+		if flights < 1 {
+			continue
+		}
+		from, ferr := clockWithin(c.PostForm("from-"+key), starts, ends, loc)
+		until, uerr := clockWithin(c.PostForm("until-"+key), starts, ends, loc)
+		switch {
+		case ferr != nil:
+			return src, starts, ends, ferr
+		case uerr != nil:
+			return src, starts, ends, uerr
+		case from != nil && until != nil && !until.After(*from):
+			return src, starts, ends, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning", c.PostForm("from-"+key), c.PostForm("until-"+key))
+		}
+		x := fieldday.Person{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest, Spotter: c.PostForm("spotter-"+key) != ""}
+		if wind != nil {
+			x.WindMps = *wind
+		}
+		if with, perr := uuid.Parse(c.PostForm("with-" + key)); perr == nil {
+			if !slices.Contains(src.Instructors, with) {
+				return src, starts, ends, fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
+			}
+			x.With = &with
+		}
+		src.People = append(src.People, x)
+	}
+	switch {
+	case len(src.People) == 0:
+		err = fmt.Errorf("nobody flies; give at least one student a flight")
+	case len(src.Craft) == 0:
+		err = fmt.Errorf("there is no craft; choose what is at the field")
+	}
+	return src, starts, ends, err
+}
+
+// longestDay is how long a field day may last: nobody flies from one morning to the next.
+const longestDay = 20 * time.Hour
+
+// clockOn reads a time of a date.
+func clockOn(date, name, text string, loc *time.Location) (time.Time, error) {
+	t, err := time.ParseInLocation("2006-01-02 15:04", date+" "+text, loc)
+	if err != nil {
+		return t, fmt.Errorf("the %s is %.20q on %.20q; expected a date and a time as 09:00", name, text, date)
+	}
+	return t, nil
+}
+
+// nextDate is the same time on the clock a date later.
+func nextDate(t time.Time) time.Time { return t.AddDate(0, 0, 1) }
+
+// clockWithin reads a time on the clock that falls within a day; nil where none is said.
+func clockWithin(text string, starts, ends time.Time, loc *time.Location) (*time.Time, error) {
+	if text = strings.TrimSpace(text); text == "" {
+		return nil, nil //nolint:nilnil // nothing was said
+	}
+	t, err := clockOn(starts.In(loc).Format("2006-01-02"), "time", text, loc)
+	if err != nil {
+		return nil, err
+	}
+	if next := nextDate(t); t.Before(starts) && !next.After(ends) {
+		t = next
+	}
+	if t.Before(starts) || t.After(ends) {
+		return nil, fmt.Errorf("the time %s is not within the day; expected from %s to %s", text, starts.In(loc).Format("15:04"), ends.In(loc).Format("15:04"))
+	}
+	return &t, nil
+}
+
+// readChargers reads "C1 with 4, C2 with 2".
+func readChargers(text string) (out []plan.Charger, err error) {
+	for part := range strings.SplitSeq(text, ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		name, slots, _ := strings.Cut(part, " with ")
+		n, perr := strconv.Atoi(strings.TrimSpace(slots))
+		if slots == "" {
+			n, perr = 1, nil
+		}
+		name = frame.CleanName(name)
+		if perr != nil || n < 1 || n > 50 || name == "" || slices.ContainsFunc(out, func(k plan.Charger) bool { return k.ID == name }) {
+			return nil, fmt.Errorf("the charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 with 2", part)
+		}
+		out = append(out, plan.Charger{ID: name, Slots: n})
+	}
+	return out, nil
+}
+
+// readForecast reads "09:00 3, 11:00 6": the mean wind from a time on.
+func readForecast(text string, day, ends time.Time, loc *time.Location) (out []plan.Wind, err error) {
+	y, month, d := day.In(loc).Date()
+	for part := range strings.SplitSeq(text, ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		at, speed, _ := strings.Cut(part, " ")
+		t, terr := time.Parse("15:04", at)
+		v, verr := strconv.ParseFloat(strings.TrimSpace(speed), 64)
+		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
+			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
+		}
+		from := time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc)
+		if next := nextDate(from); from.Before(day) && next.Before(ends) {
+			from = next // after midnight
+		}
+		out = append(out, plan.Wind{From: from, Mps: v})
+	}
+	slices.SortFunc(out, func(a, b plan.Wind) int { return a.From.Compare(b.From) })
+	return out, nil
+}
