@@ -1,4 +1,5 @@
 # make demo   installs what is missing, starts everything, loads the sample school and serves
+# make dev    serves the interface from disk, and builds and reloads what is saved
 # make test   installs what is missing and runs every test
 # make build  makes the interface files and bin/maestrale
 # make check  vet, staticcheck and the unit tests: the quick round
@@ -7,45 +8,69 @@
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:8080
 ARGS ?=
+DATA ?=
 
-.PHONY: demo test build check nightly tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
+.PHONY: demo dev test build check nightly tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
 
+dev: needs-postgres build
+	go build -o bin/develop ./cmd/develop
+	./bin/develop $(ADDR) $(DATA)
+
 build: ui school
 	go build -o bin/maestrale ./cmd/maestrale
 
-UI_SOURCES := $(wildcard ui/styles/* ui/scripts/* ui/fonts/* ui/templates/*.html ui/templates/parts/*.html) ui/icon.svg
+# The scripts that pages load; the others are parts of these.
+UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js \
+	ui/scripts/pad/pad.js ui/scripts/pad/padaway.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
+	ui/scripts/students/replay.js ui/scripts/fly/sight.js ui/scripts/pad/sw.js ui/scripts/frame/theme.js \
+	ui/scripts/today/today.js ui/scripts/fly/watch.js
 
-ui: ui/dist/built ui/dist/flight.wasm ui/dist/pad.wasm
+UI_TEMPLATES := $(wildcard ui/templates/*/*.html ui/templates/*/parts/*.html)
+
+ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/flight.wasm ui/dist/pad.wasm
 
 node_modules/installed: package.json package-lock.json
 	npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-ui/dist/built: node_modules/installed $(UI_SOURCES)
-	rm -rf ui/dist && mkdir -p ui/dist
-	npx tailwindcss -i ui/styles/app.css -o ui/dist/app.css --minify
-	npx esbuild ui/scripts/app.js ui/scripts/fly.js ui/scripts/follow.js ui/scripts/mixing.js ui/scripts/pad.js ui/scripts/padaway.js ui/scripts/radio.js ui/scripts/reflex.js ui/scripts/replay.js ui/scripts/sight.js ui/scripts/sw.js ui/scripts/theme.js ui/scripts/today.js ui/scripts/watch.js --bundle --minify --format=esm --target=es2022 --outdir=ui/dist --log-level=warning
-	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
+ui/dist/app.css: node_modules/installed $(wildcard ui/styles/*) $(UI_TEMPLATES)
+	npx tailwindcss -i ui/styles/app.css -o $@ --minify
 	touch $@
 
-# The simulator for the browser, and the glue that ships with the compiler.
-SIM_SOURCES := $(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/fmath/*.go core/flight/trace/*.go core/orient/*.go) go.mod
+ui/dist/app.js: node_modules/installed $(wildcard ui/scripts/*/*.js)
+	npx esbuild $(UI_PAGES) --bundle --minify --format=esm --target=es2022 \
+		--outdir=ui/dist --entry-names=[name] --log-level=warning
+	touch $@
 
-ui/dist/flight.wasm: ui/dist/built $(SIM_SOURCES)
+ui/dist/icon.svg: ui/icon.svg $(wildcard ui/fonts/*)
+	mkdir -p ui/dist
+	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
+
+# The simulator for the browser, and the glue that ships with the compiler.
+SIM_SOURCES := $(filter-out %_test.go,$(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/*/*.go core/orient/*.go)) go.mod
+
+ui/dist/flight.wasm: $(SIM_SOURCES)
+	mkdir -p ui/dist
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/simwasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" ui/dist/wasm_exec.js
 
 # The marking pad's judge for the browser.
-PAD_SOURCES := $(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/orient/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go) go.mod
+PAD_SOURCES := $(filter-out %_test.go,$(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go \
+	core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/orient/*.go \
+	core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go)) go.mod
 
-ui/dist/pad.wasm: ui/dist/built $(PAD_SOURCES)
+ui/dist/pad.wasm: $(PAD_SOURCES)
+	mkdir -p ui/dist
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/padwasm
 
 # The weeks of the sample school, flown by the pilot model; a quarter of a minute.
-SCHOOL_SOURCES := $(filter-out %_test.go,$(wildcard cmd/packschool/*.go internal/demo/pilot/*.go internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/drill/*.go core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go core/pack/*.go)) go.mod
+SCHOOL_SOURCES := $(filter-out %_test.go,$(wildcard cmd/packschool/*.go internal/demo/pilot/*.go \
+	internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/drill/*.go core/drill/catalogue/*.yaml \
+	core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go \
+	core/course/*.go core/field/*.go core/pack/*.go)) go.mod
 
 school: internal/demo/packed/school.zst
 

@@ -2,7 +2,7 @@
 // and the trainer of what rotors do.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { modes, shaped, sticks, unset } from "../ui/scripts/radio-map.js";
+import { modes, shaped, sticks, unset } from "../ui/scripts/fly/radio-map.js";
 import { accessible, atTheDemo, atTheRadio, counts, finished, fly, holdClock, reads, signedIn, state, takeOff, until } from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });

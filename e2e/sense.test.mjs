@@ -2,7 +2,7 @@
 // display. Pure functions, run without a browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { Frames, Rest } from "../ui/scripts/reflex-sense.js";
+import { Frames, Rest } from "../ui/scripts/fly/reflex-sense.js";
 
 test("a stick that rests off its middle is taken from there, one that is held is not", () => {
   const r = new Rest();

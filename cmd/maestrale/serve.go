@@ -2,8 +2,6 @@ package main
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -11,7 +9,6 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
-	"path/filepath"
 	"sync"
 	"syscall"
 	"time"
@@ -88,7 +85,7 @@ func serveCommand() *cobra.Command {
 }
 
 func demoCommand() *cobra.Command {
-	var addr, data string
+	var addr, data, files string
 	var reset bool
 	c := &cobra.Command{
 		Use:   "demo",
@@ -106,7 +103,7 @@ func demoCommand() *cobra.Command {
 			url := os.Getenv("DATABASE_URL")
 			if url == "" {
 				if data == "" {
-					data = dataFolder()
+					data = localpg.DataFolder()
 				}
 				pg, err := localpg.Start(ctx, localpg.Options{Dir: data})
 				if err != nil {
@@ -115,24 +112,14 @@ func demoCommand() *cobra.Command {
 				defer func() { err = errors.Join(err, pg.Stop()) }()
 				url = pg.URL()
 			}
-			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data}, reset)
+			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data, files: files}, reset)
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
 	c.Flags().StringVar(&data, "data", "", "data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
 	c.Flags().BoolVar(&reset, "reset", false, "make the sample school anew")
+	c.Flags().StringVar(&files, "interface", "", "folder of templates and dist, read at every request; for make dev")
 	return c
-}
-
-// dataFolder is where the demo keeps its data: beside the checkout, or, for
-// root, where the user postgres can come to.
-func dataFolder() string {
-	here, err := os.Getwd()
-	if err != nil || os.Geteuid() != 0 {
-		return ".maestrale"
-	}
-	sum := sha256.Sum256([]byte(here))
-	return filepath.Join("/var/lib/maestrale", filepath.Base(here)+"-"+hex.EncodeToString(sum[:4]))
 }
 
 func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
@@ -174,6 +161,7 @@ type site struct {
 	secure    bool
 	demo      bool
 	data      string // the demo's data folder, empty with a server of one's own
+	files     string // the folder of the interface files; empty = those built in
 }
 
 // serve answers until the context ends, and then finishes what it has begun.
@@ -187,7 +175,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return err
 	}
 	defer st.Close()
-	app, err := web.New(web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure})
+	app, err := web.New(web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure, Interface: s.files})
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"crypto/rand"
+	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -301,4 +302,15 @@ func (s *Server) Stop() error {
 		_ = s.cmd.Process.Kill()
 		return errors.New("PostgreSQL did not stop within a minute and was killed; it recovers at the next start")
 	}
+}
+
+// DataFolder is where the demo keeps its data: beside the checkout, or, for
+// root, where the user postgres can come to.
+func DataFolder() string {
+	here, err := os.Getwd()
+	if err != nil || os.Geteuid() != 0 {
+		return ".maestrale"
+	}
+	sum := sha256.Sum256([]byte(here))
+	return filepath.Join("/var/lib/maestrale", filepath.Base(here)+"-"+hex.EncodeToString(sum[:4]))
 }

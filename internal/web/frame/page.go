@@ -2,12 +2,9 @@ package frame
 
 import (
 	"bytes"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"html/template"
-	"io/fs"
 	"math"
 	"net/http"
 	"strconv"
@@ -21,7 +18,6 @@ import (
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/words"
-	"maestrale/ui"
 )
 
 // Page is what every screen shows around its own part.
@@ -36,6 +32,7 @@ type Page struct {
 	Body   any
 	Script string // the page's own, besides app.js
 	Wasm   bool   // it runs the simulator
+	Reload bool   // the program is being worked on
 }
 
 // Action is the page's one main action, always bottom right.
@@ -44,28 +41,7 @@ type Action struct{ Label, Href, Key string }
 // Key is a key of the screen and what it does.
 type Key struct{ Key, Does string }
 
-var StaticSums = func() map[string]string {
-	sums := map[string]string{}
-	_ = fs.WalkDir(ui.Files, "dist", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		data, err := fs.ReadFile(ui.Files, name)
-		sum := sha256.Sum256(data)
-		sums[strings.TrimPrefix(name, "dist/")] = hex.EncodeToString(sum[:6])
-		return err
-	})
-	return sums
-}()
-
 var funcs = template.FuncMap{
-	"static": func(name string) (string, error) {
-		sum, ok := StaticSums[name]
-		if !ok {
-			return "", fmt.Errorf("interface file %q is missing; run make build", name)
-		}
-		return "/static/" + name + "?v=" + sum, nil
-	},
 	"margin": func(m *float64) string {
 		if m == nil {
 			return "—"
@@ -106,26 +82,6 @@ var funcs = template.FuncMap{
 	"hatch": func() template.HTML { return draw.Hatch },
 }
 
-func parsePages() (map[string]*template.Template, error) {
-	names, err := fs.Glob(ui.Files, "templates/*.html")
-	if err != nil {
-		return nil, fmt.Errorf("templates: %w", err)
-	}
-	base, err := template.New("").Funcs(funcs).ParseFS(ui.Files, "templates/parts/*.html")
-	if err != nil {
-		return nil, fmt.Errorf("templates: %w", err)
-	}
-	pages := map[string]*template.Template{}
-	for _, name := range names {
-		t, err := template.Must(base.Clone()).ParseFS(ui.Files, name)
-		if err != nil {
-			return nil, fmt.Errorf("templates: %w", err)
-		}
-		pages[strings.TrimSuffix(strings.TrimPrefix(name, "templates/"), ".html")] = t
-	}
-	return pages, nil
-}
-
 // Render writes a screen, or only its part for htmx where the screen has one.
 func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	p.Person = Person(c)
@@ -133,7 +89,14 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		p.Day = s.Now().In(p.Person.Zone()).Format("Monday 2 January")
 		p.Wind = s.WindOf(p.Person)
 	}
-	t, ok := s.pages[name]
+	files, err := s.files.now()
+	if err != nil {
+		s.Log.ErrorContext(c.Request.Context(), "interface", "error", err)
+		c.String(http.StatusInternalServerError, "The page could not be drawn: %v", err)
+		return
+	}
+	p.Reload = files.disk
+	t, ok := files.pages[name]
 	if !ok {
 		s.Failed(c, fmt.Errorf("no page %q", name))
 		return
@@ -154,7 +117,11 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 // Part writes one of the shared parts alone.
 func (s *Frame) Part(c *gin.Context, name string, data any) {
 	var buf bytes.Buffer
-	if err := s.pages["problem"].ExecuteTemplate(&buf, name, data); err != nil {
+	files, err := s.files.now()
+	if err == nil {
+		err = files.pages["problem"].ExecuteTemplate(&buf, name, data)
+	}
+	if err != nil {
 		s.Log.ErrorContext(c.Request.Context(), "render", "part", name, "error", err)
 		c.String(http.StatusInternalServerError, "")
 		return

@@ -5,7 +5,6 @@ package frame
 import (
 	"context"
 	"fmt"
-	"html/template"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -24,7 +23,6 @@ import (
 	"maestrale/internal/knowledge"
 	"maestrale/internal/live"
 	"maestrale/internal/store"
-	"maestrale/ui"
 )
 
 // Options say how the server runs.
@@ -34,6 +32,8 @@ type Options struct {
 	Log       *slog.Logger
 	Now       func() time.Time
 	Secure    bool // cookies only over HTTPS
+	// Interface is the folder of the interface files while the program is being worked on; empty = those built in.
+	Interface string
 }
 
 // Frame is what every place of the application stands in: the database, the sessions, who looks on, and how a page
@@ -49,7 +49,7 @@ type Frame struct {
 	Catalogues *catalogue.Schools
 
 	cleanup *pgxstore.PostgresStore
-	pages   map[string]*template.Template
+	files   *interfaceFiles
 	engine  *gin.Engine
 	handler http.Handler
 	ending  sync.Once
@@ -88,7 +88,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	}
 	s.table = table(s)
 	var err error
-	if s.pages, err = parsePages(); err != nil {
+	if s.files, err = openInterface(o.Interface); err != nil {
 		return nil, err
 	}
 	s.cleanup = pgxstore.NewWithCleanupInterval(o.Store.Pool(), 30*time.Minute)
@@ -137,7 +137,7 @@ func (s *Frame) Close() {
 }
 
 func (s *Frame) routes() error {
-	static, err := fs.Sub(ui.Files, "dist")
+	static, err := fs.Sub(s.files, "dist")
 	if err != nil {
 		return fmt.Errorf("interface files: %w", err)
 	}
@@ -150,6 +150,9 @@ func (s *Frame) routes() error {
 		}
 		files.ServeHTTP(c.Writer, c.Request)
 	})
+	if s.files.disk {
+		s.engine.GET("/develop/changes", s.reloads)
+	}
 	s.engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.engine.NoRoute(s.identified, func(c *gin.Context) { s.NotFound(c) })

@@ -8,9 +8,6 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
-
-	"maestrale/internal/web/frame"
-	"maestrale/ui"
 )
 
 // padFiles are what a pad needs without a network, beside its page.
@@ -19,7 +16,7 @@ var padFiles = []string{"app.css", "theme.js", "padaway.js", "pad.wasm", "wasm_e
 // ServiceWorker is the script that keeps the pad on the device: what to keep stands
 // before it, each file under its own sum, so that a new version brings a new worker.
 func (s Pages) ServiceWorker(c *gin.Context) {
-	code, err := ui.Files.ReadFile("dist/sw.js")
+	code, err := s.File("sw.js")
 	if err != nil {
 		s.Failed(c, fmt.Errorf("the worker is missing; run make build: %w", err))
 		return
@@ -27,8 +24,8 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 	keep := []string{"/pad", "/pad.webmanifest", "/static/archivo.woff2"}
 	sums := make([]string, 0, len(padFiles))
 	for _, name := range padFiles {
-		keep = append(keep, "/static/"+name+"?v="+frame.StaticSums[name])
-		sums = append(sums, frame.StaticSums[name])
+		keep = append(keep, "/static/"+name+"?v="+s.Sum(name))
+		sums = append(sums, s.Sum(name))
 	}
 	slices.Sort(sums)
 	list, err := json.Marshal(keep)
@@ -44,7 +41,7 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 func (s Pages) Manifest(c *gin.Context) {
 	data, err := json.Marshal(map[string]any{
 		"name": "Maestrale marking pad", "short_name": "Marking pad", "start_url": "/pad", "scope": "/pad", "display": "standalone", "background_color": "#e6eae3", "theme_color": "#14231e",
-		"icons": []map[string]string{{"src": "/static/icon.svg?v=" + frame.StaticSums["icon.svg"], "sizes": "any", "type": "image/svg+xml"}},
+		"icons": []map[string]string{{"src": "/static/icon.svg?v=" + s.Sum("icon.svg"), "sizes": "any", "type": "image/svg+xml"}},
 	})
 	if err != nil {
 		s.Failed(c, err)

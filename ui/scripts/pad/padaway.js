@@ -2,8 +2,8 @@
 // Every mark is kept before it is judged; what has been marked goes to the server when it
 // can be reached, and stays here until the server has said that it has it.
 import { openDB } from "idb";
-import { openCalls, sendAllCalls } from "./calls.js";
-import { newId } from "./ids.js";
+import { openCalls, sendAllCalls } from "../fly/calls.js";
+import { newId } from "../frame/ids.js";
 import { openPad } from "./marks.js";
 
 /** @typedef {import("./marks.js").Run} Run */

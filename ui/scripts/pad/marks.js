@@ -1,6 +1,6 @@
 // The marking pad: it takes marks, hands them to the line of whoever opened it, and draws
 // what the step machine says. It judges nothing.
-import { newId } from "./ids.js";
+import { newId } from "../frame/ids.js";
 
 /** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
 /** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string, advice?: string[]}} Verdict */

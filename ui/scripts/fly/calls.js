@@ -2,7 +2,7 @@
 // aspect come next, on this device, with a network or without; what was not sent is kept
 // here, and sent when it can be. Used by the page of how far a student tells the nose, and
 // by the pad of a device.
-import { newId } from "./ids.js";
+import { newId } from "../frame/ids.js";
 
 /** @typedef {{id: string, at: string, craft: string, distance_m: number, light: string, shown: number, called: number}} Call */
 /** @typedef {{mark_m: number, aspect: number, tell_m: number, half_m: number, low_m: number, high_m: number, calls: number, from_cue: boolean, enough: boolean}} Next */

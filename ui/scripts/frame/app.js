@@ -1,8 +1,8 @@
 // The frame of every screen: keys, dialogs, the why slip, walking through
 // lists, and the theme. It draws and listens; it decides nothing.
 import htmx from "htmx.org";
-import "./check.js";
-import "./course.js";
+import "../fleet/check.js";
+import "../course/course.js";
 
 /** @param {string} id */
 const byId = (id) => document.getElementById(id);

@@ -2,7 +2,7 @@
 // to the first movement of the sticks, and sends it. The server says whether it was right,
 // and what comes next.
 import { pad, read, useRadios } from "./fly-sticks.js";
-import { newId } from "./ids.js";
+import { newId } from "../frame/ids.js";
 import { Frames, Rest, tone } from "./reflex-sense.js";
 
 /** @typedef {{key: string, words: string, aspect_deg: number, drift_deg: number | null, yaw: boolean}} Item */
