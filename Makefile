@@ -20,7 +20,7 @@ dev: needs-postgres build
 	./bin/develop $(ADDR) $(DATA)
 
 build: ui school
-	go build -o bin/maestrale ./cmd/maestrale
+	go build -buildvcs=auto -o bin/maestrale ./cmd/maestrale
 
 # The scripts that pages load; the others are parts of these.
 UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js \

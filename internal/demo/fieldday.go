@@ -81,7 +81,7 @@ func sampleSource(b *fieldday.Board, starts time.Time) fieldday.Source {
 	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
 		src.Craft = append(src.Craft, k.ID)
 	}
-	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.PackRow) int {
+	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.Pack) int {
 		return cmp.Or(cmp.Compare(a.Type, b.Type), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name, b.Name))
 	}) {
 		if k.Fitness != pack.Retire {

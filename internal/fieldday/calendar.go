@@ -35,7 +35,7 @@ func (s Days) Appointments(ctx context.Context, tx store.Tx, p *store.Person) ([
 	if err != nil {
 		return nil, err
 	}
-	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]PackRow{}, Staff: map[uuid.UUID]store.Account{}}
+	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
 	if err := s.ReadFleet(ctx, tx, b); err != nil {
 		return nil, err
 	}

@@ -73,7 +73,7 @@ type Board struct {
 	Plan     Plan
 	Students map[uuid.UUID]store.Student
 	Craft    map[uuid.UUID]store.Craft
-	Packs    map[uuid.UUID]PackRow
+	Packs    map[uuid.UUID]Pack
 	Slots    map[string]store.SlotNow // by the pack in it; what the chargers said lately
 	Staff    map[uuid.UUID]store.Account
 	Flown    []store.FlownFlight
@@ -86,7 +86,7 @@ type Board struct {
 
 // BoardOf reads the field day that is on, or the nearest.
 func (s Days) BoardOf(ctx context.Context, tx store.Tx, p *store.Person) (*Board, error) {
-	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]PackRow{}, Staff: map[uuid.UUID]store.Account{}}
+	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
 	if err := s.ReadFleet(ctx, tx, b); err != nil {
 		return nil, err
 	}

@@ -90,7 +90,7 @@ func (s Days) personAsked(b *Board, d *plan.Day, st store.Student, x Person) pla
 }
 
 // PackAsked is what the planner has to know of a pack.
-func (s Days) PackAsked(b *Board, row PackRow) plan.Pack {
+func (s Days) PackAsked(b *Board, row Pack) plan.Pack {
 	t := s.Cat.Craft[row.Type]
 	x := s.FiguresOf(b.Person, t, row, b.Alt)
 	k := plan.Pack{ID: row.ID.String(), Type: row.Type, Full: row.Full(), Charge: roundMin(x.Charge.Minutes), Cool: roundMin(x.CoolMin)}

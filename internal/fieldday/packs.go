@@ -3,35 +3,27 @@ package fieldday
 import (
 	"context"
 	"fmt"
-	"html/template"
 	"math"
 	"strings"
-
-	"github.com/gin-gonic/gin"
 
 	"maestrale/core/air"
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/pack"
-	"maestrale/internal/draw"
 	"maestrale/internal/store"
 )
 
-type PackRow struct {
+// Pack is one of the school's packs as it stands.
+type Pack struct {
 	store.Pack
 	pack.State
 	TypeTitle string
-	Bar       template.HTML
 	ChargePc  string
 	Says      string
 }
 
-func (s Days) PackRows(c *gin.Context, tx store.Tx) ([]PackRow, error) {
-	return s.PacksNow(c.Request.Context(), tx)
-}
-
 // PacksNow are the school's packs as they stand.
-func (s Days) PacksNow(ctx context.Context, tx store.Tx) ([]PackRow, error) {
+func (s Days) PacksNow(ctx context.Context, tx store.Tx) ([]Pack, error) {
 	list, err := tx.Packs(ctx)
 	if err != nil {
 		return nil, err
@@ -40,19 +32,19 @@ func (s Days) PacksNow(ctx context.Context, tx store.Tx) ([]PackRow, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []PackRow
+	var out []Pack
 	for _, k := range list {
-		out = append(out, s.PackRow(k, pack.StateOf(k.Record, logs[k.ID], s.Now())))
+		out = append(out, s.PackOf(k, pack.StateOf(k.Record, logs[k.ID], s.Now())))
 	}
 	return out, nil
 }
 
-func (s Days) PackRow(k store.Pack, st pack.State) PackRow {
-	row := PackRow{Pack: k, State: st, TypeTitle: s.Cat.Craft[k.Type].Title, ChargePc: "not known", Says: strings.Join(st.Why, "; ")}
+// PackOf puts a pack and its state together.
+func (s Days) PackOf(k store.Pack, st pack.State) Pack {
+	row := Pack{Pack: k, State: st, TypeTitle: s.Cat.Craft[k.Type].Title, ChargePc: "not known", Says: strings.Join(st.Why, "; ")}
 	if st.Known {
 		row.ChargePc = fmt.Sprintf("%.0f %%", 100*st.Charge)
 	}
-	row.Bar = draw.Pack(st.Charge, st.Known, string(st.Fitness))
 	return row
 }
 
@@ -79,7 +71,7 @@ type Figures struct {
 	CoolMin float64
 }
 
-func (s Days) FiguresOf(p *store.Person, t craft.Type, row PackRow, altM float64) Figures {
+func (s Days) FiguresOf(p *store.Person, t craft.Type, row Pack, altM float64) Figures {
 	out := Figures{Wind: WindOr(p)}
 	if from := p.From(); from != nil {
 		out.from = field.Degrees(*from)

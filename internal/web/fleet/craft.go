@@ -31,7 +31,7 @@ type craftModel struct {
 	Faults   []string
 	Log      []logRow
 	Checks   []checkRow
-	Packs    []fieldday.PackRow
+	Packs    []fieldday.Pack
 	Students []store.Student
 	May      bool
 	Causes   []string
@@ -102,7 +102,7 @@ func (s Pages) CraftPage(c *gin.Context) {
 			}
 			m.Checks = append(m.Checks, row)
 		}
-		packs, err := s.Days().PackRows(c, tx)
+		packs, err := s.Days().PacksNow(c.Request.Context(), tx)
 		if err != nil {
 			return err
 		}
@@ -111,7 +111,7 @@ func (s Pages) CraftPage(c *gin.Context) {
 				m.Packs = append(m.Packs, k)
 			}
 		}
-		slices.SortStableFunc(m.Packs, func(a, b fieldday.PackRow) int { return int(100*b.Charge) - int(100*a.Charge) })
+		slices.SortStableFunc(m.Packs, func(a, b fieldday.Pack) int { return int(100*b.Charge) - int(100*a.Charge) })
 		if m.Students, err = tx.Students(ctx); err != nil {
 			return err
 		}

@@ -26,7 +26,7 @@ const daysFlights = 20
 
 type fleetModel struct {
 	Craft  []craftRow
-	Packs  []fieldday.PackRow
+	Packs  []fieldday.Pack
 	Types  []typeRow
 	Policy preflight.Policy
 	May    bool
@@ -75,7 +75,7 @@ func (s Pages) FleetPage(c *gin.Context) {
 		for _, k := range list {
 			m.Craft = append(m.Craft, s.craftRow(k, craft.StateOf(logs[k.ID])))
 		}
-		if m.Packs, err = s.Days().PackRows(c, tx); err != nil {
+		if m.Packs, err = s.Days().PacksNow(c.Request.Context(), tx); err != nil {
 			return err
 		}
 		m.Types, err = s.typeRows(c, tx, list, logs)

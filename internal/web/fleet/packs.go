@@ -23,7 +23,7 @@ import (
 func uuid7(text string) (uuid.UUID, error) { return uuid.Parse(text) }
 
 type packModel struct {
-	Row     fieldday.PackRow
+	Row     fieldday.Pack
 	Type    craft.Type
 	Log     []logRow
 	Figures []figure
@@ -68,7 +68,7 @@ func (s Pages) PackPage(c *gin.Context) {
 }
 
 // packOf reads a pack, its log, and how high the school flies today.
-func (s Pages) packOf(c *gin.Context) (row fieldday.PackRow, t craft.Type, log []pack.Event, altM float64, err error) {
+func (s Pages) packOf(c *gin.Context) (row fieldday.Pack, t craft.Type, log []pack.Event, altM float64, err error) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	id, err := frame.Param(c, "pack")
 	if err != nil {
@@ -85,7 +85,7 @@ func (s Pages) packOf(c *gin.Context) (row fieldday.PackRow, t craft.Type, log [
 		}
 		altM, err = s.Days().AltToday(c.Request.Context(), tx)
 		log, t = logs[id], s.Cat.Craft[k.Type]
-		row = s.Days().PackRow(k, pack.StateOf(k.Record, log, s.Now()))
+		row = s.Days().PackOf(k, pack.StateOf(k.Record, log, s.Now()))
 		return err
 	})
 	return

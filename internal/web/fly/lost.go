@@ -194,7 +194,7 @@ type lostSheetModel struct {
 func (s Pages) LostSheet(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	var sight orient.Sight
-	var packs []fieldday.PackRow
+	var packs []fieldday.Pack
 	alt := 0.0
 	j, err := s.Theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
 		if sight, err = s.Students().Sight(ctx, tx, id, ""); err != nil {
@@ -255,7 +255,7 @@ func noseWords(a field.Angle) string {
 
 // bestHome is from how far a craft of the type gets home on the fullest of its packs; 0
 // where none is there.
-func (s Pages) bestHome(p *store.Person, kind craft.Type, packs []fieldday.PackRow, alt float64) (m float64, on string) {
+func (s Pages) bestHome(p *store.Person, kind craft.Type, packs []fieldday.Pack, alt float64) (m float64, on string) {
 	for _, row := range packs {
 		if row.Type != kind.Key {
 			continue

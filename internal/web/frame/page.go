@@ -15,6 +15,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/core/pack"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/words"
@@ -68,18 +69,19 @@ var funcs = template.FuncMap{
 		}
 		return ""
 	},
-	"inc":   func(i int) int { return i + 1 },
-	"feet":  course.Feet,
-	"m1":    func(v float64) string { return fmt.Sprintf("%.1f", v) },
-	"m2":    func(v float64) string { return fmt.Sprintf("%.2f", v) },
-	"whole": func(v float64) string { return fmt.Sprintf("%.0f", v) },
-	"deg":   func(a field.Angle) string { return fmt.Sprintf("%.0f°", a.Compass()) },
-	"place": func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) },
-	"milli": func(v float64) float64 { return 1000 * v },
-	"site":  siteOf,
-	"list":  func(v ...string) []string { return v },
-	"newid": func() string { return store.NewID().String() },
-	"hatch": func() template.HTML { return draw.Hatch },
+	"inc":     func(i int) int { return i + 1 },
+	"feet":    course.Feet,
+	"m1":      func(v float64) string { return fmt.Sprintf("%.1f", v) },
+	"m2":      func(v float64) string { return fmt.Sprintf("%.2f", v) },
+	"whole":   func(v float64) string { return fmt.Sprintf("%.0f", v) },
+	"deg":     func(a field.Angle) string { return fmt.Sprintf("%.0f°", a.Compass()) },
+	"place":   func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) },
+	"milli":   func(v float64) float64 { return 1000 * v },
+	"site":    siteOf,
+	"list":    func(v ...string) []string { return v },
+	"newid":   func() string { return store.NewID().String() },
+	"packbar": func(st pack.State) template.HTML { return draw.Pack(st.Charge, st.Known, string(st.Fitness)) },
+	"hatch":   func() template.HTML { return draw.Hatch },
 }
 
 // Render writes a screen, or only its part for htmx where the screen has one.

@@ -130,3 +130,6 @@ func Addressed(v marking.Verdict, student uuid.UUID, cell drill.Cell, src score.
 	v.Debrief, v.Student, v.Again = "/attempts/"+v.Attempt, "/students/"+student.String(), AgainAt(student, cell, src)
 	return v
 }
+
+// Forgotten is what a student is called whose name was taken out.
+const Forgotten = "A student who left"

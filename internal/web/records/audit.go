@@ -64,6 +64,3 @@ func (s Pages) AuditPage(c *gin.Context) {
 	}
 	s.Render(c, http.StatusOK, "audit", frame.Page{Title: "Who did what", Place: "Records", Body: m})
 }
-
-// Forgotten is what a student is called whose name was taken out.
-const Forgotten = "A student who left"

@@ -87,7 +87,7 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
 		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.Cat.Craft[k.Type].Title, !b.Is() || slices.Contains(b.Source.Craft, k.ID), slices.Contains(b.Source.Proving, k.ID)})
 	}
-	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.PackRow) int {
+	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.Pack) int {
 		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name, b.Name))
 	}) {
 		m.Packs = append(m.Packs, setupThing{k.ID.String(), k.Name, k.TypeTitle + ", " + k.ChargePc, k.Fitness != pack.Retire, false})
@@ -112,7 +112,7 @@ func (s Pages) MakeDay(c *gin.Context) {
 		return
 	}
 	s.ToBoard(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		b := &fieldday.Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]fieldday.PackRow{}, Staff: map[uuid.UUID]store.Account{}}
+		b := &fieldday.Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]fieldday.Pack{}, Staff: map[uuid.UUID]store.Account{}}
 		if err := s.Days().ReadFleet(ctx, tx, b); err != nil {
 			return err
 		}
