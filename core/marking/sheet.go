@@ -83,30 +83,30 @@ var faults = []struct {
 	Fault
 	in func(drill.Target) bool
 }{
-	{Fault{"nose", "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
-	{Fault{"height", "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
-	{Fault{"wrong-way", "Turned the wrong way"}, isKind(drill.Turn)},
-	{Fault{"wrong-way", "Went the wrong way first"}, func(t drill.Target) bool {
+	{Fault{score.Nose, "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
+	{Fault{score.Height, "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
+	{Fault{score.WrongWay, "Turned the wrong way"}, isKind(drill.Turn)},
+	{Fault{score.WrongWay, "Went the wrong way first"}, func(t drill.Target) bool {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay != "" }) || t.Kind == drill.Regain
 	}},
-	{Fault{"overshoot", "Carried too far"}, func(t drill.Target) bool {
+	{Fault{score.Overshoot, "Carried too far"}, func(t drill.Target) bool {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
 	}},
-	{Fault{"order", "Taken over too soon"}, isKind(drill.Return)},
-	{Fault{"lost", "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
-	{Fault{"overshoot", "Turned too far"}, isKind(drill.Turn)},
-	{Fault{"overshoot", "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
-	{Fault{"order", "The other way round"}, func(t drill.Target) bool {
+	{Fault{score.Order, "Taken over too soon"}, isKind(drill.Return)},
+	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
+	{Fault{score.Overshoot, "Turned too far"}, isKind(drill.Turn)},
+	{Fault{score.Overshoot, "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
+	{Fault{score.Order, "The other way round"}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
-	{Fault{"uneven", "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
-	{Fault{"crossing", "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
-	{Fault{"angle", "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
-	{Fault{"speed", "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
-	{Fault{"sink", "Touched down hard"}, isKind(drill.Land)},
-	{Fault{"bounce", "Bounced"}, isKind(drill.Land)},
-	{Fault{"tilt", "Touched down leaning"}, isKind(drill.Land)},
-	{Fault{"crash", "Crash"}, func(drill.Target) bool { return true }},
+	{Fault{score.Uneven, "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
+	{Fault{score.Crossing, "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
+	{Fault{score.AngleOff, "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
+	{Fault{score.Speed, "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
+	{Fault{score.Sink, "Touched down hard"}, isKind(drill.Land)},
+	{Fault{score.Bounce, "Bounced"}, isKind(drill.Land)},
+	{Fault{score.Tilt, "Touched down leaning"}, isKind(drill.Land)},
+	{Fault{score.Crash, "Crash"}, func(drill.Target) bool { return true }},
 }
 
 func isKind(k drill.Kind) func(drill.Target) bool {

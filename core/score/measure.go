@@ -69,6 +69,7 @@ func (s *sampler) measureHold(i int, scratch []float64) {
 	}
 	w := s.stretchOf(span{s.arrives(stay, &c), stay.to}, &c, scratch)
 	met["radius_rms_m"], met["radius_p95_m"], met["radius_max_m"] = w.rms, w.p95, w.radius
+	met["drift_mps"] = s.driftOf(stay)
 	s.share(i, "radius_max_m", w.radius, c.radius, s.sigma)
 	met["height_max_m"] = w.height
 	s.share(i, "height_max_m", w.height, c.band, s.sigmaZ)
@@ -111,6 +112,27 @@ func (s *sampler) arrives(stay span, c *criteria) float64 {
 		least = math.Min(least, v)
 	}
 	return at
+}
+
+// driftOf is the speed in m/s at which the craft drifted over a span: the slope of its place against time by least
+// squares, so that swaying about the marker is no drift. It is 0 for a span with fewer than two samples.
+func (s *sampler) driftOf(sp span) float64 {
+	var n, t, tt, x, y, tx, ty float64
+	for i := max(0, s.t.At(sp.from)); i < s.t.Len() && s.t.T[i] <= sp.to; i++ {
+		if s.t.T[i] < sp.from {
+			continue
+		}
+		at := s.t.T[i] - sp.from // from the beginning, so that the sums stay small
+		n, t, tt = n+1, t+at, tt+float64(at*at)
+		x, tx = x+s.t.X[i], tx+float64(at*s.t.X[i])
+		y, ty = y+s.t.Y[i], ty+float64(at*s.t.Y[i])
+	}
+	spread := float64(n*tt) - float64(t*t)
+	if n < 2 || spread <= 0 {
+		return 0
+	}
+	vx, vy := (float64(n*tx)-float64(t*x))/spread, (float64(n*ty)-float64(t*y))/spread
+	return math.Hypot(vx, vy)
 }
 
 // measureOutside takes the middle of the errors of a hold that never was inside for a second; the

@@ -36,42 +36,6 @@ const (
 	Sim      Source = "sim"
 )
 
-// Code names a kind of fault.
-type Code string
-
-// The fault codes of the steps that are scored.
-const (
-	LeftBox   Code = "left-box"
-	Height    Code = "height"
-	Nose      Code = "nose"
-	Speed     Code = "speed"
-	Overshoot Code = "overshoot"
-	WrongWay  Code = "wrong-way"
-	Offset    Code = "offset"
-	Sink      Code = "sink"
-	Tilt      Code = "tilt"
-	Bounce    Code = "bounce"
-	Crash     Code = "crash"
-	TimeOut   Code = "time-out"
-
-	CrossTrack Code = "cross-track"
-	Rest       Code = "rest"
-	Uneven     Code = "uneven"
-	Crossing   Code = "crossing"
-	AngleOff   Code = "angle"
-	Order      Code = "order"
-	Late       Code = "late"
-	Lost       Code = "lost"
-	Fence      Code = "fence"
-)
-
-// Codes lists every fault code that a person may mark, those of later steps
-// included.
-var Codes = []Code{
-	LeftBox, Height, Nose, CrossTrack, Speed, Rest, Overshoot, WrongWay, Uneven, Crossing, AngleOff,
-	Order, Offset, Sink, Tilt, Bounce, Late, Lost, Crash, TimeOut, Fence,
-}
-
 // Result is a maestrale-result/1 document.
 type Result struct {
 	Format     string       `json:"format"`

@@ -83,44 +83,6 @@ func (f Fault) words(s drill.Target) string {
 	return fmt.Sprintf("%s %s", f.Code, at)
 }
 
-// marked says a fault that an eye saw, without a figure.
-func (f Fault) marked(at string) string {
-	way := map[string]string{"left": " to the left", "right": " to the right", "toward": " toward you", "away": " away from you", "up": " upward", "down": " downward"}[f.Toward]
-	switch f.Code {
-	case LeftBox:
-		return "left the box" + way + " " + at
-	case Height:
-		return "lost the height" + way + " " + at
-	case Nose:
-		return "nose off" + way + " " + at
-	case Overshoot:
-		return "turned too far " + at
-	case WrongWay:
-		return "turned the wrong way " + at
-	case Sink:
-		return "touched down hard " + at
-	case Bounce:
-		return "bounced " + at
-	case Tilt:
-		return "touched down leaning " + at
-	case CrossTrack:
-		return "off the way" + way + " " + at
-	case Order:
-		return "flown the other way round " + at
-	case Uneven:
-		return "lobes or ends not alike " + at
-	case Crossing:
-		return "crossed off the centre " + at
-	case AngleOff:
-		return "not at its angle " + at
-	case Speed:
-		return "too fast or too slow " + at
-	case Lost:
-		return "orientation lost " + at
-	}
-	return string(f.Code) + way + " " + at
-}
-
 // ofWay says a fault of a path, of the way to a place, or of a stop.
 func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {

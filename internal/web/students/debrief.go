@@ -234,13 +234,19 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 		m.Replay = string(data)
 	}
 	m.Plan, m.Height, m.Nose, m.TimeLine = draw.Plan(f), draw.Height(f), draw.Nose(f), draw.TimeLine(f)
-	m.Steps, m.Cleared = stepRows(task, &k.Result), f.Log != nil
+	shown := []score.Picture{score.PlanView, score.TimeView}
+	if m.Height != "" {
+		shown = append(shown, score.HeightView)
+	}
+	if m.Nose != "" {
+		shown = append(shown, score.NoseView)
+	}
+	m.Steps, m.Cleared = stepRows(task, &k.Result, shown...), f.Log != nil
 	m.Yaw = draw.Yawed(f)
 	m.Known = s.knownOf(k, log, task)
 	m.How = howWords(k, s.Cat.Craft[k.CraftType].Title)
 	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
-	var next field.Side
-	next = k.Side
+	next := k.Side
 	if d.Sided {
 		next = k.Side.Other()
 	}
@@ -250,23 +256,6 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	}
 	return m, nil
 }
-
-var metricNames = map[string]string{
-	"radius_rms_m": "place, rms", "radius_p95_m": "place, 95 %", "radius_max_m": "place, most", "height_max_m": "height, most",
-	"nose_max_deg": "nose, most", "inside_s": "time inside", "drift_max_m": "drift, most", "turned_deg": "turned", "overshoot_deg": "turned too far",
-	"rate_dps": "rate", "rate_min_dps": "slowest rate", "rate_max_dps": "quickest rate", "offset_m": "off the pad", "sink_mps": "sink rate", "sideways_mps": "sideways speed",
-	"cross_rms_m": "off the way, rms", "cross_max_m": "off the way, most", "speed_mean_mps": "speed", "speed_cv": "speed, unevenness", "speed_min_mps": "slowest speed", "speed_max_mps": "quickest speed",
-	"radius_ratio": "larger lobe over the other", "crossing_m": "crossing off the centre", "crossing_angle_deg": "crossing angle", "lobe1_radius_m": "first lobe", "lobe2_radius_m": "second lobe", "lobe_gap_m": "gap between lobes",
-	"near_leg_m": "near leg", "far_leg_m": "far leg", "legs_angle_deg": "legs close by", "end_ratio": "larger end over the other", "flown_angle_deg": "flown at", "angle_deg": "off its angle", "aim_deg": "aim, most",
-	"rest_s": "shortest rest", "overshoot_m": "past the place", "settle_s": "settled in", "stop_s": "stood after", "stop_m": "stood at", "radius_m": "radius", "centre_off_m": "centre off by",
-	"reversals_per_min": "throttle turned back, times a minute", "slams": "sticks slammed", "full_share": "share at full stick", "leak": "throttle that leaked from yaw", "wrong_way_s": "pushed the wrong way", "unanswered_s": "longest drift unanswered",
-	"answer_s": "answered in", "answer_m": "carried", "climb_m": "climbed before it left", "home_offset_m": "off home", "taken_over_s": "taken over after",
-	"home_s": "on its way home after", "home_heading_deg": "nose off the way home", "lost_m": "farther off, most", "wrong_inputs": "wrong pushes",
-	"halts": "halts", "jerk_max_mps3": "jerk, most", "camera_moving_share": "camera moved while the craft did", "aim_up_deg": "aim up or down, most",
-	"tilt_deg": "lean", "nose_deg": "nose", "bounces": "bounces", "takeoff_s": "took", "seconds_max": "time at most",
-}
-
-var units = []struct{ suffix, unit string }{{"_mps3", " m/s³"}, {"_mps", " m/s"}, {"_dps", " °/s"}, {"_deg", "°"}, {"_m", " m"}, {"_s", " s"}, {"seconds_max", " s"}}
 
 // readLog reads a kept file as it was read when it was kept.
 func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {

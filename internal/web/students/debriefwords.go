@@ -3,7 +3,7 @@ package students
 import (
 	"bytes"
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 
 	"maestrale/core/drill"
@@ -12,7 +12,6 @@ import (
 	"maestrale/core/score"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
-	"maestrale/internal/words"
 )
 
 type eventRow struct {
@@ -47,6 +46,7 @@ type stepRow struct {
 
 type metricRow struct {
 	Name, Value, Limit string
+	Picture            score.Picture
 	Out                bool
 }
 
@@ -72,33 +72,8 @@ func howWords(k store.Kept, craftTitle string) string {
 	return strings.Join(parts, " · ")
 }
 
-func sortedKeys(m map[string]float64) []string {
-	keys := make([]string, 0, len(m))
-	for k := range m {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	return keys
-}
-
-func metricWords(name string) string {
-	if w, ok := metricNames[name]; ok {
-		return w
-	}
-	return strings.ReplaceAll(name, "_", " ")
-}
-
-func withUnit(name string, v float64) string {
-	for _, u := range units {
-		if strings.HasSuffix(name, u.suffix) {
-			return words.Number(v) + u.unit
-		}
-	}
-	return words.Number(v)
-}
-
-// stepRows puts what was asked beside what was flown.
-func stepRows(task drill.Task, r *score.Result) []stepRow {
+// stepRows puts what was asked beside what was flown. A figure that is out leads to its drawing if that is shown.
+func stepRows(task drill.Task, r *score.Result, shown ...score.Picture) []stepRow {
 	var out []stepRow
 	for i, st := range r.Steps {
 		if i >= len(task.Steps) {
@@ -113,18 +88,14 @@ func stepRows(task drill.Task, r *score.Result) []stepRow {
 		default:
 			row.Span = fmt.Sprintf("%.1f to %.1f s", *st.StartS, *st.EndS)
 		}
-		for _, name := range sortedKeys(st.Metrics) {
-			v := st.Metrics[name]
-			l, limited := st.Limits[name]
-			line := metricRow{Name: metricWords(name), Value: withUnit(name, v), Limit: "—"}
-			if limited {
-				line.Limit = withUnit(name, l)
-				line.Out = v > l
-				if name == "inside_s" {
-					line.Out = v < l
+		for _, m := range score.Metrics {
+			if v, ok := st.Metrics[m.Key]; ok {
+				line := metricRow{Name: m.Words, Value: m.Value(v), Limit: m.LimitWords(st.Limits), Out: m.Out(v, st.Limits)}
+				if slices.Contains(shown, m.Picture) {
+					line.Picture = m.Picture
 				}
+				row.Lines = append(row.Lines, line)
 			}
-			row.Lines = append(row.Lines, line)
 		}
 		out = append(out, row)
 	}

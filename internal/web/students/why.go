@@ -11,6 +11,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/readiness"
+	"maestrale/core/score"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -92,9 +93,10 @@ func (s Pages) WhyMargin(c *gin.Context) {
 		sl.Says = fmt.Sprintf("%+.2f", *k.Margin)
 	}
 	for _, st := range k.Result.Steps {
-		for _, name := range sortedKeys(st.Limits) {
-			if v, ok := st.Metrics[name]; ok && st.Limits[name] > 0 {
-				sl.Inputs = append(sl.Inputs, [2]string{fmt.Sprintf("step %d %s, %s", st.Index+1, st.Kind, metricWords(name)), fmt.Sprintf("%s of %s", words.Number(v), words.Number(st.Limits[name]))})
+		for _, m := range score.Metrics {
+			v, ok := st.Metrics[m.Key]
+			if limit := m.LimitWords(st.Limits); ok && limit != "" {
+				sl.Inputs = append(sl.Inputs, [2]string{fmt.Sprintf("step %d %s, %s", st.Index+1, st.Kind, m.Words), m.Value(v) + ", " + limit})
 			}
 		}
 	}

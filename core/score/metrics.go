@@ -1,0 +1,169 @@
+package score
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+)
+
+// Picture names the drawing of a debrief on which a figure can be seen.
+type Picture string
+
+// The drawings of a debrief.
+const (
+	NoPicture  Picture = ""
+	PlanView   Picture = "plan"   // from above
+	HeightView Picture = "height" // height over time
+	TimeView   Picture = "time"   // the time line
+	NoseView   Picture = "nose"   // the nose off its rule over time
+)
+
+// Metric is a figure that the scorer measures in a step: what it is called, its unit, which limits hold it, and where
+// it can be seen. Every screen, sheet and file that shows a figure reads it here.
+type Metric struct {
+	Key   string // in the JSON of a result
+	Words string
+	Unit  string // "" for a count or a share
+	// Least and Most are the keys of the limits that hold it from below and from above; "" for none. A step that sets
+	// no such limit asks for nothing.
+	Least, Most string
+	Picture     Picture
+}
+
+// Metrics are all the figures, in the order in which a debrief shows them.
+var Metrics = []Metric{
+	// Places and heights.
+	{"inside_s", "time inside", "s", "inside_s", "", TimeView},
+	{"radius_rms_m", "distance from the marker, rms", "m", "", "", PlanView},
+	{"radius_p95_m", "distance from the marker, 95 %", "m", "", "", PlanView},
+	{"radius_max_m", "distance from the marker, most", "m", "", "radius_max_m", PlanView},
+	{"height_max_m", "height error, most", "m", "", "height_max_m", HeightView},
+	{"nose_max_deg", "nose error, most", "°", "", "nose_max_deg", NoseView},
+	{"drift_mps", "drift", "m/s", "", "", PlanView},
+	{"takeoff_s", "time to the height", "s", "", "seconds_max", HeightView},
+	// Turns.
+	{"drift_max_m", "drift while turning, most", "m", "", "drift_max_m", PlanView},
+	{"turned_deg", "turned by", "°", "", "", NoseView},
+	{"overshoot_deg", "turned too far by", "°", "", "overshoot_deg", NoseView},
+	{"rate_dps", "rate of turn", "°/s", "rate_min_dps", "rate_max_dps", NoseView},
+	// Landings.
+	{"offset_m", "distance from the pad", "m", "", "offset_m", PlanView},
+	{"sink_mps", "sink rate", "m/s", "", "sink_mps", HeightView},
+	{"sideways_mps", "sideways speed at the touch", "m/s", "", "", PlanView},
+	{"tilt_deg", "lean at the touch", "°", "", "tilt_deg", NoPicture},
+	{"nose_deg", "nose error at the touch", "°", "", "nose_deg", NoseView},
+	{"bounces", "bounces", "", "", "", HeightView},
+	// Figures and ways.
+	{"cross_rms_m", "distance off the path, rms", "m", "", "", PlanView},
+	{"cross_max_m", "distance off the path, most", "m", "", "cross_max_m", PlanView},
+	{"speed_mean_mps", "mean speed", "m/s", "speed_min_mps", "speed_max_mps", TimeView},
+	{"speed_cv", "unevenness of the speed", "", "", "", TimeView},
+	{"radius_ratio", "larger lobe over the other", "", "", "radius_ratio", PlanView},
+	{"end_ratio", "larger end over the other", "", "", "end_ratio", PlanView},
+	{"crossing_m", "crossing off the centre", "m", "", "crossing_m", PlanView},
+	{"crossing_angle_deg", "crossing angle", "°", "", "", PlanView},
+	{"lobe1_radius_m", "radius of the first lobe", "m", "", "", PlanView},
+	{"lobe2_radius_m", "radius of the second lobe", "m", "", "", PlanView},
+	{"lobe_gap_m", "gap between the lobes", "m", "", "", PlanView},
+	{"radius_m", "radius", "m", "", "", PlanView},
+	{"centre_off_m", "centre off by", "m", "", "", PlanView},
+	{"near_leg_m", "near leg", "m", "", "", PlanView},
+	{"far_leg_m", "far leg", "m", "", "", PlanView},
+	{"legs_angle_deg", "angle between the legs", "°", "", "legs_angle_deg", PlanView},
+	{"flown_angle_deg", "angle flown", "°", "", "", HeightView},
+	{"angle_deg", "error of the angle", "°", "", "angle_deg", HeightView},
+	{"aim_deg", "aim error, most", "°", "", "aim_deg", NoseView},
+	{"aim_up_deg", "aim error up or down, most", "°", "", "", NoseView},
+	{"rest_s", "shortest rest", "s", "rest_s", "", TimeView},
+	{"overshoot_m", "distance past the marker", "m", "", "overshoot_m", PlanView},
+	{"settle_s", "time to settle", "s", "", "", TimeView},
+	{"halts", "halts", "", "", "", TimeView},
+	{"jerk_max_mps3", "jerk, most", "m/s³", "", "", TimeView},
+	{"camera_moving_share", "share of the time in which the camera moved", "", "", "", TimeView},
+	// Stops, calls and recoveries.
+	{"stop_s", "time to stop", "s", "", "stop_s", TimeView},
+	{"stop_m", "stopping distance", "m", "", "stop_m", PlanView},
+	{"answer_s", "time to answer", "s", "", "answer_s", TimeView},
+	{"answer_m", "carried before the answer", "m", "", "answer_m", PlanView},
+	{"climb_m", "climb before it flew home", "m", "", "", HeightView},
+	{"home_offset_m", "distance from home", "m", "", "home_offset_m", PlanView},
+	{"taken_over_s", "time before taking over", "s", "taken_over_s", "", TimeView},
+	{"home_s", "time until it flew home", "s", "", "home_s", TimeView},
+	{"home_heading_deg", "nose error on the way home", "°", "", "", NoseView},
+	{"lost_m", "distance lost, most", "m", "", "lost_m", PlanView},
+	{"wrong_inputs", "wrong stick inputs", "", "", "wrong_inputs", TimeView},
+	// Sticks.
+	{"reversals_per_min", "throttle reversals a minute", "", "", "", NoPicture},
+	{"slams", "full stick slams", "", "", "", NoPicture},
+	{"full_share", "share of the time at full stick", "", "", "", NoPicture},
+	{"leak", "throttle moved while yawing", "", "", "", NoPicture},
+	{"wrong_way_s", "time of input the wrong way", "s", "", "", NoPicture},
+	{"unanswered_s", "longest drift without an answer", "s", "", "", NoPicture},
+}
+
+var metricsByKey = func() map[string]*Metric {
+	by := map[string]*Metric{}
+	for i := range Metrics {
+		by[Metrics[i].Key] = &Metrics[i]
+	}
+	return by
+}()
+
+// MetricOf finds a figure by its key; ok is false for one that the scorer does not measure.
+func MetricOf(key string) (m Metric, ok bool) {
+	p, ok := metricsByKey[key]
+	if !ok {
+		return Metric{Key: key}, false
+	}
+	return *p, true
+}
+
+// Held returns the limits of a step that hold the figure, NaN where none does. Which limits a step sets is written in
+// its result.
+func (m Metric) Held(limits map[string]float64) (least, most float64) {
+	least, most = math.NaN(), math.NaN()
+	if v, ok := limits[m.Least]; ok && m.Least != "" {
+		least = v
+	}
+	if v, ok := limits[m.Most]; ok && m.Most != "" {
+		most = v
+	}
+	return least, most
+}
+
+// Out tells whether a value is outside the limits that hold the figure.
+func (m Metric) Out(v float64, limits map[string]float64) bool {
+	least, most := m.Held(limits)
+	return v < least || v > most // false for NaN
+}
+
+// Value writes a value with its unit: "1.34 m", "11°", "3".
+func (m Metric) Value(v float64) string {
+	places := 2
+	if math.Abs(v) >= 10 {
+		places = 1
+	}
+	text := strconv.FormatFloat(round(v, places), 'f', -1, 64)
+	switch m.Unit {
+	case "":
+		return text
+	case "°", "°/s":
+		return text + m.Unit
+	}
+	return text + " " + m.Unit
+}
+
+// LimitWords say within which limits the figure should be: "at most 1 m", "at least 10 s", "1 to 2 m/s". They are
+// empty where a step sets none.
+func (m Metric) LimitWords(limits map[string]float64) string {
+	least, most := m.Held(limits)
+	switch noLeast, noMost := math.IsNaN(least), math.IsNaN(most); {
+	case noLeast && noMost:
+		return ""
+	case noMost:
+		return "at least " + m.Value(least)
+	case noLeast:
+		return "at most " + m.Value(most)
+	}
+	return fmt.Sprintf("%s to %s", Metric{}.Value(least), m.Value(most))
+}
