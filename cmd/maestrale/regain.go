@@ -177,7 +177,7 @@ func regainedFrom(c *cobra.Command, file string, e orient.Eye) (regainOutput, er
 		return regainOutput{}, misread.InFile(file, err)
 	}
 	notes(c, file, left)
-	w := score.WatchTrack(t, field.Point{}, 0, math.Inf(1), e, "")
+	w := score.WatchTrack(t, field.Point{}, 0, math.Inf(1), e)
 	if w == nil {
 		return regainOutput{}, misread.InFile(file, misread.At(1, "heading_deg, yaw, pitch and roll", "the track has no sticks or no heading"))
 	}

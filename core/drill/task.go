@@ -10,6 +10,12 @@ import (
 	"maestrale/core/field"
 )
 
+// What holds for every drill, whoever judges it: the scorer, the simulator and the pad.
+const (
+	RestMps  = 0.3 // Speed under which a craft is at rest. Metres a second.
+	ReachedM = 0.3 // A take-off has reached its height when so little is missing. Metres.
+)
+
 // Task is a drill for one side, level, craft class and course.
 type Task struct {
 	Drill   Drill

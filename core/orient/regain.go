@@ -1,3 +1,5 @@
+// Package orient holds what can be known of the aspect of a craft, what the sticks do at one, and how a pilot is trained in
+// both.
 package orient
 
 import (

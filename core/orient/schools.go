@@ -117,7 +117,7 @@ func (c *lostCraft) expected() {
 		e.DistanceM = math.Max(5, c.distance)
 		p := f.Known()
 		n := p.Next(e, c.push)
-		if h, metres := p.WayHome(e, c.push, Horizon); metres >= n.Metres-0.5 {
+		if h, metres := p.WayHome(e, c.push, Horizon); metres >= n.Metres-worthALook {
 			in := YawRight
 			if h.Turn < 0 {
 				in = YawLeft

@@ -33,14 +33,18 @@ type Stretch struct {
 	Against   bool        // it fits badly, and all that was seen by then contradicts itself
 	Aspect    field.Angle // as it was, at its end
 	After     Posterior
-	Bits      float64 // that it told
-	Before    Advice  // what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
+	Bits      float64     // that it told
+	Pushed    bool        // the craft was pushed, and not only turned
+	Push      field.Angle // the direction of the push from the nose
+	Closing   float64     // how much of the push was expected to bring the craft home when it began
+	Before    Advice      // what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
 }
 
 const (
 	stretchS = 1.0 // a stretch ends
 	leastS   = 0.4 // before which it does not
 	stirs    = 0.2 // of a stick that asks for something
+	pushes   = 0.3 // of a stick that is a push
 	movesMps = 0.8 // of a push whose sight tells of the nose
 	turnsBy  = 1.0 // degrees that are a turn
 )
@@ -60,13 +64,13 @@ type Watch struct {
 	push  float64
 	open  []open
 	label string
-	made  [2]float64 // the speed through the air that the sticks made so far, ahead and to the right of the nose
+	made  Made
 }
 
 // open is a sample of the stretch that is open, and the speed that the sticks had made by it.
 type open struct {
 	Sample
-	made [2]float64
+	made Made
 }
 
 // lagS is the time in s in which the speed of a craft that holds its height comes to what
@@ -107,7 +111,7 @@ func (w *Watch) Add(s Sample) {
 		if s.T <= w.open[n-1].T {
 			return
 		}
-		w.make(s, s.T-w.open[n-1].T, (s.Heading - w.open[n-1].Heading).Wrap())
+		w.made.Follow(s.T-w.open[n-1].T, (s.Heading - w.open[n-1].Heading).Wrap(), s.Pitch, s.Roll)
 		long := s.T - w.open[0].T
 		if long >= stretchS || long >= leastS && asked(s) != w.label {
 			w.open = append(w.open, open{s, w.made})
@@ -120,19 +124,20 @@ func (w *Watch) Add(s Sample) {
 	w.open = append(w.open, open{s, w.made})
 }
 
-// make brings what the sticks made on by a time in which the nose turned.
-func (w *Watch) make(s Sample, dt float64, turned field.Angle) {
-	if dt > stretchS {
-		dt = stretchS
-	}
+// Made is the speed through the air that the sticks have made, ahead and to the right of the nose, as a share of the
+// speed at full stick.
+type Made struct{ Ahead, Right float64 }
+
+// Follow brings it on by dt seconds in which the nose turned, with the sticks where they are.
+func (m *Made) Follow(dt float64, turned field.Angle, pitch, roll float64) {
 	sin, cos := math.Sincos(float64(turned))
-	ahead, right := w.made[0]*cos+w.made[1]*sin, w.made[1]*cos-w.made[0]*sin
-	k, most := dt/lagS, w.Eye.AirspeedMps/usualStick
-	w.made = [2]float64{ahead + k*(s.Pitch*most-ahead), right + k*(s.Roll*most-right)}
+	ahead, right := m.Ahead*cos+m.Right*sin, m.Right*cos-m.Ahead*sin
+	k := math.Min(dt, stretchS) / lagS
+	*m = Made{ahead + k*(pitch-ahead), right + k*(roll-right)}
 }
 
-// usualStick is the share of the stick that a usual push is.
-const usualStick = 0.5
+// UsualStick is the share of the stick that a usual push is.
+const UsualStick = 0.5
 
 // asked is what the sticks ask for, in words; empty for nothing.
 func asked(s Sample) string { return inWords(s.Pitch, s.Roll, s.Yaw) }
@@ -180,7 +185,8 @@ func (w *Watch) End() {
 			ahead += x.VX*sin + x.VY*cos
 			right += x.VX*cos - x.VY*sin
 		} else {
-			ahead, right = ahead+x.made[0], right+x.made[1]
+			full := w.Eye.AirspeedMps / UsualStick
+			ahead, right = ahead+full*x.made.Ahead, right+full*x.made.Right
 		}
 		if i > 0 {
 			s.Turned += (x.Heading - list[i-1].Heading).Wrap()
@@ -204,6 +210,11 @@ func (w *Watch) End() {
 		w.push = 1
 	} else if pitch/k < -stirs {
 		w.push = -1
+	}
+	if s.Pushed = math.Hypot(pitch, roll)/k > pushes; s.Pushed {
+		before := w.Known()
+		s.Push = field.Angle(math.Atan2(roll, pitch))
+		s.Closing = before.Closing(s.Push)
 	}
 	w.take(&s, e, s.Turned-(is-was).Wrap())
 	w.Stretches = append(w.Stretches, s)

@@ -129,7 +129,7 @@ func (s *sampler) answered(a *answer) {
 			rest.see(from, from, speed, true)
 			if may, sure := s.enough(&rest, b.t, settle); may {
 				if !sure && !s.surely(rest, settle) {
-					s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+					s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
 				}
 				a.to = math.Max(a.at, rest.since()) + settle
 				break

@@ -3,6 +3,7 @@ package score
 import (
 	"math"
 
+	"maestrale/core/drill"
 	"maestrale/core/field"
 )
 
@@ -67,7 +68,7 @@ func (s *sampler) goTo() {
 			if end = b.t; sure {
 				end = rest.sure.since + target.RestS
 			} else if !s.surely(rest, target.RestS) {
-				s.hidden(s.step, "rest_s", s.pace, restSpeed, "m/s")
+				s.hidden(s.step, "rest_s", s.pace, drill.RestMps, "m/s")
 			}
 			w.settled = math.Max(0, rest.since()-near)
 		}
@@ -104,7 +105,7 @@ func (s *sampler) leaves(to field.Point, far, within float64) int {
 	}
 	for i := gone; i > first+1; i-- {
 		v, _ := s.speed(i)
-		if v >= restSpeed {
+		if v >= drill.RestMps {
 			continue
 		}
 		for ; i > first+1; i-- { // back to where it had not stirred yet
@@ -168,7 +169,7 @@ func (s *sampler) stopping() {
 		rest.see(a.t, b.t, speed, true)
 		if may, sure := s.enough(&rest, b.t, settle); may {
 			if !sure && !s.surely(rest, settle) {
-				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+				s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
 			}
 			s.stood(w, c, from, math.Max(from, rest.since()), begin)
 			s.finish(math.Max(b.t, math.Max(from, rest.since())+settle))

@@ -3,13 +3,13 @@ package score
 import (
 	"math"
 
+	"maestrale/core/drill"
 	"maestrale/core/field"
 )
 
 const (
 	lastMetre  = 1.0  // m of height from which a landing begins
 	sinkWindow = 0.3  // s before the first touch over which the sink rate is taken
-	restSpeed  = 0.3  // m/s under which the craft is at rest
 	sinkFine   = 0.15 // m/s to which a sink rate has to be known to be looked at
 	sinkSure   = 1.5  // standard deviations within which a sink rate is not told from its limit
 	restWindow = 0.2  // s over which a speed is taken, at most
@@ -212,7 +212,7 @@ func (s *sampler) stand(a, b point) {
 		s.standNoisy(a, b, speed)
 		return
 	}
-	if speed < restSpeed {
+	if speed < drill.RestMps {
 		s.enter(math.Max(s.touch, since))
 	} else {
 		s.clock.leave(b.t)
@@ -229,7 +229,7 @@ func (s *sampler) standNoisy(a, b point, speed float64) {
 		return
 	}
 	if !sure && !s.surely(s.stands, settle) {
-		s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+		s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
 	}
 	s.enter(math.Max(s.touch, s.stands.since()))
 	s.finish(math.Max(b.t, s.clock.since+settle))

@@ -49,7 +49,7 @@ var whither = map[string]string{"left": "to the left", "right": "to the right", 
 // stands says how a place stands to what a step asks.
 func stands(s *drill.Target, at field.Point, z float64) (words string, inside bool) {
 	switch {
-	case s.Kind == drill.TakeOff && z > s.ToHeightM-0.3: // it would be done
+	case s.Kind == drill.TakeOff && z > s.ToHeightM-drill.ReachedM: // it would be done
 		return "up already: the drill begins on the ground", false
 	case s.Kind == drill.TakeOff:
 		return fmt.Sprintf("%.1f of %.1f m up", math.Max(0, z), s.ToHeightM), false

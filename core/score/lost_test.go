@@ -2,6 +2,7 @@ package score_test
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 
 	"maestrale/core/craft"
@@ -9,6 +10,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/flight/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/orient"
 	"maestrale/core/score"
 	"maestrale/core/track"
 )
@@ -48,7 +50,7 @@ func TestWatched(t *testing.T) {
 	if e.AirspeedMps != 5 || math.Abs(e.YawRate.Deg()-45) > 1e-9 {
 		t.Errorf("half of the craft's 10 m/s and 90°/s is %v m/s and %v°/s", e.AirspeedMps, e.YawRate.Deg())
 	}
-	w := score.Watched(tr, *out.Task, res, e, craft.PositionHold)
+	w := score.Watched(tr, *out.Task, res)
 	if w == nil || len(w.Stretches) < 4 {
 		t.Fatalf("%+v", w)
 	}
@@ -64,7 +66,7 @@ func TestWatched(t *testing.T) {
 	// Without its speeds the log says the same, by its places.
 	bare := *tr
 	bare.VX, bare.VY = nil, nil
-	v := score.Watched(&bare, *out.Task, res, e, craft.PositionHold)
+	v := score.Watched(&bare, *out.Task, res)
 	a, _ := w.Known().Likeliest()
 	b, _ := v.Known().Likeliest()
 	if (a - b).Wrap().Abs().Deg() > 10 {
@@ -76,7 +78,7 @@ func TestWatched(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if score.Watched(&bare, *out.Task, res, e, "") != nil || score.Watched(tr, task, res, e, "") != nil {
+	if score.Watched(&bare, *out.Task, res) != nil || score.Watched(tr, task, res) != nil {
 		t.Error("something is known of no sticks, or of another drill")
 	}
 }
@@ -187,5 +189,41 @@ func TestAWindIsNoAnswer(t *testing.T) {
 	t.Logf("%v wrong inputs on the way home of twelve, %v on the way off", wrong[false], wrong[true])
 	if wrong[false] > 2 || wrong[true] < 12 {
 		t.Errorf("%v wrong inputs on the way home of twelve, %v on the way off", wrong[false], wrong[true])
+	}
+}
+
+// The speed of a push and the wind are found in the log itself, whatever the sticks and the nose did.
+func TestEyeOfALog(t *testing.T) {
+	for seed := range uint64(20) {
+		rng := rand.New(rand.NewPCG(seed, 5))
+		full, wind, from := 2+10*rng.Float64(), 4*rng.Float64(), field.Degrees(360*rng.Float64())
+		tr, made := &track.Track{}, orient.Made{}
+		var x, y, heading, pitch, roll float64
+		for i := range 2000 {
+			if i%100 == 0 {
+				pitch, roll = 1.4*rng.Float64()-0.7, 1.4*rng.Float64()-0.7
+			}
+			heading += 0.01 * math.Sin(float64(i)/150)
+			if i > 0 {
+				made.Follow(0.02, field.Angle(0.01*math.Sin(float64(i)/150)), pitch, roll)
+			}
+			sin, cos := math.Sincos(heading)
+			vx := full*(made.Ahead*sin+made.Right*cos) - wind*math.Sin(float64(from))
+			vy := full*(made.Ahead*cos-made.Right*sin) - wind*math.Cos(float64(from))
+			x, y = x+0.02*vx, y+0.02*vy
+			tr.T, tr.X, tr.Y, tr.Z = append(tr.T, 0.02*float64(i)), append(tr.X, x), append(tr.Y, y), append(tr.Z, 10)
+			tr.VX, tr.VY = append(tr.VX, vx), append(tr.VY, vy)
+			tr.Heading = append(tr.Heading, field.Angle(heading))
+			tr.StickPitch, tr.StickRoll, tr.StickYaw = append(tr.StickPitch, pitch), append(tr.StickRoll, roll), append(tr.StickYaw, 0)
+		}
+		e := score.EyeOf(tr, 0, math.Inf(1))
+		if math.Abs(e.AirspeedMps-full/2) > 0.1 || math.Abs(e.WindMps-wind) > 0.1 || wind > 0.5 && (e.WindFrom-from).Wrap().Abs().Deg() > 5 {
+			t.Errorf("seed %d: %.2f m/s, wind %.2f from %.0f°; want %.2f, %.2f from %.0f°", seed, e.AirspeedMps, e.WindMps, e.WindFrom.Deg(), full/2, wind, from.Deg())
+		}
+		still := *tr
+		still.StickPitch, still.StickRoll = make([]float64, tr.Len()), make([]float64, tr.Len())
+		if e := score.EyeOf(&still, 0, math.Inf(1)); e.AirspeedMps != orient.Usual().AirspeedMps {
+			t.Errorf("a log without a push says %.2f m/s", e.AirspeedMps)
+		}
 	}
 }

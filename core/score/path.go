@@ -381,7 +381,7 @@ func (s *sampler) pathFaults(t float64) {
 			}
 			if s.noisy && w.restsMay[k] >= math.Max(0.3*c.rest, c.rest-2*s.blur) {
 				w.restHidden = true
-				s.hidden(i, "rest_s", s.pace, restSpeed, "m/s")
+				s.hidden(i, "rest_s", s.pace, drill.RestMps, "m/s")
 			} else {
 				s.fault(Fault{TS: t, Code: Rest, Value: value(rest), Limit: value(c.rest), At: &Place{at.X, at.Y, at.Z}})
 			}

@@ -220,8 +220,8 @@ func TestStopAndGoTo(t *testing.T) {
 		f.t.Calls = []track.Call{{T: 4, Text: "stop"}}
 		r := judged(t, stop, f.t)
 		m := r.Steps[0].Metrics
-		within(t, "the time to stand", m["stop_s"], (3-restSpeed)/brake, 0.15)
-		within(t, "the way to stand", m["stop_m"], (9-restSpeed*restSpeed)/2/brake, 0.15)
+		within(t, "the time to stand", m["stop_s"], (3-drill.RestMps)/brake, 0.15)
+		within(t, "the way to stand", m["stop_m"], (9-drill.RestMps*drill.RestMps)/2/brake, 0.15)
 		if (brake == 2) != (r.Verdict == Pass) {
 			t.Errorf("braking at %v: %s %+v", brake, r.Verdict, r.Faults)
 		}

@@ -132,26 +132,26 @@ func (z *startSearch) look(i int) bool {
 // where it comes back to its start.
 func (z *startSearch) startsAnew(i int, at, off, home float64) bool {
 	v, _ := z.speed(i)
-	if v >= restSpeed {
+	if v >= drill.RestMps {
 		z.tested = -1
 	}
-	anew := try{i: i, anchor: at, home: off, rested: v < restSpeed}
+	anew := try{i: i, anchor: at, home: off, rested: v < drill.RestMps}
 	if z.fixed {
 		anew.anchor, anew.home = 0, home
 	}
 	switch {
 	case z.fixed && z.now.left && home <= z.join:
-	case v < restSpeed && z.now.progress >= pauseWithin && z.now.progress < z.goal && home < z.join/3:
+	case v < drill.RestMps && z.now.progress >= pauseWithin && z.now.progress < z.goal && home < z.join/3:
 		// It stands at its start again.
 	case z.fixed || off > z.join:
 		return false
 	case z.now.left && home <= z.join && z.now.progress < z.goal:
-	case v < restSpeed && z.now.progress < math.Min(z.goal, 2*z.join):
+	case v < drill.RestMps && z.now.progress < math.Min(z.goal, 2*z.join):
 		// It is flown from where it stood; a pause on the way is no new start.
 		if z.now.rested && z.now.progress >= pauseWithin && off >= z.now.home-z.join/4 {
 			return false
 		}
-	case off < z.join/2 && ((v < restSpeed && z.tested < 0) || (v >= restSpeed && z.now.out)):
+	case off < z.join/2 && ((v < drill.RestMps && z.tested < 0) || (v >= drill.RestMps && z.now.out)):
 		// What came before was no more than the way to here, if all of it was flown from here.
 		if z.tested = i; !z.completes(i, at) {
 			return false
@@ -261,7 +261,7 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 	sin, cos := math.Sincos(float64(course))
 	for ; i > now.i; i-- {
 		q := s.sample(i)
-		if v, _ := s.speed(i); v < restSpeed {
+		if v, _ := s.speed(i); v < drill.RestMps {
 			break
 		}
 		if f.Level && (q.x-start.X)*sin+(q.y-start.Y)*cos <= 0 && f.Far(start, spotOf(q)) <= 2*join {

@@ -15,14 +15,8 @@ import (
 const Nearer = 0.8
 
 const (
-	stickTakes   = 0.15 // of a stick that takes over from the autopilot
-	setsOff      = 1.0  // m over the ground at which a flight home has left
-	pushes       = 0.3  // of a stick that is an input
-	pushLasts    = 0.4  // s of one before it tells anything
-	eyeSeesRad   = 0.003
-	driftS       = 0.6  // s before a push from which it is known how it drifts
-	restsS       = 2.5  // s after a push from which it does, and no longer goes by the push
-	expectedAway = -0.2 // of a push, from which it is known to lead away
+	stickTakes = 0.15 // of a stick that takes over from the autopilot
+	setsOff    = 1.0  // m over the ground at which a flight home has left
 )
 
 // recovery is what a flight home or a lost orientation leaves behind.
@@ -103,7 +97,7 @@ func (s *sampler) returning() {
 		rest.see(a.t, b.t, speed, ready)
 		if may, sure := s.enough(&rest, b.t, settle); may && ready {
 			if !sure && !s.surely(rest, settle) {
-				s.hidden(s.step, "rest", s.pace, restSpeed, "m/s")
+				s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
 			}
 			s.finish(b.t)
 			return
@@ -163,7 +157,6 @@ func (s *sampler) regaining() {
 	s.started(from)
 	r.begun = true
 	lost := excursion{code: Lost, limit: c.lost, own: target.Limits.Lost}
-	eye := newEye(s, from)
 	a := begin
 	nose, closing := 0.0, 0.0
 	for ; s.i < s.t.Len()-1; s.i++ {
@@ -176,9 +169,6 @@ func (s *sampler) regaining() {
 			nose += math.Abs(float64((b.heading - home).Wrap())) * dt
 			closing += dt
 		}
-		if eye != nil {
-			eye.see(s.i + 1)
-		}
 		if d <= Nearer*start {
 			r.came, r.home = true, b.t-from
 			break
@@ -190,11 +180,14 @@ func (s *sampler) regaining() {
 	if closing > 0 {
 		r.homeHeading = field.Angle(nose / closing).Deg()
 	}
-	if eye != nil {
-		r.knowsSticks, r.wrong = true, eye.wrong
-		if limit := target.Limits.WrongInputs; limit >= 0 && eye.wrong > limit {
-			p := s.when(eye.first)
-			s.fault(Fault{TS: eye.first, Code: WrongWay, Value: value(float64(eye.wrong)), Limit: value(float64(limit)), At: &Place{p.x, p.y, p.z}})
+	if w := watched(s.t, s.task.Station, from, end, false); w != nil {
+		first := 0.0
+		r.knowsSticks = true
+		r.wrong, first = orient.WrongInputs(w.Stretches)
+		if limit := target.Limits.WrongInputs; limit >= 0 && r.wrong > limit {
+			p := s.when(first)
+			s.fault(Fault{TS: first, Code: WrongWay, Value: value(float64(r.wrong)), Limit: value(float64(limit)),
+				At: &Place{p.x, p.y, p.z}})
 		}
 	}
 	if took := end - from; c.seconds > 0 && took > c.seconds {
@@ -205,85 +198,6 @@ func (s *sampler) regaining() {
 		s.i++
 		s.finish(end)
 	}
-}
-
-// eye follows what could be seen of a craft far off, and counts the pushes that what
-// was seen by then told to be the wrong ones.
-type eye struct {
-	s       *sampler
-	belief  orient.Belief
-	from    int // where the push began, −1
-	push    field.Angle
-	wrong   int
-	first   float64
-	heading field.Angle
-	drift   float64 // by itself, rad/s
-	quiet   int     // since when the sticks are let go of
-	restS   float64 // for how long they have to be before its drift is known
-}
-
-// newEye is nil where the log has no sticks to judge.
-func newEye(s *sampler, from float64) *eye {
-	if !s.hasSticks() {
-		return nil
-	}
-	return &eye{s: s, belief: orient.Unknown(), from: -1, heading: s.when(from).heading, quiet: max(0, s.t.At(from)), restS: driftS / 2}
-}
-
-// see takes in one sample.
-func (e *eye) see(i int) {
-	t := e.s.t
-	pitch, roll := t.StickPitch[i], t.StickRoll[i]
-	push, on := field.Angle(math.Atan2(roll, pitch)), math.Hypot(pitch, roll) > pushes
-	if e.from >= 0 && (!on || (push-e.push).Wrap().Abs() > field.Degrees(40) || t.T[i]-t.T[e.from] > 2) {
-		e.end(i)
-	}
-	// The pilot knows what the own yaw does to the nose.
-	if by := (t.Heading[i] - e.heading).Wrap(); by.Abs() > field.Degrees(5) {
-		e.belief.Turned(by)
-		e.heading = t.Heading[i]
-	}
-	if on && e.from < 0 {
-		// What counts is what the push changes: the wind may move it by itself.
-		if before := max(e.quiet, t.At(t.T[i]-driftS)); t.T[i]-t.T[e.quiet] > e.restS && i-1 > before {
-			e.drift = e.rate(before, i-1)
-		}
-		e.from, e.push = i, push
-	}
-	if on {
-		e.quiet, e.restS = i, restsS
-	}
-}
-
-// rate is how fast the craft went round the pilot between two samples, rad/s.
-func (e *eye) rate(i, j int) float64 {
-	t, station := e.s.t, e.s.task.Station
-	bearing := func(k int) field.Angle {
-		return field.Bearing(field.Point{X: t.X[k] - station.X, Y: t.Y[k] - station.Y})
-	}
-	return float64((bearing(j) - bearing(i)).Wrap()) / (t.T[j] - t.T[i])
-}
-
-// end closes a push: what was expected of it, and what it showed.
-func (e *eye) end(i int) {
-	t, from := e.s.t, e.from
-	e.from = -1
-	if t.T[i]-t.T[from] < pushLasts {
-		return
-	}
-	if e.belief.Closing(e.push) < expectedAway {
-		if e.wrong++; e.wrong == 1 {
-			e.first = t.T[from]
-		}
-	}
-	way := 0
-	if by := field.Angle((e.rate(from, i) - e.drift) * (t.T[i] - t.T[from])); by.Abs() > eyeSeesRad {
-		way = 1
-		if by < 0 {
-			way = -1
-		}
-	}
-	e.belief.Saw(e.push, way)
 }
 
 // measureRecovery fills in what a return and a regain measured.

@@ -225,9 +225,9 @@ func (s *sampler) from() point {
 // takeOff runs until the height is reached. It begins at the last moment on
 // the ground.
 func (s *sampler) takeOff() {
-	enough := math.Max(s.target().ToHeightM-0.3-s.reachZ/2, s.ground)
+	enough := math.Max(s.target().ToHeightM-drill.ReachedM-s.reachZ/2, s.ground)
 	if !s.noisy {
-		enough = math.Max(s.target().ToHeightM-0.3, grounded)
+		enough = math.Max(s.target().ToHeightM-drill.ReachedM, grounded)
 	}
 	a := s.from()
 	if a.z < s.ground {

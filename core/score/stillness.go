@@ -1,6 +1,9 @@
 package score
 
-import "math"
+import (
+	"maestrale/core/drill"
+	"math"
+)
 
 // stillness follows how long the craft has been slower than a limit, with the moment at which it
 // became so interpolated.
@@ -49,7 +52,7 @@ func (w *stillness) lasted(t float64) float64 {
 type rests struct{ sure, may stillness }
 
 func (s *sampler) newRest() rests {
-	r := rests{stillness{limit: restSpeed, since: math.NaN()}, stillness{limit: restSpeed, since: math.NaN()}}
+	r := rests{stillness{limit: drill.RestMps, since: math.NaN()}, stillness{limit: drill.RestMps, since: math.NaN()}}
 	if s.noisy {
 		r.may.limit += 2 * s.pace
 	}

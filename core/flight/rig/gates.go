@@ -14,12 +14,13 @@ import (
 )
 
 const (
-	lowestPack  = 12.0 // % at which a pack that runs low in a drill stands
-	comesAfter  = 4.0  // s into a return until its link is lost or its pack runs low
+	// What the simulator takes for rest has to be rest for the scorer too, whose speed is measured over a moment.
+	surelyRests = drill.RestMps - 0.02 // m/s
+	lowestPack  = 12.0                 // % at which a pack that runs low in a drill stands
+	comesAfter  = 4.0                  // s into a return until its link is lost or its pack runs low
 	regainSays  = "It is turned about. Find its nose and bring it home"
 	regainUpM   = 12.0 // m above the ground where a drill says no height
 	nearByM     = 2.0  // m within which a place counts as reached whose drill says no limit
-	atRest      = 0.28 // m/s under which it stands
 	noseNear    = 0.5  // rad within which the nose points where it should
 	figureSteps = 48   // places along a figure at which it may be joined
 )
@@ -35,7 +36,7 @@ func gates(t drill.Task) []trace.Gate {
 		wait = 0
 		switch s.Kind {
 		case drill.TakeOff:
-			g.Low, g.High = math.Max(0.2, s.ToHeightM-0.3), 1000
+			g.Low, g.High = math.Max(0.2, s.ToHeightM-drill.ReachedM), 1000
 		case drill.Hold:
 			g.ReachM, g.Points = orNear(s.Limits.Radius), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
 			if s.Limits.Height > 0 {
@@ -64,7 +65,7 @@ func gates(t drill.Task) []trace.Gate {
 			wait = 2
 		case drill.GoTo: // it is there
 			g.ReachM, g.Points = orNear(s.Limits.Past), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
-			g.StayS, g.SlowMps = s.RestS+0.3, atRest
+			g.StayS, g.SlowMps = s.RestS+0.3, surelyRests
 		case drill.Turn:
 			if s.RandomTurn {
 				g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})

@@ -6,7 +6,6 @@ import (
 	"math"
 
 	"maestrale/core/drill"
-	"maestrale/core/field"
 	"maestrale/core/orient"
 	"maestrale/core/score"
 	"maestrale/core/track"
@@ -32,14 +31,7 @@ func (s Pages) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMode
 	if t == nil || task.Steps[0].Kind != drill.Regain {
 		return nil
 	}
-	wind, from := 0.0, 0.0
-	if k.WindMps != nil {
-		wind = *k.WindMps
-	}
-	if k.WindFromDeg != nil {
-		from = *k.WindFromDeg
-	}
-	w := score.Watched(t, task, &k.Result, score.EyeOn(s.Cat.Craft[k.CraftType], k.Aids, wind, field.Degrees(from)), k.Aids)
+	w := score.Watched(t, task, &k.Result)
 	if w == nil || len(w.Stretches) == 0 {
 		return nil
 	}
