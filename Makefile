@@ -50,7 +50,7 @@ ui/dist/icon.svg: ui/icon.svg $(wildcard ui/fonts/*)
 	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
 
 # The simulator for the browser, and the glue that ships with the compiler.
-SIM_SOURCES := $(filter-out %_test.go,$(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/*/*.go core/orient/*.go)) go.mod
+SIM_SOURCES := $(filter-out %_test.go,$(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/*/*.go core/bench/*.go core/orient/*.go)) go.mod
 
 ui/dist/flight.wasm: $(SIM_SOURCES)
 	mkdir -p ui/dist
@@ -68,7 +68,7 @@ ui/dist/pad.wasm: $(PAD_SOURCES)
 
 # The weeks of the sample school, flown by the pilot model; a quarter of a minute.
 SCHOOL_SOURCES := $(filter-out %_test.go,$(wildcard cmd/packschool/*.go internal/demo/pilot/*.go \
-	internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/drill/*.go core/drill/catalogue/*.yaml \
+	internal/demo/weeks/[ew]*.go core/flight/*.go core/flight/*/*.go core/rig/*.go core/drill/*.go core/drill/catalogue/*.yaml \
 	core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/readiness/*.go core/record/*.go core/track/*.go \
 	core/course/*.go core/field/*.go core/pack/*.go)) go.mod
 

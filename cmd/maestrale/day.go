@@ -42,7 +42,7 @@ func dayCommand() *cobra.Command {
 		notes(c, file, left)
 		var p plan.Plan
 		if before == "" {
-			p = plan.Of(day)
+			p = plan.Solve(day)
 		} else {
 			stood, err := input(c, before)
 			if err != nil {
@@ -53,7 +53,7 @@ func dayCommand() *cobra.Command {
 			if err != nil {
 				return misread.InFile(before, err)
 			}
-			p = plan.Again(day, flights)
+			p = plan.Replan(day, flights)
 		}
 		if format == "table" {
 			return dayTable(c.OutOrStdout(), p)

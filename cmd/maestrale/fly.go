@@ -16,7 +16,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/pack"
 	"maestrale/core/score"
 	"maestrale/core/track"

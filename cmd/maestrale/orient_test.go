@@ -9,7 +9,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/track"
 )

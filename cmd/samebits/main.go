@@ -9,7 +9,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 )
 
 func main() {

@@ -8,12 +8,13 @@ import (
 	"strings"
 	"syscall/js"
 
+	"maestrale/core/bench"
 	"maestrale/core/flight"
 	"maestrale/core/flight/trace"
 )
 
 var (
-	bench  *flight.Bench
+	stand  *bench.Bench
 	rotors int
 )
 
@@ -37,7 +38,7 @@ func setBench() {
 func benchBegin(_ js.Value, args []js.Value) any {
 	cfg, err := configOf(args)
 	if err == nil {
-		bench, err = flight.NewBench(cfg.Craft)
+		stand, err = bench.New(cfg.Craft)
 		rotors = len(cfg.Craft.Rotors)
 	}
 	if err != nil {
@@ -47,10 +48,10 @@ func benchBegin(_ js.Value, args []js.Value) any {
 }
 
 func benchRotors(_ js.Value, args []js.Value) any {
-	if bench == nil || len(args) != 1 {
+	if stand == nil || len(args) != 1 {
 		return "nothing stands on the bench"
 	}
-	if err := bench.Rotors(floats(args[0])); err != nil {
+	if err := stand.Rotors(floats(args[0])); err != nil {
 		return err.Error()
 	}
 	return ""
@@ -59,20 +60,20 @@ func benchRotors(_ js.Value, args []js.Value) any {
 // benchSticks(throttle, yaw, pitch, roll) returns as JSON what the mixer makes of
 // them and what it had to give up.
 func benchSticks(_ js.Value, args []js.Value) any {
-	if bench == nil || len(args) != 4 {
+	if stand == nil || len(args) != 4 {
 		return "{}"
 	}
-	bench.Sticks(flight.Sticks{Throttle: args[0].Float(), Yaw: args[1].Float(), Pitch: args[2].Float(), Roll: args[3].Float()})
-	return text(map[string]any{"rotors": bench.Set(), "said": bench.State.Kept.Words()})
+	stand.Sticks(flight.Sticks{Throttle: args[0].Float(), Yaw: args[1].Float(), Pitch: args[2].Float(), Roll: args[3].Float()})
+	return text(map[string]any{"rotors": stand.Set(), "said": stand.State.Kept.Words()})
 }
 
 // benchStep(seconds, out) moves the bench on and fills out, a Float64Array.
 func benchStep(_ js.Value, args []js.Value) any {
-	if bench == nil || len(args) != 2 {
+	if stand == nil || len(args) != 2 {
 		return nil
 	}
-	bench.Step(args[0].Float())
-	s := &bench.State
+	stand.Step(args[0].Float())
+	s := &stand.State
 	out := append([]float64{s.Height, s.Heading, s.Roll, s.Pitch, s.Climb, s.Turning, s.Lift, s.Yaw}, s.Share[:]...)
 	for i, v := range append(out, s.Torque[:]...) {
 		args[1].SetIndex(i, v)
@@ -81,28 +82,28 @@ func benchStep(_ js.Value, args []js.Value) any {
 }
 
 func benchLevel(js.Value, []js.Value) any {
-	if bench != nil {
-		bench.Level()
+	if stand != nil {
+		stand.Level()
 	}
 	return nil
 }
 
 func benchQuestions(js.Value, []js.Value) any {
-	if bench == nil {
+	if stand == nil {
 		return "[]"
 	}
 	var out []map[string]any
-	for _, q := range bench.Questions() {
+	for _, q := range stand.Questions() {
 		out = append(out, map[string]any{"key": q.Key, "ask": q.Ask, "rotors": q.Rotors, "shown": q.Shown})
 	}
 	return text(out)
 }
 
 func benchAnswer(_ js.Value, args []js.Value) any {
-	if bench == nil || len(args) != 1 {
+	if stand == nil || len(args) != 1 {
 		return "{}"
 	}
-	right, why, err := bench.Answer(args[0].String())
+	right, why, err := stand.Answer(args[0].String())
 	if err != nil {
 		why = err.Error()
 	}
@@ -110,10 +111,10 @@ func benchAnswer(_ js.Value, args []js.Value) any {
 }
 
 func benchFastest(js.Value, []js.Value) any {
-	if bench == nil {
+	if stand == nil {
 		return 1
 	}
-	return bench.Fastest()
+	return stand.Fastest()
 }
 
 func text(v any) string {

@@ -76,7 +76,7 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 	thrust, drag := float64(f.kThrust*density), float64(f.kTorque*density)
 	kept := float64(cushion * (1 - loss))
 	inertia := f.rotorInertia / f.dt
-	for i := range f.mix.n {
+	for i := range f.mix.N {
 		before := s.Rotor[i]
 		s.Rotor[i] = before + float64(step*(want[i]-before))
 		w := s.Rotor[i]
@@ -84,15 +84,15 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 		bend := 1.0
 		if w > 1 {
 			// A craft that leans over carries its rotors up and down: each meets its own air.
-			own := float64(s.Rate.X*f.mix.y[i]) - float64(s.Rate.Y*f.mix.x[i])
+			own := float64(s.Rate.X*f.mix.Y[i]) - float64(s.Rate.Y*f.mix.X[i])
 			bend = clamp(1+(answer-float64(slope*own))/w, 0.3, 1.6)
 		}
 		t := float64(float64(thrust*ww) * float64(float64(bend*kept)*s.weak[i]))
 		q := float64(drag * ww)
 		total += t
 		force.Z += t
-		torque.X += float64(f.mix.y[i] * t)
-		torque.Y -= float64(f.mix.x[i] * t)
+		torque.X += float64(f.mix.Y[i] * t)
+		torque.Y -= float64(f.mix.X[i] * t)
 		change := float64(inertia * (w - before))
 		sign := -1.0 // counter-clockwise: the craft is turned clockwise
 		if c.Rotors[i].Clockwise {

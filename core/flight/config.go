@@ -80,7 +80,7 @@ func New(cfg Config) (*Flight, error) {
 		f.gainsBy[a] = gainsOf(c.Limits[a].Gains, c.Lag)
 	}
 	var err error
-	if f.mix, err = newMixer(c, f.kTorque/f.kThrust); err != nil {
+	if f.mix, err = NewMixer(c, f.kTorque/f.kThrust); err != nil {
 		return nil, err
 	}
 	f.gustRand = fmath.NewRand(cfg.Seed, 1)
@@ -174,8 +174,8 @@ func (f *Flight) trim() {
 	s.pilot.heightHeld, s.pilot.holdZ = true, f.cfg.Start.Z
 	s.pilot.wasAids = s.Aids
 	m := s.Att.mat()
-	w := math.Sqrt(float64(c.Mass*Gravity) / max(m.z.Z, 0.3) / float64(float64(float64(f.mix.n)*f.kThrust)*(f.density/SeaLevelDensity)))
-	for i := range f.mix.n {
+	w := math.Sqrt(float64(c.Mass*Gravity) / max(m.z.Z, 0.3) / float64(float64(float64(f.mix.N)*f.kThrust)*(f.density/SeaLevelDensity)))
+	for i := range f.mix.N {
 		s.Rotor[i] = w
 	}
 }

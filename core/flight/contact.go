@@ -89,8 +89,8 @@ func (f *Flight) strikes(m *mat) {
 		return
 	}
 	lean := math.Sqrt(max(0, 1-float64(m.z.Z*m.z.Z)))
-	for i := range f.mix.n {
-		hub := m.out(Vec{f.mix.x[i], f.mix.y[i], 0})
+	for i := range f.mix.N {
+		hub := m.out(Vec{f.mix.X[i], f.mix.Y[i], 0})
 		if s.Pos.Z+hub.Z-float64(c.Radius*lean) < 0 {
 			if c.Guards && s.Vel.length() < hardLanding {
 				continue

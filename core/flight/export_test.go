@@ -5,11 +5,11 @@ func SetTick(c *Config, dt float64) { c.dt = dt }
 
 // Mix shares thrust and torques out as a craft's mixer does.
 func Mix(c *Craft, torquePerThrust, thrust float64, torque Vec, low, high float64) ([MostRotors]float64, bool, error) {
-	m, err := newMixer(c, torquePerThrust)
+	m, err := NewMixer(c, torquePerThrust)
 	if err != nil {
 		return [MostRotors]float64{}, false, err
 	}
-	out, kept := m.share(thrust, torque, low, high)
+	out, kept := m.Share(thrust, torque, low, high)
 	return out, !kept.All(), nil
 }
 

@@ -125,7 +125,7 @@ type Flight struct {
 
 	cfg                            Config
 	craft                          *Craft
-	mix                            mixer
+	mix                            Mixer
 	gainsBy                        [aidsCount]Gains
 	armSquare                      float64 // mean of the squares of the arms, m²
 	dt, density, disc              float64
@@ -272,17 +272,17 @@ func (f *Flight) command(k Sticks, e *sensed, m *mat) (want [MostRotors]float64)
 	thrust := out.thrust
 	if out.direct {
 		w := f.idle + float64(out.power*(most-f.idle))
-		thrust = float64(float64(float64(f.mix.n)*f.kThrust) * float64(w*w))
+		thrust = float64(float64(float64(f.mix.N)*f.kThrust) * float64(w*w))
 	}
 	if f.resting(k, out) {
-		for i := range f.mix.n {
+		for i := range f.mix.N {
 			want[i] = f.idle
 		}
 		s.pilot.lift, s.pilot.trimX, s.pilot.trimY, s.pilot.trimZ = 0, 0, 0, 0
 		return want
 	}
-	shares, _ := f.mix.share(thrust, out.torque, low, high)
-	for i := range f.mix.n {
+	shares, _ := f.mix.Share(thrust, out.torque, low, high)
+	for i := range f.mix.N {
 		w := math.Sqrt(shares[i] / f.kThrust)
 		// Twice the step that is wanted: the lead that halves the lag.
 		want[i] = clamp(s.Rotor[i]+float64(2*(w-s.Rotor[i])), 0, most)

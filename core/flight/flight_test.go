@@ -6,7 +6,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 )
 
 func craftOf(t testing.TB, key string, fitted ...craft.Aids) flight.Craft {

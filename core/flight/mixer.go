@@ -10,10 +10,10 @@ import (
 )
 
 // mixer shares out thrust and torques over the rotors.
-type mixer struct {
-	n       int
-	x, y    [MostRotors]float64 // where the rotors stand in the craft's frame
-	turn    [MostRotors]float64 // torque about z over thrust; + where it turns clockwise
+type Mixer struct {
+	N       int
+	X, Y    [MostRotors]float64 // where the rotors stand in the craft's frame
+	Turn    [MostRotors]float64 // torque about z over thrust; + where it turns clockwise
 	inverse [MostRotors][4]float64
 }
 
@@ -22,23 +22,23 @@ type mixer struct {
 // least size are Bᵀ (B Bᵀ)⁻¹ of what is wanted (Moore–Penrose; Bodson, "Evaluation of
 // optimization methods for control allocation", J. Guidance 25 (2002) 703), for any
 // layout whose four rows are independent.
-func newMixer(c *Craft, torquePerThrust float64) (mixer, error) {
-	m := mixer{n: len(c.Rotors)}
+func NewMixer(c *Craft, torquePerThrust float64) (Mixer, error) {
+	m := Mixer{N: len(c.Rotors)}
 	var b [4][MostRotors]float64
 	for i, r := range c.Rotors {
 		sin, cos := fmath.Sincos(r.Angle)
-		m.x[i], m.y[i] = float64(r.Arm*sin), float64(r.Arm*cos)
-		m.turn[i] = -torquePerThrust
+		m.X[i], m.Y[i] = float64(r.Arm*sin), float64(r.Arm*cos)
+		m.Turn[i] = -torquePerThrust
 		if r.Clockwise { // the craft is turned against it: to the left, + about z
-			m.turn[i] = torquePerThrust
+			m.Turn[i] = torquePerThrust
 		}
-		b[0][i], b[1][i], b[2][i], b[3][i] = 1, m.y[i], -m.x[i], m.turn[i]
+		b[0][i], b[1][i], b[2][i], b[3][i] = 1, m.Y[i], -m.X[i], m.Turn[i]
 	}
 	// Solve (B Bᵀ) X = 1 by Gauss and Jordan with pivots.
 	var a [4][8]float64
 	for i := range 4 {
 		for j := range 4 {
-			for k := range m.n {
+			for k := range m.N {
 				a[i][j] += float64(b[i][k] * b[j][k])
 			}
 		}
@@ -69,7 +69,7 @@ func newMixer(c *Craft, torquePerThrust float64) (mixer, error) {
 			}
 		}
 	}
-	for i := range m.n {
+	for i := range m.N {
 		for j := range 4 {
 			for k := range 4 {
 				m.inverse[i][j] += float64(b[k][i] * a[k][4+j])
@@ -109,25 +109,25 @@ func (k Kept) Words() string {
 // share returns the thrust of each rotor for a thrust in N and torques in N m,
 // within low and high. Where not all of it can be had, yaw is given up first, then
 // thrust moves to make room, and roll and pitch are kept to the last.
-func (m *mixer) share(thrust float64, torque Vec, low, high float64) (out [MostRotors]float64, kept Kept) {
+func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostRotors]float64, kept Kept) {
 	kept = Kept{1, 1, 0}
 	var lean, yaw [MostRotors]float64
 	least, most := 0.0, 0.0
-	for i := range m.n {
+	for i := range m.N {
 		lean[i] = float64(m.inverse[i][1]*torque.X) + float64(m.inverse[i][2]*torque.Y)
 		yaw[i] = float64(m.inverse[i][3] * torque.Z)
 		least, most = min(least, lean[i]), max(most, lean[i])
 	}
 	if room := high - low; most-least > room {
 		k := room / (most - least)
-		for i := range m.n {
+		for i := range m.N {
 			lean[i] = float64(lean[i] * k)
 		}
 		least, most, kept.Lean = float64(least*k), float64(most*k), k
 	}
 	// How far the thrust of all has to move for the leaning part to fit.
 	shift := 0.0
-	for i := range m.n {
+	for i := range m.N {
 		b := float64(m.inverse[i][0]*thrust) + lean[i]
 		lean[i] = b
 		if i == 0 {
@@ -141,7 +141,7 @@ func (m *mixer) share(thrust float64, torque Vec, low, high float64) (out [MostR
 		shift = high - most
 	}
 	k := 1.0
-	for i := range m.n {
+	for i := range m.N {
 		b := lean[i] + shift
 		out[i] = b
 		switch {
@@ -153,7 +153,7 @@ func (m *mixer) share(thrust float64, torque Vec, low, high float64) (out [MostR
 	}
 	kept.Yaw, kept.Moved = max(k, 0), shift
 	k = kept.Yaw
-	for i := range m.n {
+	for i := range m.N {
 		out[i] = clamp(out[i]+float64(k*yaw[i]), low, high)
 	}
 	return out, kept

@@ -58,7 +58,7 @@ func (s *Session) Read(k Sticks, events []Event, last int64) {
 			s.visit(k)
 		}
 		if s.State.Tick%hashEvery == 0 {
-			s.State.hash(s.sum, s.mix.n)
+			s.State.hash(s.sum, s.mix.N)
 		}
 		s.Step(k)
 	}
@@ -72,7 +72,7 @@ func (s *Session) visit(k Sticks) {
 
 // End closes the session with the last state and says how the flight ended.
 func (s *Session) End(k Sticks) Outcome {
-	s.State.hash(s.sum, s.mix.n)
+	s.State.hash(s.sum, s.mix.N)
 	if s.Visit != nil {
 		s.visit(k)
 	}

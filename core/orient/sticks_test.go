@@ -7,7 +7,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/orient"
 )
 

@@ -45,11 +45,11 @@ const Rounds = 600
 // (after D. E. Joslin, D. P. Clements, "Squeaky Wheel Optimization", Journal of
 // Artificial Intelligence Research 10, 1999). It ends early where the lower bound is
 // reached.
-func Of(d Day) Plan { return ofRounds(&d, nil, Rounds, true) }
+func Solve(d Day) Plan { return ofRounds(&d, nil, Rounds, true) }
 
 // Again plans the rest of a day of which a plan stood, from d.Now on: what was going to
 // be flown is kept to where the rules still allow it.
-func Again(d Day, before []Flight) Plan {
+func Replan(d Day, before []Flight) Plan {
 	if before == nil {
 		before = []Flight{}
 	}

@@ -13,7 +13,7 @@ import (
 // that no plan can beat.
 func TestTheShippedDays(t *testing.T) {
 	for i, d := range shippedDays(t) {
-		p := Of(d)
+		p := Solve(d)
 		for _, b := range rulesBroken(d, p) {
 			t.Errorf("day %d: %s", i+1, b)
 		}
@@ -31,17 +31,17 @@ func TestTheShippedDays(t *testing.T) {
 func BenchmarkDay(b *testing.B) {
 	d := shippedDays(b)[0]
 	for b.Loop() {
-		Of(d)
+		Solve(d)
 	}
 }
 
 func BenchmarkAgain(b *testing.B) {
 	d := shippedDays(b)[0]
-	p := Of(d)
+	p := Solve(d)
 	now, gone := running(d, p, 90*time.Minute), slices.Clone(d.Packs)
 	now.Packs = gone[1:]
 	for b.Loop() {
-		Again(now, p.Flights)
+		Replan(now, p.Flights)
 	}
 }
 
@@ -134,7 +134,7 @@ func TestRandomDaysBreakNoRule(t *testing.T) {
 		case 3:
 			now.Wind = append(slices.DeleteFunc(slices.Clone(now.Wind), func(w Wind) bool { return w.From.After(now.Now) }), Wind{From: now.Now, Mps: 8})
 		}
-		again := Again(now, p.Flights)
+		again := Replan(now, p.Flights)
 		for _, b := range rulesBroken(now, again) {
 			t.Errorf("day %d, running: %s", i, b)
 		}
@@ -151,12 +151,12 @@ func TestRandomDaysBreakNoRule(t *testing.T) {
 // every flight.
 func TestAPlanThatStandsIsKept(t *testing.T) {
 	for _, d := range shippedDays(t)[:6] {
-		p := Of(d)
-		if again := Of(d); !slices.Equal(p.Flights, again.Flights) {
+		p := Solve(d)
+		if again := Solve(d); !slices.Equal(p.Flights, again.Flights) {
 			t.Fatal("the same day gives another plan")
 		}
 		now := running(d, p, 45*time.Minute)
-		same := Again(now, p.Flights)
+		same := Replan(now, p.Flights)
 		if c := same.Changed; c == nil || c.Moved+c.Swaps+c.Gone > 0 || c.Same+len(now.Flown) != len(p.Flights) {
 			t.Errorf("nothing happened: %+v of %d", c, len(p.Flights))
 		}
@@ -167,10 +167,10 @@ func TestAPlanThatStandsIsKept(t *testing.T) {
 // were, and those of the craft that is grounded are all elsewhere.
 func TestWhatAChangeDisturbs(t *testing.T) {
 	d := shippedDays(t)[0]
-	p := Of(d)
+	p := Solve(d)
 	now := running(d, p, 60*time.Minute)
 	kept := func(what string, changed Day, least float64) Plan {
-		again := Again(changed, p.Flights)
+		again := Replan(changed, p.Flights)
 		for _, b := range rulesBroken(changed, again) {
 			t.Errorf("%s: %s", what, b)
 		}
@@ -230,7 +230,7 @@ func TestADayThatCannotFit(t *testing.T) {
 		raw := base()
 		k.change(raw)
 		d := readDoc(t, raw)
-		p := Of(d)
+		p := Solve(d)
 		if len(p.Unplaced) != 1 || !strings.Contains(p.Unplaced[0].Why, k.why) || k.fits != "" && !slices.Contains(p.Fits, k.fits) {
 			t.Errorf("%s: %+v %q", what, p.Unplaced, p.Fits)
 		}
@@ -241,7 +241,7 @@ func TestADayThatCannotFit(t *testing.T) {
 			for i := range n {
 				d.Packs = append(d.Packs, Pack{ID: fmt.Sprint("X", i), Type: "poiana", Full: true})
 			}
-			if again := Of(d); len(again.Unplaced) > 0 {
+			if again := Solve(d); len(again.Unplaced) > 0 {
 				t.Errorf("%s: %q does not fit", what, k.fits)
 			}
 		}
@@ -251,7 +251,7 @@ func TestADayThatCannotFit(t *testing.T) {
 // Check names what a change by hand breaks.
 func TestCheckNamesWhatBreaks(t *testing.T) {
 	d := shippedDays(t)[0]
-	p := Of(d)
+	p := Solve(d)
 	later := func(f *Flight, by time.Duration) { f.Start, f.End = f.Start.Add(by), f.End.Add(by) }
 	for what, k := range map[string]struct {
 		change func([]Flight)

@@ -148,7 +148,7 @@ func TestSmallDaysAgainstTryingEverything(t *testing.T) {
 			continue // somebody has no pack at all
 		}
 		days++
-		p := Of(d)
+		p := Solve(d)
 		for _, b := range rulesBroken(d, p) {
 			t.Errorf("%s", b)
 		}

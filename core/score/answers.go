@@ -172,7 +172,7 @@ func (s *sampler) measureAnswers(i int) {
 }
 
 // owes tells whether a step waits for something to happen before it can be done.
-func owes(s drill.Target) bool {
+func asksResponse(s drill.Target) bool {
 	return len(s.During) > 0 && (s.Kind == drill.Hold || s.Kind == drill.Path)
 }
 

@@ -40,12 +40,12 @@ type criteria struct {
 }
 
 // errs is how far the craft is from what the step asks.
-type errs struct {
+type deviation struct {
 	dx, dy, d2, dz float64
 	dn             field.Angle
 }
 
-func (e errs) size(by criterion) float64 {
+func (e deviation) size(by criterion) float64 {
 	switch by {
 	case byRadius:
 		return math.Sqrt(e.d2)
@@ -77,8 +77,8 @@ func (c *criteria) know() {
 // judges tells whether anything is judged at all.
 func (c *criteria) judges() bool { return c.r2 > 0 || c.band > 0 || c.nose > 0 }
 
-func (c *criteria) errors(p point) errs {
-	e := errs{dx: p.x - c.at.X, dy: p.y - c.at.Y, dz: p.z - c.height}
+func (c *criteria) errors(p point) deviation {
+	e := deviation{dx: p.x - c.at.X, dy: p.y - c.at.Y, dz: p.z - c.height}
 	e.d2 = e.dx*e.dx + e.dy*e.dy
 	if c.nose > 0 {
 		e.dn = c.deviation(p.x, p.y, p.heading)
@@ -106,12 +106,12 @@ func (c *criteria) deviation(x, y float64, heading field.Angle) field.Angle {
 	return c.rule.Deviation(heading, seen, c.kept)
 }
 
-func (c *criteria) inside(e errs) bool {
+func (c *criteria) inside(e deviation) bool {
 	return c.firstOut(e) == byNothing && c.judges()
 }
 
 // firstOut returns a tolerance that the craft is outside of.
-func (c *criteria) firstOut(e errs) criterion {
+func (c *criteria) firstOut(e deviation) criterion {
 	switch {
 	case c.r2 > 0 && e.d2 > c.r2:
 		return byRadius
@@ -127,7 +127,7 @@ func (c *criteria) firstOut(e errs) criterion {
 // craft is inside every tolerance, and the tolerance that ends it. Each of
 // them is convex along a straight line, so that there is one such part at
 // most; where there is none, in is over out.
-func (c *criteria) stretch(a, b errs) (in, out float64, by criterion) {
+func (c *criteria) stretch(a, b deviation) (in, out float64, by criterion) {
 	if !c.judges() {
 		return 1, 0, byNothing
 	}
@@ -163,7 +163,7 @@ func (c *criteria) stretch(a, b errs) (in, out float64, by criterion) {
 }
 
 // circleStretch solves |a + f(b−a)|² ≤ r² for f in [0, 1].
-func circleStretch(a, b errs, r2 float64) (float64, float64) {
+func circleStretch(a, b deviation, r2 float64) (float64, float64) {
 	vx, vy := b.dx-a.dx, b.dy-a.dy
 	qa, qb, qc := vx*vx+vy*vy, a.dx*vx+a.dy*vy, a.d2-r2
 	if qa == 0 {

@@ -8,7 +8,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
 	"maestrale/core/score"

@@ -65,7 +65,7 @@ type machine struct {
 	ready   float64   // when the step before was done
 	start   float64   // when this step began, NaN while it has not
 	clock   clock     // inside the box, at the asked angle, or standing
-	open    int       // fault that lasts while the craft is outside, −1
+	openFault    int       // fault that lasts while the craft is outside, −1
 	late    bool      // the time-out has been said
 	spans   []span    // start and end of each step that began
 	stays   []span    // the longest stay of each step
@@ -73,12 +73,12 @@ type machine struct {
 	inTime  []flown   // every time inside that counts for the aspect ring
 	touch   float64   // first touch of the landing step, NaN before
 	aloft   bool      // left the ground again after touching
-	owed    bool      // something has yet to happen in this step, or to be answered
+	awaitingResponse    bool      // something has yet to happen in this step, or to be answered
 }
 
 func newMachine(task drill.Task, src Source, start float64) *machine {
 	task.Steps = slices.Clone(task.Steps) // a called angle is written into its turn
-	m := &machine{task: task, ready: start, open: -1, res: &Result{
+	m := &machine{task: task, ready: start, openFault: -1, res: &Result{
 		Format: "maestrale-result/1", Drill: task.Drill.Key, Side: task.Side, Level: task.Level,
 		CraftClass: string(task.Class), Source: src, Unjudged: []string{}, Faults: []Fault{},
 	}}
@@ -101,10 +101,10 @@ func (m *machine) target() *drill.Target { return &m.task.Steps[m.step] }
 // begin makes the current step wait for its own beginning.
 func (m *machine) begin(t float64) {
 	m.ready, m.start, m.touch = t, math.NaN(), math.NaN()
-	m.clock, m.open, m.late, m.aloft, m.owed = clock{}, -1, false, false, false
+	m.clock, m.openFault, m.late, m.aloft, m.awaitingResponse = clock{}, -1, false, false, false
 	if !m.over() {
 		m.readies[m.step] = t
-		m.owed = owes(*m.target())
+		m.awaitingResponse = asksResponse(*m.target())
 	}
 }
 
@@ -119,7 +119,7 @@ func (m *machine) started(t float64) {
 func (m *machine) due() float64 {
 	switch s := m.target(); s.Kind {
 	case drill.Hold:
-		if m.owed {
+		if m.awaitingResponse {
 			return math.Inf(1)
 		}
 		return m.clock.runs() + s.Seconds
@@ -231,14 +231,14 @@ func (m *machine) leave(t float64, f Fault) {
 	m.clock.leave(t)
 	if ran {
 		f.TS = t
-		m.open = m.fault(f)
+		m.openFault = m.fault(f)
 	}
 }
 
 // outside tells how far out the craft is by the criterion that it left by.
 func (m *machine) outside(v float64) {
-	if m.open >= 0 && m.res.Faults[m.open].Value != nil && v > *m.res.Faults[m.open].Value {
-		*m.res.Faults[m.open].Value = v
+	if m.openFault >= 0 && m.res.Faults[m.openFault].Value != nil && v > *m.res.Faults[m.openFault].Value {
+		*m.res.Faults[m.openFault].Value = v
 	}
 }
 
@@ -261,7 +261,7 @@ func (m *machine) lifted(t float64) {
 	m.clock.leave(t)
 	if !m.aloft {
 		m.aloft = true
-		m.open = m.fault(Fault{TS: t, Code: Bounce, Value: value(0), Limit: value(grounded), Toward: "up"})
+		m.openFault = m.fault(Fault{TS: t, Code: Bounce, Value: value(0), Limit: value(grounded), Toward: "up"})
 	}
 }
 
@@ -282,7 +282,7 @@ func (m *machine) stop(t float64) {
 	m.countTime(t)
 	m.timeOut(t)
 	m.close(t)
-	if m.owed {
+	if m.awaitingResponse {
 		m.res.Steps[m.step].Waited = waitsFor(*m.target())
 	} else {
 		m.res.Steps[m.step].Waited = waiting(*m.target(), math.IsNaN(m.start), math.IsNaN(m.touch))

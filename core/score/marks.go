@@ -206,7 +206,7 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	switch {
 	case !math.IsNaN(o.asked):
 		p.Waits = "answer"
-	case !o.over() && o.owed:
+	case !o.over() && o.awaitingResponse:
 		p.Waits = "call"
 	}
 	o.stop(last)

@@ -77,7 +77,7 @@ func (s *sampler) measureHold(i int, scratch []float64) {
 		met["nose_max_deg"] = w.nose.Deg()
 		s.share(i, "nose_max_deg", w.nose.Deg(), c.nose.Deg(), s.noseSigma(i))
 	}
-	if !s.res.Steps[i].Done && !owes(target) && !s.cutIn(i) {
+	if !s.res.Steps[i].Done && !asksResponse(target) && !s.cutIn(i) {
 		s.shares = append(s.shares, target.Seconds/stay.length())
 	}
 }
@@ -142,7 +142,7 @@ func (s *sampler) measureOutside(i int, c *criteria, scratch []float64) {
 	if to-from < 8 || s.t.T[to]-s.t.T[from] < settle || s.cutIn(i) {
 		return
 	}
-	middle := func(size func(e errs) float64) float64 {
+	middle := func(size func(e deviation) float64) float64 {
 		scratch = scratch[:0]
 		for k := from; k <= to; k++ {
 			scratch = append(scratch, size(c.errors(s.sample(k))))
@@ -157,7 +157,7 @@ func (s *sampler) measureOutside(i int, c *criteria, scratch []float64) {
 		if j.limit <= 0 {
 			continue
 		}
-		if v := middle(func(e errs) float64 { return e.size(j.by) }); v > j.limit {
+		if v := middle(func(e deviation) float64 { return e.size(j.by) }); v > j.limit {
 			s.res.Steps[i].Metrics[j.name] = v
 			s.share(i, j.name, v, j.limit, s.sigma)
 		}
@@ -227,7 +227,7 @@ func (s *sampler) stretchOf(sp span, c *criteria, scratch []float64) (w worst) {
 	a := s.when(sp.from)
 	ea := c.errors(a)
 	r2max, sum := 0.0, 0.0
-	see := func(e errs) {
+	see := func(e deviation) {
 		r2max = math.Max(r2max, e.d2)
 		w.height = math.Max(w.height, math.Abs(e.dz))
 		w.nose = max(w.nose, e.dn.Abs())

@@ -180,7 +180,7 @@ func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
 		if o.in = false; during[n].Seconds > 0 || during[n].Distance > 0 {
 			o.asked = m.TS
 		} else {
-			o.owed = n+1 < len(during)
+			o.awaitingResponse = n+1 < len(during)
 		}
 	case (m.Mark == "in" || m.Mark == "rest") && !math.IsNaN(o.asked):
 		due := during[n-1]
@@ -190,7 +190,7 @@ func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
 		if due.Seconds > 0 && took > due.Seconds {
 			o.fault(Fault{TS: m.TS - took + due.Seconds, Code: Late, Value: value(took), Limit: value(due.Seconds)})
 		}
-		o.owed = n < len(during)
+		o.awaitingResponse = n < len(during)
 		if due.End {
 			if math.IsNaN(o.start) {
 				o.started(o.ready)
@@ -202,7 +202,7 @@ func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
 		return m.Mark == "rest" || kind == drill.Path
 	default:
 		// A figure is not done before what is to happen in it has.
-		return m.Mark == "in" && kind == drill.Path && o.owed
+		return m.Mark == "in" && kind == drill.Path && o.awaitingResponse
 	}
 	return true
 }

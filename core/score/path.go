@@ -139,9 +139,9 @@ func (s *sampler) path() {
 	r.w.begun, r.w.joined = true, start.joined
 	r.w.points = make([]flownPoint, 0, s.t.Len()-start.i)
 	s.started(a.t)
-	if owes(*target) {
+	if asksResponse(*target) {
 		r.due = s.answers(s.start)
-		s.owed = true
+		s.awaitingResponse = true
 	}
 	step := s.step
 	for k := start.i; k < s.t.Len(); k++ {
@@ -180,12 +180,12 @@ func (r *figureRun) waits(b point) bool {
 		return true
 	}
 	if r.due[0].due.End {
-		r.w.done, r.owed = true, false
+		r.w.done, r.awaitingResponse = true, false
 		r.finish(r.due[0].to)
 		return false
 	}
 	r.due = r.due[1:]
-	r.owed = len(r.due) > 0
+	r.awaitingResponse = len(r.due) > 0
 	for _, e := range []*excursion{&r.cross, &r.high, &r.nose} {
 		e.out, e.last = false, e.limit
 	}
@@ -239,7 +239,7 @@ func (r *figureRun) see(a, b point, k int) bool {
 	if !r.f.Closed && r.progress > doneOpen*r.total-r.reach {
 		done = r.f.Far(spotAt(r.f, r.f.Length), q) <= r.join
 	}
-	if r.timeOut(b.t); !done || r.owed {
+	if r.timeOut(b.t); !done || r.awaitingResponse {
 		return false
 	}
 	r.w.done = true

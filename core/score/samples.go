@@ -260,7 +260,7 @@ func (s *sampler) hold() {
 	c := s.judged[s.step]
 	c.kept = s.when(s.ready).heading
 	from := s.ready
-	if owes(*s.target()) {
+	if asksResponse(*s.target()) {
 		for _, a := range s.answers(s.ready) {
 			s.stay(&c, from, a.at)
 			s.countTime(a.at)
@@ -279,7 +279,7 @@ func (s *sampler) hold() {
 			}
 			from = a.to
 		}
-		s.owed = false
+		s.awaitingResponse = false
 	}
 	s.stay(&c, from, math.Inf(1))
 }
@@ -320,7 +320,7 @@ func (s *sampler) stay(c *criteria, from, until float64) {
 
 // cross handles a segment that is not wholly inside: it finds the moments at
 // which the craft comes inside or leaves, and tells the machine.
-func (s *sampler) cross(c *criteria, a, b point, ea, eb errs, left criterion) criterion {
+func (s *sampler) cross(c *criteria, a, b point, ea, eb deviation, left criterion) criterion {
 	in, out, by := c.stretch(ea, eb)
 	at := func(f float64) float64 { return a.t + (b.t-a.t)*f }
 	if !s.clock.on && in < out {

@@ -40,7 +40,7 @@ func (o *observer) measureSeen() []float64 {
 			limit("inside_s", target.Seconds, true)
 			if in := o.stays[i].length(); !math.IsNaN(o.spans[i].to) {
 				r.Metrics["inside_s"] = in
-				if !r.Done && in > 0 && !owes(target) {
+				if !r.Done && in > 0 && !asksResponse(target) {
 					shares = append(shares, target.Seconds/in)
 				}
 			}

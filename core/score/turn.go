@@ -99,7 +99,7 @@ func (s *sampler) turn() {
 	asked := target.By.Abs()
 	tr := newTurn(asked, target.Limits.Overshoot)
 	c := s.judged[s.step]
-	ea, left, boxed := errs{}, byNothing, clock{}
+	ea, left, boxed := deviation{}, byNothing, clock{}
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		was := tr.turned
@@ -121,7 +121,7 @@ func (s *sampler) turn() {
 				boxed.enter(begin)
 			} else {
 				left = c.firstOut(ea)
-				s.open = s.fault(with(c.leaving(left, p), begin))
+				s.openFault = s.fault(with(c.leaving(left, p), begin))
 			}
 			// The rest of the segment goes on from there.
 			a, was = p, field.Angle(math.Copysign(float64(tr.begins), float64(now)))
@@ -223,20 +223,20 @@ func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
 }
 
 // box watches place and height during a turn; every time outside is one fault.
-func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb errs, left criterion) criterion {
+func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb deviation, left criterion) criterion {
 	if in := c.inside(eb); (in && boxed.on) || !c.judges() {
 		return left
 	}
 	from, to, by := c.stretch(ea, eb)
 	if !boxed.on && from < to {
 		boxed.enter(a.t + (b.t-a.t)*from)
-		s.open = -1
+		s.openFault = -1
 	}
 	if boxed.on && to < 1 {
 		t := a.t + (b.t-a.t)*to
 		boxed.leave(t)
 		left = by
-		s.open = s.fault(with(c.leaving(by, between(a, b, to)), t))
+		s.openFault = s.fault(with(c.leaving(by, between(a, b, to)), t))
 	}
 	if !boxed.on {
 		s.outside(eb.size(left))

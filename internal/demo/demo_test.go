@@ -11,7 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/drill"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
@@ -138,7 +138,7 @@ func TestKeptRunsAreFlownAgain(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			r, err := rig.Again(tr, drill.Shipped(), nil)
+			r, err := rig.Replay(tr, drill.Shipped(), nil)
 			if err != nil || r.Result.Verdict != f.Result.Verdict || r.Result.Summary() != f.Result.Summary() {
 				t.Errorf("learner %d, day %d: %v, %v as %v", f.Learner, f.Day, err, r.Result, f.Result)
 			}

@@ -11,7 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/field"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
 	"maestrale/core/record"
@@ -128,7 +128,7 @@ func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, sha
 	if err != nil {
 		return err
 	}
-	again, err := rig.Again(tr, t.cat, nil)
+	again, err := rig.Replay(tr, t.cat, nil)
 	if err != nil {
 		return err
 	}

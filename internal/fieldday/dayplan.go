@@ -182,9 +182,9 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 	d := s.Asked(b)
 	var out Plan
 	if before, _ := b.ToCome(); len(before) > 0 {
-		out.Plan = plan.Again(d, before)
+		out.Plan = plan.Replan(d, before)
 	} else {
-		out.Plan = plan.Of(d)
+		out.Plan = plan.Solve(d)
 	}
 	for _, x := range b.Source.People {
 		st, ok := b.Students[x.Student]

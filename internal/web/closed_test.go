@@ -7,7 +7,7 @@ import (
 	"testing"
 
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/internal/store"
 )
@@ -56,7 +56,7 @@ func TestClosedDrills(t *testing.T) {
 	}
 	// What was flown of a closed drill is kept, as practice.
 	spec := trace.Spec{Craft: "poiana", Drill: "goggles-seated", Side: "none", Level: 1, Aids: "position-hold", Gusts: "none", Seed: 3}
-	setup, err := rig.Of(spec, s.app.Catalogues.Shipped, nil)
+	setup, err := rig.SetUp(spec, s.app.Catalogues.Shipped, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -12,7 +12,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 )
 

@@ -6,7 +6,7 @@ import (
 
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 )
 

@@ -14,7 +14,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/track"
 )
@@ -66,7 +66,7 @@ type Event struct {
 // Fly flies the task of a run once, from starting the motors to their stop. The
 // same seed gives the same flight.
 func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...Event) (Flown, error) {
-	setup, err := rig.Of(spec, cat, nil)
+	setup, err := rig.SetUp(spec, cat, nil)
 	if err != nil {
 		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
 	}

@@ -8,7 +8,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/score"
 )
@@ -28,7 +28,7 @@ func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft
 	class := cat.Craft[key].Class()
 	why := map[string]int{}
 	for seed := range n {
-		setup, err := rig.Of(specOf(key, d, side, aids, seed), cat, nil)
+		setup, err := rig.SetUp(specOf(key, d, side, aids, seed), cat, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -160,11 +160,11 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		if !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool { return e.By == trace.ByDrill }) {
 			t.Errorf("%s: nothing happened", key)
 		}
-		again, err := rig.Again(tr, cat, nil)
+		again, err := rig.Replay(tr, cat, nil)
 		if err != nil {
 			t.Fatalf("%s: %v", key, err)
 		}
-		setup, err := rig.Of(spec, cat, nil)
+		setup, err := rig.SetUp(spec, cat, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -182,12 +182,12 @@ func TestHappeningsAreFlownAgain(t *testing.T) {
 		}
 		other := *tr
 		other.Events = slices.Delete(slices.Clone(tr.Events), at, at+1)
-		if _, err := rig.Again(&other, cat, nil); err == nil {
+		if _, err := rig.Replay(&other, cat, nil); err == nil {
 			t.Errorf("%s: a call that is left out is taken", key)
 		}
 		other.Events = slices.Clone(tr.Events)
 		other.Events[at].Reading--
-		if _, err := rig.Again(&other, cat, nil); err == nil {
+		if _, err := rig.Replay(&other, cat, nil); err == nil {
 			t.Errorf("%s: a call that comes sooner is taken", key)
 		}
 	}

@@ -23,7 +23,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
@@ -244,7 +244,7 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	t.tries[c]++
-	setup, err := rig.Of(spec, t.cat, nil)
+	setup, err := rig.SetUp(spec, t.cat, nil)
 	if err != nil {
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}

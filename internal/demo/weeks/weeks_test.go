@@ -7,7 +7,7 @@ import (
 	"testing"
 
 	"maestrale/core/drill"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/score"
 	"maestrale/internal/demo/pilot"
@@ -84,7 +84,7 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 				if len(d.Aids) > 0 {
 					spec.Aids = string(d.Aids[0])
 				}
-				setup, err := rig.Of(spec, cat, nil)
+				setup, err := rig.SetUp(spec, cat, nil)
 				if err != nil {
 					t.Fatal(err)
 				}

@@ -18,7 +18,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
@@ -237,7 +237,7 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 		if m.Courses, err = s.CoursesToFlyOn(c, g.Key); err != nil {
 			return m, err
 		}
-		if setup, err = rig.Of(spec, s.Cat, g.Laid); err != nil {
+		if setup, err = rig.SetUp(spec, s.Cat, g.Laid); err != nil {
 			return m, refusal.Error(err.Error())
 		}
 		if setup.Task != nil {

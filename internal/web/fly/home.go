@@ -9,7 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/craft"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/radio"
 	"maestrale/internal/live"
@@ -142,7 +142,7 @@ func (s Pages) WatchPage(c *gin.Context) {
 		g, err := s.CourseIn(c, f.Spec.Course)
 		var setup rig.Setup
 		if err == nil {
-			setup, err = rig.Of(f.Spec, s.Cat, g.Laid)
+			setup, err = rig.SetUp(f.Spec, s.Cat, g.Laid)
 		}
 		if err == nil {
 			sc, err = s.scene(setup, f.Spec, s.Cat.Craft[f.Spec.Craft])

@@ -15,7 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/flight"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/internal/attempt"
 	"maestrale/internal/live"
@@ -106,7 +106,7 @@ func (s Pages) FlyLive(c *gin.Context) {
 	if err := ReadLine(ctx, conn, &h); err == nil {
 		var g attempt.Course
 		if g, err = s.CourseIn(c, h.Spec.Course); err == nil {
-			_, err = rig.Of(h.Spec, s.Cat, g.Laid)
+			_, err = rig.SetUp(h.Spec, s.Cat, g.Laid)
 		}
 		if h.Run == uuid.Nil {
 			err = errors.New("the run has no id")

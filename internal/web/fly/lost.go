@@ -14,7 +14,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/orient"
 	"maestrale/core/pack"
 	"maestrale/core/score"

@@ -7,7 +7,7 @@ import (
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
 	"maestrale/core/score"

@@ -15,7 +15,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/flight/rig"
+	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/marking"
 	"maestrale/internal/attempt"
@@ -82,7 +82,7 @@ func (s Pages) PostRun(c *gin.Context) {
 			cat, err = s.Catalogues.AsFlown(ctx, p.SchoolID, s.Cat, tr.Spec)
 		}
 		if err == nil {
-			again, err = rig.Again(tr, cat, g.Laid)
+			again, err = rig.Replay(tr, cat, g.Laid)
 		}
 		kept.Reflown = again.Outcome.Hash
 	}

@@ -53,7 +53,7 @@ func TestGradesOfALostCraft(t *testing.T) {
 	// Of the seeds not every one begins along the line: the others are refused as they are.
 	refused := 0
 	for seed := range uint32(40) {
-		if _, err := Of(lostSpec(orient.Levels[2], "poiana", seed), cat, nil); err != nil {
+		if _, err := SetUp(lostSpec(orient.Levels[2], "poiana", seed), cat, nil); err != nil {
 			if refused++; !strings.Contains(err.Error(), "begins otherwise") {
 				t.Fatal(err)
 			}
@@ -88,11 +88,11 @@ func TestALostRunIsFlownAgain(t *testing.T) {
 	if err != nil || tr.Lost != "still" || !tr.Coach {
 		t.Fatalf("%+v, %v", tr, err)
 	}
-	if r, err := Again(tr, cat, nil); err != nil || r.Result == nil {
+	if r, err := Replay(tr, cat, nil); err != nil || r.Result == nil {
 		t.Fatal(err)
 	}
 	tr.Lost = ""
-	if _, err := Again(tr, cat, nil); err == nil {
+	if _, err := Replay(tr, cat, nil); err == nil {
 		t.Error("the same run as one that was seen is taken")
 	}
 }

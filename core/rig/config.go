@@ -65,7 +65,7 @@ type Setup struct {
 
 // Of makes the setup of a spec from the catalogue, and from the course that it names,
 // which is nil where it names none: the drill's own template is laid then.
-func Of(s trace.Spec, cat *drill.Catalogue, laid *course.Course) (Setup, error) {
+func SetUp(s trace.Spec, cat *drill.Catalogue, laid *course.Course) (Setup, error) {
 	var out Setup
 	if (s.Course != "") != (laid != nil) {
 		return out, fmt.Errorf("the run was flown on the course %.80q; expected one that is laid out here", s.Course)

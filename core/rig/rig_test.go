@@ -142,7 +142,7 @@ func TestRecorder(t *testing.T) {
 func TestAgain(t *testing.T) {
 	cat := drill.Shipped()
 	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 8}
-	setup, err := Of(spec, cat, nil)
+	setup, err := SetUp(spec, cat, nil)
 	if err != nil || setup.Task == nil || setup.Course == nil {
 		t.Fatalf("%+v, %v", setup, err)
 	}
@@ -165,7 +165,7 @@ func TestAgain(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r, err := Again(tr, cat, nil)
+	r, err := Replay(tr, cat, nil)
 	if err != nil || r.Result == nil || r.Result.Verdict != score.Incomplete || r.Result.Source != score.Sim || r.Outcome.Ended != "airborne" {
 		t.Errorf("%+v, %v", r.Result, err)
 	}
@@ -186,7 +186,7 @@ func TestAgain(t *testing.T) {
 	} {
 		other := *tr
 		c.change(&other)
-		if _, err := Again(&other, cat, nil); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := Replay(&other, cat, nil); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v; expected %q", what, err, c.want)
 		}
 	}
@@ -200,7 +200,7 @@ func TestAgain(t *testing.T) {
 func BenchmarkAgain(b *testing.B) {
 	cat := drill.Shipped()
 	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "moderate", Seed: 8}
-	setup, err := Of(spec, cat, nil)
+	setup, err := SetUp(spec, cat, nil)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -224,7 +224,7 @@ func BenchmarkAgain(b *testing.B) {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		if r, err := Again(tr, cat, nil); err != nil || r.Result == nil {
+		if r, err := Replay(tr, cat, nil); err != nil || r.Result == nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,4 +1,4 @@
-package flight_test
+package bench_test
 
 import (
 	"math"
@@ -6,19 +6,32 @@ import (
 	"strings"
 	"testing"
 
+	"maestrale/core/bench"
+	"maestrale/core/craft"
 	"maestrale/core/flight"
+	"maestrale/core/rig"
 )
 
-func bench(t testing.TB, key string) *flight.Bench {
+// craftOf is a shipped type as it flies.
+func craftOf(t testing.TB, key string) flight.Craft {
 	t.Helper()
-	b, err := flight.NewBench(craftOf(t, key))
+	c, err := rig.Craft(craft.Shipped()[key])
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func onBench(t testing.TB, key string) *bench.Bench {
+	t.Helper()
+	b, err := bench.New(craftOf(t, key))
 	if err != nil {
 		t.Fatal(err)
 	}
 	return b
 }
 
-func rest(b *flight.Bench, seconds float64) {
+func rest(b *bench.Bench, seconds float64) {
 	for range int(seconds * 50) {
 		b.Step(0.02)
 	}
@@ -32,15 +45,15 @@ func TestBenchFollowsTheSticks(t *testing.T) {
 	for _, key := range benches {
 		for _, c := range []struct {
 			k    flight.Sticks
-			want flight.Motion
+			want bench.Motion
 		}{
-			{flight.Sticks{}, flight.Motion{}},
-			{flight.Sticks{Throttle: 0.5}, flight.Motion{Climb: 1}}, {flight.Sticks{Throttle: -0.5}, flight.Motion{Climb: -1}},
-			{flight.Sticks{Yaw: 0.7}, flight.Motion{Turn: 1}}, {flight.Sticks{Yaw: -0.7}, flight.Motion{Turn: -1}},
-			{flight.Sticks{Pitch: 0.7}, flight.Motion{Ahead: 1}}, {flight.Sticks{Pitch: -0.7}, flight.Motion{Ahead: -1}},
-			{flight.Sticks{Roll: 0.7}, flight.Motion{Right: 1}}, {flight.Sticks{Roll: -0.7}, flight.Motion{Right: -1}},
+			{flight.Sticks{}, bench.Motion{}},
+			{flight.Sticks{Throttle: 0.5}, bench.Motion{Climb: 1}}, {flight.Sticks{Throttle: -0.5}, bench.Motion{Climb: -1}},
+			{flight.Sticks{Yaw: 0.7}, bench.Motion{Turn: 1}}, {flight.Sticks{Yaw: -0.7}, bench.Motion{Turn: -1}},
+			{flight.Sticks{Pitch: 0.7}, bench.Motion{Ahead: 1}}, {flight.Sticks{Pitch: -0.7}, bench.Motion{Ahead: -1}},
+			{flight.Sticks{Roll: 0.7}, bench.Motion{Right: 1}}, {flight.Sticks{Roll: -0.7}, bench.Motion{Right: -1}},
 		} {
-			b := bench(t, key)
+			b := onBench(t, key)
 			b.Sticks(c.k)
 			if got := b.Motion(); got != c.want || !b.State.Kept.All() {
 				t.Errorf("%s with %+v %s and keeps %+v; expected that it %s", key, c.k, got.Words(), b.State.Kept, c.want.Words())
@@ -71,7 +84,7 @@ func TestBenchFollowsTheSticks(t *testing.T) {
 func TestBenchTorquesAgainstTheSpin(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))
 	for _, key := range benches {
-		b, c := bench(t, key), craftOf(t, key)
+		b, c := onBench(t, key), craftOf(t, key)
 		for range 200 {
 			shares := make([]float64, len(c.Rotors))
 			for i := range shares {
@@ -99,7 +112,7 @@ func TestBenchTorquesAgainstTheSpin(t *testing.T) {
 // goes another way; what is shown for the sticks is the motion that is wanted.
 func TestBenchQuestions(t *testing.T) {
 	for _, key := range benches {
-		b := bench(t, key)
+		b := onBench(t, key)
 		all := b.Questions()
 		if len(all) != 16 {
 			t.Fatalf("%d questions", len(all))
@@ -122,7 +135,7 @@ func TestBenchQuestions(t *testing.T) {
 			t.Error("an unknown question is answered")
 		}
 	}
-	b := bench(t, "gheppio")
+	b := onBench(t, "gheppio")
 	b.Sticks(flight.Sticks{Yaw: 1})
 	if _, why, _ := b.Answer("right-rotors"); !strings.Contains(why, "those that spin counter-clockwise turn faster") {
 		t.Error(why)
@@ -131,7 +144,7 @@ func TestBenchQuestions(t *testing.T) {
 
 // What cannot all be had gives up yaw first, then thrust moves, roll and pitch stay.
 func TestBenchShowsWhatIsGivenUp(t *testing.T) {
-	b := bench(t, "poiana")
+	b := onBench(t, "poiana")
 	b.Sticks(flight.Sticks{Throttle: 1, Yaw: 1, Pitch: 1, Roll: 1})
 	if k := b.State.Kept; k.Yaw >= 1 || k.Lean != 1 {
 		t.Errorf("%+v", k)

@@ -1,68 +1,72 @@
-package flight
+// Package bench is a craft on a stand, which shows what its rotors do to it, and the questions that a trainer asks about
+// that. Thrusts, torques and the mixer are those of core/flight.
+package bench
 
 import (
 	"errors"
 	"fmt"
+	"maestrale/core/field"
+	"maestrale/core/flight"
 	"math"
 	"strings"
 )
 
 // Bench is a craft on a stand that shows what its rotors do to it: it may turn
 // round, leans against a spring and slides up and down a rail, each held back, so
-// that what a person sets shows and nothing tumbles. Thrusts, torques and the mixer
+// that what a person sets shows and nothing tumbles. Thrusts, torques and the flight.Mixer
 // are those of the flight; spring, rail and their damping belong to the stand.
 type Bench struct {
-	State BenchState
-	craft Craft
-	mix   mixer
+	State State
+	craft flight.Craft
+	mix   flight.Mixer
 	// Thrust and torque of a rotor over the square of its speed, and its speed in a
 	// hover, rad/s.
 	kThrust, kTorque, hover float64
 	weight, arm             float64
-	want                    [MostRotors]float64 // shares of the hover's speed
+	want                    [flight.MostRotors]float64 // shares of the hover's speed
 }
 
-// BenchState is how a craft stands on its bench: m, rad, s, N and N m.
-type BenchState struct {
+// State is how a craft stands on its bench: m, rad, s, N and N m.
+type State struct {
 	Height, Climb            float64
-	Heading, Turning         float64             // + nose right
-	Roll, Rolling            float64             // + right side down
-	Pitch, Pitching          float64             // + nose up
-	Share                    [MostRotors]float64 // of the hover's speed
-	Torque                   [MostRotors]float64 // that each rotor puts on the craft about the vertical, + nose right
-	Lift, Yaw, Lean, Nodding float64             // of all: thrust over weight − 1; torques over what turns or leans it fully
-	Kept                     Kept                // of what the sticks asked
+	Heading, Turning         float64                    // + nose right
+	Roll, Rolling            float64                    // + right side down
+	Pitch, Pitching          float64                    // + nose up
+	Share                    [flight.MostRotors]float64 // of the hover's speed
+	Torque                   [flight.MostRotors]float64 // that each rotor puts on the craft about the vertical, + nose right
+	Lift, Yaw, Lean, Nodding float64                    // of all: thrust over weight − 1; torques over what turns or leans it fully
+	Kept                     flight.Kept                // of what the sticks asked
 }
 
 const (
-	benchRail   = 1.5 // m up and down from the middle of the rail
-	benchLean   = 0.6 // rad that a torque of half the weight at the arm leans it
-	benchSteady = 0.9 // s in which turning and climbing die away
-	benchTick   = 0.002
+	railM   = 1.5 // m up and down from the middle of the rail
+	leanRad = 0.6 // rad that a torque of half the weight at the arm leans it
+	steadyS = 0.9 // s in which turning and climbing die away
+	tickS   = 0.002
 
 	// What a stick at its end asks for, over the weight, the weight at the arm, and
 	// the torque that the rotors of one way put on the craft in a hover.
-	benchLift  = 0.4
-	benchTilt  = 0.25
-	benchTwist = 0.6
+	mostLift  = 0.4
+	mostTilt  = 0.25
+	mostTwist = 0.6
 )
 
-// NewBench puts a craft on a bench.
-func NewBench(c Craft) (*Bench, error) {
+// New puts a craft on a bench.
+func New(c flight.Craft) (*Bench, error) {
 	if err := c.Check(); err != nil {
 		return nil, err
 	}
 	n := float64(len(c.Rotors))
-	b := &Bench{craft: c, weight: float64(c.Mass * Gravity), hover: float64(2 * math.Pi * c.HoverRps)}
+	b := &Bench{craft: c, weight: float64(c.Mass * flight.Gravity), hover: float64(2 * math.Pi * c.HoverRps)}
 	b.kThrust = b.weight / float64(n*float64(b.hover*b.hover))
 	disc := float64(float64(n*math.Pi) * float64(c.Radius*c.Radius))
-	ideal := float64(b.weight * math.Sqrt(b.weight/float64(2*float64(SeaLevelDensity*disc))))
+	ideal := float64(b.weight * math.Sqrt(b.weight/float64(2*float64(flight.SeaLevelDensity*disc))))
 	b.kTorque = ideal / c.Merit / float64(n*float64(b.hover*float64(b.hover*b.hover)))
 	for _, r := range c.Rotors {
 		b.arm += r.Arm / n
 	}
 	var err error
-	if b.mix, err = newMixer(&c, b.kTorque/b.kThrust); err != nil {
+	if b.mix, err = flight.NewMixer(&c, b.kTorque/b.kThrust); err != nil {
 		return nil, err
 	}
 	b.Level()
@@ -71,8 +75,8 @@ func NewBench(c Craft) (*Bench, error) {
 
 // Level puts the craft back: in the middle, nose away, in a hover.
 func (b *Bench) Level() {
-	b.State = BenchState{Kept: Kept{1, 1, 0}}
-	for i := range b.mix.n {
+	b.State = State{Kept: flight.Kept{Yaw: 1, Lean: 1}}
+	for i := range b.mix.N {
 		b.want[i], b.State.Share[i] = 1, 1
 	}
 }
@@ -82,8 +86,8 @@ func (b *Bench) Fastest() float64 { return math.Sqrt(b.craft.FullThrust) }
 
 // Rotors sets the speeds of the rotors, as shares of that in a hover.
 func (b *Bench) Rotors(shares []float64) error {
-	if len(shares) != b.mix.n {
-		return fmt.Errorf("%d speeds; expected %d, one a rotor", len(shares), b.mix.n)
+	if len(shares) != b.mix.N {
+		return fmt.Errorf("%d speeds; expected %d, one a rotor", len(shares), b.mix.N)
 	}
 	for i, v := range shares {
 		if !(v >= 0 && v <= b.Fastest()+1e-9) {
@@ -91,26 +95,26 @@ func (b *Bench) Rotors(shares []float64) error {
 		}
 	}
 	copy(b.want[:], shares)
-	b.State.Kept = Kept{1, 1, 0}
+	b.State.Kept = flight.Kept{Yaw: 1, Lean: 1}
 	return nil
 }
 
-// Sticks lets the mixer set the speeds.
-func (b *Bench) Sticks(k Sticks) {
+// flight.Sticks lets the mixer set the speeds.
+func (b *Bench) Sticks(k flight.Sticks) {
 	b.want, b.State.Kept = b.mixed(k)
 }
 
 // Set is what the rotors are set to: shares of the hover's speed.
-func (b *Bench) Set() []float64 { return append([]float64(nil), b.want[:b.mix.n]...) }
+func (b *Bench) Set() []float64 { return append([]float64(nil), b.want[:b.mix.N]...) }
 
 // mixed is what the mixer makes of the sticks: shares of the hover's speed.
-func (b *Bench) mixed(k Sticks) (out [MostRotors]float64, kept Kept) {
-	one := b.weight / float64(b.mix.n)
-	thrust := float64(b.weight * (1 + float64(benchLift*clamp(k.Throttle, -1, 1))))
-	tilt := float64(float64(benchTilt*b.weight) * b.arm)
-	twist := float64(float64(float64(0.5*benchTwist)*b.weight) * (b.kTorque / b.kThrust))
-	shares, kept := b.mix.share(thrust, Vec{-float64(tilt * clamp(k.Pitch, -1, 1)), float64(tilt * clamp(k.Roll, -1, 1)), -float64(twist * clamp(k.Yaw, -1, 1))}, float64(0.0625*one), float64(b.craft.FullThrust*one))
-	for i := range b.mix.n {
+func (b *Bench) mixed(k flight.Sticks) (out [flight.MostRotors]float64, kept flight.Kept) {
+	one := b.weight / float64(b.mix.N)
+	thrust := float64(b.weight * (1 + float64(mostLift*clamp(k.Throttle, -1, 1))))
+	tilt := float64(float64(mostTilt*b.weight) * b.arm)
+	twist := float64(float64(float64(0.5*mostTwist)*b.weight) * (b.kTorque / b.kThrust))
+	shares, kept := b.mix.Share(thrust, flight.Vec{X: -float64(tilt * clamp(k.Pitch, -1, 1)), Y: float64(tilt * clamp(k.Roll, -1, 1)), Z: -float64(twist * clamp(k.Yaw, -1, 1))}, float64(0.0625*one), float64(b.craft.FullThrust*one))
+	for i := range b.mix.N {
 		out[i] = math.Sqrt(shares[i] / one)
 	}
 	return out, kept
@@ -118,43 +122,43 @@ func (b *Bench) mixed(k Sticks) (out [MostRotors]float64, kept Kept) {
 
 // pulls is what rotors at shares of the hover's speed do: thrust over weight − 1,
 // and the torques over what a stick at its end asks.
-func (b *Bench) pulls(shares *[MostRotors]float64) (lift, yaw, lean, nod float64) {
-	one := b.weight / float64(b.mix.n)
-	for i := range b.mix.n {
+func (b *Bench) pulls(shares *[flight.MostRotors]float64) (lift, yaw, lean, nod float64) {
+	one := b.weight / float64(b.mix.N)
+	for i := range b.mix.N {
 		t := float64(one * float64(shares[i]*shares[i]))
 		lift += t / b.weight
-		lean -= float64(b.mix.x[i] * t)
-		nod += float64(b.mix.y[i] * t)
-		yaw -= float64(b.mix.turn[i] * t)
+		lean -= float64(b.mix.X[i] * t)
+		nod += float64(b.mix.Y[i] * t)
+		yaw -= float64(b.mix.Turn[i] * t)
 	}
-	tilt := float64(float64(benchTilt*b.weight) * b.arm)
-	return lift - 1, yaw / float64(float64(float64(0.5*benchTwist)*b.weight)*(b.kTorque/b.kThrust)), lean / tilt, nod / tilt
+	tilt := float64(float64(mostTilt*b.weight) * b.arm)
+	return lift - 1, yaw / float64(float64(float64(0.5*mostTwist)*b.weight)*(b.kTorque/b.kThrust)), lean / tilt, nod / tilt
 }
 
 // Step moves the bench on by some seconds, a tenth at most.
 func (b *Bench) Step(seconds float64) {
 	s := &b.State
-	settle := clamp(benchTick/b.craft.Lag, 0, 1)
-	for range int(clamp(seconds, 0, 0.1)/benchTick + 0.5) {
-		for i := range b.mix.n {
+	settle := clamp(tickS/b.craft.Lag, 0, 1)
+	for range int(clamp(seconds, 0, 0.1)/tickS + 0.5) {
+		for i := range b.mix.N {
 			s.Share[i] += float64(settle * (b.want[i] - s.Share[i]))
 		}
 		s.Lift, s.Yaw, s.Lean, s.Nodding = b.pulls(&s.Share)
-		s.Climb += float64(benchTick * (float64(Gravity*s.Lift) - s.Climb/benchSteady))
-		s.Height += float64(benchTick * s.Climb)
-		if math.Abs(s.Height) > benchRail {
-			s.Height, s.Climb = math.Copysign(benchRail, s.Height), 0
+		s.Climb += float64(tickS * (float64(flight.Gravity*s.Lift) - s.Climb/steadyS))
+		s.Height += float64(tickS * s.Climb)
+		if math.Abs(s.Height) > railM {
+			s.Height, s.Climb = math.Copysign(railM, s.Height), 0
 		}
 		// A stick at its end turns it at half a turn a second in the end.
-		s.Turning += float64(benchTick * (float64(math.Pi/benchSteady*s.Yaw) - s.Turning/benchSteady))
-		s.Heading = wrap(s.Heading + float64(benchTick*s.Turning))
+		s.Turning += float64(tickS * (float64(math.Pi/steadyS*s.Yaw) - s.Turning/steadyS))
+		s.Heading = float64(field.Angle(s.Heading + float64(tickS*s.Turning)).Wrap())
 		// The spring of the stand, with its damping critical, 5 rad/s.
-		s.Rolling += float64(benchTick * (float64(25*(float64(float64(benchLean*2*benchTilt)*s.Lean)-s.Roll)) - float64(10*s.Rolling)))
-		s.Roll = clamp(s.Roll+float64(benchTick*s.Rolling), -1.2, 1.2)
-		s.Pitching += float64(benchTick * (float64(25*(float64(float64(benchLean*2*benchTilt)*s.Nodding)-s.Pitch)) - float64(10*s.Pitching)))
-		s.Pitch = clamp(s.Pitch+float64(benchTick*s.Pitching), -1.2, 1.2)
+		s.Rolling += float64(tickS * (float64(25*(float64(float64(leanRad*2*mostTilt)*s.Lean)-s.Roll)) - float64(10*s.Rolling)))
+		s.Roll = clamp(s.Roll+float64(tickS*s.Rolling), -1.2, 1.2)
+		s.Pitching += float64(tickS * (float64(25*(float64(float64(leanRad*2*mostTilt)*s.Nodding)-s.Pitch)) - float64(10*s.Pitching)))
+		s.Pitch = clamp(s.Pitch+float64(tickS*s.Pitching), -1.2, 1.2)
 	}
-	for i := range b.mix.n {
+	for i := range b.mix.N {
 		w := float64(s.Share[i] * b.hover)
 		s.Torque[i] = float64(float64(b.kTorque*w) * w)
 		if b.craft.Rotors[i].Clockwise {
@@ -185,9 +189,9 @@ func sign(v float64) int {
 }
 
 // MotionOf is which way rotors at shares of the hover's speed take the craft.
-func (b *Bench) MotionOf(shares *[MostRotors]float64) Motion {
+func (b *Bench) MotionOf(shares *[flight.MostRotors]float64) Motion {
 	lift, yaw, lean, nod := b.pulls(shares)
-	return Motion{sign(yaw), sign(lean), sign(-nod), sign(lift / benchLift)}
+	return Motion{sign(yaw), sign(lean), sign(-nod), sign(lift / mostLift)}
 }
 
 // Motion is which way it is set to go now.
@@ -221,8 +225,8 @@ func listed(words []string) string {
 }
 
 // sticks is the stick that makes a motion.
-func (m Motion) sticks() Sticks {
-	return Sticks{Throttle: float64(m.Climb), Yaw: float64(m.Turn), Pitch: float64(m.Ahead), Roll: float64(m.Right)}
+func (m Motion) sticks() flight.Sticks {
+	return flight.Sticks{Throttle: float64(m.Climb), Yaw: float64(m.Turn), Pitch: float64(m.Ahead), Roll: float64(m.Right)}
 }
 
 // Question is one of the trainer's: a motion that is asked for and made with the
@@ -252,10 +256,10 @@ func (b *Bench) Questions() []Question {
 		{"down", "Sink, and neither turn nor lean.", Motion{Climb: -1}},
 	} {
 		k := m.want.sticks()
-		shares, _ := b.mixed(Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw), Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
+		shares, _ := b.mixed(flight.Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw), Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
 		out = append(out,
 			Question{Key: m.key + "-rotors", Ask: m.ask, Rotors: true, Want: m.want},
-			Question{Key: m.key + "-sticks", Ask: "The rotors turn as shown. Which stick asks for that? Push it.", Want: m.want, Shown: shares[:b.mix.n]})
+			Question{Key: m.key + "-sticks", Ask: "The rotors turn as shown. Which stick asks for that? Push it.", Want: m.want, Shown: shares[:b.mix.N]})
 	}
 	return out
 }
@@ -283,11 +287,11 @@ func (b *Bench) Answer(key string) (right bool, why string, err error) {
 // because says which rotors turn faster than the rest, and what that does.
 func (b *Bench) because(m Motion) string {
 	mean := 0.0
-	for i := range b.mix.n {
-		mean += b.want[i] / float64(b.mix.n)
+	for i := range b.mix.N {
+		mean += b.want[i] / float64(b.mix.N)
 	}
 	var fast []string
-	for i := range b.mix.n {
+	for i := range b.mix.N {
 		if b.want[i] > mean+0.01 {
 			fast = append(fast, fmt.Sprint(i+1))
 		}
@@ -315,3 +319,6 @@ func (b *Bench) because(m Motion) string {
 	}
 	return strings.Join(out, "; ")
 }
+
+// clamp keeps a value within two others.
+func clamp(v, low, high float64) float64 { return min(max(v, low), high) }

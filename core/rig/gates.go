@@ -154,7 +154,7 @@ func Lost(spec trace.Spec, cat *drill.Catalogue) (trace.Spec, Setup, error) {
 	for i := uint32(0); ; i++ {
 		one := spec
 		one.Seed += i
-		out, err := Of(one, cat, nil)
+		out, err := SetUp(one, cat, nil)
 		if !errors.Is(err, errBegins) || i == tries {
 			return one, out, err
 		}

@@ -51,8 +51,8 @@ var ErrOther = errors.New("flown again it ends in another state than was sent")
 
 // Again flies a run again from its trace and judges it. An error says why it is
 // refused; what is known until then is there.
-func Again(tr *trace.Trace, cat *drill.Catalogue, laid *course.Course) (Rerun, error) {
-	setup, err := Of(tr.Spec, cat, laid)
+func Replay(tr *trace.Trace, cat *drill.Catalogue, laid *course.Course) (Rerun, error) {
+	setup, err := SetUp(tr.Spec, cat, laid)
 	r := Rerun{Setup: setup}
 	if err != nil {
 		return r, err
