@@ -34,7 +34,8 @@ func TestCoreLeansOnNothingElse(t *testing.T) {
 			}
 			outside := strings.Contains(strings.Split(path, "/")[0], ".")
 			ok := slices.ContainsFunc(allowed, func(a string) bool { return path == a || strings.HasPrefix(path, a+"/") })
-			if (outside && !ok) || slices.Contains(banned, path) || (strings.HasPrefix(path, "maestrale/") && !strings.HasPrefix(path, "maestrale/core/")) {
+			if (outside && !ok) || slices.Contains(banned, path) || (strings.HasPrefix(path, "maestrale/") &&
+				!strings.HasPrefix(path, "maestrale/core/")) {
 				t.Errorf("%s imports %s", name, path)
 			}
 		}

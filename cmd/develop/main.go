@@ -92,7 +92,8 @@ type watch struct {
 var watched = []watch{
 	{"styles and templates", []string{"ui/styles", "ui/templates"}, []string{".css", ".html"}, target("ui/dist/app.css")},
 	{"scripts", []string{"ui/scripts"}, []string{".js"}, target("ui/dist/app.js")},
-	{"program", []string{"cmd", "core", "internal"}, []string{".go", ".yaml", ".sql"}, func(ctx context.Context, s *server) error {
+	{"program", []string{"cmd", "core", "internal"}, []string{".go", ".yaml", ".sql"}, func(ctx context.Context,
+		s *server) error {
 		if err := command(ctx, "go", "build", "-o", "bin/maestrale", "./cmd/maestrale").Run(); err != nil {
 			return err // the program that runs stays
 		}

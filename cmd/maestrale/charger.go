@@ -68,7 +68,8 @@ func standInCharger(ctx context.Context, st *store.Store) (stop func(), err erro
 		_ = l.Close()
 		return nil, err
 	}
-	k := standin.Charger{Every: time.Second, Speed: 1, Log: func(string) {}, Chargers: []*pack.Slots{pack.NewSlots("C1", 4, 1), pack.NewSlots("C2", 2, 1)}}
+	k := standin.Charger{Every: time.Second, Speed: 1, Log: func(string) {}, Chargers: []*pack.Slots{pack.NewSlots("C1", 4,
+		1), pack.NewSlots("C2", 2, 1)}}
 	return beside(ctx, func(own context.Context) { _ = k.Serve(own, l) }), nil
 }
 

@@ -15,7 +15,8 @@ func convertCommand() *cobra.Command {
 	var to, out, school string
 	var at place
 	c := &cobra.Command{
-		Use:   "convert [--to csv|csv-geo|gpx|igc|kml|geojson] [--out FILE] [--origin LAT,LON,ALT --away DEG | --course FILE] TRACK",
+		Use: "convert [--to csv|csv-geo|gpx|igc|kml|geojson] [--out FILE] [--origin LAT,LON,ALT --away DEG | --course " +
+			"FILE] TRACK",
 		Short: "Converts a track between the open formats; what it is, is told by how it begins",
 		Args:  cobra.ExactArgs(1),
 	}

@@ -106,7 +106,8 @@ type courseFlags struct {
 func courseCommand() *cobra.Command {
 	var p courseFlags
 	c := &cobra.Command{
-		Use:   "course (--course FILE | --template KEY --class C) [--craft KEY --aids A] [--wind MPS@FROM_DEG] [--at TIME --until TIME] [--to yaml|geojson|kml|gpx]",
+		Use: "course (--course FILE | --template KEY --class C) [--craft KEY --aids A] [--wind MPS@FROM_DEG] [--at TIME " +
+			"--until TIME] [--to yaml|geojson|kml|gpx]",
 		Short: "Course geometry, sight line, sun, clearances; and the course between formats",
 		Args:  cobra.NoArgs,
 	}
@@ -197,7 +198,8 @@ func containsClass(class string) bool {
 }
 
 func (p courseFlags) write(c *cobra.Command, laid *course.Course) error {
-	f := map[string]func() ([]byte, error){"yaml": laid.YAML, "geojson": laid.GeoJSON, "kml": laid.KML, "gpx": laid.GPX}[p.to]
+	f := map[string]func() ([]byte, error){"yaml": laid.YAML, "geojson": laid.GeoJSON, "kml": laid.KML,
+		"gpx": laid.GPX}[p.to]
 	if f == nil {
 		return fmt.Errorf("--to is %q; expected yaml, geojson, kml or gpx", p.to)
 	}
@@ -271,9 +273,13 @@ func (p courseFlags) survey(laid *course.Course) (out courseOutput, err error) {
 	if err != nil {
 		return out, err
 	}
-	out = courseOutput{Format: "maestrale-course-survey/1", Craft: a.Craft.Key, Aids: string(a.Aids), StopM: s.StopM, FallM: s.FallM, TurnAway: s.AwayWord, NotLaid: not,
-		Return: returnOutput{s.Return.HeightM, course.Feet(s.Return.HeightM), s.Return.Tallest, s.Return.TallestM, s.Return.AnywhereM},
-		Advice: adviceOutput{OK: s.Advice.OK, MoveM: s.Advice.MoveM, Toward: s.Advice.Toward, From: s.Advice.From}, Clearances: []clearanceOutput{}, Sights: []sightOutput{}, Tapes: []tapeOutput{}, Markers: []markerOutput{}}
+	out = courseOutput{Format: "maestrale-course-survey/1", Craft: a.Craft.Key, Aids: string(a.Aids), StopM: s.StopM,
+		FallM: s.FallM, TurnAway: s.AwayWord, NotLaid: not,
+		Return: returnOutput{s.Return.HeightM, course.Feet(s.Return.HeightM), s.Return.Tallest, s.Return.TallestM,
+			s.Return.AnywhereM},
+		Advice: adviceOutput{OK: s.Advice.OK, MoveM: s.Advice.MoveM, Toward: s.Advice.Toward,
+			From: s.Advice.From}, Clearances: []clearanceOutput{}, Sights: []sightOutput{}, Tapes: []tapeOutput{},
+		Markers: []markerOutput{}}
 	if s.Advice.Found {
 		deg := s.Advice.Turn.Deg()
 		out.Advice.TurnDeg = &deg
@@ -294,7 +300,9 @@ func (p courseFlags) survey(laid *course.Course) (out courseOutput, err error) {
 		out.Wind = &windOutput{a.WindMps, a.WindFrom.Compass(), s.WindTurn.Deg(), course.IsBehind(a.WindFrom)}
 	}
 	if g := s.Glare; g != nil {
-		out.Sun = &sunOutput{Begins: a.From.Format(time.RFC3339), Ends: a.To.Format(time.RFC3339), Any: g.Any, FromDeg: g.From.Compass(), ToDeg: g.To.Compass(), LowDeg: g.Low.Deg(), HighDeg: g.High.Deg(), Blinded: append([]string{}, s.Blinded...)}
+		out.Sun = &sunOutput{Begins: a.From.Format(time.RFC3339), Ends: a.To.Format(time.RFC3339), Any: g.Any,
+			FromDeg: g.From.Compass(), ToDeg: g.To.Compass(), LowDeg: g.Low.Deg(), HighDeg: g.High.Deg(),
+			Blinded: append([]string{}, s.Blinded...)}
 	} else if p.at != "" {
 		return out, fmt.Errorf("the sun: %s; expected origin and away_deg in the course", s.GlareWhy)
 	}

@@ -42,9 +42,10 @@ type verification struct {
 func verifyCommand() *cobra.Command {
 	var key string
 	c := &cobra.Command{
-		Use:   "verify [--key BASE64] FILE",
-		Short: "Verifies an exported record: its signature, its chain, and that both say the same; status 1 where it is broken",
-		Args:  cobra.ExactArgs(1),
+		Use: "verify [--key BASE64] FILE",
+		Short: "Verifies an exported record: its signature, its chain, and that both say the same; status 1 where it is " +
+			"broken",
+		Args: cobra.ExactArgs(1),
 	}
 	c.Flags().StringVar(&key, "key", "", "the public key of the school that has to have signed it")
 	c.RunE = func(c *cobra.Command, args []string) error {
@@ -65,7 +66,8 @@ func verifyCommand() *cobra.Command {
 			return misread.InFile(args[0], err)
 		}
 		notes(c, args[0], left)
-		if err := writeJSON(c.OutOrStdout(), verification{"maestrale-verification/1", v.Sound, v.Why, v.Row, v.Signature, pinned != nil, v.Student, v.Attempts, v.Entries, v.Newest}); err != nil {
+		if err := writeJSON(c.OutOrStdout(), verification{"maestrale-verification/1", v.Sound, v.Why, v.Row, v.Signature,
+			pinned != nil, v.Student, v.Attempts, v.Entries, v.Newest}); err != nil {
 			return err
 		}
 		if !v.Sound {
@@ -79,9 +81,10 @@ func verifyCommand() *cobra.Command {
 func exportCommand() *cobra.Command {
 	var file, keyFile, out, school, student string
 	c := &cobra.Command{
-		Use:   "export (--student ID --school-id ID | --record FILE --key FILE) [--out FILE]",
-		Short: "Writes a student's record, signed: from the database at DATABASE_URL, or from a record file with a key file (made where it is not there)",
-		Args:  cobra.NoArgs,
+		Use: "export (--student ID --school-id ID | --record FILE --key FILE) [--out FILE]",
+		Short: "Writes a student's record, signed: from the database at DATABASE_URL, or from a record file with a key " +
+			"file (made where it is not there)",
+		Args: cobra.NoArgs,
 	}
 	f := c.Flags()
 	f.StringVar(&student, "student", "", "the student's id")
@@ -205,9 +208,10 @@ func importCommand() *cobra.Command {
 	var school, student, by, folder string
 	var counts bool
 	c := &cobra.Command{
-		Use:   "import --school-id ID --student ID --by EMAIL [--counts] FILE",
-		Short: "Takes over a record that another school has signed; its attempts count only with --counts, as the chief decides",
-		Args:  cobra.ExactArgs(1),
+		Use: "import --school-id ID --student ID --by EMAIL [--counts] FILE",
+		Short: "Takes over a record that another school has signed; its attempts count only with --counts, as the chief " +
+			"decides",
+		Args: cobra.ExactArgs(1),
 	}
 	f := c.Flags()
 	f.StringVar(&school, "school-id", "", "the school's id")
@@ -251,7 +255,8 @@ func importCommand() *cobra.Command {
 				if _, err := tx.Student(c.Context(), who); err != nil {
 					return fmt.Errorf("--student is %q; expected a student of the school", student)
 				}
-				if out, err = exchange.Take(c.Context(), tx, exchange.Taking{Record: rec, Found: found, File: data, Student: who, By: a.ID, Counts: counts, Now: time.Now(), Drills: cat.Drills}); err != nil {
+				if out, err = exchange.Take(c.Context(), tx, exchange.Taking{Record: rec, Found: found, File: data, Student: who,
+					By: a.ID, Counts: counts, Now: time.Now(), Drills: cat.Drills}); err != nil {
 					return misread.InFile(args[0], err)
 				}
 				return nil
@@ -261,7 +266,8 @@ func importCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return writeJSON(c.OutOrStdout(), map[string]any{"format": "maestrale-import/1", "new": out.New, "unknown_drills": append([]string{}, out.Unknown...), "counts": counts})
+		return writeJSON(c.OutOrStdout(), map[string]any{"format": "maestrale-import/1", "new": out.New,
+			"unknown_drills": append([]string{}, out.Unknown...), "counts": counts})
 	}
 	return c
 }

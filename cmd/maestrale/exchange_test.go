@@ -11,12 +11,17 @@ import (
 	"maestrale/core/plan"
 )
 
-const aRecord = `{"format": "maestrale-record/1", "school": "Meadow", "time_zone": "Europe/Rome", "student": {"id": "s1", "name": "A"}, "programme": "position-hold-first",
+const aRecord = `{"format": "maestrale-record/1", "school": "Meadow", "time_zone": "Europe/Rome",
+   "student": {"id": "s1", "name": "A"}, "programme": "position-hold-first",
  "attempts": [
-  {"id": "a1", "at": "2026-03-02T09:14:00Z", "drill": "ground-effect-hover", "side": "none", "aids": "position-hold", "craft_class": "light", "source": "observed", "verdict": "pass"},
-  {"id": "a2", "at": "2026-03-03T09:14:00Z", "drill": "hover-tail-in", "side": "none", "aids": "position-hold", "craft_class": "light", "source": "observed", "verdict": "fail"},
-  {"id": "a3", "at": "2026-03-03T09:20:00Z", "drill": "unheard-of", "side": "none", "aids": "position-hold", "craft_class": "light", "source": "observed", "verdict": "pass"}],
- "practice": [{"at": "2026-03-03T10:00:00Z", "drill": "yaw-quarter", "side": "left", "aids": "position-hold", "minutes": 5, "packs": 1}]}`
+  {"id": "a1", "at": "2026-03-02T09:14:00Z", "drill": "ground-effect-hover", "side": "none", "aids": "position-hold",
+   "craft_class": "light", "source": "observed", "verdict": "pass"},
+  {"id": "a2", "at": "2026-03-03T09:14:00Z", "drill": "hover-tail-in", "side": "none", "aids": "position-hold",
+   "craft_class": "light", "source": "observed", "verdict": "fail"},
+  {"id": "a3", "at": "2026-03-03T09:20:00Z", "drill": "unheard-of", "side": "none", "aids": "position-hold",
+   "craft_class": "light", "source": "observed", "verdict": "pass"}],
+ "practice": [{"at": "2026-03-03T10:00:00Z", "drill": "yaw-quarter", "side": "left", "aids": "position-hold",
+   "minutes": 5, "packs": 1}]}`
 
 func inFile(t *testing.T, name, text string) string {
 	t.Helper()
@@ -54,7 +59,8 @@ func TestExportAndVerify(t *testing.T) {
 	}
 	bad := inFile(t, "bad.json", strings.Replace(string(data), `"verdict":"fail"`, `"verdict":"pass"`, 1))
 	status, out, e = command("verify", bad)
-	if err := json.Unmarshal([]byte(out), &v); status != 1 || err != nil || v.Sound || !strings.Contains(e, "not sound") || strings.Count(e, "\n") != 1 {
+	if err := json.Unmarshal([]byte(out), &v); status != 1 || err != nil || v.Sound || !strings.Contains(e, "not sound") ||
+		strings.Count(e, "\n") != 1 {
 		t.Errorf("a changed byte: %d %s %s", status, out, e)
 	}
 	// The key is kept and used again.
@@ -83,9 +89,11 @@ func TestExportAndVerify(t *testing.T) {
 
 func TestLessonFromARecord(t *testing.T) {
 	file := inFile(t, "record.json", aRecord)
-	status, out, e := command("lesson", "--record", file, "--craft-class", "light", "--aids", "position-hold", "--packs", "2", "--pack-minutes", "8", "--wind", "2")
+	status, out, e := command("lesson", "--record", file, "--craft-class", "light", "--aids", "position-hold", "--packs",
+		"2", "--pack-minutes", "8", "--wind", "2")
 	var l plan.LessonDocument
-	if err := json.Unmarshal([]byte(out), &l); status != 0 || err != nil || l.Format != "maestrale-lesson/1" || l.Toward != "unassisted-aids-on" || len(l.Blocks) == 0 {
+	if err := json.Unmarshal([]byte(out), &l); status != 0 || err != nil || l.Format != "maestrale-lesson/1" ||
+		l.Toward != "unassisted-aids-on" || len(l.Blocks) == 0 {
 		t.Fatalf("%d %s %s", status, out, e)
 	}
 	minutes := map[int]float64{}
@@ -117,11 +125,13 @@ func TestLessonFromARecord(t *testing.T) {
 // An attempt at a drill that is not known here is kept, not counted, and said.
 func TestReadySaysWhatIsNotKnown(t *testing.T) {
 	status, out, _ := command("ready", "--record", inFile(t, "record.json", aRecord), "--craft", "poiana")
-	if status != 0 || !strings.Contains(out, "the drill unheard-of is not known here") || !strings.Contains(out, `"closing"`) || !strings.Contains(out, `"p_next": {`) {
+	if status != 0 || !strings.Contains(out, "the drill unheard-of is not known here") || !strings.Contains(out,
+		`"closing"`) || !strings.Contains(out, `"p_next": {`) {
 		t.Errorf("%d %s", status, out)
 	}
 	future := strings.Replace(aRecord, "2026-03-03T09:14:00Z", "2099-03-03T09:14:00Z", 1)
-	if status, out, _ := command("ready", "--record", inFile(t, "record.json", future)); status != 0 || !strings.Contains(out, "has not come yet") || !strings.Contains(out, `"at": "2026-03-03`) {
+	if status, out, _ := command("ready", "--record", inFile(t, "record.json", future)); status != 0 ||
+		!strings.Contains(out, "has not come yet") || !strings.Contains(out, `"at": "2026-03-03`) {
 		t.Errorf("%d %s", status, out)
 	}
 }
@@ -130,7 +140,8 @@ func TestRegain(t *testing.T) {
 	file := inFile(t, "seen.csv", "input,seconds,saw,speed\nforward,2,right,full\nyaw-right,1,none,\n")
 	status, out, e := command("regain", "--observations", file, "--distance", "50", "--wind", "1@90")
 	var r regainOutput
-	if err := json.Unmarshal([]byte(out), &r); status != 0 || err != nil || r.AspectDeg < 150 && r.AspectDeg > -150 || len(r.Contradicts) != 0 || r.Home.Closing < 2 {
+	if err := json.Unmarshal([]byte(out), &r); status != 0 || err != nil || r.AspectDeg < 150 && r.AspectDeg > -150 ||
+		len(r.Contradicts) != 0 || r.Home.Closing < 2 {
 		t.Fatalf("%d %s %s", status, out, e)
 	}
 	for want, args := range map[string]string{

@@ -38,7 +38,8 @@ type place struct{ origin, away, course, heights string }
 func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.origin, "origin", "", "LAT,LON,ALT of the field's origin, for logs in degrees")
 	c.Flags().StringVar(&p.away, "away", "", "true direction of the field's y axis in degrees")
-	c.Flags().StringVar(&p.heights, "heights", "", "what heights of a log in degrees count from, sea or pad; else as the file says")
+	c.Flags().StringVar(&p.heights, "heights", "",
+		"what heights of a log in degrees count from, sea or pad; else as the file says")
 	c.Flags().StringVar(&p.course, "course", "", "course file (maestrale-course/1)")
 }
 
@@ -89,7 +90,8 @@ func (p *place) readTrack(c *cobra.Command, name string, plane *field.Plane) (*t
 		return nil, err
 	}
 	defer func() { _ = f.Close() }()
-	t, list, err := track.Read(f, track.Options{CSVOptions: track.CSVOptions{Plane: plane}, Heights: track.Heights(p.heights)})
+	t, list, err := track.Read(f, track.Options{CSVOptions: track.CSVOptions{Plane: plane},
+		Heights: track.Heights(p.heights)})
 	if err != nil {
 		return nil, misread.InFile(name, err)
 	}

@@ -16,8 +16,8 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/pack"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/core/track"
 )
@@ -70,13 +70,15 @@ type flyFlags struct {
 func flyCommand() *cobra.Command {
 	var o flyFlags
 	c := &cobra.Command{
-		Use:   "fly --craft KEY --sticks FILE [--course FILE] [--drill KEY --side S] [--wind MPS@FROM_DEG] [--gust none|light|moderate|severe] [--seed N] [--seconds S] [--start x,y,z,heading] [--airborne] [--out TRACK.csv]",
+		Use: "fly --craft KEY --sticks FILE [--course FILE] [--drill KEY --side S] [--wind MPS@FROM_DEG] [--gust " +
+			"none|light|moderate|severe] [--seed N] [--seconds S] [--start x,y,z,heading] [--airborne] [--out TRACK.csv]",
 		Short: "Flies sticks through the simulator",
 		Args:  cobra.NoArgs,
 	}
 	f := c.Flags()
 	f.StringVar(&o.craft, "craft", "poiana", "key of the craft type")
-	f.StringVar(&o.sticks, "sticks", "", "stick trace as CSV: t_s, throttle, yaw, pitch, roll, and gimbal, aids, frame, event")
+	f.StringVar(&o.sticks, "sticks", "",
+		"stick trace as CSV: t_s, throttle, yaw, pitch, roll, and gimbal, aids, frame, event")
 	f.StringVar(&o.drill, "drill", "", "score it against a drill")
 	f.StringVar(&o.side, "side", "none", "left or right, for a sided drill")
 	f.IntVar(&o.level, "level", 1, "level of the drill")
@@ -84,7 +86,8 @@ func flyCommand() *cobra.Command {
 	f.StringVar(&o.gust, "gust", "none", "none, light, moderate or severe")
 	f.Uint64Var(&o.seed, "seed", 1, "another seed, other gusts")
 	f.Float64Var(&o.seconds, "seconds", 0, "how long to fly (default until 2 s after the last row)")
-	f.StringVar(&o.start, "start", "", "x,y,z,heading in m and degrees (default the pad, nose away; 1.5 m up with --airborne)")
+	f.StringVar(&o.start, "start", "",
+		"x,y,z,heading in m and degrees (default the pad, nose away; 1.5 m up with --airborne)")
 	f.BoolVar(&o.airborne, "airborne", false, "start in a trimmed hover")
 	f.StringVar(&o.out, "out", "", "write the track as CSV")
 	f.Float64Var(&o.elevation, "elevation", math.NaN(), "metres above sea level (default the course's, else 0)")
@@ -143,7 +146,8 @@ func (o *flyFlags) fly(c *cobra.Command) error {
 	}
 	took := time.Since(began).Seconds()
 	end := f.Sample(flight.Sticks{})
-	out := flightOutput{Format: "maestrale-flight/1", Craft: o.craft, Ticks: outcome.Ticks, Hash: outcome.Hash, Ended: outcome.Ended, Cause: outcome.Cause, Refused: []refusedOutput{},
+	out := flightOutput{Format: "maestrale-flight/1", Craft: o.craft, Ticks: outcome.Ticks, Hash: outcome.Hash,
+		Ended: outcome.Ended, Cause: outcome.Cause, Refused: []refusedOutput{},
 		Final:  finalOutput{end.X, end.Y, end.Z, field.Angle(end.Heading).Deg(), end.VX, end.VY, end.VZ},
 		Pack:   usedOutput{1000 * f.State.UsedAh, f.State.Volts},
 		Factor: math.Round(float64(outcome.Ticks) * flight.Tick / math.Max(took, 1e-9))}
@@ -168,7 +172,8 @@ func (o *flyFlags) fly(c *cobra.Command) error {
 
 // task is the drill to score, nil where none is named, and the course that is
 // flown on.
-func (o *flyFlags) task(cat *drill.Catalogue, kind craft.Type, laid *course.Course) (*drill.Task, *course.Course, error) {
+func (o *flyFlags) task(cat *drill.Catalogue, kind craft.Type, laid *course.Course) (*drill.Task, *course.Course,
+	error) {
 	if o.drill == "" {
 		return nil, laid, nil
 	}
@@ -233,7 +238,8 @@ func (o *flyFlags) config(c *cobra.Command, kind craft.Type, laid *course.Course
 	}
 	for _, r := range rows {
 		if a := r.Sticks.Aids; !cfg.Craft.Limits[a].Has {
-			return fail(fmt.Errorf("%s: at %v s the aids are %s, which the %s does not have; expected one of %v", o.sticks, r.T, a, kind.Title, kind.Aids))
+			return fail(fmt.Errorf("%s: at %v s the aids are %s, which the %s does not have; expected one of %v", o.sticks, r.T,
+				a, kind.Title, kind.Aids))
 		}
 	}
 	cfg.Aids = rows[0].Sticks.Aids

@@ -27,7 +27,8 @@ func TestFlyCommand(t *testing.T) {
 	kept := filepath.Join(t.TempDir(), "track.csv")
 	wind := []string{"--drill", "hover-tail-in", "--wind", "3@180", "--gust", "light", "--seed", "4"}
 	a := fly(append(wind, "--out", kept)...)
-	if a.Format != "maestrale-flight/1" || a.Ended != "landed" || a.Ticks != 21_000 || len(a.Hash) != 64 || a.Pack.Mah < 30 || a.Factor < 10 || len(a.Refused) != 0 {
+	if a.Format != "maestrale-flight/1" || a.Ended != "landed" || a.Ticks != 21_000 || len(a.Hash) != 64 ||
+		a.Pack.Mah < 30 || a.Factor < 10 || len(a.Refused) != 0 {
 		t.Errorf("%+v", a)
 	}
 	if a.Result == nil || a.Result.Verdict != "pass" || a.Result.Source != "sim" || *a.Result.Margin < 0.05 {
@@ -52,22 +53,29 @@ func TestFlyCommand(t *testing.T) {
 
 func TestFlyStartsWhereItIsTold(t *testing.T) {
 	hold := file(t, "hold.csv", "t_s,throttle,yaw,pitch,roll\n0,0,0,0,0\n")
-	status, out, errOut := call(t, "", "fly", "--craft", "airone", "--sticks", hold, "--airborne", "--start", "-3,20,6,90", "--seconds", "5", "--elevation", "1500", "--temp", "30")
+	status, out, errOut := call(t, "", "fly", "--craft", "airone", "--sticks", hold, "--airborne", "--start", "-3,20,6,90",
+		"--seconds", "5", "--elevation", "1500", "--temp", "30")
 	var got flightOutput
 	if err := json.Unmarshal([]byte(out), &got); status != 0 || err != nil {
 		t.Fatalf("%d %s %v", status, errOut, err)
 	}
-	if f := got.Final; got.Ended != "airborne" || got.Ticks != 2500 || f.X < -4 || f.X > -2 || f.Y < 19 || f.Y > 21 || f.Z < 5 || f.Z > 7 || f.Heading < 88 || f.Heading > 92 {
+	if f := got.Final; got.Ended != "airborne" || got.Ticks != 2500 || f.X < -4 || f.X > -2 || f.Y < 19 || f.Y > 21 ||
+		f.Z < 5 || f.Z > 7 || f.Heading < 88 || f.Heading > 92 {
 		t.Errorf("%+v", got)
 	}
-	wood := file(t, "wood.yaml", "format: maestrale-course/1\nstation: [0, 0]\nmarkers: {pad: [0, 6]}\nsurface: short grass\nhazards:\n  - {kind: wall, line: [[-20, 14], [20, 14]], height_m: 8}\n")
-	sticks := file(t, "into.csv", "t_s,throttle,yaw,pitch,roll,event\n0,-1,0,0,0,arm;sensors=off\n1,0.5,0,0,0,land\n3,0,0,1,0,disarm\n9,0,0,1,0,\n")
+	wood := file(t, "wood.yaml",
+		"format: maestrale-course/1\nstation: [0, 0]\nmarkers: {pad: [0, 6]}\nsurface: short grass\nhazards:\n  - {kind: "+
+			"wall, line: [[-20, 14], [20, 14]], height_m: 8}\n")
+	sticks := file(t, "into.csv",
+		"t_s,throttle,yaw,pitch,roll,event\n0,-1,0,0,0,arm;sensors=off\n1,0.5,0,0,0,land\n3,0,0,1,0,disarm\n9,0,0,1,0,\n")
 	status, out, _ = call(t, "", "fly", "--sticks", sticks, "--course", wood)
 	got = flightOutput{}
-	if err := json.Unmarshal([]byte(out), &got); status != 0 || err != nil || got.Ended != "crashed" || !strings.Contains(got.Cause, "struck the wall") {
+	if err := json.Unmarshal([]byte(out), &got); status != 0 || err != nil || got.Ended != "crashed" ||
+		!strings.Contains(got.Cause, "struck the wall") {
 		t.Errorf("%d %v %+v", status, err, got)
 	}
-	if len(got.Refused) != 2 || got.Refused[0].Event != "land" || got.Refused[1].Why != "the craft is in the air" || got.Refused[1].T != 3 {
+	if len(got.Refused) != 2 || got.Refused[0].Event != "land" || got.Refused[1].Why != "the craft is in the air" ||
+		got.Refused[1].T != 3 {
 		t.Errorf("%+v", got.Refused)
 	}
 	status, out, _ = call(t, "", "fly", "--sticks", sticks, "--course", wood, "--format", "table")

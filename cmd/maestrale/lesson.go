@@ -62,7 +62,8 @@ func lessonCommand() *cobra.Command {
 	f.IntVar(&ask.Packs, "packs", 3, "packs")
 	f.Float64Var(&ask.PackMinutes, "pack-minutes", 8, "minutes that a pack flies")
 	f.StringVar(&wind, "wind", "", "mean wind, with its field heading where that is known; not given = not known")
-	f.Float64Var(&ask.TellM, "tell", 0, "how far the student tells the craft's nose, in m: drills beyond are left out; 0 = not known")
+	f.Float64Var(&ask.TellM, "tell", 0,
+		"how far the student tells the craft's nose, in m: drills beyond are left out; 0 = not known")
 	f.StringVar(&at, "at", "", "when; the newest attempt's time where not given")
 	f.StringVar(&programme, "programme", "", "another programme than the record's")
 	f.StringSliceVar(&never, "never", nil, "drills that are not to be flown")
@@ -110,10 +111,12 @@ func lessonCommand() *cobra.Command {
 		}
 		p, ok := cat.Programmes[programme]
 		if !ok {
-			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme, strings.Join(cat.ProgrammeKeys(), ", "))
+			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme,
+				strings.Join(cat.ProgrammeKeys(), ", "))
 		}
 		when = when.In(loc)
-		l, err := plan.PlanLesson(ask, plan.Known{Catalogue: cat, Programme: p, Evidence: readiness.Sort(rec.Attempts, cat.Drills, when, loc), At: when,
+		l, err := plan.PlanLesson(ask, plan.Known{Catalogue: cat, Programme: p, Evidence: readiness.Sort(rec.Attempts,
+			cat.Drills, when, loc), At: when,
 			Witnessed: rec.Witnessed, SignOffs: rec.SignOffs, Practice: rec.Practice})
 		if err != nil {
 			return err

@@ -66,7 +66,8 @@ func TestScoreSaysWhatThePackageSays(t *testing.T) {
 	if status, again, _ := call(t, string(data), "score", "--drill", "hover-tail-in", "-"); status != 0 || again != out {
 		t.Errorf("from standard input: %d", status)
 	}
-	if status, table, _ := call(t, "", "score", "--drill", "hover-tail-in", "--format", "table", example); status != 0 || !strings.Contains(table, "to the right of the marker") {
+	if status, table, _ := call(t, "", "score", "--drill", "hover-tail-in", "--format", "table", example); status != 0 ||
+		!strings.Contains(table, "to the right of the marker") {
 		t.Errorf("as a table: %d %s", status, table)
 	}
 }
@@ -79,10 +80,13 @@ func TestScoreWindDecidesWhetherItCounts(t *testing.T) {
 }
 
 func TestScoreMarks(t *testing.T) {
-	marks := file(t, "marks.json", `{"format":"maestrale-marks/1","marks":[{"t_s":0,"mark":"start"},{"t_s":4,"mark":"in"},{"t_s":30,"mark":"touch","away_m":0,"right_m":0.4},{"t_s":31,"mark":"done"}]}`)
+	marks := file(t, "marks.json",
+		`{"format":"maestrale-marks/1","marks":[{"t_s":0,"mark":"start"},{"t_s":4,"mark":"in"},{"t_s":30,"mark":"touch",`+
+			`"away_m":0,"right_m":0.4},{"t_s":31,"mark":"done"}]}`)
 	status, out, errOut := call(t, "", "score", "--drill", "hover-tail-in", "--marks", marks)
 	var got score.Result
-	if status != 0 || json.Unmarshal([]byte(out), &got) != nil || got.Verdict != score.Pass || got.Source != score.Observed || *got.Margin != 0.5 {
+	if status != 0 || json.Unmarshal([]byte(out), &got) != nil || got.Verdict != score.Pass ||
+		got.Source != score.Observed || *got.Margin != 0.5 {
 		t.Errorf("%d %s %s", status, out, errOut)
 	}
 }
@@ -92,7 +96,8 @@ func TestWrongUsageIsOneClearLine(t *testing.T) {
 	geo := file(t, "geo.csv", "time,lat_deg,lon_deg,alt_m\n2026-03-02T09:14:00Z,45,12,0\n2026-03-02T09:14:01Z,45,12,0\n")
 	badCourse := file(t, "course.yaml", "format: maestrale-course/1\nmarkers:\n  pad: [1]\n")
 	school := t.TempDir()
-	if err := os.WriteFile(filepath.Join(school, "mine.yaml"), []byte("format: maestrale-drill/1\nkey: mine\ntitle: Mine\nfamily: x\ncolour: red\nsteps: []\n"), 0o644); err != nil {
+	if err := os.WriteFile(filepath.Join(school, "mine.yaml"),
+		[]byte("format: maestrale-drill/1\nkey: mine\ntitle: Mine\nfamily: x\ncolour: red\nsteps: []\n"), 0o644); err != nil {
 		t.Fatal(err)
 	}
 	record := file(t, "record.json", `{"format":"maestrale-record/1","attempts":[{"id":"a"}]}`)
@@ -162,10 +167,14 @@ func TestDrillsPrintsWhatCanBeReadAgain(t *testing.T) {
 }
 
 func TestReadyReadsARecord(t *testing.T) {
-	rec := file(t, "record.json", `{"format":"maestrale-record/1","school":"S","time_zone":"Europe/Rome","student":{"id":"1","name":"A"},"programme":"hands-first","attempts":[
-	 {"id":"a","at":"2026-03-02T09:00:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light","source":"observed","verdict":"pass"},
-	 {"id":"b","at":"2026-03-02T09:10:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light","source":"observed","verdict":"pass","mood":"good"},
-	 {"id":"c","at":"2026-03-04T09:00:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light","source":"track","verdict":"pass"}]}`)
+	rec := file(t, "record.json", `{"format":"maestrale-record/1","school":"S","time_zone":"Europe/Rome",
+   "student":{"id":"1","name":"A"},"programme":"hands-first","attempts":[
+	 {"id":"a","at":"2026-03-02T09:00:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light",
+   "source":"observed","verdict":"pass"},
+	 {"id":"b","at":"2026-03-02T09:10:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light",
+   "source":"observed","verdict":"pass","mood":"good"},
+	 {"id":"c","at":"2026-03-04T09:00:00Z","drill":"hover-tail-in","side":"none","aids":"self-level","craft_class":"light",
+   "source":"track","verdict":"pass"}]}`)
 	standing := func(args ...string) string {
 		status, out, errOut := call(t, "", append([]string{"ready", "--record", rec}, args...)...)
 		if status != 0 || !strings.Contains(errOut, "attempts[1].mood is not read") {
@@ -185,7 +194,8 @@ func TestReadyReadsARecord(t *testing.T) {
 		}
 		return ""
 	}
-	for args, want := range map[string]string{"": "held", "--at=2026-03-03T00:00:00Z": "building", "--at=2026-03-18T09:00:30Z": "held", "--at=2026-03-18T09:01:00Z": "lapsed"} {
+	for args, want := range map[string]string{"": "held", "--at=2026-03-03T00:00:00Z": "building",
+		"--at=2026-03-18T09:00:30Z": "held", "--at=2026-03-18T09:01:00Z": "lapsed"} {
 		if got := standing(strings.Fields(args)...); got != want {
 			t.Errorf("ready %s: %s, want %s", args, got, want)
 		}
@@ -196,7 +206,8 @@ func TestConvertGoesThereAndBack(t *testing.T) {
 	dir := t.TempDir()
 	geo, back := filepath.Join(dir, "geo.csv"), filepath.Join(dir, "back.csv")
 	place := []string{"--origin", "45.2,12.3,2", "--away", "135"}
-	if status, _, errOut := call(t, "", append([]string{"convert", "--to", "csv-geo", "--out", geo, example}, place...)...); status != 0 {
+	if status, _, errOut := call(t, "", append([]string{"convert", "--to", "csv-geo", "--out", geo, example},
+		place...)...); status != 0 {
 		t.Fatal(errOut)
 	}
 	if status, _, errOut := call(t, "", append([]string{"convert", "--out", back, geo}, place...)...); status != 0 {
@@ -208,10 +219,12 @@ func TestConvertGoesThereAndBack(t *testing.T) {
 	if json.Unmarshal([]byte(a), &ra) != nil || json.Unmarshal([]byte(b), &rb) != nil {
 		t.Fatal(errOut)
 	}
-	if ra.Verdict != rb.Verdict || len(ra.Faults) != len(rb.Faults) || ra.Faults[0].Toward != rb.Faults[0].Toward || ra.Faults[0].Text != rb.Faults[0].Text {
+	if ra.Verdict != rb.Verdict || len(ra.Faults) != len(rb.Faults) || ra.Faults[0].Toward != rb.Faults[0].Toward ||
+		ra.Faults[0].Text != rb.Faults[0].Text {
 		t.Errorf("field form %s %v, geographic %s %v", ra.Verdict, ra.Faults, rb.Verdict, rb.Faults)
 	}
-	if status, _, _ := call(t, "", "convert", "--out", filepath.Join(dir, "no", "such", "folder.csv"), example); status != 2 {
+	if status, _, _ := call(t, "", "convert", "--out", filepath.Join(dir, "no", "such", "folder.csv"),
+		example); status != 2 {
 		t.Errorf("writing into no folder: %d", status)
 	}
 }

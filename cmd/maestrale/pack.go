@@ -62,7 +62,8 @@ type packFlags struct {
 func packCommand() *cobra.Command {
 	var p packFlags
 	c := &cobra.Command{
-		Use:   "pack --craft KEY [--volts V | --cells V,V,…] [--wind MPS@FROM_DEG] [--elevation M] [--temp C] [--lesson MINUTES]",
+		Use: "pack --craft KEY [--volts V | --cells V,V,…] [--wind MPS@FROM_DEG] [--elevation M] [--temp C] [--lesson " +
+			"MINUTES]",
 		Short: "Pack arithmetic: charge, hover, endurance in wind, landing volts, the way home, charging",
 		Args:  cobra.NoArgs,
 	}
@@ -98,7 +99,8 @@ func (p packFlags) reckon() (out packOutput, err error) {
 	if p.format != "json" && p.format != "table" {
 		return out, fmt.Errorf("--format is %q; expected json or table", p.format)
 	}
-	for name, v := range map[string][3]float64{"reserve": {p.reserve, 0, 0.9}, "height": {p.height, 0, 1000}, "return-height": {p.returnM, 0, 1000}, "lesson": {p.lesson, 0, 10_000}, "lean": {p.lean, 0, 60}} {
+	for name, v := range map[string][3]float64{"reserve": {p.reserve, 0, 0.9}, "height": {p.height, 0, 1000},
+		"return-height": {p.returnM, 0, 1000}, "lesson": {p.lesson, 0, 10_000}, "lean": {p.lean, 0, 60}} {
 		if !(v[0] >= v[1] && v[0] <= v[2]) {
 			return out, fmt.Errorf("--%s is %v; expected %v to %v", name, v[0], v[1], v[2])
 		}
@@ -127,8 +129,10 @@ func (p packFlags) reckon() (out packOutput, err error) {
 	if err != nil {
 		return out, err
 	}
-	out = packOutput{Format: "maestrale-pack/1", Craft: t.Key, Chemistry: string(f.Chemistry), Cells: f.Cells, Charge: f.Charge, RestV: f.RestVolts(), SpreadV: spread, Density: density,
-		Merit: l.Merit, IdealW: l.IdealHover(), HoverW: l.Hover(), Reserve: p.reserve, StorageV: pack.StorageVolts(f.Chemistry)}
+	out = packOutput{Format: "maestrale-pack/1", Craft: t.Key, Chemistry: string(f.Chemistry), Cells: f.Cells,
+		Charge: f.Charge, RestV: f.RestVolts(), SpreadV: spread, Density: density,
+		Merit: l.Merit, IdealW: l.IdealHover(), HoverW: l.Hover(), Reserve: p.reserve,
+		StorageV: pack.StorageVolts(f.Chemistry)}
 	out.HoverV, out.HoverA, _ = f.Loaded(out.HoverW)
 	out.LandCellV, _ = pack.LandVolts(f, out.HoverW, p.reserve)
 	out.HoverS = f.Seconds(out.HoverW, p.reserve)
@@ -141,7 +145,8 @@ func (p packFlags) reckon() (out packOutput, err error) {
 	out.WindW, out.LeanDeg = l.Level(out.WindMps), field.Angle(l.Lean(out.WindMps)).Deg()
 	out.WindS = f.Seconds(out.WindW, p.reserve)
 	limits := t.Limits[t.Aids[0]]
-	home := pack.Farthest(l, f, pack.Trip{HeightM: p.height, ReturnM: p.returnM, WindMps: out.WindMps, From: field.Degrees(from), SpeedMps: math.Max(1, limits.SpeedMps),
+	home := pack.Farthest(l, f, pack.Trip{HeightM: p.height, ReturnM: p.returnM, WindMps: out.WindMps,
+		From: field.Degrees(from), SpeedMps: math.Max(1, limits.SpeedMps),
 		ClimbMps: math.Max(0.5, limits.ClimbMps), DescendMps: math.Max(0.5, limits.DescendMps), Reserve: p.reserve})
 	out.HomeM, out.HomeDeg, out.HomeRingM = home.WorstM, home.Toward.Compass(), home.Ring
 	if p.lesson > 0 {
@@ -216,7 +221,8 @@ func (p packFlags) charging(out *packOutput, t craft.Type, f pack.Filling, temp 
 func packTable(c *cobra.Command, o packOutput) error {
 	w := tabwriter.NewWriter(c.OutOrStdout(), 0, 4, 2, ' ', 0)
 	fmt.Fprintf(w, "%s\t%.0f %% charged, rests at %.2f V\n", o.Craft, 100*o.Charge, o.RestV)
-	fmt.Fprintf(w, "hover\t%.0f W (ideal %.0f W), %.1f A at %.2f V, %.1f min above the reserve\n", o.HoverW, o.IdealW, o.HoverA, o.HoverV, o.HoverS/60)
+	fmt.Fprintf(w, "hover\t%.0f W (ideal %.0f W), %.1f A at %.2f V, %.1f min above the reserve\n", o.HoverW, o.IdealW,
+		o.HoverA, o.HoverV, o.HoverS/60)
 	fmt.Fprintf(w, "in %.1f m/s\t%.0f W, leaning %.0f°, %.1f min\n", o.WindMps, o.WindW, o.LeanDeg, o.WindS/60)
 	fmt.Fprintf(w, "land at\t%.2f V a cell under load\n", o.LandCellV)
 	fmt.Fprintf(w, "gets home from\t%.0f m in the worst direction (bearing %.0f°)\n", o.HomeM, o.HomeDeg)
@@ -226,6 +232,7 @@ func packTable(c *cobra.Command, o packOutput) error {
 	if o.WindFromLn != nil {
 		fmt.Fprintf(w, "that lean\t%.1f m/s of wind, %.0f W more\n", o.WindFromLn.WindMps, o.WindFromLn.ExtraW)
 	}
-	fmt.Fprintf(w, "charging\t%.0f min from the reserve, after %.0f min of cooling from %.0f °C; store at %.2f V a cell\n", o.ChargeMin, o.CoolMin, o.WarmC, o.StorageV)
+	fmt.Fprintf(w, "charging\t%.0f min from the reserve, after %.0f min of cooling from %.0f °C; store at %.2f V a cell\n",
+		o.ChargeMin, o.CoolMin, o.WarmC, o.StorageV)
 	return w.Flush()
 }

@@ -17,7 +17,8 @@ import (
 )
 
 func TestPackCommand(t *testing.T) {
-	status, out, errOut := call(t, "", "pack", "--craft", "poiana", "--cells", "4.31/4.30/4.32/4.31", "--wind", "5@180", "--lesson", "60", "--lean", "10", "--elevation", "1500", "--temp", "28")
+	status, out, errOut := call(t, "", "pack", "--craft", "poiana", "--cells", "4.31/4.30/4.32/4.31", "--wind", "5@180",
+		"--lesson", "60", "--lean", "10", "--elevation", "1500", "--temp", "28")
 	if status != 0 || errOut != "" {
 		t.Fatalf("%d %s", status, errOut)
 	}
@@ -26,7 +27,8 @@ func TestPackCommand(t *testing.T) {
 		t.Fatal(err)
 	}
 	want, _ := air.Density(1500, 28)
-	if got.Format != "maestrale-pack/1" || math.Abs(got.Density-want) > 1e-9 || *got.Packs < 3 || got.HoverS < 600 || got.HomeM <= 0 || got.WindFromLn.WindMps <= 0 || math.Abs(*got.SpreadV-0.02) > 1e-9 {
+	if got.Format != "maestrale-pack/1" || math.Abs(got.Density-want) > 1e-9 || *got.Packs < 3 || got.HoverS < 600 ||
+		got.HomeM <= 0 || got.WindFromLn.WindMps <= 0 || math.Abs(*got.SpreadV-0.02) > 1e-9 {
 		t.Errorf("%s", out)
 	}
 	// Thin warm air costs endurance.
@@ -35,16 +37,21 @@ func TestPackCommand(t *testing.T) {
 	if err := json.Unmarshal([]byte(sea), &low); err != nil || low.HoverS <= got.HoverS {
 		t.Errorf("%v s at the sea, %v s in the hills, %v", low.HoverS, got.HoverS, err)
 	}
-	if status, table, _ := call(t, "", "pack", "--craft", "gheppio", "--format", "table"); status != 0 || !strings.Contains(table, "100 % charged") {
+	if status, table, _ := call(t, "", "pack", "--craft", "gheppio", "--format", "table"); status != 0 ||
+		!strings.Contains(table, "100 % charged") {
 		t.Errorf("%d %s", status, table)
 	}
 }
 
 func TestPackAndCourseRefuse(t *testing.T) {
 	bad := file(t, "bad.yaml", "format: maestrale-course/1\nmarkers:\n  pad: [0, -4]\n")
-	cross := file(t, "cross.yaml", "format: maestrale-course/1\nmarkers: {pad: [0, 4]}\ncrowd: [[[-5, -5], [5, -5]], [[0, -9], [0, -1]]]\n")
-	pole := file(t, "pole.yaml", "format: maestrale-course/1\norigin: {lat: 90, lon: 0}\naway_deg: 0\nmarkers: {pad: [0, 4], centre: [0, 6]}\n")
-	geo := file(t, "field.geojson", `{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"marker","name":"pad"},"geometry":{"type":"Polygon","coordinates":[[[13,44],[13.1,44],[13,44.1],[13,44]]]}}]}`)
+	cross := file(t, "cross.yaml",
+		"format: maestrale-course/1\nmarkers: {pad: [0, 4]}\ncrowd: [[[-5, -5], [5, -5]], [[0, -9], [0, -1]]]\n")
+	pole := file(t, "pole.yaml",
+		"format: maestrale-course/1\norigin: {lat: 90, lon: 0}\naway_deg: 0\nmarkers: {pad: [0, 4], centre: [0, 6]}\n")
+	geo := file(t, "field.geojson",
+		`{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"marker","name":"pad"},`+
+			`"geometry":{"type":"Polygon","coordinates":[[[13,44],[13.1,44],[13,44.1],[13,44]]]}}]}`)
 	for _, c := range []struct {
 		args, want string
 	}{
@@ -61,7 +68,8 @@ func TestPackAndCourseRefuse(t *testing.T) {
 		{"course --template box --class huge", "expected one of"},
 		{"course --course " + bad, "bad.yaml:3: marker pad stands 4.0 m behind the pilot"},
 		{"course --course " + cross, "cross.yaml:3: crowd line 1 crosses crowd line 2"},
-		{"course --course " + pole + " --at 2026-06-01T10:00:00Z", pole + ": latitude 90: at the pole the sun has no direction"},
+		{"course --course " + pole + " --at 2026-06-01T10:00:00Z",
+			pole + ": latitude 90: at the pole the sun has no direction"},
 		{"course --course " + geo, `feature 1 ("pad") is a Polygon and of kind marker; expected Point`},
 		{"course --template box --at yesterday", "RFC 3339"},
 		{"course --template box --at 2026-06-01T10:00:00Z", "expected origin and away_deg"},
@@ -81,7 +89,8 @@ func TestPackAndCourseRefuse(t *testing.T) {
 		{"standin wind --at noon", "14:30"},
 	} {
 		status, out, errOut := call(t, "", strings.Fields(c.args)...)
-		if status != 2 || out != "" || !strings.Contains(errOut, c.want) || strings.Count(strings.TrimSpace(errOut), "\n") != 0 {
+		if status != 2 || out != "" || !strings.Contains(errOut, c.want) || strings.Count(strings.TrimSpace(errOut),
+			"\n") != 0 {
 			t.Errorf("%s: %d %q, want %q", c.args, status, errOut, c.want)
 		}
 	}
@@ -98,7 +107,8 @@ hazards:
   - {kind: wire, line: [[7, 6], [30, 6]], height_m: 6}
   - {kind: tree, line: [[-30, 45], [30, 45]], height_m: 18}
 `)
-	status, out, errOut := call(t, "", "course", "--course", yaml, "--wind", "4@200", "--at", "2026-05-01T07:00:00Z", "--until", "2026-05-01T10:00:00Z")
+	status, out, errOut := call(t, "", "course", "--course", yaml, "--wind", "4@200", "--at", "2026-05-01T07:00:00Z",
+		"--until", "2026-05-01T10:00:00Z")
 	if status != 0 || errOut != "" {
 		t.Fatalf("%d %s", status, errOut)
 	}
@@ -110,7 +120,8 @@ hazards:
 	for _, k := range got.Clearances {
 		warned = warned || k.Warn && k.To == "the wire"
 	}
-	if !warned || got.Advice.TurnDeg == nil || !got.Sun.Any || got.Return.HeightM != 30 || got.Return.HeightFt != 98 || !got.Wind.Behind || got.TurnAway != "away" || len(got.Tapes) != 6 {
+	if !warned || got.Advice.TurnDeg == nil || !got.Sun.Any || got.Return.HeightM != 30 || got.Return.HeightFt != 98 ||
+		!got.Wind.Behind || got.TurnAway != "away" || len(got.Tapes) != 6 {
 		t.Errorf("%s", out)
 	}
 	// The same course through another format gives the same survey.
@@ -122,11 +133,13 @@ hazards:
 		if err := json.Unmarshal([]byte(out2), &second); status != 0 || err != nil {
 			t.Fatalf("%s: %d %s %v", to, status, errOut, err)
 		}
-		if math.Abs(second.Advice.MoveM-got.Advice.MoveM) > 0.01 || second.Return != got.Return || math.Abs(second.Tapes[4].LengthM-got.Tapes[4].LengthM) > 0.005 {
+		if math.Abs(second.Advice.MoveM-got.Advice.MoveM) > 0.01 || second.Return != got.Return ||
+			math.Abs(second.Tapes[4].LengthM-got.Tapes[4].LengthM) > 0.005 {
 			t.Errorf("%s: %+v", to, second)
 		}
 	}
-	if status, table, _ := call(t, "", "course", "--template", "oval", "--class", "heavy", "--craft", "airone", "--format", "table"); status != 0 || !strings.Contains(table, "left-end") {
+	if status, table, _ := call(t, "", "course", "--template", "oval", "--class", "heavy", "--craft", "airone", "--format",
+		"table"); status != 0 || !strings.Contains(table, "left-end") {
 		t.Errorf("%d %s", status, table)
 	}
 }
@@ -159,7 +172,8 @@ func TestStandInPosition(t *testing.T) {
 	var errs bytes.Buffer
 	done := make(chan int, 1)
 	go func() {
-		done <- run([]string{"standin", "position", "--addr", "127.0.0.1:0", "--origin", "44.95,13.05,2", "--away", "90", "--speed", "20", "../../examples/hover-drift.csv"}, nil, w, &errs)
+		done <- run([]string{"standin", "position", "--addr", "127.0.0.1:0", "--origin", "44.95,13.05,2", "--away", "90",
+			"--speed", "20", "../../examples/hover-drift.csv"}, nil, w, &errs)
 	}()
 	line, err := bufio.NewReader(r).ReadString('\n')
 	if err != nil {
@@ -205,18 +219,23 @@ func TestStandInPosition(t *testing.T) {
 func TestDayCommand(t *testing.T) {
 	status, out, errOut := call(t, "", "day", "--input", "../../examples/days/day-08.json")
 	var p plan.Plan
-	if err := json.Unmarshal([]byte(out), &p); err != nil || status != 0 || errOut != "" || p.Format != "maestrale-day-plan/1" || len(p.Flights) != 34 || p.LowerBoundMinutes > p.MakespanMinutes {
+	if err := json.Unmarshal([]byte(out), &p); err != nil || status != 0 || errOut != "" ||
+		p.Format != "maestrale-day-plan/1" || len(p.Flights) != 34 || p.LowerBoundMinutes > p.MakespanMinutes {
 		t.Fatalf("%d %s %v %d", status, errOut, err, len(p.Flights))
 	}
 	before := file(t, "plan.json", out)
-	if status, table, errOut := call(t, "", "day", "--input", "../../examples/days/day-08.json", "--before", before, "--format", "table"); status != 0 || !strings.Contains(table, "34 as they were, 0 at another time") {
+	if status, table, errOut := call(t, "", "day", "--input", "../../examples/days/day-08.json", "--before", before,
+		"--format", "table"); status != 0 || !strings.Contains(table, "34 as they were, 0 at another time") {
 		t.Errorf("%d %s %s", status, errOut, table)
 	}
 	for args, want := range map[string]string{
-		"day": "--input", "day --input ../../go.mod": "go.mod:1: ", "day --input ../../examples/days/day-08.json --before ../../go.mod": "go.mod:1: ",
-		"day --input nothing.json": "expected a file", "day --input ../../examples/days/day-08.json --format xml": "json or table",
+		"day": "--input", "day --input ../../go.mod": "go.mod:1: ", "day --input ../../examples/days/day-08.json --before " +
+			"../../go.mod": "go.mod:1: ",
+		"day --input nothing.json": "expected a file", "day --input ../../examples/days/day-08.json --format " +
+			"xml": "json or table",
 	} {
-		if status, out, errOut := call(t, "", strings.Fields(args)...); status != 2 || out != "" || !strings.Contains(errOut, want) {
+		if status, out, errOut := call(t, "", strings.Fields(args)...); status != 2 || out != "" || !strings.Contains(errOut,
+			want) {
 			t.Errorf("%s: %d %q %q", args, status, out, errOut)
 		}
 	}

@@ -53,7 +53,8 @@ func readyCommand() *cobra.Command {
 	c.Flags().StringVar(&file, "record", "", "the record (maestrale-record/1)")
 	c.Flags().StringVar(&at, "at", "", "the moment that is judged; the newest attempt's where not given")
 	c.Flags().StringVar(&class, "craft-class", "", "only this class")
-	c.Flags().StringVar(&craftKey, "craft", "", "the craft that is flown: gates name its substitutes, and what a new type asks for")
+	c.Flags().StringVar(&craftKey, "craft", "",
+		"the craft that is flown: gates name its substitutes, and what a new type asks for")
 	c.Flags().StringVar(&school, "school", "", "folder of the school's own YAML files")
 	return c
 }

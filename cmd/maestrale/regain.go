@@ -15,14 +15,15 @@ import (
 
 // regainOutput is maestrale-regain/1.
 type regainOutput struct {
-	Format      string      `json:"format"`
-	Posterior   [36]float64 `json:"posterior"` // by aspect: 0 tail-in, 10, 20 … degrees clockwise
-	AspectDeg   float64     `json:"aspect_deg"`
-	Within20    float64     `json:"within_20_deg"` // chance that it is within 20° of it
-	Bits        float64     `json:"unknown_bits"`  // what is not known; 8.5 = nothing is known
-	Next        regainNext  `json:"next"`
-	Home        regainHome  `json:"home"`
-	Contradicts []int       `json:"contradicts"`    // where all rows together contradict one another: those, from 1, that fitted worst; none is left out
+	Format    string      `json:"format"`
+	Posterior [36]float64 `json:"posterior"` // by aspect: 0 tail-in, 10, 20 … degrees clockwise
+	AspectDeg float64     `json:"aspect_deg"`
+	Within20  float64     `json:"within_20_deg"` // chance that it is within 20° of it
+	Bits      float64     `json:"unknown_bits"`  // what is not known; 8.5 = nothing is known
+	Next      regainNext  `json:"next"`
+	Home      regainHome  `json:"home"`
+	// where all rows together contradict one another: those, from 1, that fitted worst; none is left out
+	Contradicts []int       `json:"contradicts"`
 	Rows        []regainRow `json:"rows,omitempty"` // of a track: what was done, seen and told
 	Says        string      `json:"says"`
 }
@@ -85,17 +86,20 @@ func regainCommand() *cobra.Command {
 	}
 	f := c.Flags()
 	f.StringVar(&file, "observations", "", "CSV of input, seconds, saw, speed")
-	f.StringVar(&trackFile, "track", "", "a track with sticks and heading, in the place of observations: what could be known at each moment")
+	f.StringVar(&trackFile, "track", "",
+		"a track with sticks and heading, in the place of observations: what could be known at each moment")
 	f.BoolVar(&compare, "compare", false, "flies the schools from every tenth degree of aspect and compares them")
 	f.IntVar(&rounds, "rounds", 4, "with --compare: flights from each aspect")
 	f.Uint64Var(&seed, "seed", 1, "with --compare")
 	f.Float64Var(&e.DistanceM, "distance", e.DistanceM, "how far away it is, in m")
 	f.Float64Var(&e.AirspeedMps, "airspeed", e.AirspeedMps, "of a push, in m/s")
 	f.Float64Var(&yaw, "yaw-rate", e.YawRate.Deg(), "of a yaw, in degrees a second")
-	f.StringVar(&wind, "wind", "", "MPS@FROM_DEG in field headings, the craft straight ahead of the pilot: 180 is from behind")
+	f.StringVar(&wind, "wind", "",
+		"MPS@FROM_DEG in field headings, the craft straight ahead of the pilot: 180 is from behind")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		if file == "" && trackFile == "" && !compare {
-			return fmt.Errorf("no --observations is given; expected a CSV file of input, seconds, saw, speed, or --track, or --compare")
+			return fmt.Errorf("no --observations is given; expected a CSV file of input, seconds, saw, speed, or --track, or " +
+				"--compare")
 		}
 		if rounds < 1 || rounds > 200 {
 			return fmt.Errorf("--rounds is %d; expected 1 to 200", rounds)
@@ -151,7 +155,8 @@ func regained(e orient.Eye, rows []orient.Row) regainOutput {
 
 // known is what a posterior comes to.
 func known(p orient.Posterior, a orient.Advice) regainOutput {
-	out := regainOutput{Format: "maestrale-regain/1", Posterior: p.Bins36(), Bits: p.Entropy(), Contradicts: []int{}, Says: a.Words()}
+	out := regainOutput{Format: "maestrale-regain/1", Posterior: p.Bins36(), Bits: p.Entropy(), Contradicts: []int{},
+		Says: a.Words()}
 	aspect, share := p.Likeliest()
 	out.AspectDeg, out.Within20 = math.Round(aspect.Deg()), share
 	out.Next = regainNext{a.Next.Input, a.Next.Seconds, a.Next.Bits, a.Next.Metres}
@@ -179,12 +184,14 @@ func regainedFrom(c *cobra.Command, file string, e orient.Eye) (regainOutput, er
 	notes(c, file, left)
 	w := score.WatchTrack(t, field.Point{}, 0, math.Inf(1), e)
 	if w == nil {
-		return regainOutput{}, misread.InFile(file, misread.At(1, "heading_deg, yaw, pitch and roll", "the track has no sticks or no heading"))
+		return regainOutput{}, misread.InFile(file, misread.At(1, "heading_deg, yaw, pitch and roll",
+			"the track has no sticks or no heading"))
 	}
 	out := known(w.Known(), w.Advise())
 	for i, s := range w.Stretches {
 		at, share := s.After.Likeliest()
-		row := regainRow{From: s.From, To: s.To, Sticks: s.Input, Saw: s.Saw, Bits: s.Bits, Aspect: s.Aspect.Deg(), Likely: at.Deg(), Within: share}
+		row := regainRow{From: s.From, To: s.To, Sticks: s.Input, Saw: s.Saw, Bits: s.Bits, Aspect: s.Aspect.Deg(),
+			Likely: at.Deg(), Within: share}
 		if s.Before.Next.Input != "" {
 			row.Advised = s.Before.Words()
 		}

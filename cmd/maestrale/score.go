@@ -89,7 +89,9 @@ func scoreCommand() *cobra.Command {
 		} else if out.Result, out.FromS, out.ToS, err = score.Attempt(task, t, score.FromLog); err != nil {
 			err = fmt.Errorf("%s: %w", args[0], err)
 		} else if out.ToS > 0 {
-			fmt.Fprintf(c.ErrOrStderr(), "maestrale: %s holds several flights; scored is the one from %.1f to %.1f s (--flights lists them, --part scores another)\n", args[0], out.FromS, out.ToS)
+			fmt.Fprintf(c.ErrOrStderr(),
+				"maestrale: %s holds several flights; scored is the one from %.1f to %.1f s (--flights lists them, --part scores "+
+					"another)\n", args[0], out.FromS, out.ToS)
 		}
 		if err != nil {
 			return err
@@ -147,7 +149,8 @@ func listFlights(c *cobra.Command, task drill.Task, t *track.Track, name string)
 	}
 	out := flightsOutput{Format: "maestrale-flights/1", Proposed: score.Proposed(list) + 1, Flights: []flightRow{}}
 	for _, f := range list {
-		out.Flights = append(out.Flights, flightRow{f.FromS, f.ToS, string(f.Result.Verdict), f.Result.Margin, f.Result.Summary()})
+		out.Flights = append(out.Flights, flightRow{f.FromS, f.ToS, string(f.Result.Verdict), f.Result.Margin,
+			f.Result.Summary()})
 	}
 	return writeJSON(c.OutOrStdout(), out)
 }

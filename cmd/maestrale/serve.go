@@ -112,11 +112,13 @@ func demoCommand() *cobra.Command {
 				defer func() { err = errors.Join(err, pg.Stop()) }()
 				url = pg.URL()
 			}
-			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data, files: files}, reset)
+			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data, files: files},
+				reset)
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
-	c.Flags().StringVar(&data, "data", "", "data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
+	c.Flags().StringVar(&data, "data", "",
+		"data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
 	c.Flags().BoolVar(&reset, "reset", false, "make the sample school anew")
 	c.Flags().StringVar(&files, "interface", "", "folder of templates and dist, read at every request; for make dev")
 	return c
@@ -168,7 +170,8 @@ type site struct {
 func serve(ctx context.Context, c *cobra.Command, s site) error {
 	log := slog.New(web.LogHandler{Handler: slog.NewJSONHandler(c.ErrOrStderr(), nil)})
 	if s.demo { // on the terminal of a demo only what went wrong
-		log = slog.New(web.LogHandler{Handler: slog.NewJSONHandler(c.ErrOrStderr(), &slog.HandlerOptions{Level: slog.LevelWarn})})
+		log = slog.New(web.LogHandler{Handler: slog.NewJSONHandler(c.ErrOrStderr(),
+			&slog.HandlerOptions{Level: slog.LevelWarn})})
 	}
 	st, err := store.Open(ctx, s.url, nil)
 	if err != nil {
@@ -208,7 +211,8 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	heard.Go(func() { learning.Fitter{Store: st, Log: log}.Run(listening) })
 	heard.Go(func() { charger.Listener{Store: st, Craft: s.cat.Craft, Log: log}.Run(listening) })
 	defer func() { hang(); heard.Wait() }()
-	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	server := &http.Server{Handler: app, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 64 << 10}
 	server.RegisterOnShutdown(app.End)
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(s.listener) }()

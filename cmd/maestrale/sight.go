@@ -56,7 +56,8 @@ func sightCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return writeJSON(c.OutOrStdout(), tellOutput{"maestrale-sight/1", x.TellM, x.FromCue, x.CueM, x.Calls, x.HalfM, x.Low, x.High, x.Enough})
+		return writeJSON(c.OutOrStdout(), tellOutput{"maestrale-sight/1", x.TellM, x.FromCue, x.CueM, x.Calls, x.HalfM, x.Low,
+			x.High, x.Enough})
 	}
 	return c
 }

@@ -72,7 +72,8 @@ func yawCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		out := yawOutput{Format: "maestrale-yaw/1", Orbit: orbit, Speed: p.SpeedMps, Offset: p.OffsetM, Peak: p.Peak.Deg(), Acc: p.PeakAcc.Deg(), LeadIn: p.LeadIn, Most: fastest.Deg(), Can: p.Can, Near: p.LeastOffsetM, Fast: p.MostSpeedMps}
+		out := yawOutput{Format: "maestrale-yaw/1", Orbit: orbit, Speed: p.SpeedMps, Offset: p.OffsetM, Peak: p.Peak.Deg(),
+			Acc: p.PeakAcc.Deg(), LeadIn: p.LeadIn, Most: fastest.Deg(), Can: p.Can, Near: p.LeastOffsetM, Fast: p.MostSpeedMps}
 		for _, a := range p.Curve {
 			out.Curve = append(out.Curve, yawCurve{a.T, a.Rate.Deg(), a.Nose.Deg()})
 		}

@@ -23,10 +23,12 @@ func nextCall(args []js.Value) (any, error) {
 	if err := json.Unmarshal([]byte(text(args, 0)), &in); err != nil {
 		return nil, err
 	}
-	mark, aspect, err := orient.NextCall(in.Spacing, in.Light, in.Calls, in.Stands, in.Shown, rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
+	mark, aspect, err := orient.NextCall(in.Spacing, in.Light, in.Calls, in.Stands, in.Shown,
+		rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
 	if err != nil {
 		return nil, err
 	}
 	x, err := orient.SightOf(in.Spacing, 1, in.Light, in.Calls)
-	return map[string]any{"mark_m": mark, "aspect": aspect, "tell_m": x.TellM, "half_m": x.HalfM, "low_m": x.Low, "high_m": x.High, "calls": x.Calls, "from_cue": x.FromCue, "enough": x.Enough}, err
+	return map[string]any{"mark_m": mark, "aspect": aspect, "tell_m": x.TellM, "half_m": x.HalfM, "low_m": x.Low,
+		"high_m": x.High, "calls": x.Calls, "from_cue": x.FromCue, "enough": x.Enough}, err
 }

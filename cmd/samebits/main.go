@@ -24,7 +24,8 @@ func main() {
 			if !c.Limits[aids].Has {
 				continue
 			}
-			f, err := flight.New(flight.Config{Craft: c, Aids: aids, Airborne: true, Start: flight.Vec{Y: 10, Z: 300}, Wind: flight.Vec{X: 3, Y: -2}, Gusts: flight.Moderate, Seed: 42})
+			f, err := flight.New(flight.Config{Craft: c, Aids: aids, Airborne: true, Start: flight.Vec{Y: 10, Z: 300},
+				Wind: flight.Vec{X: 3, Y: -2}, Gusts: flight.Moderate, Seed: 42})
 			if err != nil {
 				fmt.Fprintln(os.Stderr, err)
 				os.Exit(2)
@@ -32,7 +33,8 @@ func main() {
 			var rows []flight.Row
 			for i := range 60 {
 				x := float64(i%7-3) / 4
-				rows = append(rows, flight.Row{T: float64(i), Sticks: flight.Sticks{Aids: aids, Throttle: x / 5, Yaw: -x, Pitch: x / 2, Roll: float64(i%5-2) / 6, Frame: flight.Frame(i / 20)}})
+				rows = append(rows, flight.Row{T: float64(i), Sticks: flight.Sticks{Aids: aids, Throttle: x / 5, Yaw: -x,
+					Pitch: x / 2, Roll: float64(i%5-2) / 6, Frame: flight.Frame(i / 20)}})
 			}
 			rows[30].Events = []flight.Event{{Kind: flight.Gust, Value: 8}, {Kind: flight.CompassError, Value: 20}}
 			o, err := f.Run(rows, 60, nil)

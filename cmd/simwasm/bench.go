@@ -20,7 +20,8 @@ var (
 
 // benchFields name the numbers of the bench that the page draws.
 var benchFields = []string{"height", "heading", "roll", "pitch", "climb", "turning", "lift", "yaw",
-	"share1", "share2", "share3", "share4", "share5", "share6", "share7", "share8", "torque1", "torque2", "torque3", "torque4", "torque5", "torque6", "torque7", "torque8"}
+	"share1", "share2", "share3", "share4", "share5", "share6", "share7", "share8", "torque1", "torque2", "torque3",
+	"torque4", "torque5", "torque6", "torque7", "torque8"}
 
 func setBench() {
 	names := map[string]any{}
@@ -28,8 +29,10 @@ func setBench() {
 		names[n] = i
 	}
 	js.Global().Set("maestraleBench", js.ValueOf(map[string]any{
-		"fields": names, "begin": js.FuncOf(benchBegin), "rotors": js.FuncOf(benchRotors), "sticks": js.FuncOf(benchSticks), "step": js.FuncOf(benchStep),
-		"level": js.FuncOf(benchLevel), "questions": js.FuncOf(benchQuestions), "answer": js.FuncOf(benchAnswer), "fastest": js.FuncOf(benchFastest),
+		"fields": names, "begin": js.FuncOf(benchBegin), "rotors": js.FuncOf(benchRotors), "sticks": js.FuncOf(benchSticks),
+		"step":  js.FuncOf(benchStep),
+		"level": js.FuncOf(benchLevel), "questions": js.FuncOf(benchQuestions), "answer": js.FuncOf(benchAnswer),
+		"fastest": js.FuncOf(benchFastest),
 	}))
 }
 
@@ -63,7 +66,8 @@ func benchSticks(_ js.Value, args []js.Value) any {
 	if stand == nil || len(args) != 4 {
 		return "{}"
 	}
-	stand.Sticks(flight.Sticks{Throttle: args[0].Float(), Yaw: args[1].Float(), Pitch: args[2].Float(), Roll: args[3].Float()})
+	stand.Sticks(flight.Sticks{Throttle: args[0].Float(), Yaw: args[1].Float(), Pitch: args[2].Float(),
+		Roll: args[3].Float()})
 	return text(map[string]any{"rotors": stand.Set(), "said": stand.State.Kept.Words()})
 }
 

@@ -41,8 +41,9 @@ func look() {
 	}
 	k := run.Last()
 	s := run.Sample(k)
-	watch.Add(orient.Sample{T: s.T, X: s.X - station.X, Y: s.Y - station.Y, VX: s.VX, VY: s.VY, Heading: field.Angle(s.Heading),
-		Pitch: k.Pitch, Roll: k.Roll, Yaw: k.Yaw, Holds: s.Aids == flight.PositionHold})
+	watch.Add(orient.Sample{T: s.T, X: s.X - station.X, Y: s.Y - station.Y, VX: s.VX, VY: s.VY,
+		Heading: field.Angle(s.Heading),
+		Pitch:   k.Pitch, Roll: k.Roll, Yaw: k.Yaw, Holds: s.Aids == flight.PositionHold})
 }
 
 // coach() says as JSON what to do next, and that it was asked: the run is practice then.

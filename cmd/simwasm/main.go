@@ -56,8 +56,10 @@ func begin(_ js.Value, args []js.Value) any {
 		return err.Error()
 	}
 	s := args[2]
-	spec = trace.Spec{Craft: s.Get("craft").String(), Drill: s.Get("drill").String(), Side: s.Get("side").String(), Level: s.Get("level").Int(), Aids: s.Get("aids").String(),
-		WindMps: s.Get("wind_mps").Float(), WindFromDeg: s.Get("wind_from_deg").Float(), Gusts: s.Get("gusts").String(), Seed: uint32(s.Get("seed").Float())}
+	spec = trace.Spec{Craft: s.Get("craft").String(), Drill: s.Get("drill").String(), Side: s.Get("side").String(),
+		Level: s.Get("level").Int(), Aids: s.Get("aids").String(),
+		WindMps: s.Get("wind_mps").Float(), WindFromDeg: s.Get("wind_from_deg").Float(), Gusts: s.Get("gusts").String(),
+		Seed: uint32(s.Get("seed").Float())}
 	for name, to := range map[string]*string{"course": &spec.Course, "drill_sha256": &spec.DrillSHA, "lost": &spec.Lost} {
 		if v := s.Get(name); v.Type() == js.TypeString {
 			*to = v.String()

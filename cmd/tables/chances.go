@@ -101,9 +101,12 @@ func chancesTable(w io.Writer, seed uint64) error {
 	}
 	fmt.Fprint(w, `# Chances of passing, for learners whose law is not known
 
-Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). `, rounds, ` learners of each of six laws fly 3 to 45 attempts; then the chance of the next one is
-estimated with the usual weights (core/readiness). The laws are not the bank's own: the numbers and forms differ. "Held" is the share of true
-chances that lie in the interval that is said to hold 80 %. Whether a learner has forms of the day can hardly be told from some dozen
+Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). `, rounds, ` learners of each of six laws fly 3 to 45
+attempts; then the chance of the next one is
+estimated with the usual weights (core/readiness). The laws are not the bank's own: the numbers and forms differ.
+"Held" is the share of true
+chances that lie in the interval that is said to hold 80 %. Whether a learner has forms of the day can hardly be told
+from some dozen
 attempts, so that one width has to serve those who have and those who have not.
 
 | law | attempts | held | width | Brier score | last five | moving average | Beta mean |
@@ -114,9 +117,11 @@ attempts, so that one width has to serve those who have and those who have not.
 		if s == nil {
 			s = all
 		}
-		fmt.Fprintf(w, "| %s | %.1f %% | %.2f | %.4f | %.4f | %.4f | %.4f |\n", key, 100*s.in/s.n, s.width/s.n, s.model/s.n, s.last/s.n, s.moving/s.n, s.beta/s.n)
+		fmt.Fprintf(w, "| %s | %.1f %% | %.2f | %.4f | %.4f | %.4f | %.4f |\n", key, 100*s.in/s.n, s.width/s.n, s.model/s.n,
+			s.last/s.n, s.moving/s.n, s.beta/s.n)
 	}
-	fmt.Fprint(w, "\n## What was given, and what is true\n\n| given, in the mean | true, in the mean | attempts |\n|---|---|---|\n")
+	fmt.Fprint(w, "\n## What was given, and what is true\n\n| given, in the mean | true, in the mean | attempts "+
+		"|\n|---|---|---|\n")
 	for _, d := range deciles {
 		if d.n >= 50 {
 			fmt.Fprintf(w, "| %.3f | %.3f | %.0f |\n", d.given/d.n, d.came/d.n, d.n)

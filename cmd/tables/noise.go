@@ -59,15 +59,19 @@ func (t tally) row() string {
 func noiseTable(w io.Writer, seed uint64) error {
 	fmt.Fprint(w, `# What the scorer says of perfect flights on real logs
 
-Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). Every shipped drill is flown by a script without an error (core/rehearse), calmly and
-with sudden starts and stops, by a light and a micro craft, and logged as receivers do. "Passed" is with everything judged; "too fine" is a
-pass with something that the log is too coarse to judge, which is said in `+"`unjudged`"+`; "close" counts those, of any verdict, of whose
+Made by `+"`make tables`"+` (cmd/tables, seed `, seed, `). Every shipped drill is flown by a script without an error
+(core/rehearse), calmly and
+with sudden starts and stops, by a light and a micro craft, and logged as receivers do. "Passed" is with everything
+judged; "too fine" is a
+pass with something that the log is too coarse to judge, which is said in `+"`unjudged`"+`; "close" counts those, of
+any verdict, of whose
 verdict the log is less than 80 % sure. What is too fine to judge does not count in that.
 
 `)
 	all := drill.Shipped().InOrder()
 	byDrill := map[string]*tally{}
-	fmt.Fprint(w, "## By noise and rate\n\n| noise | Hz | flights | passed | too fine | failed | incomplete | close |\n|---|---|---|---|---|---|---|---|\n")
+	fmt.Fprint(w, "## By noise and rate\n\n| noise | Hz | flights | passed | too fine | failed | incomplete | close "+
+		"|\n|---|---|---|---|---|---|---|---|\n")
 	for _, x := range receivers {
 		for _, hz := range rates {
 			var sum tally
@@ -99,7 +103,8 @@ verdict the log is less than 80 % sure. What is too fine to judge does not count
 			fmt.Fprintf(w, "| %s | %g | %s |\n", x.name, hz, sum.row())
 		}
 	}
-	fmt.Fprint(w, "\n## By drill, at 5 to 100 Hz\n\n| drill | noise | flights | passed | too fine | failed | incomplete | close |\n|---|---|---|---|---|---|---|---|\n")
+	fmt.Fprint(w, "\n## By drill, at 5 to 100 Hz\n\n| drill | noise | flights | passed | too fine | failed | incomplete "+
+		"| close |\n|---|---|---|---|---|---|---|---|\n")
 	keys := make([]string, 0, len(byDrill))
 	for k := range byDrill {
 		keys = append(keys, k)

@@ -12,7 +12,8 @@ import (
 
 // ISO 2533:1975: densities of the standard atmosphere by geopotential height.
 func TestDensityOfTheStandardAtmosphere(t *testing.T) {
-	for _, c := range []struct{ alt, want float64 }{{-1000, 1.3470}, {0, 1.2250}, {500, 1.1673}, {1000, 1.1116}, {2000, 1.0065}, {3000, 0.90912}, {5000, 0.73612}, {8000, 0.52517}} {
+	for _, c := range []struct{ alt, want float64 }{{-1000, 1.3470}, {0, 1.2250}, {500, 1.1673}, {1000, 1.1116},
+		{2000, 1.0065}, {3000, 0.90912}, {5000, 0.73612}, {8000, 0.52517}} {
 		got, err := Density(c.alt, StandardTempC(c.alt))
 		if err != nil || math.Abs(got-c.want) > 0.0001 {
 			t.Errorf("at %v m: %.5f, %v; the table says %.5f", c.alt, got, err, c.want)
@@ -154,13 +155,15 @@ func TestMeterForgetsAndStops(t *testing.T) {
 	if s := m.Over(ShortSpan, noon.Add(-time.Hour)); s.Seconds != 1 || s.Mean != 1 {
 		t.Errorf("after the clock went back %+v", s)
 	}
-	if m.Hear("rubbish", noon) || m.Hear("$WIMWV,1,R,1,M,A*00", noon) || m.Dropped != 2 || !strings.Contains(m.Why, "check sum") {
+	if m.Hear("rubbish", noon) || m.Hear("$WIMWV,1,R,1,M,A*00", noon) || m.Dropped != 2 || !strings.Contains(m.Why,
+		"check sum") {
 		t.Errorf("%d dropped, %q", m.Dropped, m.Why)
 	}
 	if !Near(-29*time.Minute) || !Near(29*time.Minute) || Near(31*time.Minute) || Near(-31*time.Minute) {
 		t.Error("a wind stands for half an hour on either side of its reading")
 	}
-	if !Fresh(19*time.Second, true) || Fresh(21*time.Second, true) || !Fresh(29*time.Minute, false) || Fresh(31*time.Minute, false) {
+	if !Fresh(19*time.Second, true) || Fresh(21*time.Second, true) || !Fresh(29*time.Minute, false) ||
+		Fresh(31*time.Minute, false) {
 		t.Error("freshness")
 	}
 }

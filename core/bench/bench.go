@@ -1,4 +1,5 @@
-// Package bench is a craft on a stand, which shows what its rotors do to it, and the questions that a trainer asks about
+// Package bench is a craft on a stand, which shows what its rotors do to it, and the questions that a trainer asks
+// about
 // that. Thrusts, torques and the mixer are those of core/flight.
 package bench
 
@@ -28,14 +29,16 @@ type Bench struct {
 
 // State is how a craft stands on its bench: m, rad, s, N and N m.
 type State struct {
-	Height, Climb            float64
-	Heading, Turning         float64                    // + nose right
-	Roll, Rolling            float64                    // + right side down
-	Pitch, Pitching          float64                    // + nose up
-	Share                    [flight.MostRotors]float64 // of the hover's speed
-	Torque                   [flight.MostRotors]float64 // that each rotor puts on the craft about the vertical, + nose right
-	Lift, Yaw, Lean, Nodding float64                    // of all: thrust over weight − 1; torques over what turns or leans it fully
-	Kept                     flight.Kept                // of what the sticks asked
+	Height, Climb    float64
+	Heading, Turning float64                    // + nose right
+	Roll, Rolling    float64                    // + right side down
+	Pitch, Pitching  float64                    // + nose up
+	Share            [flight.MostRotors]float64 // of the hover's speed
+	// that each rotor puts on the craft about the vertical, + nose right
+	Torque [flight.MostRotors]float64
+	// of all: thrust over weight − 1; torques over what turns or leans it fully
+	Lift, Yaw, Lean, Nodding float64
+	Kept                     flight.Kept // of what the sticks asked
 }
 
 const (
@@ -113,7 +116,9 @@ func (b *Bench) mixed(k flight.Sticks) (out [flight.MostRotors]float64, kept fli
 	thrust := float64(b.weight * (1 + float64(mostLift*clamp(k.Throttle, -1, 1))))
 	tilt := float64(float64(mostTilt*b.weight) * b.arm)
 	twist := float64(float64(float64(0.5*mostTwist)*b.weight) * (b.kTorque / b.kThrust))
-	shares, kept := b.mix.Share(thrust, flight.Vec{X: -float64(tilt * clamp(k.Pitch, -1, 1)), Y: float64(tilt * clamp(k.Roll, -1, 1)), Z: -float64(twist * clamp(k.Yaw, -1, 1))}, float64(0.0625*one), float64(b.craft.FullThrust*one))
+	shares, kept := b.mix.Share(thrust, flight.Vec{X: -float64(tilt * clamp(k.Pitch, -1, 1)),
+		Y: float64(tilt * clamp(k.Roll, -1, 1)), Z: -float64(twist * clamp(k.Yaw, -1,
+			1))}, float64(0.0625*one), float64(b.craft.FullThrust*one))
 	for i := range b.mix.N {
 		out[i] = math.Sqrt(shares[i] / one)
 	}
@@ -153,9 +158,10 @@ func (b *Bench) Step(seconds float64) {
 		s.Turning += float64(tickS * (float64(math.Pi/steadyS*s.Yaw) - s.Turning/steadyS))
 		s.Heading = float64(field.Angle(s.Heading + float64(tickS*s.Turning)).Wrap())
 		// The spring of the stand, with its damping critical, 5 rad/s.
-		s.Rolling += float64(tickS * (float64(25*(float64(float64(leanRad*2*mostTilt)*s.Lean)-s.Roll)) - float64(10*s.Rolling)))
+		full := float64(leanRad * 2 * mostTilt)
+		s.Rolling += float64(tickS * (float64(25*(float64(full*s.Lean)-s.Roll)) - float64(10*s.Rolling)))
 		s.Roll = clamp(s.Roll+float64(tickS*s.Rolling), -1.2, 1.2)
-		s.Pitching += float64(tickS * (float64(25*(float64(float64(leanRad*2*mostTilt)*s.Nodding)-s.Pitch)) - float64(10*s.Pitching)))
+		s.Pitching += float64(tickS * (float64(25*(float64(full*s.Nodding)-s.Pitch)) - float64(10*s.Pitching)))
 		s.Pitch = clamp(s.Pitch+float64(tickS*s.Pitching), -1.2, 1.2)
 	}
 	for i := range b.mix.N {
@@ -203,7 +209,8 @@ func (m Motion) Words() string {
 	for _, p := range []struct {
 		v         int
 		low, high string
-	}{{m.Turn, "turns its nose left", "turns its nose right"}, {m.Right, "leans left", "leans right"}, {m.Ahead, "leans back", "leans ahead"}, {m.Climb, "sinks", "climbs"}} {
+	}{{m.Turn, "turns its nose left", "turns its nose right"}, {m.Right, "leans left", "leans right"}, {m.Ahead,
+		"leans back", "leans ahead"}, {m.Climb, "sinks", "climbs"}} {
 		if p.v < 0 {
 			out = append(out, p.low)
 		} else if p.v > 0 {
@@ -256,10 +263,12 @@ func (b *Bench) Questions() []Question {
 		{"down", "Sink, and neither turn nor lean.", Motion{Climb: -1}},
 	} {
 		k := m.want.sticks()
-		shares, _ := b.mixed(flight.Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw), Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
+		shares, _ := b.mixed(flight.Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw),
+			Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
 		out = append(out,
 			Question{Key: m.key + "-rotors", Ask: m.ask, Rotors: true, Want: m.want},
-			Question{Key: m.key + "-sticks", Ask: "The rotors turn as shown. Which stick asks for that? Push it.", Want: m.want, Shown: shares[:b.mix.N]})
+			Question{Key: m.key + "-sticks", Ask: "The rotors turn as shown. Which stick asks for that? Push it.", Want: m.want,
+				Shown: shares[:b.mix.N]})
 	}
 	return out
 }
@@ -309,7 +318,8 @@ func (b *Bench) because(m Motion) string {
 		if m.Turn < 0 {
 			way, back = "clockwise", "counter-clockwise, nose left"
 		}
-		out = append(out, fmt.Sprintf("those that spin %s turn faster than the others, and the air that holds them back turns the craft %s", way, back))
+		out = append(out, fmt.Sprintf("those that spin %s turn faster than the others, and the air that holds them back "+
+			"turns the craft %s", way, back))
 	}
 	if m.Right != 0 || m.Ahead != 0 {
 		out = append(out, fmt.Sprintf("%s turn faster and lift their side", list))

@@ -64,7 +64,8 @@ func TestBenchFollowsTheSticks(t *testing.T) {
 				name string
 				v    float64
 				want int
-			}{{"heading", s.Heading, c.want.Turn}, {"roll", s.Roll, c.want.Right}, {"pitch", -s.Pitch, c.want.Ahead}, {"height", s.Height, c.want.Climb}} {
+			}{{"heading", s.Heading, c.want.Turn}, {"roll", s.Roll, c.want.Right}, {"pitch", -s.Pitch, c.want.Ahead}, {"height",
+				s.Height, c.want.Climb}} {
 				if (p.want == 0) != (math.Abs(p.v) < 0.02) || p.v*float64(p.want) < 0 {
 					t.Errorf("%s with %+v: %s %.3f", key, c.k, p.name, p.v)
 				}

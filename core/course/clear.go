@@ -164,7 +164,8 @@ func sweep(path []field.Point, by field.Point) []seg {
 }
 
 func ceiling(e Envelope, i int, h Hazard, path []seg) Clearance {
-	k := Clearance{Drill: e.Key, Title: e.Title, Hazard: i, Name: h.Words(), Ceiling: true, LeftM: math.Inf(1), DistM: math.Inf(1)}
+	k := Clearance{Drill: e.Key, Title: e.Title, Hazard: i, Name: h.Words(), Ceiling: true, LeftM: math.Inf(1),
+		DistM: math.Inf(1)}
 	if d, at := distanceTo(path, h.At, h.Closed); d <= e.RadiusM {
 		k.At, k.DistM = at, h.HeightM-e.HighM
 		k.LeftM = k.DistM - under

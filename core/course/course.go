@@ -102,7 +102,8 @@ func (c *Course) Clone() *Course {
 // lines that cross, a line or a ring with too few points.
 func (c *Course) Check() error {
 	if len(c.Markers) > mostMarkers || len(c.Hazards) > mostHazards {
-		return misread.At(0, fmt.Sprintf("%d markers and %d hazards at most", mostMarkers, mostHazards), "%d markers and %d hazards", len(c.Markers), len(c.Hazards))
+		return misread.At(0, fmt.Sprintf("%d markers and %d hazards at most", mostMarkers, mostHazards),
+			"%d markers and %d hazards", len(c.Markers), len(c.Hazards))
 	}
 	for _, name := range slices.Sorted(maps.Keys(c.Markers)) {
 		if name == "" || len(name) > 40 {
@@ -113,7 +114,8 @@ func (c *Course) Check() error {
 			return err
 		}
 		if behind := c.Station.Y - p.Y; behind > 1e-9 {
-			return misread.At(0, "a place in front, or a course turned the other way", "marker %s stands %.1f m behind the pilot", name, behind)
+			return misread.At(0, "a place in front, or a course turned the other way",
+				"marker %s stands %.1f m behind the pilot", name, behind)
 		}
 	}
 	for i, h := range c.Hazards {
@@ -121,7 +123,8 @@ func (c *Course) Check() error {
 			return misread.At(0, "tree, wire, post, wall, ceiling, people or water", "hazard %d is %q", i+1, h.Kind)
 		}
 		if least := map[bool]int{true: 3, false: 1}[h.Closed]; len(h.At) < least || len(h.At) > mostPoints {
-			return misread.At(0, fmt.Sprintf("%d to %d", least, mostPoints), "hazard %d (%s) has %d points", i+1, h.Kind, len(h.At))
+			return misread.At(0, fmt.Sprintf("%d to %d", least, mostPoints), "hazard %d (%s) has %d points", i+1, h.Kind,
+				len(h.At))
 		}
 		for _, p := range h.At {
 			if err := onField(p, fmt.Sprintf("hazard %d (%s)", i+1, h.Kind)); err != nil {
@@ -171,7 +174,8 @@ func (c *Course) crowdCrossing() error {
 				continue // they meet where one goes on as the other
 			}
 			if p, ok := a.crosses(b.seg); ok {
-				return misread.At(0, "lines that do not cross, with the people on one side", "crowd line %d crosses crowd line %d at [%.1f, %.1f]", b.line+1, a.line+1, p.X, p.Y)
+				return misread.At(0, "lines that do not cross, with the people on one side",
+					"crowd line %d crosses crowd line %d at [%.1f, %.1f]", b.line+1, a.line+1, p.X, p.Y)
 			}
 		}
 	}

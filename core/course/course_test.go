@@ -25,7 +25,8 @@ func TestParse(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c.Markers["centre"] != (field.Point{X: 0, Y: 12}) || c.Plane.AwayDeg() < 314.99 || len(c.Hazards) != 2 || !c.Hazards[1].Closed {
+	if c.Markers["centre"] != (field.Point{X: 0, Y: 12}) || c.Plane.AwayDeg() < 314.99 || len(c.Hazards) != 2 ||
+		!c.Hazards[1].Closed {
 		t.Errorf("read %+v", c)
 	}
 }
@@ -54,7 +55,8 @@ func TestTheBoxIsSymmetricAndGrowsWithTheCraft(t *testing.T) {
 		if !ok {
 			t.Fatal("no box")
 		}
-		if c.Markers["near-left"].Mirror() != c.Markers["near-right"] || c.Markers["far-left"].Mirror() != c.Markers["far-right"] {
+		if c.Markers["near-left"].Mirror() != c.Markers["near-right"] ||
+			c.Markers["far-left"].Mirror() != c.Markers["far-right"] {
 			t.Errorf("%s: the box leans", class)
 		}
 		if c.Markers["centre"].Y <= last {
@@ -69,7 +71,8 @@ func TestTheBoxIsSymmetricAndGrowsWithTheCraft(t *testing.T) {
 
 func FuzzParse(f *testing.F) {
 	f.Add(sample)
-	f.Add("format: maestrale-course/1\nname: \"a \\u0085 \\x7f “b” # c: 'd'\"\nstation: [0, 0]\nmarkers: {true: [0, 1], \"~\": [1, 2], \"- x\": [2, 3]}\n")
+	f.Add("format: maestrale-course/1\nname: \"a \\u0085 \\x7f “b” # c: 'd'\"\nstation: [0, 0]\nmarkers: {true: [0, 1], " +
+		"\"~\": [1, 2], \"- x\": [2, 3]}\n")
 	f.Fuzz(func(t *testing.T, data string) {
 		c, err := Parse([]byte(data))
 		if (c == nil) == (err == nil) {
@@ -97,7 +100,8 @@ func TestFormatsRoundTrip(t *testing.T) {
 	}
 	c.Name = "the old salt pan"
 	c.Station = field.Point{X: 0.5, Y: -1}
-	c.Hazards = append(c.Hazards, Hazard{Kind: "wire", Name: "the low wire", At: []field.Point{{X: 4, Y: 5}, {X: 9, Y: 30}, {X: 20, Y: 31}}, HeightM: 6.5})
+	c.Hazards = append(c.Hazards, Hazard{Kind: "wire", Name: "the low wire", At: []field.Point{{X: 4, Y: 5}, {X: 9, Y: 30},
+		{X: 20, Y: 31}}, HeightM: 6.5})
 	c.Crowd = append(c.Crowd, []field.Point{{X: -40, Y: -9}, {X: -30, Y: -9}})
 	writers := map[string]func() ([]byte, error){"yaml": c.YAML, "geojson": c.GeoJSON, "kml": c.KML}
 	readers := map[string]func([]byte) (*Course, error){
@@ -145,7 +149,8 @@ func TestFormatsRoundTrip(t *testing.T) {
 		}
 	}
 	gpx, err := c.GPX()
-	if err != nil || strings.Count(string(gpx), "<wpt ") != 4 || strings.Count(string(gpx), "<rte>") != 4 || !strings.Contains(string(gpx), "version=\"1.1\"") {
+	if err != nil || strings.Count(string(gpx), "<wpt ") != 4 || strings.Count(string(gpx), "<rte>") != 4 ||
+		!strings.Contains(string(gpx), "version=\"1.1\"") {
 		t.Errorf("%v\n%s", err, gpx)
 	}
 	if _, err := (&Course{}).GPX(); err == nil {
@@ -196,7 +201,8 @@ func TestChecksKeepTheCourse(t *testing.T) {
 }
 
 const collection = `{"type": "FeatureCollection", "features": [
- {"type": "Feature", "properties": {"kind": "station", "name": "station", "away_deg": 90}, "geometry": {"type": "Point", "coordinates": [12.3, 45.2]}},
+ {"type": "Feature", "properties": {"kind": "station", "name": "station", "away_deg": 90}, ` +
+	`"geometry": {"type": "Point", "coordinates": [12.3, 45.2]}},
  {"type": "Feature", "properties": {"name": "pad"}, "geometry": {"type": "Point", "coordinates": [12.3001, 45.2]}}]}`
 
 func TestGeoJSONRefuses(t *testing.T) {
@@ -204,8 +210,13 @@ func TestGeoJSONRefuses(t *testing.T) {
 		t.Fatalf("%+v, %v", c, err)
 	}
 	for _, c := range []struct{ from, to, want string }{
-		{`{"type": "Point", "coordinates": [12.3001, 45.2]}`, `{"type": "Polygon", "coordinates": [[[12.3,45.2],[12.301,45.2],[12.3,45.201],[12.3,45.2]]]}`, `feature 2 ("pad") does not say what it is`},
-		{`{"name": "pad"}, "geometry": {"type": "Point", "coordinates": [12.3001, 45.2]}`, `{"name": "pad", "kind": "marker"}, "geometry": {"type": "Polygon", "coordinates": [[[12.3,45.2],[12.301,45.2],[12.3,45.201],[12.3,45.2]]]}`, `feature 2 ("pad") is a Polygon and of kind marker; expected Point`},
+		{`{"type": "Point", "coordinates": [12.3001, 45.2]}`,
+			`{"type": "Polygon", "coordinates": [[[12.3,45.2],[12.301,45.2],[12.3,45.201],[12.3,45.2]]]}`,
+			`feature 2 ("pad") does not say what it is`},
+		{`{"name": "pad"}, "geometry": {"type": "Point", "coordinates": [12.3001, 45.2]}`,
+			`{"name": "pad", "kind": "marker"}, "geometry": {"type": "Polygon", ` +
+				`"coordinates": [[[12.3,45.2],[12.301,45.2],[12.3,45.201],[12.3,45.2]]]}`,
+			`feature 2 ("pad") is a Polygon and of kind marker; expected Point`},
 		{"12.3001, 45.2", "12.3001, 95.2", "latitude 95.2"},
 		{"12.3001, 45.2", "15.3, 45.2", "within 20 km"},
 		{"12.3001, 45.2", "12.2999, 45.2", "behind the pilot"},
@@ -215,7 +226,8 @@ func TestGeoJSONRefuses(t *testing.T) {
 		{`FeatureCollection`, `Feature`, "a FeatureCollection"},
 		{`"features": [`, `"features": [[`, "3: not JSON"},
 		{`{"type": "Point", "coordinates": [12.3001, 45.2]}`, `null`, "feature 2 cannot be read"},
-		{`{"type": "Point", "coordinates": [12.3001, 45.2]}`, `{"type": "MultiPoint", "coordinates": [[12.3001, 45.2]]}`, "is a MultiPoint"},
+		{`{"type": "Point", "coordinates": [12.3001, 45.2]}`, `{"type": "MultiPoint", "coordinates": [[12.3001, 45.2]]}`,
+			"is a MultiPoint"},
 	} {
 		_, _, err := ReadGeoJSON([]byte(strings.Replace(collection, c.from, c.to, 1)), nil)
 		if err == nil || !strings.Contains(err.Error(), c.want) {
@@ -225,7 +237,8 @@ func TestGeoJSONRefuses(t *testing.T) {
 }
 
 func TestKMLRefuses(t *testing.T) {
-	const good = "<kml><Document>\n<Placemark><name>station</name><Point><coordinates>12.3,45.2</coordinates></Point><ExtendedData><Data name=\"away_deg\"><value>0</value></Data></ExtendedData></Placemark>\n</Document></kml>"
+	const good = "<kml><Document>\n<Placemark><name>station</name><Point><coordinates>12.3,45.2</coordinates></Point>" +
+		"<ExtendedData><Data name=\"away_deg\"><value>0</value></Data></ExtendedData></Placemark>\n</Document></kml>"
 	if _, _, err := ReadKML([]byte(good), nil); err != nil {
 		t.Fatal(err)
 	}

@@ -82,7 +82,9 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 			}
 		}
 		if f.kind == "" {
-			return nil, nil, misread.At(f.line, "a property kind: station, marker, crowd, tree, wire, post, wall, ceiling, people or water", "%s does not say what it is", f.says())
+			return nil, nil, misread.At(f.line,
+				"a property kind: station, marker, crowd, tree, wire, post, wall, ceiling, people or "+
+					"water", "%s does not say what it is", f.says())
 		}
 		if err := f.check(); err != nil {
 			return nil, nil, err
@@ -109,7 +111,8 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 		}
 	}
 	if plane == nil {
-		return nil, nil, misread.At(0, "a point of kind station with away_deg, or a course that already stands on the earth", "the file says no station")
+		return nil, nil, misread.At(0, "a point of kind station with away_deg, or a course that already stands on the earth",
+			"the file says no station")
 	}
 	c.Plane = plane
 	for _, f := range list {
@@ -117,7 +120,8 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 		for _, g := range f.at {
 			p, _ := plane.ToField(g)
 			if math.Hypot(p.X, p.Y) > 20_000 {
-				return nil, nil, misread.At(f.line, "a place within 20 km", "%s lies %.0f km from the station", f.says(), math.Hypot(p.X, p.Y)/1000)
+				return nil, nil, misread.At(f.line, "a place within 20 km", "%s lies %.0f km from the station", f.says(),
+					math.Hypot(p.X, p.Y)/1000)
 			}
 			at = append(at, p)
 		}
@@ -166,7 +170,8 @@ func (f feature) check() error {
 		want = []shape{aPoint, aLine, aRing} // as a course file has at, line or ring
 	}
 	if want == nil {
-		return misread.At(f.line, "station, marker, crowd, tree, wire, post, wall, ceiling, people or water", "%s is of kind %q", f.says(), f.kind)
+		return misread.At(f.line, "station, marker, crowd, tree, wire, post, wall, ceiling, people or water",
+			"%s is of kind %q", f.says(), f.kind)
 	}
 	if !slices.Contains(want, f.shape) {
 		words := make([]string, len(want))

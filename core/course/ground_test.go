@@ -80,15 +80,18 @@ func TestSightLineBySimilarTriangles(t *testing.T) {
 	if !beyond.Hides || s.Hides {
 		t.Errorf("hidden: %v beyond, %v before", beyond.Hides, s.Hides)
 	}
-	wood := &Course{Hazards: []Hazard{{Kind: "tree", At: []field.Point{pt(-50, 60), pt(50, 60), pt(50, 120), pt(-50, 120)}, Closed: true, HeightM: 12}}}
+	wood := &Course{Hazards: []Hazard{{Kind: "tree", At: []field.Point{pt(-50, 60), pt(50, 60), pt(50, 120), pt(-50, 120)},
+		Closed: true, HeightM: 12}}}
 	near(t, "the near edge of a wood", wood.SightLine(pt(0, 15), 1.6).LowestM, 4.2, 1e-9)
-	single := &Course{Hazards: []Hazard{{Kind: "tree", At: []field.Point{pt(2, 40)}, HeightM: 20}, {Kind: "wire", At: []field.Point{pt(-9, 30), pt(9, 30)}, HeightM: 30}}}
+	single := &Course{Hazards: []Hazard{{Kind: "tree", At: []field.Point{pt(2, 40)}, HeightM: 20},
+		{Kind: "wire", At: []field.Point{pt(-9, 30), pt(9, 30)}, HeightM: 30}}}
 	near(t, "one tree", single.SightLine(pt(0, 10), 1.6).LowestM, 1.6+18.4*10/math.Hypot(40, 2), 0.2)
 }
 
 // Diagonals by Pythagoras, paces by division.
 func TestTapesAndPaces(t *testing.T) {
-	c := &Course{Markers: map[string]field.Point{"pad": pt(0, 8), "near-left": pt(-3, 6), "near-right": pt(3, 6), "far-right": pt(3, 14), "far-left": pt(-3, 14)}}
+	c := &Course{Markers: map[string]field.Point{"pad": pt(0, 8), "near-left": pt(-3, 6), "near-right": pt(3, 6),
+		"far-right": pt(3, 14), "far-left": pt(-3, 14)}}
 	tapes := c.Tapes()
 	if len(tapes) != 6 {
 		t.Fatalf("%+v", tapes)
@@ -125,7 +128,8 @@ func TestReturnHeight(t *testing.T) {
 
 func TestClearances(t *testing.T) {
 	w := Conditions{Braking: 2, Falling: Falling{0.92, 0.04, 1.225}}
-	e := Envelope{Title: "hover", Path: []field.Point{pt(0, 12)}, RadiusM: 1, HighM: 3, SpeedMps: 2, Aids: craft.PositionHold}
+	e := Envelope{Title: "hover", Path: []field.Point{pt(0, 12)}, RadiusM: 1, HighM: 3, SpeedMps: 2,
+		Aids: craft.PositionHold}
 	c := &Course{Hazards: []Hazard{{Kind: "wire", At: []field.Point{pt(-50, 20), pt(50, 20)}}}}
 	k := c.Clear(e, w)[0]
 	// 8 m away, 1 m of tolerance; 2·1.5 + 4/4 = 4 m to stop and 2.5 m of wander.
@@ -156,7 +160,8 @@ func TestClearances(t *testing.T) {
 func TestAdviceTurnsAwayFromAWire(t *testing.T) {
 	c, _ := Lay("box", craft.Light)
 	c.Hazards = []Hazard{{Kind: "wire", At: []field.Point{pt(4, 12), pt(30, 12)}, HeightM: 8}}
-	e := Envelope{Title: "hover", Path: []field.Point{c.Markers["centre"], c.Markers["far-right"]}, RadiusM: 1, HighM: 3, SpeedMps: 1.5, Aids: craft.PositionHold}
+	e := Envelope{Title: "hover", Path: []field.Point{c.Markers["centre"], c.Markers["far-right"]}, RadiusM: 1, HighM: 3,
+		SpeedMps: 1.5, Aids: craft.PositionHold}
 	w := Conditions{Braking: 2, Falling: Falling{0.92, 0.04, 1.225}}
 	a := c.Advise([]Envelope{e}, w)
 	if a.OK || !a.Found || a.Turn >= 0 {
@@ -195,7 +200,9 @@ func TestTurnKeepsDistances(t *testing.T) {
 		now := c.Plane.ToGeo(c.Hazards[0].At[0], 0)
 		near(t, "latitude stays", now.LatDeg, where.LatDeg, 1e-8)
 		near(t, "longitude stays", now.LonDeg, where.LonDeg, 1e-8)
-		turn := (field.Bearing(was.Hazards[0].At[0].Sub(was.Station)) - field.Bearing(c.Hazards[0].At[0].Sub(c.Station)) - by).Wrap()
+		before := field.Bearing(was.Hazards[0].At[0].Sub(was.Station))
+		after := field.Bearing(c.Hazards[0].At[0].Sub(c.Station))
+		turn := (before - after - by).Wrap()
 		near(t, "seen turned", float64(turn), 0, 1e-9)
 	}
 }
@@ -236,7 +243,8 @@ func TestNamedAt(t *testing.T) {
 		{"a tree beside it", []field.Point{{X: 30, Y: 4}}, false, field.Point{}, false},
 		{"a wire right across", []field.Point{{X: -30, Y: 9}, {X: 30, Y: 9}}, false, field.Point{X: 0, Y: 9}, true},
 		{"a wire behind", []field.Point{{X: -30, Y: -9}, {X: 30, Y: -9}}, false, field.Point{}, false},
-		{"a pond that closes across it", []field.Point{{X: -30, Y: 60}, {X: 0, Y: 90}, {X: 30, Y: 60}, {X: 30, Y: 12}, {X: -30, Y: 12}}, true, field.Point{X: 0, Y: 12}, true},
+		{"a pond that closes across it", []field.Point{{X: -30, Y: 60}, {X: 0, Y: 90}, {X: 30, Y: 60}, {X: 30, Y: 12},
+			{X: -30, Y: 12}}, true, field.Point{X: 0, Y: 12}, true},
 	} {
 		got, seen := (Hazard{At: c.at, Closed: c.closed}).NamedAt(inside, pilot)
 		if seen != c.seen || got.Dist(c.want) > 1e-9 {

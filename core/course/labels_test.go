@@ -19,7 +19,8 @@ func TestLabelsDoNotOverlap(t *testing.T) {
 				t.Fatalf("a word leaves the drawing: %v", at[i])
 			}
 			for j := range i {
-				if at[i][0] < at[j][0]+list[j].Wide && at[j][0] < at[i][0]+list[i].Wide && at[i][1]-2 < at[j][1]+2-1e-9 && at[j][1]-2 < at[i][1]+2-1e-9 {
+				if at[i][0] < at[j][0]+list[j].Wide && at[j][0] < at[i][0]+list[i].Wide && at[i][1]-2 < at[j][1]+2-1e-9 &&
+					at[j][1]-2 < at[i][1]+2-1e-9 {
 					t.Fatalf("words %d and %d of %v overlap at %v", i, j, list, at)
 				}
 			}

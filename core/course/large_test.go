@@ -30,9 +30,12 @@ func large(n int) *Course {
 // largeAsk asks for a survey of eight drills in a morning's wind.
 func largeAsk(c *Course) Ask {
 	from := time.Date(2026, 5, 1, 7, 0, 0, 0, time.UTC)
-	a := Ask{Craft: craft.Shipped()["poiana"], Aids: craft.HeightHold, Density: 1.2, PaceM: 0.8, WindMps: 4, WindFrom: field.Degrees(200), WindKnown: true, From: from, To: from.Add(4 * time.Hour)}
+	a := Ask{Craft: craft.Shipped()["poiana"], Aids: craft.HeightHold, Density: 1.2, PaceM: 0.8, WindMps: 4,
+		WindFrom: field.Degrees(200), WindKnown: true, From: from, To: from.Add(4 * time.Hour)}
 	for range 8 {
-		a.Envelopes = append(a.Envelopes, Envelope{Title: "tour", Path: []field.Point{c.Markers["near-left"], c.Markers["near-right"], c.Markers["far-right"], c.Markers["far-left"]}, RadiusM: 1, HighM: 3, FlownM: 2, SpeedMps: 1.5, Aids: craft.HeightHold})
+		a.Envelopes = append(a.Envelopes, Envelope{Title: "tour", Path: []field.Point{c.Markers["near-left"],
+			c.Markers["near-right"], c.Markers["far-right"], c.Markers["far-left"]}, RadiusM: 1, HighM: 3, FlownM: 2,
+			SpeedMps: 1.5, Aids: craft.HeightHold})
 	}
 	return a
 }

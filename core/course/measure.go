@@ -57,7 +57,8 @@ func (c *Course) Tapes() []Tape {
 		return Tape{A: a, B: b, LengthM: p.Dist(q)}, ok1 && ok2
 	}
 	var out []Tape
-	for i, pair := range [][2]string{{"near-left", "near-right"}, {"near-right", "far-right"}, {"far-right", "far-left"}, {"far-left", "near-left"}, {"near-left", "far-right"}, {"near-right", "far-left"}} {
+	for i, pair := range [][2]string{{"near-left", "near-right"}, {"near-right", "far-right"}, {"far-right", "far-left"},
+		{"far-left", "near-left"}, {"near-left", "far-right"}, {"near-right", "far-left"}} {
 		t, ok := length(pair[0], pair[1])
 		if !ok {
 			return c.pairs()

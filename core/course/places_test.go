@@ -27,7 +27,8 @@ func TestReadPlaces(t *testing.T) {
 		{strings.Repeat("1, 2;", mostPoints+1), nil, "more places"},
 	} {
 		got, err := ReadPlaces(c.text)
-		if !slices.Equal(got, c.want) || (err == nil) != (c.err == "") || (err != nil && !strings.Contains(err.Error(), c.err)) {
+		if !slices.Equal(got, c.want) || (err == nil) != (c.err == "") || (err != nil && !strings.Contains(err.Error(),
+			c.err)) {
 			t.Errorf("%.30q: %v, %v", c.text, got, err)
 		}
 	}

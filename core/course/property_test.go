@@ -19,7 +19,8 @@ func anyCourse(r *rand.Rand) *Course {
 	any := func(spread float64) field.Point {
 		return pt(math.Round((r.Float64()*2-1)*spread*1000)/1000, math.Round((r.Float64()*2-1)*spread*1000)/1000)
 	}
-	c := &Course{Name: "of chance", Station: any(5), Markers: map[string]field.Point{}, Surface: Surfaces[r.IntN(len(Surfaces))]}
+	c := &Course{Name: "of chance", Station: any(5), Markers: map[string]field.Point{},
+		Surface: Surfaces[r.IntN(len(Surfaces))]}
 	for i := range 1 + r.IntN(8) {
 		c.Markers[fmt.Sprintf("marker-%d", i)] = ahead(c.Station, any(20).X, r.Float64()*25)
 	}
@@ -40,7 +41,8 @@ func anyCourse(r *rand.Rand) *Course {
 	if r.IntN(2) == 0 {
 		c.Crowd = [][]field.Point{{pt(-30, -15), pt(30, -18)}}
 	}
-	c.Plane, _ = field.NewPlane(field.Geo{LatDeg: r.Float64()*120 - 60, LonDeg: r.Float64()*360 - 180, AltM: r.Float64() * 900}, math.Floor(r.Float64()*360))
+	c.Plane, _ = field.NewPlane(field.Geo{LatDeg: r.Float64()*120 - 60, LonDeg: r.Float64()*360 - 180,
+		AltM: r.Float64() * 900}, math.Floor(r.Float64()*360))
 	return c
 }
 
@@ -64,7 +66,8 @@ func TestAnyCourseIsWrittenAndRead(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%v\n%s", err, data)
 		}
-		if !reflect.DeepEqual(back.Markers, c.Markers) || !reflect.DeepEqual(back.Hazards, c.Hazards) || !slices.EqualFunc(back.Crowd, c.Crowd, slices.Equal) || back.Station != c.Station {
+		if !reflect.DeepEqual(back.Markers, c.Markers) || !reflect.DeepEqual(back.Hazards, c.Hazards) ||
+			!slices.EqualFunc(back.Crowd, c.Crowd, slices.Equal) || back.Station != c.Station {
 			t.Fatalf("read back as\n%+v\nfrom\n%+v", back, c)
 		}
 		again, err := back.YAML()
@@ -93,7 +96,8 @@ func TestAnyCourseThroughTheMapFormats(t *testing.T) {
 				t.Fatalf("course %d through %s: %v", i, name, err)
 			}
 			if len(back.Markers) != len(c.Markers) || len(back.Hazards) != len(c.Hazards) || len(back.Crowd) != len(c.Crowd) {
-				t.Fatalf("course %d through %s: %d markers, %d hazards, %d crowd lines of %d, %d, %d", i, name, len(back.Markers), len(back.Hazards), len(back.Crowd), len(c.Markers), len(c.Hazards), len(c.Crowd))
+				t.Fatalf("course %d through %s: %d markers, %d hazards, %d crowd lines of %d, %d, %d", i, name, len(back.Markers),
+					len(back.Hazards), len(back.Crowd), len(c.Markers), len(c.Hazards), len(c.Crowd))
 			}
 			for k, p := range c.Markers {
 				// A map knows no frame: the station becomes its middle.
@@ -132,7 +136,8 @@ func TestTurnsOfAnyCourse(t *testing.T) {
 			for j, p := range h.At {
 				now := c.Plane.ToGeo(c.Hazards[i].At[j], 0)
 				then := geo.ToGeo(p, 0)
-				if north, east := (now.LatDeg-then.LatDeg)*111_320, (now.LonDeg-then.LonDeg)*111_320*math.Cos(then.LatDeg*math.Pi/180); math.Hypot(north, east) > 0.01 {
+				if north, east := (now.LatDeg-then.LatDeg)*111_320,
+					(now.LonDeg-then.LonDeg)*111_320*math.Cos(then.LatDeg*math.Pi/180); math.Hypot(north, east) > 0.01 {
 					t.Fatalf("hazard %d moved %.3f m on the earth", i, math.Hypot(north, east))
 				}
 			}
@@ -153,7 +158,8 @@ func TestTurnsOfAnyCourse(t *testing.T) {
 
 // anyDrill is a drill over some markers of the course.
 func anyDrill(r *rand.Rand, c *Course) Envelope {
-	e := Envelope{Title: "of chance", RadiusM: 0.3 + 2*r.Float64(), HighM: 1 + 4*r.Float64(), SpeedMps: 3 * r.Float64(), Aids: []craft.Aids{craft.PositionHold, craft.HeightHold, craft.SelfLevel}[r.IntN(3)]}
+	e := Envelope{Title: "of chance", RadiusM: 0.3 + 2*r.Float64(), HighM: 1 + 4*r.Float64(), SpeedMps: 3 * r.Float64(),
+		Aids: []craft.Aids{craft.PositionHold, craft.HeightHold, craft.SelfLevel}[r.IntN(3)]}
 	for _, name := range c.MarkerNames() {
 		if len(e.Path) == 0 || r.IntN(2) == 0 {
 			e.Path = append(e.Path, c.Markers[name])
@@ -189,7 +195,12 @@ func TestClearancesOfAnyCourse(t *testing.T) {
 				continue // inside a ring; the plain reckoning sees only its sides
 			}
 			best := math.Inf(1)
-			walk(e.Path, false, func(p field.Point) { walk(at, closed, func(q field.Point) { best = math.Min(best, p.Dist(q)) }) })
+			walk(e.Path, false, func(p field.Point) {
+				walk(at, closed, func(q field.Point) {
+					best = math.Min(best,
+						p.Dist(q))
+				})
+			})
 			if d := k.DistM + e.RadiusM; d > best+1e-9 || d < best-0.6 {
 				t.Errorf("%s: %.3f m, by plain reckoning %.3f m", k.Name, d, best)
 			}
@@ -277,7 +288,8 @@ func TestReturnHeightOfAnyCourse(t *testing.T) {
 		c := anyCourse(r)
 		home, places := c.Markers["pad"], anyDrill(r, c).Path
 		h := c.Return(home, places, 50)
-		if math.Mod(h.HeightM, 5) != 0 || h.HeightM < ReturnLeast || h.HeightM < h.TallestM+ReturnMargin || h.AnywhereM < h.HeightM {
+		if math.Mod(h.HeightM, 5) != 0 || h.HeightM < ReturnLeast || h.HeightM < h.TallestM+ReturnMargin ||
+			h.AnywhereM < h.HeightM {
 			t.Fatalf("%+v", h)
 		}
 		more := c.Clone()

@@ -26,7 +26,8 @@ func SunAt(at time.Time, place field.Geo) (Sun, error) {
 		return Sun{}, err
 	}
 	if math.Abs(place.LatDeg) > 89.9 {
-		return Sun{}, fmt.Errorf("latitude %v: at the pole the sun has no direction; expected -89.9 to 89.9 degrees", place.LatDeg)
+		return Sun{}, fmt.Errorf("latitude %v: at the pole the sun has no direction; expected -89.9 to 89.9 degrees",
+			place.LatDeg)
 	}
 	if y := at.UTC().Year(); y < 1901 || y > 2099 {
 		return Sun{}, fmt.Errorf("the year %d; expected 1901 to 2099", y)
@@ -39,7 +40,8 @@ func SunAt(at time.Time, place field.Geo) (Sun, error) {
 	mean := math.Mod(280.46646+t*(36000.76983+0.0003032*t), 360)
 	anomaly := rad(357.52911 + t*(35999.05029-0.0001537*t))
 	ecc := 0.016708634 - t*(0.000042037+0.0000001267*t)
-	center := math.Sin(anomaly)*(1.914602-t*(0.004817+0.000014*t)) + math.Sin(2*anomaly)*(0.019993-0.000101*t) + math.Sin(3*anomaly)*0.000289
+	center := math.Sin(anomaly)*(1.914602-t*(0.004817+0.000014*t)) + math.Sin(2*anomaly)*(0.019993-0.000101*t) +
+		math.Sin(3*anomaly)*0.000289
 	node := rad(125.04 - 1934.136*t)
 	long := rad(mean + center - 0.00569 - 0.00478*math.Sin(node))
 	tilt := rad(23 + (26+(21.448-t*(46.815+t*(0.00059-t*0.001813)))/60)/60 + 0.00256*math.Cos(node))
@@ -110,7 +112,8 @@ func (c *Course) GlareOver(from, to time.Time) (Glare, error) {
 		return Glare{}, fmt.Errorf("the course is tied to no place on the earth; expected origin and away_deg")
 	}
 	if to.Before(from) || to.Sub(from) > 24*time.Hour {
-		return Glare{}, fmt.Errorf("the session runs from %s to %s; expected a day at most, its end after its start", from.Format(time.RFC3339), to.Format(time.RFC3339))
+		return Glare{}, fmt.Errorf("the session runs from %s to %s; expected a day at most, its end after its start",
+			from.Format(time.RFC3339), to.Format(time.RFC3339))
 	}
 	place := c.Plane.Origin()
 	var g Glare

@@ -21,7 +21,8 @@ func TestSunAgainstPublishedPositions(t *testing.T) {
 	}
 	// At midnight UTC on the 13th the sun culminates near 176.6° E (equation of time
 	// +13 min 42.6 s); on the equator its noon elevation is 90° − |declination|.
-	s, err = SunAt(time.Date(1992, 10, 12, 23, 59, 1, 0, time.UTC), field.Geo{LatDeg: 0, LonDeg: 180 - (13+42.6/60-59.0/60)/4})
+	s, err = SunAt(time.Date(1992, 10, 12, 23, 59, 1, 0, time.UTC), field.Geo{LatDeg: 0,
+		LonDeg: 180 - (13+42.6/60-59.0/60)/4})
 	if err != nil || math.Abs(s.Elevation.Deg()-(90-7.78507)) > 0.02 {
 		t.Errorf("elevation %.4f, %v", s.Elevation.Deg(), err)
 	}
@@ -46,7 +47,8 @@ func TestSunAtTheSolstices(t *testing.T) {
 			t.Errorf("midsummer at %v°: %.3f", lat, got)
 		}
 	}
-	if got := highest(time.Date(2026, 12, 21, 0, 0, 0, 0, time.UTC), 45); math.Abs(got-(45-23.436)) > 0.08 { // refraction lifts it by 0.04°
+	// refraction lifts it by 0.04°
+	if got := highest(time.Date(2026, 12, 21, 0, 0, 0, 0, time.UTC), 45); math.Abs(got-(45-23.436)) > 0.08 {
 		t.Errorf("midwinter: %.3f", got)
 	}
 }
@@ -112,7 +114,8 @@ func TestGlareSectorHoldsTheSun(t *testing.T) {
 func TestGlareEdges(t *testing.T) {
 	c := onEarth(t, 45.2, 90) // looks east
 	dawn := time.Date(2026, 5, 1, 5, 0, 0, 0, time.UTC)
-	if s, _ := SunAt(dawn, c.Plane.Origin()); !c.Blinds(Sun{c.Plane.ToFieldHeading(s.Azimuth), s.Elevation}, field.Point{Y: 12}, 3, EyeM) {
+	if s, _ := SunAt(dawn, c.Plane.Origin()); !c.Blinds(Sun{c.Plane.ToFieldHeading(s.Azimuth), s.Elevation},
+		field.Point{Y: 12}, 3, EyeM) {
 		t.Error("looking east at dawn does not blind")
 	}
 	night, err := c.GlareOver(time.Date(2026, 5, 1, 22, 0, 0, 0, time.UTC), time.Date(2026, 5, 1, 23, 0, 0, 0, time.UTC))
@@ -120,7 +123,8 @@ func TestGlareEdges(t *testing.T) {
 		t.Errorf("glare at night: %+v, %v", night, err)
 	}
 	north := onEarth(t, 70, 0)
-	g, err := north.GlareOver(time.Date(2026, 12, 21, 10, 0, 0, 0, time.UTC), time.Date(2026, 12, 21, 12, 0, 0, 0, time.UTC))
+	g, err := north.GlareOver(time.Date(2026, 12, 21, 10, 0, 0, 0, time.UTC), time.Date(2026, 12, 21, 12, 0, 0, 0,
+		time.UTC))
 	if err != nil || !g.NeverRises || g.Any {
 		t.Errorf("polar night: %+v, %v", g, err)
 	}

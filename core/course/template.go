@@ -13,7 +13,8 @@ type Template struct{ Key, Title, For string }
 // Templates lists the courses that can be laid.
 var Templates = []Template{
 	{"box", "Box", "hover, yaw and landing: a pad in the middle and a marker at each corner"},
-	{"five-markers", "Five markers", "tours and corners: a pad in front, a centre, and four corners with diagonals to tape"},
+	{"five-markers", "Five markers",
+		"tours and corners: a pad in front, a centre, and four corners with diagonals to tape"},
 	{"oval", "Oval", "circuits across the pilot's front, with the middle of each leg and each end marked"},
 	{"eight", "Eight", "two lobes that touch in front of the pilot"},
 	{"pads", "Landing pads", "landings near and far, left and right"},
@@ -53,15 +54,18 @@ func Lay(template string, class craft.Class) (*Course, bool) {
 	case "oval":
 		// Straight legs of three box sides, ends as wide as a side and a half.
 		y, leg, r := 2*s.dist, 3*s.half, 1.5*s.half
-		m = map[string]field.Point{"pad": at(0, 0.8*s.dist), "centre": at(0, y), "near-leg": at(0, y-r), "far-leg": at(0, y+r),
+		m = map[string]field.Point{"pad": at(0, 0.8*s.dist), "centre": at(0, y), "near-leg": at(0, y-r),
+			"far-leg":  at(0, y+r),
 			"left-end": at(-leg-r, y), "right-end": at(leg+r, y)}
 	case "eight":
 		y, r := 2*s.dist, 2*s.half
-		m = map[string]field.Point{"pad": at(0, 0.8*s.dist), "centre": at(0, y), "left-lobe": at(-r, y), "right-lobe": at(r, y),
+		m = map[string]field.Point{"pad": at(0, 0.8*s.dist), "centre": at(0, y), "left-lobe": at(-r, y), "right-lobe": at(r,
+			y),
 			"left-end": at(-2*r, y), "right-end": at(2*r, y)}
 	case "pads":
 		y, half := 1.5*s.dist, 2*s.half
-		m = map[string]field.Point{"pad": at(0, s.dist), "centre": at(0, y), "pad-left": at(-half, y), "pad-right": at(half, y), "pad-far": at(0, 2.5*s.dist)}
+		m = map[string]field.Point{"pad": at(0, s.dist), "centre": at(0, y), "pad-left": at(-half, y), "pad-right": at(half,
+			y), "pad-far": at(0, 2.5*s.dist)}
 	default:
 		return nil, false
 	}

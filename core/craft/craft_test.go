@@ -40,7 +40,8 @@ func TestShippedTypesAreThoseOfTheDesign(t *testing.T) {
 }
 
 func TestClassBoundaries(t *testing.T) {
-	for span, want := range map[float64]Class{0.149: Micro, 0.15: Light, 0.399: Light, 0.4: Medium, 0.799: Medium, 0.8: Heavy} {
+	for span, want := range map[float64]Class{0.149: Micro, 0.15: Light, 0.399: Light, 0.4: Medium, 0.799: Medium,
+		0.8: Heavy} {
 		if got := ClassOf(span); got != want {
 			t.Errorf("ClassOf(%v) = %s, want %s", span, got, want)
 		}
@@ -59,8 +60,10 @@ func TestFewerFollowsTheOrder(t *testing.T) {
 
 func TestAddIsAllOrNothing(t *testing.T) {
 	c := Catalogue{}
-	good := &fstest.MapFile{Data: []byte("format: maestrale-craft/1\nkey: a\ntitle: A\nkind: k\nspan_m: 0.5\nmass_kg: 1\naids: [rate]\n")}
-	bad := &fstest.MapFile{Data: []byte("format: maestrale-craft/1\nkey: b\ntitle: B\nkind: k\nspan_m: 0.5\nmass_kg: 1\naids: [magic]\n")}
+	good := &fstest.MapFile{Data: []byte("format: maestrale-craft/1\nkey: a\ntitle: A\nkind: k\nspan_m: 0.5\nmass_kg: " +
+		"1\naids: [rate]\n")}
+	bad := &fstest.MapFile{Data: []byte("format: maestrale-craft/1\nkey: b\ntitle: B\nkind: k\nspan_m: 0.5\nmass_kg: " +
+		"1\naids: [magic]\n")}
 	err := c.Add(fstest.MapFS{"d/a.yaml": good, "d/b.yaml": bad}, "d")
 	if err == nil || !strings.Contains(err.Error(), "d/b.yaml:7: ") || len(c) != 0 {
 		t.Errorf("err %v, %d types kept", err, len(c))

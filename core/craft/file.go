@@ -27,7 +27,8 @@ func Parse(data []byte) (Type, error) {
 	t.readDynamics(&m)
 	t.readBattery(m.Get("battery"))
 	p := m.Get("propeller").Map()
-	t.Propeller = Propeller{p.Get("diameter_m").Number(0.01, 3), p.Get("pitch_m").Number(0, 3), p.Get("blades").Int(1, 12), p.Get("thread").Bool()}
+	t.Propeller = Propeller{p.Get("diameter_m").Number(0.01, 3), p.Get("pitch_m").Number(0, 3), p.Get("blades").Int(1, 12),
+		p.Get("thread").Bool()}
 	p.Done()
 	t.WindMps, t.GustMps = m.Get("wind_limit_mps").Number(0.1, 40), m.Get("gust_limit_mps").Number(0.1, 60)
 	s := m.Get("sensors").Map()
@@ -39,7 +40,8 @@ func Parse(data []byte) (Type, error) {
 	t.Gimbal, t.Guards, t.FoldingArm = m.Get("gimbal").Bool(), m.Get("guards").Bool(), m.Get("folding_arms").Bool()
 	t.Goggles, t.Screen = m.Get("goggles").Bool(), m.Get("screen").Bool()
 	cue := m.Get("cue").Map()
-	t.CueColour, t.CueSpaceM, t.Lights = cue.Get("colour").Text(), cue.Get("spacing_m").Number(0.01, 5), cue.Get("lights").Bool()
+	t.CueColour, t.CueSpaceM, t.Lights = cue.Get("colour").Text(), cue.Get("spacing_m").Number(0.01,
+		5), cue.Get("lights").Bool()
 	cue.Done()
 	for _, n := range m.Get("parts").List() {
 		pm := n.Map()
@@ -57,14 +59,16 @@ func (t *Type) readRotors(m *yamldoc.Map) {
 	rotors := m.Get("rotors")
 	for _, n := range rotors.List() {
 		rm := n.Map()
-		t.Rotors = append(t.Rotors, Rotor{rm.Need("arm_m").Number(0.01, 3), rm.Need("angle_deg").Number(-360, 360), Spin(rm.Need("spin").Word("cw", "ccw"))})
+		t.Rotors = append(t.Rotors, Rotor{rm.Need("arm_m").Number(0.01, 3), rm.Need("angle_deg").Number(-360, 360),
+			Spin(rm.Need("spin").Word("cw", "ccw"))})
 		rm.Done()
 	}
 	if n := len(t.Rotors); rotors.Present() && (n < 3 || n > 16) {
 		rotors.Fail(fmt.Sprintf("%d rotors", n), "3 to 16")
 	}
 	if widest := t.widest(); len(t.Rotors) > 0 && math.Abs(widest-t.SpanM) > 0.02*t.SpanM+0.002 {
-		rotors.Fail(fmt.Sprintf("the rotor axes stand %.3f m apart at most and the span is %.3f m", widest, t.SpanM), "a span that is their largest distance")
+		rotors.Fail(fmt.Sprintf("the rotor axes stand %.3f m apart at most and the span is %.3f m", widest, t.SpanM),
+			"a span that is their largest distance")
 	}
 	t.RotorRadiusM = m.Get("rotor_radius_m").Number(0.005, 1.5)
 	t.HoverRps = m.Get("hover_rps").Number(1, 2000)
@@ -100,8 +104,10 @@ func (t *Type) readDynamics(m *yamldoc.Map) {
 			t.Limits = map[Aids]Limits{}
 		}
 		t.Limits[a] = Limits{
-			LeanDeg: f.Get("lean_deg").Number(1, 180), SpeedMps: f.Get("speed_mps").Number(0.1, 80), ClimbMps: f.Get("climb_mps").Number(0.1, 40),
-			DescendMps: f.Get("descend_mps").Number(0.1, 40), YawDps: f.Get("yaw_dps").Number(1, 2000), BrakeMps2: f.Get("brake_mps2").Number(0.1, 60),
+			LeanDeg: f.Get("lean_deg").Number(1, 180), SpeedMps: f.Get("speed_mps").Number(0.1,
+				80), ClimbMps: f.Get("climb_mps").Number(0.1, 40),
+			DescendMps: f.Get("descend_mps").Number(0.1, 40), YawDps: f.Get("yaw_dps").Number(1,
+				2000), BrakeMps2: f.Get("brake_mps2").Number(0.1, 60),
 			Gains: readGains(f.Get("gains")),
 		}
 		f.Done()
@@ -126,8 +132,10 @@ func (t *Type) readBattery(n yamldoc.Node) {
 		return
 	}
 	t.Battery = Battery{
-		Chemistry: ReadChemistry(b.Need("chemistry")), Cells: b.Need("cells").Int(1, 24), CapacityMah: b.Need("capacity_mah").Number(50, 200_000),
-		OhmPerCell: b.Get("ohm_per_cell").Number(0.0001, 1), MassKg: b.Get("mass_kg").Number(0.001, 50), MaxChargeC: b.Get("max_charge_c").Number(0.1, 10),
+		Chemistry: ReadChemistry(b.Need("chemistry")), Cells: b.Need("cells").Int(1,
+			24), CapacityMah: b.Need("capacity_mah").Number(50, 200_000),
+		OhmPerCell: b.Get("ohm_per_cell").Number(0.0001, 1), MassKg: b.Get("mass_kg").Number(0.001,
+			50), MaxChargeC: b.Get("max_charge_c").Number(0.1, 10),
 	}
 	b.Done()
 }
@@ -242,9 +250,12 @@ type filePart struct {
 // YAML writes the type as a maestrale-craft/1 file that Parse reads back.
 func (t Type) YAML() ([]byte, error) {
 	f := fileType{
-		Format: "maestrale-craft/1", Key: t.Key, Title: t.Title, Kind: t.Kind, SpanM: t.SpanM, MassKg: t.MassKg, Aids: t.Aids, OptionalAids: t.OptionalAids,
-		RotorRadiusM: t.RotorRadiusM, HoverRps: t.HoverRps, FullThrust: t.FullThrust, FigureOfMerit: t.FigureOfMerit, DriveEfficiency: t.DriveEfficiency, RotorLagS: t.RotorLagS,
-		ElectronicsW: t.ElectronicsW, WindMps: t.WindMps, GustMps: t.GustMps, Gimbal: t.Gimbal, Guards: t.Guards, FoldingArm: t.FoldingArm, Goggles: t.Goggles, Screen: t.Screen,
+		Format: "maestrale-craft/1", Key: t.Key, Title: t.Title, Kind: t.Kind, SpanM: t.SpanM, MassKg: t.MassKg, Aids: t.Aids,
+		OptionalAids: t.OptionalAids,
+		RotorRadiusM: t.RotorRadiusM, HoverRps: t.HoverRps, FullThrust: t.FullThrust, FigureOfMerit: t.FigureOfMerit,
+		DriveEfficiency: t.DriveEfficiency, RotorLagS: t.RotorLagS,
+		ElectronicsW: t.ElectronicsW, WindMps: t.WindMps, GustMps: t.GustMps, Gimbal: t.Gimbal, Guards: t.Guards,
+		FoldingArm: t.FoldingArm, Goggles: t.Goggles, Screen: t.Screen,
 	}
 	for _, r := range t.Rotors {
 		f.Rotors = append(f.Rotors, fileRotor(r))

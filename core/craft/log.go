@@ -29,7 +29,8 @@ const (
 )
 
 // EventKinds lists the kinds.
-var EventKinds = []EventKind{Incident, Repair, NewParts, Firmware, Proving, Compass, Inertial, Propellers, Ground, Release, Fitted}
+var EventKinds = []EventKind{Incident, Repair, NewParts, Firmware, Proving, Compass, Inertial, Propellers, Ground,
+	Release, Fitted}
 
 // Event is one entry of a craft's log. What a kind does not use is empty.
 type Event struct {
@@ -55,7 +56,9 @@ type Event struct {
 }
 
 // Causes are the causes of an incident that are counted.
-var Causes = []string{"orientation lost", "height lost", "too fast to stop", "wind or gust", "obstacle not seen", "pack empty", "radio or link", "compass or position", "propeller or motor", "landing", "handling on the ground", "other"}
+var Causes = []string{"orientation lost", "height lost", "too fast to stop", "wind or gust", "obstacle not seen",
+	"pack empty", "radio or link", "compass or position", "propeller or motor", "landing", "handling on the ground",
+	"other"}
 
 // Mount is a propeller on a motor: Motor counts the rotors of the type from 0.
 type Mount struct {
@@ -192,7 +195,8 @@ func (t Type) MountFaults(mounts []Mount) []string {
 		case !ok:
 			out = append(out, fmt.Sprintf("motor %d (%s) has no propeller", i+1, r.Place()))
 		case m.For != r.Spin:
-			out = append(out, fmt.Sprintf("motor %d (%s) turns %s and carries a propeller for %s", i+1, r.Place(), r.Spin.Words(), m.For.Words()))
+			out = append(out, fmt.Sprintf("motor %d (%s) turns %s and carries a propeller for %s", i+1, r.Place(),
+				r.Spin.Words(), m.For.Words()))
 		case m.Chipped:
 			out = append(out, fmt.Sprintf("the propeller on motor %d (%s) is chipped", i+1, r.Place()))
 		}

@@ -54,7 +54,8 @@ func TestParseRefusesWhatCannotBe(t *testing.T) {
 		{"figure_of_merit: 0.62", "figure_of_merit: 1.2", "0.1 to 0.95"},
 		{"inertia_kgm2: [0.0075, ", "inertia_kgm2: [", "roll, pitch, yaw"},
 	} {
-		if _, err := Parse([]byte(strings.Replace(string(data), c.from, c.to, 1))); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := Parse([]byte(strings.Replace(string(data), c.from, c.to, 1))); err == nil ||
+			!strings.Contains(err.Error(), c.want) {
 			t.Errorf("%q: %v", c.to, err)
 		}
 	}
@@ -88,20 +89,27 @@ func TestStateOfTheLog(t *testing.T) {
 		{"new", nil, "no", "", ""},
 		{"scratched", []Event{{At: at(1), Kind: Incident, Crash: true}}, "no", "", ""},
 		{"broken", []Event{{At: at(1), Kind: Incident, Crash: true, Damage: true, Cause: "landing"}}, "yes", "landing", ""},
-		{"mended", []Event{{At: at(1), Kind: Incident, Damage: true}, {At: at(2), Kind: Repair, Says: "new arm"}}, "no", "", "new arm"},
+		{"mended", []Event{{At: at(1), Kind: Incident, Damage: true}, {At: at(2), Kind: Repair, Says: "new arm"}}, "no", "",
+			"new arm"},
 		{"proven", []Event{{At: at(2), Kind: Repair}, {At: at(3), Kind: Proving, Passed: true}}, "no", "", ""},
-		{"not proven", []Event{{At: at(2), Kind: Repair}, {At: at(3), Kind: Proving, Says: "drifts"}}, "yes", "drifts", "not passed"},
+		{"not proven", []Event{{At: at(2), Kind: Repair}, {At: at(3), Kind: Proving, Says: "drifts"}}, "yes", "drifts",
+			"not passed"},
 		{"firmware", []Event{{At: at(1), Kind: Firmware, Version: "2.0"}}, "no", "", "new firmware 2.0"},
-		{"firmware after proving", []Event{{At: at(1), Kind: Proving, Passed: true}, {At: at(2), Kind: Firmware, Version: "2.0"}}, "no", "", "2.0"},
+		{"firmware after proving", []Event{{At: at(1), Kind: Proving, Passed: true}, {At: at(2), Kind: Firmware,
+			Version: "2.0"}}, "no", "", "2.0"},
 		{"compass once", []Event{{At: at(1), Kind: Compass}}, "no", "", ""},
 		{"compass twice", []Event{{At: at(1), Kind: Compass}, {At: at(2), Kind: Compass}}, "yes", "twice", ""},
-		{"compass clean at last", []Event{{At: at(1), Kind: Compass}, {At: at(2), Kind: Compass}, {At: at(3), Kind: Compass, Clean: true}}, "no", "", ""},
-		{"a clean compass mends no arm", []Event{{At: at(1), Kind: Incident, Damage: true, Says: "arm"}, {At: at(2), Kind: Compass}, {At: at(3), Kind: Compass}, {At: at(4), Kind: Compass, Clean: true}}, "yes", "arm", ""},
-		{"grounded and released", []Event{{At: at(1), Kind: Ground, Says: "waits"}, {At: at(2), Kind: Release}}, "no", "", ""},
+		{"compass clean at last", []Event{{At: at(1), Kind: Compass}, {At: at(2), Kind: Compass}, {At: at(3), Kind: Compass,
+			Clean: true}}, "no", "", ""},
+		{"a clean compass mends no arm", []Event{{At: at(1), Kind: Incident, Damage: true, Says: "arm"},
+			{At: at(2), Kind: Compass}, {At: at(3), Kind: Compass}, {At: at(4), Kind: Compass, Clean: true}}, "yes", "arm", ""},
+		{"grounded and released", []Event{{At: at(1), Kind: Ground, Says: "waits"}, {At: at(2), Kind: Release}}, "no", "",
+			""},
 	} {
 		rand.New(rand.NewPCG(1, 4)).Shuffle(len(c.log), func(i, j int) { c.log[i], c.log[j] = c.log[j], c.log[i] })
 		s := StateOf(c.log)
-		if s.Grounded != (c.grounded == "yes") || !strings.Contains(s.Why, c.why) || !strings.Contains(s.ToProve, c.prove) || (c.prove == "") != (s.ToProve == "") {
+		if s.Grounded != (c.grounded == "yes") || !strings.Contains(s.Why, c.why) || !strings.Contains(s.ToProve, c.prove) ||
+			(c.prove == "") != (s.ToProve == "") {
 			t.Errorf("%s: %+v", c.name, s)
 		}
 	}
@@ -116,7 +124,8 @@ func TestMountFaults(t *testing.T) {
 	swapped[0].For, swapped[1].For = swapped[1].For, swapped[0].For
 	swapped[3].Chipped = true
 	f := c.MountFaults(append(swapped[:5:5], Mount{Motor: 9}))
-	if len(f) != 5 || !strings.Contains(strings.Join(f, "; "), "motor 4 (rear left) is chipped") || !strings.Contains(strings.Join(f, "; "), "motor 6 (front left) has no propeller") {
+	if len(f) != 5 || !strings.Contains(strings.Join(f, "; "), "motor 4 (rear left) is chipped") ||
+		!strings.Contains(strings.Join(f, "; "), "motor 6 (front left) has no propeller") {
 		t.Errorf("%q", f)
 	}
 	if !strings.Contains(ThreadOf(Clockwise), "left-hand") || !strings.Contains(ThreadOf(CounterClockwise), "right-hand") {
@@ -128,7 +137,8 @@ func TestProving(t *testing.T) {
 	for _, c := range []struct {
 		drift, hover, before float64
 		sound, want          bool
-	}{{0.3, 50, 48, true, true}, {0.6, 50, 48, true, false}, {0.3, 55, 48, true, false}, {0.3, 55, 0, true, true}, {0.3, 50, 48, false, false}} {
+	}{{0.3, 50, 48, true, true}, {0.6, 50, 48, true, false}, {0.3, 55, 48, true, false}, {0.3, 55, 0, true, true}, {0.3,
+		50, 48, false, false}} {
 		if ok, why := Proved(c.drift, HandsOffM(true, 5), c.hover, c.before, c.sound); ok != c.want || ok != (why == "") {
 			t.Errorf("%+v: %v %q", c, ok, why)
 		}
@@ -196,7 +206,8 @@ func TestSparesEdges(t *testing.T) {
 	if none.Chance != 1 || none.Needs[0].Bring != 0 {
 		t.Errorf("no flights: %+v", none)
 	}
-	few, many := Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 6, 0.9), Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 60, 0.9)
+	few, many := Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 6, 0.9), Spares(c.Parts, Seen{}, BeginnersPrior(c), nil,
+		60, 0.9)
 	if few.Needs[0].Bring >= many.Needs[0].Bring {
 		t.Errorf("%d for six flights, %d for sixty", few.Needs[0].Bring, many.Needs[0].Bring)
 	}

@@ -54,10 +54,12 @@ func TestWhatComesLastDecides(t *testing.T) {
 		if s := after(Event{Kind: Release}, Event{Kind: Proving, Passed: true}); s.Grounded || s.ToProve != "" {
 			t.Fatalf("released and proven, and yet %+v", s)
 		}
-		if s := after(Event{Kind: Incident, Damage: true, Says: "arm off"}, Event{Kind: Proving, Passed: true}); !strings.Contains(s.Why, "arm off") {
+		if s := after(Event{Kind: Incident, Damage: true, Says: "arm off"}, Event{Kind: Proving,
+			Passed: true}); !strings.Contains(s.Why, "arm off") {
 			t.Fatalf("damaged and flown all the same: %+v", s)
 		}
-		if s := after(Event{Kind: Ground, Says: "the chief keeps it"}, Event{Kind: Repair}, Event{Kind: Compass, Clean: true}, Event{Kind: Proving, Passed: true}); s.Why != "the chief keeps it" {
+		if s := after(Event{Kind: Ground, Says: "the chief keeps it"}, Event{Kind: Repair}, Event{Kind: Compass, Clean: true},
+			Event{Kind: Proving, Passed: true}); s.Why != "the chief keeps it" {
 			t.Fatalf("a repair or a compass released what was taken out by hand: %+v", s)
 		}
 		for _, k := range []EventKind{Repair, NewParts, Firmware} {
@@ -167,7 +169,8 @@ func TestRotorsBalance(t *testing.T) {
 
 // Where a rotor sits, in words, by its arm.
 func TestPlaceOfARotor(t *testing.T) {
-	for deg, want := range map[float64]string{0: "front", 45: "front right", 90: "right", 135: "rear right", 180: "rear", 225: "rear left", 270: "left", 315: "front left", 60: "front right", 300: "front left"} {
+	for deg, want := range map[float64]string{0: "front", 45: "front right", 90: "right", 135: "rear right", 180: "rear",
+		225: "rear left", 270: "left", 315: "front left", 60: "front right", 300: "front left"} {
 		if got := (Rotor{AngleDeg: deg}).Place(); got != want {
 			t.Errorf("%v°: %q; expected %q", deg, got, want)
 		}

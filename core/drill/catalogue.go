@@ -32,7 +32,8 @@ type Catalogue struct {
 
 // Shipped returns the catalogue that ships with the program.
 func Shipped() *Catalogue {
-	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Gates: map[string]Gate{}, Craft: craft.Shipped()}
+	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Gates: map[string]Gate{},
+		Craft: craft.Shipped()}
 	if err := c.Add(shipped); err != nil {
 		panic(err) // the shipped files are tested
 	}
@@ -122,7 +123,7 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 		for _, key := range next.ProgrammeKeys() {
 			p, err := parseProgramme(next.Programmes[key].Source, next.Drills)
 			if err != nil {
-				return fmt.Errorf("the programme %s does not fit any more: its line %v", key, err) //nolint:errorlint // a line of another text
+				return fmt.Errorf("the programme %s does not fit any more: its line %v", key, err)
 			}
 			next.Programmes[key] = p
 		}
@@ -131,7 +132,7 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 		for _, key := range next.GateKeys() {
 			g, err := parseGate(next.Gates[key].Source, next.Drills)
 			if err != nil {
-				return fmt.Errorf("the gate %s does not fit any more: its line %v", key, err) //nolint:errorlint // a line of another text
+				return fmt.Errorf("the gate %s does not fit any more: its line %v", key, err)
 			}
 			next.Gates[key] = g
 		}
@@ -152,12 +153,14 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 func formatOf(data []byte) (string, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
-	f := m.Need("format").Word("maestrale-drill/1", "maestrale-programme/1", "maestrale-craft/1", "maestrale-course/1", "maestrale-gate/1")
+	f := m.Need("format").Word("maestrale-drill/1", "maestrale-programme/1", "maestrale-craft/1", "maestrale-course/1",
+		"maestrale-gate/1")
 	return f, doc.Err()
 }
 
 func (c *Catalogue) clone() *Catalogue {
-	return &Catalogue{Drills: maps.Clone(c.Drills), Programmes: maps.Clone(c.Programmes), Gates: maps.Clone(c.Gates), Craft: maps.Clone(c.Craft)}
+	return &Catalogue{Drills: maps.Clone(c.Drills), Programmes: maps.Clone(c.Programmes), Gates: maps.Clone(c.Gates),
+		Craft: maps.Clone(c.Craft)}
 }
 
 // checkBuilds refuses a drill that builds on one that is not known, or, by a

@@ -12,7 +12,8 @@ func TestWhatElseDecidesWhetherAnAttemptCounts(t *testing.T) {
 	}{
 		{"as asked", Circumstances{Flown: Flown{WindMps: &calm}}, ""},
 		{"coached", Circumstances{Flown: Flown{WindMps: &calm}, Coached: true}, "the coach was asked"},
-		{"wind says more than the coach", Circumstances{Flown: Flown{WindMps: &gale}, Coached: true}, "wind 9.0 m/s, over the drill's 5.0 m/s"},
+		{"wind says more than the coach", Circumstances{Flown: Flown{WindMps: &gale}, Coached: true},
+			"wind 9.0 m/s, over the drill's 5.0 m/s"},
 		{"marked twice", Circumstances{Flown: Flown{WindMps: &gale}, Twice: true}, MarkedTwice},
 		{"closed", Circumstances{Closed: "it is closed", Twice: true, Coached: true}, "it is closed"},
 	} {

@@ -58,11 +58,14 @@ func TestParseRefusesWithTheLine(t *testing.T) {
 		{"by_deg: 90", "by_deg: 90, during: [{event: call, within: {seconds: 3}}]", 17, "a hold or a path"},
 		{"seconds: 5", "seconds: 5\n    during: [{event: dodge-left, within: {seconds: 3}}]", 16, "distance_m"},
 		{"seconds: 5", "seconds: 5\n    during: [{event: fix-lost, then: end}]", 16, "asked of"},
-		{"seconds: 5", "seconds: 5\n    during: [{event: call, within: {seconds: 3}, then: end}, {event: call}]", 16, "after the step has ended"},
+		{"seconds: 5", "seconds: 5\n    during: [{event: call, within: {seconds: 3}, then: end}, {event: call}]", 16,
+			"after the step has ended"},
 		{"  - {kind: turn", "  - {kind: regain, from_m: 30, within: {seconds: 9}}\n  - {kind: turn", 17, "it first"},
-		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: asked, take_over_after_s: 4, within: {home_offset_m: 2}", 17, "not both"},
+		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}",
+			"kind: return, trigger: asked, take_over_after_s: 4, within: {home_offset_m: 2}", 17, "not both"},
 		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: link", 17, "nothing is asked"},
-		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: link, within: {home_offset_m: 2}", 18, "on the ground"},
+		{"kind: turn, by_deg: 90, within: {overshoot_deg: 20}", "kind: return, trigger: link, within: {home_offset_m: 2}", 18,
+			"on the ground"},
 	} {
 		_, err := Parse([]byte(strings.Replace(sample, c.from, c.to, 1)))
 		var e *yamldoc.Error
@@ -213,11 +216,13 @@ func TestAddASchool(t *testing.T) {
 	c := Shipped()
 	before := len(c.Drills)
 	file := func(s string) *fstest.MapFile { return &fstest.MapFile{Data: []byte(s)} }
-	bad := fstest.MapFS{"drills/a.yaml": file(sample), "drills/b.yaml": file(strings.Replace(sample, "sided: true", "sided: perhaps", 1))}
+	bad := fstest.MapFS{"drills/a.yaml": file(sample), "drills/b.yaml": file(strings.Replace(sample, "sided: true",
+		"sided: perhaps", 1))}
 	if err := c.Add(bad); err == nil || !strings.HasPrefix(err.Error(), "drills/b.yaml:5: ") || len(c.Drills) != before {
 		t.Errorf("err %v, %d drills", err, len(c.Drills)-before)
 	}
-	prog := "format: maestrale-programme/1\nkey: p\ntitle: P\nrungs:\n  - {key: a, title: A, cells: [{drill: sample, aids: rate, level: 2}]}\n"
+	prog := "format: maestrale-programme/1\nkey: p\ntitle: P\nrungs:\n  - {key: a, title: A, cells: [{drill: sample, " +
+		"aids: rate, level: 2}]}\n"
 	if err := c.Add(fstest.MapFS{"a.yaml": file(sample), "p.yml": file(prog), "notes.txt": file("not read")}); err != nil {
 		t.Fatal(err)
 	}
@@ -237,7 +242,8 @@ func TestAddASchool(t *testing.T) {
 		}
 	}
 	loop := strings.Replace(sample, "family: yaw", "family: yaw\nbuilds: [sample]", 1)
-	if err := c.Add(fstest.MapFS{"a.yaml": file(loop)}); err == nil || !strings.Contains(err.Error(), "a.yaml:5: builds on") {
+	if err := c.Add(fstest.MapFS{"a.yaml": file(loop)}); err == nil || !strings.Contains(err.Error(),
+		"a.yaml:5: builds on") {
 		t.Errorf("a drill that builds on itself: %v", err)
 	}
 }

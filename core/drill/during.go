@@ -182,7 +182,8 @@ func (d Due) Words() string {
 	return w
 }
 
-var wayWords = map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away", "up": "up", "down": "down"}
+var wayWords = map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away",
+	"up": "up", "down": "down"}
 
 // Drawn returns the task with what its seed decides: the angles of random turns and
 // the moments of random events. Random angles are whole steps of 15° from 45° to

@@ -59,7 +59,8 @@ func (t Task) ReachM() float64 { return t.Envelope("").FarM(t.Station, course.Ey
 // Within is the highest level of the drill, none over the given one, that on a side stays
 // within a distance from the pilot's eyes, and how far the given one takes the craft; level
 // 0 where none does.
-func (d Drill) Within(side field.Side, level int, class craft.Class, c *course.Course, tellM float64) (within int, reachM float64, err error) {
+func (d Drill) Within(side field.Side, level int, class craft.Class, c *course.Course, tellM float64) (within int,
+	reachM float64, err error) {
 	for l := level; l >= 1; l-- {
 		t, err := d.Lay(side, l, class, c)
 		if err != nil {
@@ -94,7 +95,8 @@ func (d Drill) Fits(class craft.Class, c *course.Course) error {
 	}
 	for _, name := range slices.Sorted(maps.Keys(own.Markers)) {
 		if _, has := c.Markers[name]; !has {
-			return fmt.Errorf("%s is flown on a course that is laid out as the template %q: the course has no marker %q", d.Key, d.Template, name)
+			return fmt.Errorf("%s is flown on a course that is laid out as the template %q: the course has no marker %q", d.Key,
+				d.Template, name)
 		}
 	}
 	return nil
@@ -102,7 +104,8 @@ func (d Drill) Fits(class craft.Class, c *course.Course) error {
 
 // Rooms are the rooms that every drill and side takes on a course, and why the
 // others do not fit it.
-func (c *Catalogue) Rooms(laid *course.Course, class craft.Class, aids craft.Aids) (rooms []course.Envelope, not []string) {
+func (c *Catalogue) Rooms(laid *course.Course, class craft.Class, aids craft.Aids) (rooms []course.Envelope,
+	not []string) {
 	not = []string{}
 	for _, d := range c.InOrder() {
 		if err := d.Fits(class, laid); err != nil {

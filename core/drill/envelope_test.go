@@ -54,7 +54,8 @@ func TestReachOfTheRooms(t *testing.T) {
 	if far := byKey["regain-read"]; !far.Far || course.Reach([]course.Envelope{far}, home) != 0 {
 		t.Errorf("%+v", far)
 	}
-	if d := byKey["nose-in-dodge"]; !slices.ContainsFunc(d.Path, func(p field.Point) bool { return math.Abs(p.X) >= 0.99 }) {
+	if d := byKey["nose-in-dodge"]; !slices.ContainsFunc(d.Path,
+		func(p field.Point) bool { return math.Abs(p.X) >= 0.99 }) {
 		t.Errorf("a dodge takes no room: %v", d.Path)
 	}
 	if _, ok := byKey["eight-kept"]; ok || len(not) < 5 {

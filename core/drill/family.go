@@ -35,7 +35,8 @@ func expand(data []byte) ([][]byte, error) {
 		vary.Fail(fmt.Sprintf("%d members", len(members)), fmt.Sprintf("a list of 1 to %d", mostMembers))
 	}
 	// The block leaves its lines behind, so that errors name the line of the file.
-	rest := append(append([]byte{}, data[:at[0]]...), bytes.Repeat([]byte("\n"), bytes.Count(data[at[0]:at[1]], []byte("\n")))...)
+	rest := append(append([]byte{}, data[:at[0]]...), bytes.Repeat([]byte("\n"), bytes.Count(data[at[0]:at[1]],
+		[]byte("\n")))...)
 	rest = append(rest, data[at[1]:]...)
 	var out [][]byte
 	for _, n := range members {

@@ -11,7 +11,8 @@ import (
 
 // member is the sample as a family: the aspect, the turn and the name vary.
 var member = strings.NewReplacer(
-	"key: sample\n", "vary:\n  - {name: one, by: 90}\n  # the other way about\n  - {name: two, by: -45}\nkey: sample-<name>\n",
+	"key: sample\n", "vary:\n  - {name: one, by: 90}\n  # the other way about\n  - {name: two, by: -45}\nkey: "+
+		"sample-<name>\n",
 	"by_deg: 90", "by_deg: <by>").Replace(sample)
 
 func TestFamilyHoldsOneDrillPerMember(t *testing.T) {

@@ -83,7 +83,8 @@ func (p *piece) at(s float64) (Spot, field.Angle) {
 		return Spot{p.c.X + p.r*sin, p.c.Y + p.r*cos, p.a.Z}, field.Angle(th + way*math.Pi/2).Wrap()
 	}
 	u := s / p.length
-	return Spot{p.a.X + (p.b.X-p.a.X)*u, p.a.Y + (p.b.Y-p.a.Y)*u, p.a.Z + (p.b.Z-p.a.Z)*u}, field.Bearing(field.Point{X: p.b.X - p.a.X, Y: p.b.Y - p.a.Y})
+	return Spot{p.a.X + (p.b.X-p.a.X)*u, p.a.Y + (p.b.Y-p.a.Y)*u, p.a.Z + (p.b.Z-p.a.Z)*u},
+		field.Bearing(field.Point{X: p.b.X - p.a.X, Y: p.b.Y - p.a.Y})
 }
 
 // nearest is how far into the piece, between two ways, the place nearest to q lies,
@@ -228,7 +229,8 @@ func (s *PathSpec) places() []Place {
 }
 
 // layPath makes the figure; num reads a size for the class, where a place.
-func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot, error)) (*Figure, error) {
+func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot,
+	error)) (*Figure, error) {
 	f := &Figure{Shape: s.Shape, Level: true}
 	spot := func(p *Place) (Spot, error) {
 		at, err := where(p)

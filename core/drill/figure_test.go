@@ -14,7 +14,8 @@ import (
 // pathOf lays a drill that flies a path.
 func pathOf(t testing.TB, step string, side field.Side) Target {
 	t.Helper()
-	d, err := Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsided: " + fmt.Sprint(side != field.NoSide) + "\nsetup: {course: eight}\nsteps:\n  - " + step + "\n"))
+	d, err := Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsided: " +
+		fmt.Sprint(side != field.NoSide) + "\nsetup: {course: eight}\nsteps:\n  - " + step + "\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -31,12 +32,14 @@ var figures = []string{
 	"{kind: path, shape: eight, centre: centre, radius_m: 4, height_m: 2, within: {cross_m: 1}}",
 	"{kind: path, shape: eight, centre: centre, radius_m: 4, crossing: away, height_m: 2, within: {cross_m: 1}}",
 	"{kind: path, shape: eight, centre: centre, radius_m: 4, crossing_deg: 60, height_m: 2, within: {cross_m: 1}}",
-	"{kind: path, shape: eight, centre: centre, radius_m: 4, crossing_deg: 90, crossing: away, height_m: 2, within: {cross_m: 1}}",
+	"{kind: path, shape: eight, centre: centre, radius_m: 4, crossing_deg: 90, crossing: away, height_m: 2, within: " +
+		"{cross_m: 1}}",
 	"{kind: path, shape: orbit, subject: centre, radius_m: 5, height_m: 2, within: {cross_m: 1, aim_deg: 20}}",
 	"{kind: path, shape: spiral, centre: centre, from_m: 2, to_m: 6, turns: 2, height_m: 2, within: {cross_m: 1}}",
 	"{kind: path, shape: slant, from: [-5, 8, 2], to: [5, 8, 12], within: {cross_m: 1, angle_deg: 5}}",
 	"{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, within: {cross_m: 1}}",
-	"{kind: path, shape: line, points: [[-4, 6], [-4, 14], [4, 14], [4, 6]], closed: true, height_m: 3, within: {cross_m: 1}}",
+	"{kind: path, shape: line, points: [[-4, 6], [-4, 14], [4, 14], [4, 6]], closed: true, height_m: 3, within: " +
+		"{cross_m: 1}}",
 }
 
 // Places follow one another without a gap, and, but for lines, so do courses; the
@@ -66,7 +69,8 @@ func TestFigures(t *testing.T) {
 			// No place of a stretch is nearer than the one that is said to be.
 			if low := f.Length * r.Float64(); i%40 == 0 {
 				high := min(f.Length, low+2*r.Float64())
-				if _, d := f.Nearest(off, low, high); d > 1e-9+f.Far(off, must(f.At(low+(high-low)*r.Float64()))) || d > 1e-9+f.Far(off, must(f.At(low))) || d > 1e-9+f.Far(off, must(f.At(high-1e-12))) {
+				if _, d := f.Nearest(off, low, high); d > 1e-9+f.Far(off, must(f.At(low+(high-low)*r.Float64()))) ||
+					d > 1e-9+f.Far(off, must(f.At(low))) || d > 1e-9+f.Far(off, must(f.At(high-1e-12))) {
 					t.Fatalf("%s: of %.2f to %.2f m a place is nearer than %.3f", text, low, high, d)
 				}
 			}
@@ -98,8 +102,10 @@ func TestTheEight(t *testing.T) {
 		more     string
 		course   float64 // at the start, degrees
 		crossing float64
-	}{{"", 180, 0}, {", crossing: away", 0, 0}, {", crossing_deg: 60", -150, 60}, {", crossing_deg: 60, crossing: away", -30, 60}} {
-		f := pathOf(t, "{kind: path, shape: eight, centre: centre, radius_m: 4, height_m: 2, within: {cross_m: 1}"+c.more+"}", field.LeftSide).Path
+	}{{"", 180, 0}, {", crossing: away", 0, 0}, {", crossing_deg: 60", -150, 60}, {", crossing_deg: 60, crossing: away",
+		-30, 60}} {
+		f := pathOf(t, "{kind: path, shape: eight, centre: centre, radius_m: 4, height_m: 2, within: {cross_m: 1}"+c.more+"}",
+			field.LeftSide).Path
 		at, start := f.At(0)
 		mid, cross := f.At(f.Parts[0])
 		if f.Far(at, Spot{f.Centre.X, f.Centre.Y, 2}) > 1e-9 || f.Far(mid, at) > 1e-9 {
@@ -123,22 +129,36 @@ func TestTheEight(t *testing.T) {
 // Paths that cannot be are refused at their line.
 func TestFiguresAreRefused(t *testing.T) {
 	for step, want := range map[string]string{
-		"{kind: path, shape: star, within: {cross_m: 1}}":                                                               "7: ",
-		"{kind: path, shape: circle, centre: centre, radius_m: 4, within: {cross_m: 1}}":                                "flown at no height",
-		"{kind: path, shape: circle, centre: centre, height_m: 2, within: {cross_m: 1}}":                                "radius_m",
-		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2}":                                         "within",
-		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, rest_s: 3, within: {cross_m: 1}}":        "no corner to rest at",
-		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, heading: subject, within: {cross_m: 1}}": "no subject",
-		"{kind: path, shape: line, points: [[0, 1]], within: {cross_m: 1}}":                                             "too few points",
-		"{kind: path, shape: slant, from: [0, 1], to: [0, 1, 5], within: {cross_m: 1}}":                                 "has no height",
-		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, within: {cross_m: 1, ratio: 1.2}}":       "ratio",
-		"{kind: hold, at: centre, height_m: 2, heading: along, seconds: 3, within: {radius_m: 1, nose_deg: 20}}":        "no path for the nose",
-		"{kind: stop, after: call, within: {}}":                                                                         "the stop has no limit",
-		"{kind: stop, after: soon, within: {seconds: 3}}":                                                               "soon",
-		"{kind: goto, to: centre, within: {overshoot_m: 1}}":                                                            "flown at no height",
-		"{kind: goto, to: centre, height_m: 2, within: {cross_m: 1}}":                                                   "overshoot_m",
+		"{kind: path, shape: star, within: {cross_m: " +
+			"1}}": "7: ",
+		"{kind: path, shape: circle, centre: centre, radius_m: 4, within: {cross_m: " +
+			"1}}": "flown at no height",
+		"{kind: path, shape: circle, centre: centre, height_m: 2, within: {cross_m: " +
+			"1}}": "radius_m",
+		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: " +
+			"2}": "within",
+		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, rest_s: 3, within: {cross_m: " +
+			"1}}": "no corner to rest at",
+		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, heading: subject, within: {cross_m: " +
+			"1}}": "no subject",
+		"{kind: path, shape: line, points: [[0, 1]], within: {cross_m: " +
+			"1}}": "too few points",
+		"{kind: path, shape: slant, from: [0, 1], to: [0, 1, 5], within: {cross_m: " +
+			"1}}": "has no height",
+		"{kind: path, shape: circle, centre: centre, radius_m: 4, height_m: 2, within: {cross_m: 1, ratio: " +
+			"1.2}}": "ratio",
+		"{kind: hold, at: centre, height_m: 2, heading: along, seconds: 3, within: {radius_m: 1, nose_deg: " +
+			"20}}": "no path for the nose",
+		"{kind: stop, after: call, within: {}}": "the stop has no limit",
+		"{kind: stop, after: soon, within: {seconds: " +
+			"3}}": "soon",
+		"{kind: goto, to: centre, within: {overshoot_m: " +
+			"1}}": "flown at no height",
+		"{kind: goto, to: centre, height_m: 2, within: {cross_m: " +
+			"1}}": "overshoot_m",
 	} {
-		_, err := Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsteps:\n  - {kind: takeoff, to_height_m: 2}\n  - " + step + "\n"))
+		_, err := Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsteps:\n  - {kind: takeoff, " +
+			"to_height_m: 2}\n  - " + step + "\n"))
 		if err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v; expected %q", step, err, want)
 		}

@@ -44,7 +44,8 @@ func (d Drill) ScaleOn(class craft.Class, c *course.Course) (float64, error) {
 		return 1, nil
 	}
 	if scale < SmallestScale {
-		return 0, fmt.Errorf("%s does not fit: the course is %.0f %% of the size that it has for class %s, and it shrinks to %.0f %% at most", d.Key, 100*scale, class, 100*SmallestScale)
+		return 0, fmt.Errorf("%s does not fit: the course is %.0f %% of the size that it has for class %s, and it shrinks "+
+			"to %.0f %% at most", d.Key, 100*scale, class, 100*SmallestScale)
 	}
 	return scale, nil
 }

@@ -99,7 +99,8 @@ func TestSlantOnASmallerCourseKeepsItsAngle(t *testing.T) {
 				if got := math.Atan2(math.Abs(b.Z-a.Z), flat) * 180 / math.Pi; math.Abs(got-45) > 1e-6 {
 					t.Errorf("%s: %.2f°", d.Key, got)
 				}
-				if math.Abs(math.Min(a.Z, b.Z)-2) > 1e-9 || math.Abs(flat-0.7*8) > 1e-6 || math.Abs(math.Min(a.Y, b.Y)+2-0.7*10) > 1e-6 {
+				if math.Abs(math.Min(a.Z, b.Z)-2) > 1e-9 || math.Abs(flat-0.7*8) > 1e-6 ||
+					math.Abs(math.Min(a.Y, b.Y)+2-0.7*10) > 1e-6 {
 					t.Errorf("%s: %+v to %+v", d.Key, a, b)
 				}
 			}

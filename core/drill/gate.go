@@ -110,7 +110,8 @@ func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
 	m.Need("format").Word("maestrale-gate/1")
-	g := Gate{Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Meaning: m.Get("meaning").Text(), SignedDays: usualSignedDays, Source: data}
+	g := Gate{Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Meaning: m.Get("meaning").Text(),
+		SignedDays: usualSignedDays, Source: data}
 	if n := m.Get("signed_days"); n.Present() {
 		g.SignedDays = n.Int(1, 3650)
 	}
@@ -125,7 +126,8 @@ func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 	}
 	for _, n := range m.Get("witnessed").List() {
 		am := n.Map()
-		a := Act{Key: readKey(am.Need("act")), Title: am.Get("title").Text(), By: "instructor", ValidDays: am.Get("valid_days").Int(0, 3650)}
+		a := Act{Key: readKey(am.Need("act")), Title: am.Get("title").Text(), By: "instructor",
+			ValidDays: am.Get("valid_days").Int(0, 3650)}
 		if by := am.Get("by"); by.Present() {
 			a.By = by.Word("instructor", "chief")
 		}
@@ -177,7 +179,8 @@ func (g *Gate) readClauses(n yamldoc.Node, drills map[string]Drill) {
 		g.Clauses.Wind = g.readDrills(list, drills)
 		for i, k := range list.List() {
 			if d := drills[g.Clauses.Wind[i]]; d.Wind.MaxMps > 0 && d.Wind.MaxMps < g.Clauses.WindMps {
-				k.Fail(fmt.Sprintf("%s is not counted in more than %v m/s", d.Key, d.Wind.MaxMps), "a drill that may be flown in that wind")
+				k.Fail(fmt.Sprintf("%s is not counted in more than %v m/s", d.Key, d.Wind.MaxMps),
+					"a drill that may be flown in that wind")
 			}
 		}
 		wm.Done()

@@ -24,7 +24,8 @@ func TestShippedGates(t *testing.T) {
 					continue
 				}
 				f, ok := g.For(cell, c.Craft[key].Aids)
-				if fd := c.Drills[f.Drill]; !ok || fd.Sided != (f.Side != "none") || len(fd.Aids) > 0 && !strings.Contains(joinAids(fd.Aids), string(f.Aids)) {
+				if fd := c.Drills[f.Drill]; !ok || fd.Sided != (f.Side != "none") || len(fd.Aids) > 0 &&
+					!strings.Contains(joinAids(fd.Aids), string(f.Aids)) {
 					t.Errorf("%s on %s: %+v is flown as %+v, %v", k, key, cell, f, ok)
 				}
 			}
@@ -53,7 +54,8 @@ func TestGatesThatCannotBe(t *testing.T) {
 		{"drill: landing-pad", "drill: loop", `drill "loop" is not known`},
 		{"aids: position-hold}", "aids: magic}", "position-hold, height-hold"},
 		{"title: Own\n", "title: Own\nsigned_days: 0\n", "signed_days"},
-		{"title: Own\n", "title: Own\nclauses: {wind: {mps: 9, drills: [hover-tail-in]}}\n", "is not counted in more than 6 m/s"},
+		{"title: Own\n", "title: Own\nclauses: {wind: {mps: 9, drills: [hover-tail-in]}}\n",
+			"is not counted in more than 6 m/s"},
 		{"title: Own\n", "title: Own\nclauses: {wind: {mps: 3, drills: [square-kept]}}\n", "in none of the gate's cells"},
 		{"title: Own\n", "title: Own\nclauses: {places: 1}\n", "places"},
 		{"title: Own\n", "title: Own\nclauses: {rain: 1}\n", "rain"},
@@ -61,7 +63,8 @@ func TestGatesThatCannotBe(t *testing.T) {
 		{"title: Own\n", "title: Own\nsubstitutes: [{aids: self-level, use: position-hold}]\n", "is no harder"},
 		{"title: Own\n", "title: Own\nsubstitutes: [{drill: loop, use: {drill: landing-pad, aids: rate}}]\n", "not known"},
 	} {
-		if _, err := parseGate([]byte(strings.Replace(ownGate, c.from, c.to, 1)), drills); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := parseGate([]byte(strings.Replace(ownGate, c.from, c.to, 1)), drills); err == nil ||
+			!strings.Contains(err.Error(), c.want) {
 			t.Errorf("%q: %v, want %q", c.to, err, c.want)
 		}
 	}
@@ -81,8 +84,10 @@ func TestLoosened(t *testing.T) {
 	own.Witnessed = own.Witnessed[1:]
 	own.Clauses.WindMps, own.Clauses.Places, own.Clauses.Attention = 2, 0, nil
 	own.SignedDays, own.Familiar = 365, nil
-	if got := strings.Join(Loosened(g, own), "; "); !strings.Contains(got, "not asked: hover-tail-in") || !strings.Contains(got, "not witnessed") || !strings.Contains(got, "2 m/s of wind instead of 3") ||
-		!strings.Contains(got, "1 places instead of 2") || !strings.Contains(got, "answering") || !strings.Contains(got, "365 days instead of 90") || !strings.Contains(got, "new type: hover-tail-in") {
+	if got := strings.Join(Loosened(g, own), "; "); !strings.Contains(got, "not asked: hover-tail-in") ||
+		!strings.Contains(got, "not witnessed") || !strings.Contains(got, "2 m/s of wind instead of 3") ||
+		!strings.Contains(got, "1 places instead of 2") || !strings.Contains(got, "answering") || !strings.Contains(got,
+		"365 days instead of 90") || !strings.Contains(got, "new type: hover-tail-in") {
 		t.Errorf("%s", got)
 	}
 	strict := g

@@ -96,7 +96,8 @@ func readLevels(n yamldoc.Node) []Level {
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
 	kind := m.Need("kind")
-	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path), string(Stop), string(Return), string(Regain))), Line: n.Line()}
+	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path),
+		string(Stop), string(Return), string(Regain))), Line: n.Line()}
 	within := m.Get("within")
 	w := within.Map()
 	switch s.Kind {
@@ -154,7 +155,8 @@ func readStep(n yamldoc.Node) Step {
 	s.readMore(&m, &w, within)
 	s.During = readDuring(m.Get("during"), s.Kind)
 	if s.Heading.Kind >= Along && s.Kind != Path {
-		m.Node().Fail(fmt.Sprintf("a %s has no path for the nose to follow", s.Kind), "a heading rule of the field or of sight")
+		m.Node().Fail(fmt.Sprintf("a %s has no path for the nose to follow", s.Kind),
+			"a heading rule of the field or of sight")
 	}
 	if s.Within.NoseDeg.Set && s.Heading.Kind == Free {
 		within.Fail("nose_deg has no heading to be measured from", "a heading rule in the step")
@@ -348,7 +350,8 @@ func (s *Step) needHeight(m *yamldoc.Map) {
 
 func readFigure(m *yamldoc.Map) *PathSpec {
 	p := &PathSpec{Laps: 1}
-	p.Shape = Shape(m.Need("shape").Word(string(Line), string(Circle), string(Oval), string(Eight), string(Orbit), string(Spiral), string(Slant)))
+	p.Shape = Shape(m.Need("shape").Word(string(Line), string(Circle), string(Oval), string(Eight), string(Orbit),
+		string(Spiral), string(Slant)))
 	if l := m.Get("laps"); l.Present() {
 		p.Laps = l.Int(1, 50)
 	}

@@ -89,7 +89,8 @@ func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 		side = "both"
 	}
 	if known && d.Sided == (side == field.NoSide) {
-		m.Node().Fail(fmt.Sprintf("side %q does not fit the drill", side), "left, right or both for a sided drill, none for another")
+		m.Node().Fail(fmt.Sprintf("side %q does not fit the drill", side),
+			"left, right or both for a sided drill, none for another")
 	}
 	if l := m.Get("level"); l.Present() {
 		c.Level = l.Int(1, max(1, len(d.Levels)))

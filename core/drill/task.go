@@ -164,7 +164,8 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 			Lost:        num(s.Within.LostM, "lost_m", 1),
 			WrongInputs: -1,
 		},
-		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m", lv.Scale), WindMps: s.WindMps, Method: s.Method,
+		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m",
+			lv.Scale), WindMps: s.WindMps, Method: s.Method,
 		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, Over: s.Over, OnCall: s.Kind == Stop && s.AfterS == 0,
 	}
 	if s.Within.WrongInputs.Set {
@@ -209,7 +210,8 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 }
 
 // layWay lays where a goto leads and the figure of a path.
-func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string, float64) float64) error {
+func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string,
+	float64) float64) error {
 	low := s.Figure.lowest()
 	where := func(p *Place) (Spot, error) {
 		at, err := place(*p, t, c)
@@ -241,7 +243,10 @@ func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num 
 		}
 		out.Subject = at.Flat()
 	}
-	out.Path, err = s.Figure.lay(out.HeightM, t.Side == field.RightSide, func(l Limit, what string) float64 { return num(l, what, scale*t.Scale) }, where)
+	out.Path, err = s.Figure.lay(out.HeightM, t.Side == field.RightSide, func(l Limit, what string) float64 {
+		return num(l,
+			what, scale*t.Scale)
+	}, where)
 	return err
 }
 

@@ -95,7 +95,8 @@ func (s Target) Words() string {
 		some(s.Limits.Seconds, "in %s s")
 		some(s.Limits.Distance, "within %s m")
 	case Return:
-		head := map[string]string{"asked": "ask for the flight home", "link": "the link is lost and it flies home", "pack": "the pack runs low and it flies home"}[s.Trigger]
+		head := map[string]string{"asked": "ask for the flight home", "link": "the link is lost and it flies home",
+			"pack": "the pack runs low and it flies home"}[s.Trigger]
 		parts = append(parts, head)
 		if s.TakeOverS > 0 {
 			add("watch it for %s s, then take over and stand", num(s.TakeOverS))

@@ -38,7 +38,8 @@ func TestWrapKeepsDirectionAndRange(t *testing.T) {
 		if !(w > -math.Pi && w <= math.Pi) {
 			t.Fatalf("Wrap(%v) = %v is out of range", a, w)
 		}
-		if !near(math.Sin(float64(a)), math.Sin(float64(w)), 1e-9) || !near(math.Cos(float64(a)), math.Cos(float64(w)), 1e-9) {
+		if !near(math.Sin(float64(a)), math.Sin(float64(w)), 1e-9) || !near(math.Cos(float64(a)), math.Cos(float64(w)),
+			1e-9) {
 			t.Fatalf("Wrap(%v) = %v points elsewhere", a, w)
 		}
 		if c := a.Compass(); !(c >= 0 && c < 360) {
@@ -51,7 +52,8 @@ func TestWrapKeepsDirectionAndRange(t *testing.T) {
 }
 
 func TestSector(t *testing.T) {
-	for deg, want := range map[float64]int{0: 0, 11.2: 0, -11.2: 0, 11.3: 1, 90: 4, 180: 8, -180: 8, -90: 12, -11.3: 15, 348.8: 0} {
+	for deg, want := range map[float64]int{0: 0, 11.2: 0, -11.2: 0, 11.3: 1, 90: 4, 180: 8, -180: 8, -90: 12, -11.3: 15,
+		348.8: 0} {
 		if got := Sector(Degrees(deg)); got != want {
 			t.Errorf("Sector(%v°) = %d, want %d", deg, got, want)
 		}
@@ -66,7 +68,8 @@ func TestMirrorIsExact(t *testing.T) {
 			t.Fatalf("aspect %v mirrors to %v", a, m)
 		}
 	}
-	if Direction(Point{1, 1}) != "right" || Direction(Point{-1, 1}) != "left" || Direction(Point{0, -2}) != "toward" || Direction(Point{0.1, 2}) != "away" {
+	if Direction(Point{1, 1}) != "right" || Direction(Point{-1, 1}) != "left" || Direction(Point{0, -2}) != "toward" ||
+		Direction(Point{0.1, 2}) != "away" {
 		t.Error("Direction names the larger part; left and right win a tie")
 	}
 }

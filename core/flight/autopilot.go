@@ -143,7 +143,8 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 			p.holding = false
 		}
 		if p.holding {
-			ask = Vec{float64(g.Place * (p.holdX - e.at.X)), float64(g.Place * (p.holdY - e.at.Y)), 0}.atMost(max(float64(0.5*speed), 1))
+			ask = Vec{float64(g.Place * (p.holdX - e.at.X)), float64(g.Place * (p.holdY - e.at.Y)),
+				0}.atMost(max(float64(0.5*speed), 1))
 		}
 		miss := Vec{ask.X - e.vel.X, ask.Y - e.vel.Y, 0}
 		most := float64(Gravity * min(lean, 0.7))

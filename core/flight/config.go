@@ -122,9 +122,12 @@ func (c *Config) check() error {
 		v         float64
 		low, high float64
 	}{
-		{"wind in m/s", c.Wind.length(), 0, 40}, {"start to the right in m", c.Start.X, -10_000, 10_000}, {"start away in m", c.Start.Y, -10_000, 10_000}, {"start height in m", c.Start.Z, 0, 1000},
-		{"start heading in rad", c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {"density in kg/m³", c.Density, 0.3, 2}, {"return height in m", c.ReturnM, 0, 500},
-		{"station to the right in m", c.Station.X, -10_000, 10_000}, {"station away in m", c.Station.Y, -10_000, 10_000}, {"roughness in m", c.Roughness, 1e-5, 2}, {"tick in s", c.dt, 1e-4, 0.005},
+		{"wind in m/s", c.Wind.length(), 0, 40}, {"start to the right in m", c.Start.X, -10_000, 10_000}, {"start away in m",
+			c.Start.Y, -10_000, 10_000}, {"start height in m", c.Start.Z, 0, 1000},
+		{"start heading in rad", c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {"density in kg/m³", c.Density, 0.3,
+			2}, {"return height in m", c.ReturnM, 0, 500},
+		{"station to the right in m", c.Station.X, -10_000, 10_000}, {"station away in m", c.Station.Y, -10_000,
+			10_000}, {"roughness in m", c.Roughness, 1e-5, 2}, {"tick in s", c.dt, 1e-4, 0.005},
 	} {
 		if !(n.v >= n.low && n.v <= n.high) {
 			return fmt.Errorf("the %s is %v; expected %v to %v", n.name, n.v, n.low, n.high)
@@ -141,7 +144,8 @@ func (c *Config) check() error {
 		return fmt.Errorf("%d things stand on the course; expected %d at most", len(c.Solids), MostSolids)
 	}
 	for _, o := range c.Solids {
-		if !(math.Abs(o.A.X)+math.Abs(o.A.Y)+math.Abs(o.B.X)+math.Abs(o.B.Y) < 1e6 && o.Height >= 0 && o.Height < 1e4 && o.Radius >= 0 && o.Radius < 1e4) {
+		if !(math.Abs(o.A.X)+math.Abs(o.A.Y)+math.Abs(o.B.X)+math.Abs(o.B.Y) < 1e6 && o.Height >= 0 && o.Height < 1e4 &&
+			o.Radius >= 0 && o.Radius < 1e4) {
 			return fmt.Errorf("%s stands at no place, or has no size; expected metres", o.Name)
 		}
 	}
@@ -168,13 +172,15 @@ func (f *Flight) trim() {
 		half = half.times(1 / half.length())
 		q := Quat{W: half.Z, X: -half.Y, Y: half.X}
 		h := s.Att
-		s.Att = Quat{float64(q.W*h.W) - float64(q.Z*h.Z), float64(q.X*h.W) + float64(q.Y*h.Z), float64(q.Y*h.W) - float64(q.X*h.Z), float64(q.W*h.Z) + float64(q.Z*h.W)}
+		s.Att = Quat{float64(q.W*h.W) - float64(q.Z*h.Z), float64(q.X*h.W) + float64(q.Y*h.Z),
+			float64(q.Y*h.W) - float64(q.X*h.Z), float64(q.W*h.Z) + float64(q.Z*h.W)}
 		s.pilot.holding, s.pilot.holdX, s.pilot.holdY = true, s.Pos.X, s.Pos.Y
 	}
 	s.pilot.heightHeld, s.pilot.holdZ = true, f.cfg.Start.Z
 	s.pilot.wasAids = s.Aids
 	m := s.Att.mat()
-	w := math.Sqrt(float64(c.Mass*Gravity) / max(m.z.Z, 0.3) / float64(float64(float64(f.mix.N)*f.kThrust)*(f.density/SeaLevelDensity)))
+	w := math.Sqrt(float64(c.Mass*Gravity) / max(m.z.Z,
+		0.3) / float64(float64(float64(f.mix.N)*f.kThrust)*(f.density/SeaLevelDensity)))
 	for i := range f.mix.N {
 		s.Rotor[i] = w
 	}

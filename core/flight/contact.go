@@ -33,7 +33,8 @@ func SurfaceOf(word string) (Surface, bool) {
 // ground is how a surface holds: friction, and the share of critical damping of
 // the feet on it. Rubber on concrete slides at some 0.6 of the weight, grass holds
 // a skid more than sand does: reckonings of our own.
-var ground = [surfaceCount]struct{ friction, damping float64 }{{0.6, 0.5}, {0.9, 0.8}, {1.2, 1}, {0.7, 1.2}, {0.6, 0.7}, {0.5, 0.5}}
+var ground = [surfaceCount]struct{ friction, damping float64 }{{0.6, 0.5}, {0.9, 0.8}, {1.2, 1}, {0.7, 1.2}, {0.6, 0.7},
+	{0.5, 0.5}}
 
 const (
 	footGives   = 0.004 // how far the feet give under the weight, m

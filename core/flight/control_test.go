@@ -38,11 +38,16 @@ func TestCompassError(t *testing.T) {
 
 func TestHalfTheTick(t *testing.T) {
 	end := func(dt float64) (flight.Vec, float64) {
-		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) { c.Wind = flight.Vec{X: 2}; flight.SetTick(c, dt) })
+		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) {
+			c.Wind = flight.Vec{X: 2}
+			flight.SetTick(c,
+				dt)
+		})
 		rows := []flight.Row{{T: 0, Sticks: at(flight.PositionHold)}}
 		for i := range 14 {
 			x := math.Sin(float64(i))
-			rows = append(rows, flight.Row{T: 1 + 2*float64(i), Sticks: flight.Sticks{Throttle: x / 4, Pitch: math.Cos(float64(3 * i)), Roll: x, Yaw: -x / 2}})
+			rows = append(rows, flight.Row{T: 1 + 2*float64(i), Sticks: flight.Sticks{Throttle: x / 4,
+				Pitch: math.Cos(float64(3 * i)), Roll: x, Yaw: -x / 2}})
 		}
 		if _, err := f.Run(rows, 30, nil); err != nil {
 			t.Fatal(err)
@@ -60,7 +65,10 @@ func TestHalfTheTick(t *testing.T) {
 
 func TestStickFrames(t *testing.T) {
 	moved := func(heading float64, k flight.Sticks, before func(*flight.Flight)) flight.Vec {
-		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) { c.Heading, c.Start = heading, flight.Vec{X: 4, Y: 9, Z: 5} })
+		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) {
+			c.Heading, c.Start = heading,
+				flight.Vec{X: 4, Y: 9, Z: 5}
+		})
 		if before != nil {
 			before(f)
 		}
@@ -118,7 +126,10 @@ func TestSticksHoldEveryAxisTheRightWay(t *testing.T) {
 
 func TestRunsRepeat(t *testing.T) {
 	run := func(seed uint64, g flight.Gusts) string {
-		f := hover(t, "airone", flight.PositionHold, func(c *flight.Config) { c.Still, c.Seed, c.Gusts, c.Wind = false, seed, g, flight.Vec{X: 3} })
+		f := hover(t, "airone", flight.PositionHold, func(c *flight.Config) {
+			c.Still, c.Seed, c.Gusts, c.Wind = false, seed,
+				g, flight.Vec{X: 3}
+		})
 		o, err := f.Run([]flight.Row{{Sticks: at(flight.PositionHold)}, {T: 3, Sticks: flight.Sticks{Pitch: 0.4}}}, 20, nil)
 		if err != nil || o.Ended != "airborne" || o.Ticks != 10_000 {
 			t.Fatalf("%+v, %v", o, err)
@@ -166,7 +177,10 @@ func TestNewRefuses(t *testing.T) {
 }
 
 func TestStepAllocatesNothing(t *testing.T) {
-	f := hover(t, "airone", flight.PositionHold, func(c *flight.Config) { c.Still, c.Gusts, c.Wind = false, flight.Moderate, flight.Vec{X: 4} })
+	f := hover(t, "airone", flight.PositionHold, func(c *flight.Config) {
+		c.Still, c.Gusts, c.Wind = false,
+			flight.Moderate, flight.Vec{X: 4}
+	})
 	if n := testing.AllocsPerRun(500, func() { f.Step(flight.Sticks{Pitch: 0.2}) }); n != 0 {
 		t.Errorf("%v allocations a tick", n)
 	}
@@ -186,7 +200,8 @@ func TestGainsOfTheCraft(t *testing.T) {
 	}
 	cfg := flight.Config{Craft: craftOf(t, "poiana")}
 	cfg.Craft.Limits[flight.PositionHold].Gains.Rate = -3
-	if _, err := flight.New(cfg); err == nil || !strings.Contains(err.Error(), "a gain of the craft with position-hold is -3") {
+	if _, err := flight.New(cfg); err == nil || !strings.Contains(err.Error(),
+		"a gain of the craft with position-hold is -3") {
 		t.Errorf("%v", err)
 	}
 }

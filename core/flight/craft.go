@@ -149,16 +149,20 @@ func (c *Craft) Check() error {
 		v, over, under float64
 	}
 	for _, n := range []number{
-		{"mass in kg", c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {"rotor radius in m", c.Radius, 0, 3}, {"hover turns a second", c.HoverRps, 0, 3000},
+		{"mass in kg", c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {"rotor radius in m", c.Radius, 0,
+			3}, {"hover turns a second", c.HoverRps, 0, 3000},
 		{"figure of merit", c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {"rotor lag in s", c.Lag, 0.004, 1},
-		{"inertia about pitch in kg m²", c.Inertia.X, 0, 1000}, {"inertia about roll in kg m²", c.Inertia.Y, 0, 1000}, {"inertia about yaw in kg m²", c.Inertia.Z, 0, 1000},
+		{"inertia about pitch in kg m²", c.Inertia.X, 0, 1000}, {"inertia about roll in kg m²", c.Inertia.Y, 0,
+			1000}, {"inertia about yaw in kg m²", c.Inertia.Z, 0, 1000},
 		{"capacity in Ah", c.CapacityAh, 0, 1000}, {"full thrust over weight", c.FullThrust, 0, 50},
 	} {
 		if !(n.v > n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected over %v and %v at most", n.name, n.v, n.over, n.under)
 		}
 	}
-	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10}, {"body drag in m²", c.BodyDrag, 0, 10}, {"cell resistance in ohm", c.OhmPerCell, 0, 1}, {"propeller pitch in m", c.Pitch, 0, 3}} {
+	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10},
+		{"body drag in m²", c.BodyDrag, 0, 10}, {"cell resistance in ohm", c.OhmPerCell, 0, 1}, {"propeller pitch in m",
+			c.Pitch, 0, 3}} {
 		if !(n.v >= n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected %v to %v", n.name, n.v, n.over, n.under)
 		}
@@ -174,7 +178,8 @@ func (c *Craft) Check() error {
 	}
 	for i, r := range c.Rotors {
 		if !(r.Arm > 0 && r.Arm <= 10) || !(math.Abs(r.Angle) <= 7) {
-			return fmt.Errorf("rotor %d stands %v m out at %v rad; expected an arm over 0 m and an angle within a turn", i+1, r.Arm, r.Angle)
+			return fmt.Errorf("rotor %d stands %v m out at %v rad; expected an arm over 0 m and an angle within a turn", i+1,
+				r.Arm, r.Angle)
 		}
 	}
 	last := 0.0
@@ -195,8 +200,10 @@ func (c *Craft) Check() error {
 				return fmt.Errorf("a gain of the craft with %s is %v 1/s; expected 0 to 60", Aids(a), g)
 			}
 		}
-		if !(l.Lean > 0 && l.Speed > 0 && l.Climb > 0 && l.Descend > 0 && l.YawMax > 0 && l.Lean < 4 && l.Speed < 100 && l.Climb < 50 && l.Descend < 50 && l.YawMax < 50) {
-			return fmt.Errorf("the craft's limits with %s are %+v; expected lean, speed, climb, descent and yaw over 0", Aids(a), l)
+		if !(l.Lean > 0 && l.Speed > 0 && l.Climb > 0 && l.Descend > 0 && l.YawMax > 0 && l.Lean < 4 && l.Speed < 100 &&
+			l.Climb < 50 && l.Descend < 50 && l.YawMax < 50) {
+			return fmt.Errorf("the craft's limits with %s are %+v; expected lean, speed, climb, descent and yaw over 0", Aids(a),
+				l)
 		}
 	}
 	if !any {

@@ -39,7 +39,9 @@ const (
 )
 
 // eventNames are the words as the sticks file has them.
-var eventNames = [eventCount]string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost", "fix-back", "link-lost", "link-back", "compass", "pack", "rotor", "gentle", "fence", "sensors", "gust", "call", "hand", "frame", "picture-lost", "picture-back"}
+var eventNames = [eventCount]string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost",
+	"fix-back", "link-lost", "link-back", "compass", "pack", "rotor", "gentle", "fence", "sensors", "gust", "call", "hand",
+	"frame", "picture-lost", "picture-back"}
 
 // Event is one event.
 type Event struct {
@@ -103,8 +105,11 @@ func (e Event) Words() string {
 		}
 		return "fence of " + n(e.Value) + " m and " + n(e.More) + " m up"
 	}
-	return [eventCount]string{Arm: "motors started", Disarm: "motors stopped", Takeoff: "automatic take-off", Land: "automatic landing", Home: "flight home", Cancel: "taken over",
-		Freeze: "direction captured", FixLost: "position fix lost", FixBack: "position fix back", LinkLost: "link lost", LinkBack: "link back", CallOut: "call", Hand: "a hand underneath", PictureLost: "picture lost", PictureBack: "picture back"}[e.Kind]
+	return [eventCount]string{Arm: "motors started", Disarm: "motors stopped", Takeoff: "automatic take-off",
+		Land: "automatic landing", Home: "flight home", Cancel: "taken over",
+		Freeze: "direction captured", FixLost: "position fix lost", FixBack: "position fix back", LinkLost: "link lost",
+		LinkBack: "link back", CallOut: "call", Hand: "a hand underneath", PictureLost: "picture lost",
+		PictureBack: "picture back"}[e.Kind]
 }
 
 // ByPilot tells whether the pilot's own switches make an event happen; the others

@@ -21,7 +21,8 @@ func craftOf(t testing.TB, key string, fitted ...craft.Aids) flight.Craft {
 // hover is a craft in a trimmed hover without gusts or errors of its sensors.
 func hover(t testing.TB, key string, aids flight.Aids, change func(*flight.Config)) *flight.Flight {
 	t.Helper()
-	cfg := flight.Config{Craft: craftOf(t, key), Start: flight.Vec{Y: 10, Z: 8}, Airborne: true, Aids: aids, Still: true, Seed: 1}
+	cfg := flight.Config{Craft: craftOf(t, key), Start: flight.Vec{Y: 10, Z: 8}, Airborne: true, Aids: aids, Still: true,
+		Seed: 1}
 	if change != nil {
 		change(&cfg)
 	}
@@ -144,7 +145,8 @@ func TestEqualSpeedsTurnNothing(t *testing.T) {
 		for _, r := range c.Rotors {
 			arms += r.Arm * r.Arm / float64(len(c.Rotors))
 		}
-		near(t, key+" slows from 3 rad/s in a second to", turning(3, 1), 3*math.Exp(-c.Mass*c.RotorDrag*arms/c.Inertia.Z), 0.03)
+		near(t, key+" slows from 3 rad/s in a second to", turning(3, 1), 3*math.Exp(-c.Mass*c.RotorDrag*arms/c.Inertia.Z),
+			0.03)
 	}
 }
 
@@ -218,7 +220,8 @@ func TestGroundEffect(t *testing.T) {
 	c := craftOf(t, "poiana")
 	high, low := mean(8), mean(0.3)
 	plane := 0.3 + 0.3*c.Span // the plane of the rotors
-	near(t, "rotor speed near the ground over that high up", low/high, 1/math.Sqrt(flight.GroundEffect(plane, c.Radius)), 0.002)
+	near(t, "rotor speed near the ground over that high up", low/high, 1/math.Sqrt(flight.GroundEffect(plane, c.Radius)),
+		0.002)
 	if low >= high {
 		t.Error("the cushion carries nothing")
 	}
@@ -227,7 +230,8 @@ func TestGroundEffect(t *testing.T) {
 // Straight down fast it settles into its own wash; the same throttle with speed
 // along does not.
 func TestSettling(t *testing.T) {
-	if flight.Settling(1.1, 0) != 0.4 || flight.Settling(1.1, 1.3) != 0 || flight.Settling(0.3, 0) != 0 || flight.Settling(2.1, 0) != 0 {
+	if flight.Settling(1.1, 0) != 0.4 || flight.Settling(1.1, 1.3) != 0 || flight.Settling(0.3, 0) != 0 ||
+		flight.Settling(2.1, 0) != 0 {
 		t.Error("the loss does not stand where it should")
 	}
 	last := 0.0
@@ -260,7 +264,10 @@ func TestSettling(t *testing.T) {
 func TestEnergyBooksBalance(t *testing.T) {
 	for _, key := range []string{"poiana", "airone", "gheppio"} {
 		c := craftOf(t, key)
-		f := hover(t, key, c.Most(), func(cfg *flight.Config) { cfg.Still, cfg.Gusts, cfg.Wind = false, flight.Moderate, flight.Vec{Y: 5} })
+		f := hover(t, key, c.Most(), func(cfg *flight.Config) {
+			cfg.Still, cfg.Gusts, cfg.Wind = false, flight.Moderate,
+				flight.Vec{Y: 5}
+		})
 		before := f.State.Charge
 		for i := range 20 {
 			x := float64(i%5)/2 - 1
@@ -305,7 +312,10 @@ func TestHoverPowerIsThatOfMomentumTheory(t *testing.T) {
 // The gusts have the strength that the standard gives them: at 20 ft a tenth of
 // the wind up and down, and that over 0.193^0.4 along and across.
 func TestGustsAsStrongAsTheStandardSays(t *testing.T) {
-	f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) { c.Gusts, c.Start.Z = flight.Moderate, 20*0.3048 })
+	f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) {
+		c.Gusts, c.Start.Z = flight.Moderate,
+			20*0.3048
+	})
 	var n, a, b, c float64
 	flight.AirAt(f, 2_000_000, func(along, across, up float64) {
 		a, b, c, n = a+along*along, b+across*across, c+up*up, n+1

@@ -54,7 +54,8 @@ func NewMixer(c *Craft, torquePerThrust float64) (Mixer, error) {
 		a[col], a[best] = a[best], a[col]
 		p := a[col][col]
 		if math.Abs(p) < 1e-12 {
-			return m, errors.New("the rotors cannot lift, lean and turn the craft by themselves; expected a layout whose thrust, roll, pitch and yaw do not depend on one another")
+			return m, errors.New("the rotors cannot lift, lean and turn the craft by themselves; expected a layout whose " +
+				"thrust, roll, pitch and yaw do not depend on one another")
 		}
 		for j := range 8 {
 			a[col][j] /= p

@@ -42,7 +42,8 @@ func (f *Flight) watch(k Sticks, e *sensed) Sticks {
 	if k.Throttle > -0.9 {
 		s.wasOverIdle = s.wasOverIdle || s.armed
 	}
-	down := k.Throttle <= -0.97 || (s.mode == landing && s.onGround) || (s.mode == goingHome && s.homePhase == 2 && s.onGround)
+	down := k.Throttle <= -0.97 || (s.mode == landing && s.onGround) || (s.mode == goingHome && s.homePhase == 2 &&
+		s.onGround)
 	switch {
 	case s.armed && s.onGround && down && s.wasOverIdle:
 		s.downFor += f.dt
@@ -72,7 +73,8 @@ const takeOver = 0.15
 func (f *Flight) takenOver(k Sticks) bool {
 	s := &f.State
 	from := &s.autoFrom
-	for _, a := range [4][2]float64{{k.Throttle, from.Throttle}, {k.Yaw, from.Yaw}, {k.Pitch, from.Pitch}, {k.Roll, from.Roll}} {
+	for _, a := range [4][2]float64{{k.Throttle, from.Throttle}, {k.Yaw, from.Yaw}, {k.Pitch, from.Pitch},
+		{k.Roll, from.Roll}} {
 		if math.Abs(a[0]) > takeOver && math.Abs(a[0]-a[1]) > takeOver {
 			return true
 		}

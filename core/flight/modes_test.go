@@ -41,7 +41,10 @@ func TestArmingIsRefusedWithItsReason(t *testing.T) {
 		{"ready", "", low, nil},
 		{"throttle up", "throttle is not low", flight.Sticks{Throttle: 0.2}, nil},
 		{"throttle in the middle", "throttle is not low", flight.Sticks{}, nil},
-		{"leaned over", "not level", low, func(f *flight.Flight) { f.State.Att = flight.Quat{W: math.Cos(0.3), X: math.Sin(0.3)} }},
+		{"leaned over", "not level", low, func(f *flight.Flight) {
+			f.State.Att = flight.Quat{W: math.Cos(0.3),
+				X: math.Sin(0.3)}
+		}},
 		{"empty", "the pack is empty", low, func(f *flight.Flight) { f.Happen(event(t, "pack=3"), low) }},
 		{"no link", "no link", low, func(f *flight.Flight) { f.Happen(event(t, "link-lost"), low) }},
 		{"twice", "run already", low, func(f *flight.Flight) { f.Happen(event(t, "arm"), low) }},
@@ -104,7 +107,8 @@ func TestTakeOffAndLandAlone(t *testing.T) {
 			was = was || f.OnGround()
 		})
 		if f.Ended() || f.Armed() || !f.OnGround() || sink > 0.6 {
-			t.Errorf("%s: ended %v %s, armed %v, on the ground %v at %.2f m/s", key, f.Ended(), f.State.Cause, f.Armed(), f.OnGround(), sink)
+			t.Errorf("%s: ended %v %s, armed %v, on the ground %v at %.2f m/s", key, f.Ended(), f.State.Cause, f.Armed(),
+				f.OnGround(), sink)
 		}
 	}
 }

@@ -139,7 +139,8 @@ func (f *Flight) under(feet float64) float64 {
 	}
 	for i := range f.cfg.Solids {
 		o := &f.cfg.Solids[i]
-		if o.Kind == Column && o.Height < feet && o.nearest(s.Pos).sub(Vec{s.Pos.X, s.Pos.Y, 0}).flat() < o.Radius+f.craft.feet() {
+		if o.Kind == Column && o.Height < feet && o.nearest(s.Pos).sub(Vec{s.Pos.X, s.Pos.Y,
+			0}).flat() < o.Radius+f.craft.feet() {
 			room = min(room, feet-o.Height)
 		}
 	}

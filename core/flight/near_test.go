@@ -11,7 +11,10 @@ import (
 // share, and out of reach the craft does what it does without a link.
 func TestTheRadioFades(t *testing.T) {
 	signal := func(y float64, solids ...flight.Solid) float64 {
-		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) { c.Start, c.Solids = flight.Vec{Y: y, Z: 6}, solids })
+		f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) {
+			c.Start, c.Solids = flight.Vec{Y: y, Z: 6},
+				solids
+		})
 		fly(f, 0.2, at(flight.PositionHold), nil)
 		return f.Signal()
 	}
@@ -21,10 +24,12 @@ func TestTheRadioFades(t *testing.T) {
 	tree := solid(flight.Column, "the tree", 0, 100, 0, 100, 2, 12)
 	near(t, "a tree on the line", signal(300)-signal(300, tree), 12.0/30, 0.002)
 	near(t, "a tree beside it", signal(300), signal(300, solid(flight.Column, "the tree", 5, 100, 5, 100, 2, 12)), 1e-12)
-	near(t, "a tree that is lower than the line", signal(300), signal(300, solid(flight.Column, "the bush", 0, 100, 0, 100, 2, 1)), 1e-12)
+	near(t, "a tree that is lower than the line", signal(300), signal(300, solid(flight.Column, "the bush", 0, 100, 0, 100,
+		2, 1)), 1e-12)
 	wall := solid(flight.Wall, "the wall", -9, 150, 9, 150, 0, 8)
 	near(t, "a wall across", signal(300)-signal(300, wall), 12.0/30, 0.002)
-	near(t, "a wall that ends before the line", signal(300), signal(300, solid(flight.Wall, "the wall", 2, 150, 9, 150, 0, 8)), 1e-12)
+	near(t, "a wall that ends before the line", signal(300), signal(300, solid(flight.Wall, "the wall", 2, 150, 9, 150, 0,
+		8)), 1e-12)
 
 	f := hover(t, "poiana", flight.PositionHold, func(c *flight.Config) { c.Start = flight.Vec{Y: 2600, Z: 30} })
 	fly(f, 3, flight.Sticks{Pitch: 1}, nil)
@@ -83,7 +88,8 @@ func TestTypesFlyLikeTheirSize(t *testing.T) {
 		perKg, minutes, lean, top, quarter [2]float64 // W/kg, min to a fifth, s to 15° at full stick, m/s, s for 90° of yaw
 	}{
 		{"rondine", [2]float64{250, 400}, [2]float64{3, 6}, [2]float64{0.03, 0.15}, [2]float64{5, 9}, [2]float64{0.25, 0.7}},
-		{"gheppio", [2]float64{130, 220}, [2]float64{7, 14}, [2]float64{0.05, 0.2}, [2]float64{11, 18}, [2]float64{0.25, 0.7}},
+		{"gheppio", [2]float64{130, 220}, [2]float64{7, 14}, [2]float64{0.05, 0.2}, [2]float64{11, 18},
+			[2]float64{0.25, 0.7}},
 		{"poiana", [2]float64{85, 130}, [2]float64{24, 34}, [2]float64{0.2, 1}, [2]float64{8, 12}, [2]float64{0.7, 1.5}},
 		{"airone", [2]float64{75, 120}, [2]float64{28, 40}, [2]float64{0.5, 2.5}, [2]float64{8, 12}, [2]float64{1, 2.5}},
 	} {

@@ -76,7 +76,8 @@ func (s *Session) End(k Sticks) Outcome {
 	if s.Visit != nil {
 		s.visit(k)
 	}
-	out := Outcome{Ticks: s.State.Tick, Hash: hex.EncodeToString(s.sum.Sum(nil)), Ended: "airborne", Cause: s.State.Cause, Refused: s.Refused}
+	out := Outcome{Ticks: s.State.Tick, Hash: hex.EncodeToString(s.sum.Sum(nil)), Ended: "airborne", Cause: s.State.Cause,
+		Refused: s.Refused}
 	switch {
 	case s.State.Flat:
 		out.Ended = "flat-pack"

@@ -39,7 +39,8 @@ func TestTheSameBitsEverywhere(t *testing.T) {
 		t.Fatalf("%d flights:\n%s", n, want)
 	}
 	cpu, _ := os.ReadFile("/proc/cpuinfo")
-	if has := string(cpu); strings.Contains(has, " fma") && strings.Contains(has, " avx2") && strings.Contains(has, " bmi2") {
+	if has := string(cpu); strings.Contains(has, " fma") && strings.Contains(has, " avx2") && strings.Contains(has,
+		" bmi2") {
 		v3 := filepath.Join(dir, "v3")
 		build(t, v3, "GOARCH=amd64", "GOAMD64=v3")
 		if got := run(v3); got != want {
@@ -62,8 +63,10 @@ func TestNothingIsFused(t *testing.T) {
 	if testing.Short() {
 		t.Skip("builds for other platforms")
 	}
-	for arch, fused := range map[string]*regexp.Regexp{"arm64": regexp.MustCompile(`\tFN?M(ADD|SUB)D`), "amd64": regexp.MustCompile(`\tVFN?M(ADD|SUB)\d+SD`)} {
-		cmd := exec.Command("go", "build", "-gcflags=maestrale/core/flight/...=-S", "-o", os.DevNull, "maestrale/core/flight", "maestrale/core/flight/fmath")
+	for arch, fused := range map[string]*regexp.Regexp{"arm64": regexp.MustCompile(`\tFN?M(ADD|SUB)D`),
+		"amd64": regexp.MustCompile(`\tVFN?M(ADD|SUB)\d+SD`)} {
+		cmd := exec.Command("go", "build", "-gcflags=maestrale/core/flight/...=-S", "-o", os.DevNull, "maestrale/core/flight",
+			"maestrale/core/flight/fmath")
 		cmd.Env = append(os.Environ(), "GOARCH="+arch, "GOAMD64=v3", "GOOS=linux")
 		out, err := cmd.CombinedOutput()
 		if err != nil {

@@ -64,7 +64,8 @@ func (f *Flight) sense(m *mat) sensed {
 		room := f.under(feet)
 		under = room < handSeen && room < feet
 	}
-	out := sensed{at: s.Pos, vel: s.Vel, height: feet, heading: wrap(m.heading() + s.compass), held: s.fix, near: near, under: under}
+	out := sensed{at: s.Pos, vel: s.Vel, height: feet, heading: wrap(m.heading() + s.compass), held: s.fix, near: near,
+		under: under}
 	switch {
 	case near && !s.sensors.low:
 		s.sensors.low, s.sensors.heldX, s.sensors.heldY = true, s.sensors.wanderX, s.sensors.wanderY

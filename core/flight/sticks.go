@@ -89,7 +89,8 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 			}
 			return v
 		}
-		row := Row{T: number("t_s", 0, LongestFlight), Sticks: Sticks{number("throttle", -1, 1), number("yaw", -1, 1), number("pitch", -1, 1), number("roll", -1, 1), number("gimbal", -1, 1), aids, frame}}
+		row := Row{T: number("t_s", 0, LongestFlight), Sticks: Sticks{number("throttle", -1, 1), number("yaw", -1, 1),
+			number("pitch", -1, 1), number("roll", -1, 1), number("gimbal", -1, 1), aids, frame}}
 		if err != nil {
 			return nil, err
 		}
@@ -146,7 +147,8 @@ func (f *Flight) Sample(k Sticks) Sample {
 	s := &f.State
 	m := s.Att.mat()
 	lean := math.Sqrt(max(0, 1-float64(m.y.Z*m.y.Z)))
-	out := Sample{T: f.Now(), X: s.Pos.X, Y: s.Pos.Y, Z: f.feetHeight(), Heading: m.heading(), Pitch: fmath.Atan2(m.y.Z, lean),
+	out := Sample{T: f.Now(), X: s.Pos.X, Y: s.Pos.Y, Z: f.feetHeight(), Heading: m.heading(), Pitch: fmath.Atan2(m.y.Z,
+		lean),
 		VX: s.Vel.X, VY: s.Vel.Y, VZ: s.Vel.Z, Sticks: k, Aids: s.Aids, Armed: s.armed, PackV: s.Volts, Tilt: s.Tilt}
 	if lean > 1e-9 {
 		out.Roll = fmath.Atan2(-m.x.Z, m.z.Z)

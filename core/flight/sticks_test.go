@@ -11,14 +11,18 @@ import (
 )
 
 func TestReadSticks(t *testing.T) {
-	rows, err := flight.ReadSticks(strings.NewReader("\ufefft_s,throttle,yaw,pitch,roll,gimbal,aids,frame,event\n0,-1,0,0,0,,,,arm\n0.5,0,0.5,-0.25,1,0.2,height-hold,pilot,takeoff; call\n2,0,0,0,0,,,,fence=30/12;compass=-40\n"), "s.csv", flight.PositionHold)
+	rows, err := flight.ReadSticks(strings.NewReader("\ufefft_s,throttle,yaw,pitch,roll,gimbal,aids,frame,event\n"+
+		"0,-1,0,0,0,,,,arm\n0.5,0,0.5,-0.25,1,0.2,height-hold,pilot,takeoff; call\n"+
+		"2,0,0,0,0,,,,fence=30/12;compass=-40\n"), "s.csv", flight.PositionHold)
 	if err != nil || len(rows) != 3 {
 		t.Fatalf("%+v, %v", rows, err)
 	}
-	if r := rows[1]; r.Sticks != (flight.Sticks{Throttle: 0, Yaw: 0.5, Pitch: -0.25, Roll: 1, Wheel: 0.2, Aids: flight.HeightHold, Frame: flight.Pilot}) || len(r.Events) != 2 || r.Events[1].Kind != flight.CallOut {
+	if r := rows[1]; r.Sticks != (flight.Sticks{Throttle: 0, Yaw: 0.5, Pitch: -0.25, Roll: 1, Wheel: 0.2,
+		Aids: flight.HeightHold, Frame: flight.Pilot}) || len(r.Events) != 2 || r.Events[1].Kind != flight.CallOut {
 		t.Errorf("%+v", r)
 	}
-	if r := rows[2]; r.Sticks.Aids != flight.HeightHold || r.Sticks.Frame != flight.Pilot || r.Events[0] != (flight.Event{Kind: flight.Fence, Value: 30, More: 12}) || r.Events[1].Value != -40 {
+	if r := rows[2]; r.Sticks.Aids != flight.HeightHold || r.Sticks.Frame != flight.Pilot ||
+		r.Events[0] != (flight.Event{Kind: flight.Fence, Value: 30, More: 12}) || r.Events[1].Value != -40 {
 		t.Errorf("aids and frame do not hold: %+v", r)
 	}
 	const head = "t_s,throttle,yaw,pitch,roll\n"
@@ -39,20 +43,24 @@ func TestReadSticks(t *testing.T) {
 		{"t_s,throttle,yaw,pitch,roll,aids\n0,0,0,0,0,magic\n", `s.csv:2: aids are "magic"`},
 		{"t_s,throttle,yaw,pitch,roll,frame\n0,0,0,0,0,moon\n", `the frame is "moon"`},
 	} {
-		if _, err := flight.ReadSticks(strings.NewReader(c.text), "s.csv", flight.PositionHold); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := flight.ReadSticks(strings.NewReader(c.text), "s.csv", flight.PositionHold); err == nil ||
+			!strings.Contains(err.Error(), c.want) {
 			t.Errorf("%q: %v; expected %q", c.text, err, c.want)
 		}
 	}
 }
 
 func TestEventsAreWrittenAndRead(t *testing.T) {
-	for _, text := range []string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost", "fix-back", "link-lost", "link-back", "compass=-40", "pack=12.5", "rotor=2:60", "gentle=on", "gentle=off", "fence=30/12", "sensors=off", "gust=6", "call"} {
+	for _, text := range []string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost", "fix-back",
+		"link-lost", "link-back", "compass=-40", "pack=12.5", "rotor=2:60", "gentle=on", "gentle=off", "fence=30/12",
+		"sensors=off", "gust=6", "call"} {
 		e, err := flight.ParseEvent(text)
 		if err != nil || e.String() != text {
 			t.Errorf("%s: %q, %v", text, e, err)
 		}
 	}
-	for _, text := range []string{"", "ARM", "arm=1", "compass", "compass=x", "compass=400", "pack=-1", "rotor=0:50", "rotor=9:50", "rotor=2", "rotor=2:200", "gentle", "gentle=maybe", "fence=a/b", "fence=-1/2", "gust=NaN", "gust=99"} {
+	for _, text := range []string{"", "ARM", "arm=1", "compass", "compass=x", "compass=400", "pack=-1", "rotor=0:50",
+		"rotor=9:50", "rotor=2", "rotor=2:200", "gentle", "gentle=maybe", "fence=a/b", "fence=-1/2", "gust=NaN", "gust=99"} {
 		if e, err := flight.ParseEvent(text); err == nil {
 			t.Errorf("%q is read as %+v", text, e)
 		}
@@ -82,7 +90,8 @@ func FuzzReadSticks(f *testing.F) {
 // finite tells whether everything that moves is a number, and a possible one.
 func finite(f *flight.Flight) bool {
 	s := &f.State
-	for _, v := range []float64{s.Pos.X, s.Pos.Y, s.Pos.Z, s.Vel.X, s.Vel.Y, s.Vel.Z, s.Att.W, s.Att.X, s.Att.Y, s.Att.Z, s.Rate.X, s.Rate.Y, s.Rate.Z, s.Charge, s.Volts, s.Amps, s.Tilt} {
+	for _, v := range []float64{s.Pos.X, s.Pos.Y, s.Pos.Z, s.Vel.X, s.Vel.Y, s.Vel.Z, s.Att.W, s.Att.X, s.Att.Y, s.Att.Z,
+		s.Rate.X, s.Rate.Y, s.Rate.Z, s.Charge, s.Volts, s.Amps, s.Tilt} {
 		if !(math.Abs(v) < 1e6) {
 			return false
 		}
@@ -102,8 +111,11 @@ func anyFlight(t *testing.T, seed uint64, data []byte) {
 	key := []string{"poiana", "airone", "gheppio", "rondine"}[r.IntN(4)]
 	c := craftOf(t, key)
 	aids := c.Most()
-	cfg := flight.Config{Craft: c, Aids: aids, Seed: seed, Start: flight.Vec{Y: 8}, Wind: flight.Vec{X: 20*r.Float64() - 10, Y: 20*r.Float64() - 10}, Gusts: flight.Gusts(r.IntN(4)), Surface: flight.Surface(r.IntN(6)), PoorFix: r.IntN(2) == 0,
-		Solids: []flight.Solid{solid(flight.Column, "the post", 3, 8, 3, 8, 0.1, 3), solid(flight.Ceiling, "the ceiling", -50, -50, 50, 50, 0, 6), solid(flight.Strand, "the wire", -9, 20, 9, 20, 0, 4)}}
+	cfg := flight.Config{Craft: c, Aids: aids, Seed: seed, Start: flight.Vec{Y: 8},
+		Wind: flight.Vec{X: 20*r.Float64() - 10,
+			Y: 20*r.Float64() - 10}, Gusts: flight.Gusts(r.IntN(4)), Surface: flight.Surface(r.IntN(6)), PoorFix: r.IntN(2) == 0,
+		Solids: []flight.Solid{solid(flight.Column, "the post", 3, 8, 3, 8, 0.1, 3), solid(flight.Ceiling, "the ceiling", -50,
+			-50, 50, 50, 0, 6), solid(flight.Strand, "the wire", -9, 20, 9, 20, 0, 4)}}
 	if r.IntN(2) == 0 {
 		cfg.Airborne, cfg.Start.Z = true, 0.3+5*r.Float64()
 	}
@@ -111,10 +123,13 @@ func anyFlight(t *testing.T, seed uint64, data []byte) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	words := []string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost", "fix-back", "link-lost", "link-back", "compass=180", "compass=-70", "pack=0", "pack=100", "rotor=1:0", "rotor=3:40", "gentle=on", "fence=0.5/0.5", "fence=0/0", "sensors=off", "gust=30", "gust=-30", "call"}
+	words := []string{"arm", "disarm", "takeoff", "land", "home", "cancel", "freeze", "fix-lost", "fix-back", "link-lost",
+		"link-back", "compass=180", "compass=-70", "pack=0", "pack=100", "rotor=1:0", "rotor=3:40", "gentle=on",
+		"fence=0.5/0.5", "fence=0/0", "sensors=off", "gust=30", "gust=-30", "call"}
 	axis := func(b byte) float64 { return float64(int(b)-128) / 127.5 }
 	for i := 0; i+6 < len(data) && !f.Ended(); i += 7 {
-		k := flight.Sticks{Throttle: axis(data[i]), Yaw: axis(data[i+1]), Pitch: axis(data[i+2]), Roll: axis(data[i+3]), Wheel: axis(data[i+4]), Aids: flight.Aids(data[i+5] % 7), Frame: flight.Frame(data[i+5] / 7 % 4)}
+		k := flight.Sticks{Throttle: axis(data[i]), Yaw: axis(data[i+1]), Pitch: axis(data[i+2]), Roll: axis(data[i+3]),
+			Wheel: axis(data[i+4]), Aids: flight.Aids(data[i+5] % 7), Frame: flight.Frame(data[i+5] / 7 % 4)}
 		if data[i+6] < 200 {
 			e, err := flight.ParseEvent(words[int(data[i+6])%len(words)])
 			if err != nil {
@@ -164,7 +179,8 @@ func TestMixer(t *testing.T) {
 	for _, n := range []int{4, 6, 8} {
 		var c flight.Craft
 		for i := range n {
-			c.Rotors = append(c.Rotors, flight.Rotor{Arm: 0.3, Angle: 2 * math.Pi * (float64(i) + 0.5) / float64(n), Clockwise: i%2 == 0})
+			c.Rotors = append(c.Rotors, flight.Rotor{Arm: 0.3, Angle: 2 * math.Pi * (float64(i) + 0.5) / float64(n),
+				Clockwise: i%2 == 0})
 		}
 		const turn = 0.015
 		got := func(f [flight.MostRotors]float64) (thrust float64, torque flight.Vec) {
@@ -197,7 +213,8 @@ func TestMixer(t *testing.T) {
 			gotThrust, torque := got(f)
 			if !saturated {
 				full++
-				if math.Abs(gotThrust-thrust) > 1e-9 || math.Abs(torque.X-want.X)+math.Abs(torque.Y-want.Y)+math.Abs(torque.Z-want.Z) > 1e-9 {
+				if math.Abs(gotThrust-thrust) > 1e-9 ||
+					math.Abs(torque.X-want.X)+math.Abs(torque.Y-want.Y)+math.Abs(torque.Z-want.Z) > 1e-9 {
 					t.Fatalf("%d rotors: %v N and %+v of %v N and %+v", n, gotThrust, torque, thrust, want)
 				}
 				continue
@@ -236,7 +253,8 @@ func TestRunRefuses(t *testing.T) {
 // A row counts from the first reading of the sticks at or after its time, and
 // samples come at 50 Hz with the calls between them.
 func TestRowsAndSamples(t *testing.T) {
-	rows := []flight.Row{{Sticks: at(flight.PositionHold)}, {T: 0.503, Sticks: flight.Sticks{Yaw: 1}, Events: []flight.Event{{Kind: flight.CallOut}, {Kind: flight.CallOut}}}}
+	rows := []flight.Row{{Sticks: at(flight.PositionHold)}, {T: 0.503, Sticks: flight.Sticks{Yaw: 1},
+		Events: []flight.Event{{Kind: flight.CallOut}, {Kind: flight.CallOut}}}}
 	f := hover(t, "poiana", flight.PositionHold, nil)
 	var said []string
 	n, calls := 0, 0

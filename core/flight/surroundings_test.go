@@ -9,7 +9,8 @@ import (
 )
 
 func solid(kind flight.SolidKind, name string, x0, y0, x1, y1, radius, height float64) flight.Solid {
-	return flight.Solid{Kind: kind, Name: name, A: flight.Vec{X: x0, Y: y0}, B: flight.Vec{X: x1, Y: y1}, Radius: radius, Height: height}
+	return flight.Solid{Kind: kind, Name: name, A: flight.Vec{X: x0, Y: y0}, B: flight.Vec{X: x1, Y: y1}, Radius: radius,
+		Height: height}
 }
 
 // What is met ends the flight with its cause; guards bounce at a walking pace; the
@@ -31,11 +32,17 @@ func TestSurroundings(t *testing.T) {
 		{"a wall at its right side", "struck the wall", wall, -math.Pi / 2, flight.Sticks{Roll: 0.7}, false},
 		{"a post ahead", "", post, 0, flight.Sticks{Pitch: 0.7}, false},
 		{"a wire ahead", "struck the wire", wire, 0, flight.Sticks{Pitch: 0.7}, false},
-		{"a wall that is lower", "", solid(flight.Wall, "the wall", -30, 30, 30, 30, 0, 6), 0, flight.Sticks{Pitch: 0.7}, true},
-		{"a ceiling", "struck the ceiling", solid(flight.Ceiling, "the ceiling", -9, -9, 40, 40, 0, 10), 0, flight.Sticks{Throttle: 1}, false},
-		{"down into water", "came down in the pond", solid(flight.Water, "the pond", -9, -9, 40, 40, 0, 0), 0, flight.Sticks{Throttle: -1}, false},
+		{"a wall that is lower", "", solid(flight.Wall, "the wall", -30, 30, 30, 30, 0, 6), 0, flight.Sticks{Pitch: 0.7},
+			true},
+		{"a ceiling", "struck the ceiling", solid(flight.Ceiling, "the ceiling", -9, -9, 40, 40, 0, 10), 0,
+			flight.Sticks{Throttle: 1}, false},
+		{"down into water", "came down in the pond", solid(flight.Water, "the pond", -9, -9, 40, 40, 0, 0), 0,
+			flight.Sticks{Throttle: -1}, false},
 	} {
-		f := hover(t, "poiana", flight.PositionHold, func(cfg *flight.Config) { cfg.Solids, cfg.Heading = []flight.Solid{c.solid}, c.heading })
+		f := hover(t, "poiana", flight.PositionHold, func(cfg *flight.Config) {
+			cfg.Solids,
+				cfg.Heading = []flight.Solid{c.solid}, c.heading
+		})
 		if c.off {
 			f.Happen(event(t, "sensors=off"), low)
 		}
@@ -51,7 +58,8 @@ func TestSurroundings(t *testing.T) {
 	// A ducted craft bounces off what a bare one is broken by.
 	hit := func(speed float64) *flight.Flight {
 		f := hover(t, "rondine", flight.SelfLevel, func(cfg *flight.Config) {
-			cfg.Solids, cfg.Start = []flight.Solid{solid(flight.Wall, "the wall", -30, 12, 30, 12, 0, 9)}, flight.Vec{Y: 11, Z: 4}
+			cfg.Solids, cfg.Start = []flight.Solid{solid(flight.Wall, "the wall", -30, 12, 30, 12, 0, 9)}, flight.Vec{Y: 11,
+				Z: 4}
 		})
 		f.State.Vel = flight.Vec{Y: speed}
 		fly(f, 1, flight.Sticks{Aids: flight.SelfLevel, Throttle: hoverThrottle(t, "rondine", flight.SelfLevel)}, nil)
@@ -74,7 +82,8 @@ func TestTheGround(t *testing.T) {
 		fly(f, 3, low, nil)
 		return f
 	}
-	if f := drop(0.3, flight.Hardstanding, nil); f.Ended() || !f.OnGround() || math.Abs(f.Sample(low).Z+0.004) > 0.002 || flat(f.State.Vel) > 0.01 {
+	if f := drop(0.3, flight.Hardstanding, nil); f.Ended() || !f.OnGround() || math.Abs(f.Sample(low).Z+0.004) > 0.002 ||
+		flat(f.State.Vel) > 0.01 {
 		t.Errorf("dropped 0.3 m: %+v %s", f.Sample(low), f.State.Cause)
 	}
 	if f := drop(1, flight.Hardstanding, nil); !f.Ended() || !strings.Contains(f.State.Cause, "hit the ground at 4.") {

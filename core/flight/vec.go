@@ -22,7 +22,8 @@ func (a Vec) dot(b Vec) float64 {
 }
 
 func (a Vec) cross(b Vec) Vec {
-	return Vec{float64(a.Y*b.Z) - float64(a.Z*b.Y), float64(a.Z*b.X) - float64(a.X*b.Z), float64(a.X*b.Y) - float64(a.Y*b.X)}
+	return Vec{float64(a.Y*b.Z) - float64(a.Z*b.Y), float64(a.Z*b.X) - float64(a.X*b.Z),
+		float64(a.X*b.Y) - float64(a.Y*b.X)}
 }
 
 func (a Vec) length() float64 { return math.Sqrt(a.dot(a)) }

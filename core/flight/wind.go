@@ -64,14 +64,16 @@ func (w *windState) gust(g Gusts, z, airSpeed, dt float64, r *fmath.Rand) {
 
 	// First order: σ √(2V/L) white noise through 1/(s + V/L).
 	k := v / length
-	w.along += float64(dt * (float64(float64(along*math.Sqrt(float64(2*k)))*float64(noise*r.Normal())) - float64(k*w.along)))
+	push := float64(float64(along*math.Sqrt(float64(2*k))) * float64(noise*r.Normal()))
+	w.along += float64(dt * (push - float64(k*w.along)))
 	second := func(value, memory *float64, sigma, length float64) {
 		// σ √(V/L) (V/L + √3 s) / (s + V/L)²: two states, the second through the first.
 		k := v / length
 		in := float64(noise * r.Normal())
 		a := *memory + float64(dt*(in-float64(k**memory)))
 		*memory = a
-		*value += float64(dt * (float64(float64(sigma*math.Sqrt(k))*(float64(k*a)+float64(math.Sqrt(3)*(in-float64(k*a))))) - float64(k**value)))
+		push := float64(float64(sigma*math.Sqrt(k)) * (float64(k*a) + float64(math.Sqrt(3)*(in-float64(k*a)))))
+		*value += float64(dt * (push - float64(k**value)))
 	}
 	second(&w.across, &w.acrossMemory, along, length)
 	second(&w.up, &w.upMemory, up, lengthUp)

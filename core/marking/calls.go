@@ -46,7 +46,8 @@ func (d *Desk) CallsOf(student string, light orient.Light) (Calls, error) {
 	if t.CueSpaceM <= 0 {
 		return Calls{}, errNoCue
 	}
-	return Calls{st.ID, st.Name, t.Key, t.Title, t.CueSpaceM, light, append([]orient.Call{}, st.Calls...), CalledNames}, nil
+	return Calls{st.ID, st.Name, t.Key, t.Title, t.CueSpaceM, light, append([]orient.Call{}, st.Calls...), CalledNames},
+		nil
 }
 
 // tellM is how far a student tells the nose by day; 0 where that is not known.

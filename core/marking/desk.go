@@ -68,12 +68,14 @@ type Evidence struct {
 }
 
 func (e *Evidence) attempt() *record.Attempt {
-	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids, CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
+	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids,
+		CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
 }
 
 // EvidenceOf is an attempt as a bundle carries it.
 func EvidenceOf(a *record.Attempt) Evidence {
-	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass, Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
+	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass,
+		Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
 }
 
 // marginOf is a copy: attempts are only lent.
@@ -171,7 +173,8 @@ func (d *Desk) Rows(now time.Time) []Row {
 	for i := range d.Students {
 		st := &d.Students[i]
 		cell, stands := d.next(st, now)
-		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell, Standing: stands.Standing.String(), Marked: len(d.own[st.ID])}
+		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell,
+			Standing: stands.Standing.String(), Marked: len(d.own[st.ID])}
 		row.Title = d.cat.TitleOf(cell.Drill, cell.Side)
 		out = append(out, row)
 	}
@@ -261,7 +264,9 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		return Page{}, err
 	}
 	before := stands(cell)
-	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.cat.TitleOf(cell.Drill, cell.Side), Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(), Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
+	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.cat.TitleOf(cell.Drill, cell.Side),
+		Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(),
+		Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
 	if n := before.NeedsWords(); n != "" {
 		p.Before += ", " + n + " to go"
 	}
@@ -340,7 +345,9 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	if !state.Ended {
 		return state, nil, nil
 	}
-	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids, CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", WindMps: d.WindMps, WindFromDeg: d.WindFrom}
+	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids,
+		CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft",
+		WindMps: d.WindMps, WindFromDeg: d.WindFrom}
 	a.Answering = score.Answering(marks)
 	a.Counts, a.WhyNot = k.Counts(a.Flown())
 	ev := EvidenceOf(&a)

@@ -46,7 +46,8 @@ var at = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 
 func bundle(t *testing.T, change func(*Bundle)) []byte {
 	t.Helper()
-	b := Bundle{Format: Format, School: "Pan", TimeZone: "Europe/Rome", By: "Ettore", Made: at, Until: at.Add(14 * time.Hour),
+	b := Bundle{Format: Format, School: "Pan", TimeZone: "Europe/Rome", By: "Ettore", Made: at,
+		Until:    at.Add(14 * time.Hour),
 		Students: []StudentOf{{ID: "s1", Name: "Ada", Programme: "position-hold-first", Craft: "poiana"}}}
 	if change != nil {
 		change(&b)
@@ -59,9 +60,11 @@ func bundle(t *testing.T, change func(*Bundle)) []byte {
 }
 
 func hover(id string, began time.Time) (Opening, []score.Mark) {
-	o := Opening{ID: id, Student: "s1", Drill: "hover-tail-in", Side: field.NoSide, Level: 1, Aids: craft.PositionHold, Craft: "poiana", DeviceAt: began}
+	o := Opening{ID: id, Student: "s1", Drill: "hover-tail-in", Side: field.NoSide, Level: 1, Aids: craft.PositionHold,
+		Craft: "poiana", DeviceAt: began}
 	var marks []score.Mark
-	for i, m := range []score.Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}, {TS: 29, Mark: "touch", AwayM: ptr(0.2), RightM: ptr(0.1)}, {TS: 31, Mark: "done"}} {
+	for i, m := range []score.Mark{{TS: 0, Mark: "start"}, {TS: 4, Mark: "in"}, {TS: 29, Mark: "touch", AwayM: ptr(0.2),
+		RightM: ptr(0.1)}, {TS: 31, Mark: "done"}} {
 		m.ID = fmt.Sprint(id, "-", i)
 		marks = append(marks, m)
 	}
@@ -84,11 +87,13 @@ func TestADeskKnowsWhatWasMarkedOnIt(t *testing.T) {
 			t.Fatalf("%+v %v", state, err)
 		}
 		state, ev, err := d.Judge(o, marks, 32, o.DeviceAt)
-		if err != nil || !state.Ended || ev == nil || state.Verdict == nil || state.Verdict.Verdict != "pass" || !strings.HasPrefix(state.Verdict.Standing, w) {
+		if err != nil || !state.Ended || ev == nil || state.Verdict == nil || state.Verdict.Verdict != "pass" ||
+			!strings.HasPrefix(state.Verdict.Standing, w) {
 			t.Fatalf("%+v %+v %v", state, state.Verdict, err)
 		}
 		d.Add("s1", *ev)
-		if again, _, err := d.Judge(o, marks, 32, o.DeviceAt); err != nil || again.Verdict.Standing != state.Verdict.Standing {
+		if again, _, err := d.Judge(o, marks, 32, o.DeviceAt); err != nil ||
+			again.Verdict.Standing != state.Verdict.Standing {
 			t.Errorf("judged again: %+v %v", again.Verdict, err)
 		}
 	}
@@ -98,7 +103,8 @@ func TestADeskKnowsWhatWasMarkedOnIt(t *testing.T) {
 	// What the record has by now is not counted twice.
 	o, marks := hover("a0", at)
 	d2, err := Open(bundle(t, func(b *Bundle) {
-		b.Students[0].Evidence = []Evidence{{ID: "a0", At: at, Drill: "hover-tail-in", Side: "none", Level: 1, Aids: craft.PositionHold, Class: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true}}
+		b.Students[0].Evidence = []Evidence{{ID: "a0", At: at, Drill: "hover-tail-in", Side: "none", Level: 1,
+			Aids: craft.PositionHold, Class: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true}}
 	}))
 	if err != nil {
 		t.Fatal(err)
@@ -115,16 +121,20 @@ func TestAPageOfTheDesk(t *testing.T) {
 		t.Fatal(err)
 	}
 	p, err := d.Page(Wanted{Student: "s1", Drill: "hover-tail-in"}, at)
-	if err != nil || p.Course != "c@1" || p.On != "on Pan, small" || p.Title != "Tail-in hover" || p.Before != "untried, three passes on two dates to go" && !strings.HasPrefix(p.Before, "untried") || len(p.Drills) < 70 {
+	if err != nil || p.Course != "c@1" || p.On != "on Pan, small" || p.Title != "Tail-in hover" ||
+		p.Before != "untried, three passes on two dates to go" && !strings.HasPrefix(p.Before, "untried") ||
+		len(p.Drills) < 70 {
 		t.Errorf("%+v %v", p, err)
 	}
-	if p, err = d.Page(Wanted{Student: "s1", Drill: "eight-kept", Side: "left"}, at); err != nil || p.Course != "" || !strings.Contains(p.On, "not on Pan, small") || p.Other != field.RightSide {
+	if p, err = d.Page(Wanted{Student: "s1", Drill: "eight-kept", Side: "left"}, at); err != nil || p.Course != "" ||
+		!strings.Contains(p.On, "not on Pan, small") || p.Other != field.RightSide {
 		t.Errorf("%+v %v", p, err)
 	}
 	if p, err = d.Page(Wanted{Student: "s1"}, at); err != nil || p.Sheet.Drill == "" {
 		t.Errorf("%+v %v", p, err)
 	}
-	for what, w := range map[string]Wanted{"nobody": {Student: "x"}, "no drill": {Student: "s1", Drill: "moon"}, "closed": {Student: "s1", Drill: "hand-catch", Side: "left"}} {
+	for what, w := range map[string]Wanted{"nobody": {Student: "x"}, "no drill": {Student: "s1", Drill: "moon"},
+		"closed": {Student: "s1", Drill: "hand-catch", Side: "left"}} {
 		if _, err := d.Page(w, at); err == nil {
 			t.Errorf("%s: no error", what)
 		}
@@ -136,11 +146,17 @@ func TestADeskRefuses(t *testing.T) {
 		data []byte
 		want string
 	}{
-		"nothing":   {[]byte(""), "the day on this device"},
-		"other":     {[]byte(`{"format":"maestrale-pad/9"}`), `expected "maestrale-pad/1"`},
-		"a zone":    {bundle(t, func(b *Bundle) { b.TimeZone = "Moon/Base" }), "time zone"},
-		"a drill":   {bundle(t, func(b *Bundle) { b.Files = map[string]string{"x.yaml": "format: maestrale-drill/1\nkey: x\n"} }), "x.yaml"},
-		"a course":  {bundle(t, func(b *Bundle) { b.Course.Source = "format: maestrale-course/1\nmarkers: {pad: [0, -4]}\n" }), "behind the pilot"},
+		"nothing": {[]byte(""), "the day on this device"},
+		"other":   {[]byte(`{"format":"maestrale-pad/9"}`), `expected "maestrale-pad/1"`},
+		"a zone":  {bundle(t, func(b *Bundle) { b.TimeZone = "Moon/Base" }), "time zone"},
+		"a drill": {bundle(t, func(b *Bundle) {
+			b.Files = map[string]string{"x.yaml": "format: maestrale-drill/1\nkey: " +
+				"x\n"}
+		}), "x.yaml"},
+		"a course": {bundle(t, func(b *Bundle) {
+			b.Course.Source = "format: maestrale-course/1\nmarkers: {pad: [0, " +
+				"-4]}\n"
+		}), "behind the pilot"},
 		"no format": {[]byte(`{}`), "expected"},
 	} {
 		if _, err := Open(c.data); err == nil || !strings.Contains(err.Error(), c.want) {
@@ -202,7 +218,8 @@ func TestADeskKnowsTheEyes(t *testing.T) {
 	}
 	st := d.Students[0]
 	c, err := d.CallsOf(st.ID, orient.Dusk)
-	if err != nil || c.SpacingM <= 0 || len(c.Calls) != 24 || c.Light != orient.Dusk || len(c.Names) != len(orient.CalledAmong) || c.Name != st.Name {
+	if err != nil || c.SpacingM <= 0 || len(c.Calls) != 24 || c.Light != orient.Dusk ||
+		len(c.Names) != len(orient.CalledAmong) || c.Name != st.Name {
 		t.Errorf("%+v, %v", c, err)
 	}
 	p, err := d.Page(Wanted{Student: st.ID, Drill: "out-and-back"}, time.Now())

@@ -67,7 +67,8 @@ func SheetOf(t drill.Task) Sheet {
 }
 
 func stepOf(t drill.Target) Step {
-	step := Step{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall, Watch: t.Kind == drill.Return && t.TakeOverS == 0}
+	step := Step{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall,
+		Watch: t.Kind == drill.Return && t.TakeOverS == 0}
 	if t.Path != nil && t.RestS > 0 {
 		step.Corners = len(t.Path.Corners)
 	}
@@ -83,7 +84,10 @@ var faults = []struct {
 	Fault
 	in func(drill.Target) bool
 }{
-	{Fault{score.Nose, "Nose off"}, func(t drill.Target) bool { return t.Heading.Kind != drill.Free && t.Kind != drill.Land }},
+	{Fault{score.Nose, "Nose off"}, func(t drill.Target) bool {
+		return t.Heading.Kind != drill.Free &&
+			t.Kind != drill.Land
+	}},
 	{Fault{score.Height, "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
 	{Fault{score.WrongWay, "Turned the wrong way"}, isKind(drill.Turn)},
 	{Fault{score.WrongWay, "Went the wrong way first"}, func(t drill.Target) bool {
@@ -93,15 +97,27 @@ var faults = []struct {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
 	}},
 	{Fault{score.Order, "Taken over too soon"}, isKind(drill.Return)},
-	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool { return t.Kind != drill.TakeOff && t.Kind != drill.Land }},
+	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool {
+		return t.Kind != drill.TakeOff &&
+			t.Kind != drill.Land
+	}},
 	{Fault{score.Overshoot, "Turned too far"}, isKind(drill.Turn)},
-	{Fault{score.Overshoot, "Went past the place"}, func(t drill.Target) bool { return t.Kind == drill.GoTo || t.Kind == drill.Stop }},
+	{Fault{score.Overshoot, "Went past the place"}, func(t drill.Target) bool {
+		return t.Kind == drill.GoTo ||
+			t.Kind == drill.Stop
+	}},
 	{Fault{score.Order, "The other way round"}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
-	{Fault{score.Uneven, "Lobes or ends not alike"}, func(t drill.Target) bool { return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0 }},
+	{Fault{score.Uneven, "Lobes or ends not alike"}, func(t drill.Target) bool {
+		return t.Limits.Ratio > 0 ||
+			t.Limits.EndRatio > 0
+	}},
 	{Fault{score.Crossing, "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
-	{Fault{score.AngleOff, "Not at its angle"}, func(t drill.Target) bool { return t.Limits.Slope > 0 || t.Limits.Legs > 0 }},
+	{Fault{score.AngleOff, "Not at its angle"}, func(t drill.Target) bool {
+		return t.Limits.Slope > 0 ||
+			t.Limits.Legs > 0
+	}},
 	{Fault{score.Speed, "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
 	{Fault{score.Sink, "Touched down hard"}, isKind(drill.Land)},
 	{Fault{score.Bounce, "Bounced"}, isKind(drill.Land)},

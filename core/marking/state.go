@@ -53,7 +53,8 @@ var Signs = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score
 
 // VerdictOf says what came of an attempt and what it did to its cell.
 func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after readiness.Cell) Verdict {
-	v := Verdict{Attempt: a.ID, Verdict: string(a.Verdict), Sign: Signs[a.Verdict], Summary: r.Summary(), Counts: a.Counts, WhyNot: a.WhyNot, Faults: []string{}}
+	v := Verdict{Attempt: a.ID, Verdict: string(a.Verdict), Sign: Signs[a.Verdict], Summary: r.Summary(), Counts: a.Counts,
+		WhyNot: a.WhyNot, Faults: []string{}}
 	if a.Margin != nil {
 		v.Margin = fmt.Sprintf("%+.2f", *a.Margin)
 	}

@@ -16,7 +16,8 @@ func TestOpen(t *testing.T) {
 		if err != nil || Kind(f) != want {
 			t.Errorf("%q: %v %v", line, f, err)
 		}
-		if body, _, _ := strings.Cut(line[1:], "*"); strings.TrimRight(Close(body), "\r\n") != strings.TrimRight(line, "\r\n") {
+		if body, _, _ := strings.Cut(line[1:], "*"); strings.TrimRight(Close(body), "\r\n") != strings.TrimRight(line,
+			"\r\n") {
 			t.Errorf("%q", Close(body))
 		}
 	}

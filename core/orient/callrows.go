@@ -39,7 +39,8 @@ func ReadCalls(r io.Reader) (calls []Call, notes []string, err error) {
 			return ""
 		}
 		c := Call{Right: get("right") == "yes", Light: Light(get("light"))}
-		if c.DistanceM, err = strconv.ParseFloat(get("distance_m"), 64); err != nil || !(c.DistanceM >= 1 && c.DistanceM <= 1000) {
+		if c.DistanceM, err = strconv.ParseFloat(get("distance_m"), 64); err != nil || !(c.DistanceM >= 1 &&
+			c.DistanceM <= 1000) {
 			return nil, nil, misread.At(line, "1 to 1000", "the distance is %.20q", get("distance_m"))
 		}
 		if w := get("right"); w != "yes" && w != "no" {

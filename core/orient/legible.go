@@ -24,7 +24,8 @@ const colours = 0.5 / 11
 
 // resolves is the same in each light: acuity halves from 100 to about 1 cd/m² (Shlaer, J.
 // Gen. Physiol. 21 (1937) 165).
-var resolves = map[Light]field.Angle{Day: field.Degrees(colours), Overcast: field.Degrees(1.25 * colours), Dusk: field.Degrees(2 * colours)}
+var resolves = map[Light]field.Angle{Day: field.Degrees(colours), Overcast: field.Degrees(1.25 * colours),
+	Dusk: field.Degrees(2 * colours)}
 
 // tellFactor is how many resolvable angles the coloured cue has to span before its side
 // is told at a glance, and not only found by looking hard: four, as a letter of five

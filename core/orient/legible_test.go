@@ -84,7 +84,8 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 		plainOff += math.Pow(sum/walks-math.Log(at), 2)
 	}
 	share := float64(in) / float64(callers)
-	t.Logf("held %.1f %%; error %.3f with 24 calls, a plain average %.3f with 48 or more", 100*share, math.Sqrt(fitOff/float64(callers)), math.Sqrt(plainOff/float64(callers)))
+	t.Logf("held %.1f %%; error %.3f with 24 calls, a plain average %.3f with 48 or more", 100*share,
+		math.Sqrt(fitOff/float64(callers)), math.Sqrt(plainOff/float64(callers)))
 	if math.Abs(share-0.8) > off {
 		t.Errorf("the interval holds %.1f %%", 100*share)
 	}

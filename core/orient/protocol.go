@@ -41,11 +41,14 @@ const beyond = 1.1
 func NewProtocol(s Site, random *rand.Rand) (Protocol, error) {
 	switch {
 	case !(s.FromM > 0 && s.TellM >= 0 && s.LostM >= 0):
-		return Protocol{}, fmt.Errorf("the distance is %v m, told to %v m, lost by %v m; expected over 0, and 0 or more", s.FromM, s.TellM, s.LostM)
+		return Protocol{}, fmt.Errorf("the distance is %v m, told to %v m, lost by %v m; expected over 0, and 0 or more",
+			s.FromM, s.TellM, s.LostM)
 	case !(s.SpoilS[0] > 0 && s.SpoilS[1] >= s.SpoilS[0] && s.Yaw > 0):
-		return Protocol{}, fmt.Errorf("a yaw of %v to %v s at %v°/s; expected over 0, the shortest first", s.SpoilS[0], s.SpoilS[1], s.Yaw.Deg())
+		return Protocol{}, fmt.Errorf("a yaw of %v to %v s at %v°/s; expected over 0, the shortest first", s.SpoilS[0],
+			s.SpoilS[1], s.Yaw.Deg())
 	case s.MostM > 0 && s.MostM < s.FromM+s.LostM:
-		return Protocol{}, fmt.Errorf("the craft gets home from %.0f m; the drill is begun at %.0f m and may lose %.0f m more", s.MostM, s.FromM, s.LostM)
+		return Protocol{}, fmt.Errorf("the craft gets home from %.0f m; the drill is begun at %.0f m and may lose %.0f m "+
+			"more", s.MostM, s.FromM, s.LostM)
 	}
 	p := Protocol{DistanceM: math.Max(s.FromM, math.Ceil(beyond*s.TellM/5)*5), EndS: s.LimitS}
 	if most := s.MostM - s.LostM; s.MostM > 0 && p.DistanceM > most {

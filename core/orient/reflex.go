@@ -51,7 +51,8 @@ func (t Task) Words() string {
 	case strings.HasPrefix(string(t), "stop-"):
 		return "Stop it"
 	}
-	return map[Task]string{BringLeft: "Bring it to your left", BringRight: "Bring it to your right", BringNearer: "Bring it closer", SendAway: "Send it away"}[t]
+	return map[Task]string{BringLeft: "Bring it to your left", BringRight: "Bring it to your right",
+		BringNearer: "Bring it closer", SendAway: "Send it away"}[t]
 }
 
 // Item is a craft at an aspect, and what is asked: what is learned and forgotten by itself.
@@ -67,7 +68,8 @@ func (i Item) Key() string { return fmt.Sprintf("%s/%d", i.Task, i.Sector) }
 func ItemOf(key string) (Item, error) {
 	task, sector, _ := strings.Cut(key, "/")
 	var i Item
-	if _, err := fmt.Sscanf(sector, "%d", &i.Sector); err != nil || !slices.Contains(Tasks, Task(task)) || i.Sector < 0 || i.Sector >= field.Sectors || task == string(TurnTail) && i.Sector == 0 {
+	if _, err := fmt.Sscanf(sector, "%d", &i.Sector); err != nil || !slices.Contains(Tasks, Task(task)) || i.Sector < 0 ||
+		i.Sector >= field.Sectors || task == string(TurnTail) && i.Sector == 0 {
 		return i, fmt.Errorf("the item is %.40q; expected a task and a sector as bring-left/5", key)
 	}
 	i.Task = Task(task)
@@ -285,9 +287,12 @@ func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 	weak := r.weak(names)
 	switch {
 	case r.n < fewAnswers:
-		return [2]string{"Two minutes a day, at a table: too few answers yet to say where it is weak.", fmt.Sprintf("%d of %d answered.", r.n, fewAnswers)}
+		return [2]string{"Two minutes a day, at a table: too few answers yet to say where it is weak.",
+			fmt.Sprintf("%d of %d answered.", r.n, fewAnswers)}
 	case len(weak) == 0:
-		return [2]string{"No aspect is weaker than the others: two minutes keep it.", "Faster comes by itself; a wrong first movement does not."}
+		return [2]string{"No aspect is weaker than the others: two minutes keep it.",
+			"Faster comes by itself; a wrong first movement does not."}
 	}
-	return [2]string{"Five minutes tonight: weak at " + strings.Join(weak[:min(3, len(weak))], ", ") + ".", "It is asked there more often until it is not."}
+	return [2]string{"Five minutes tonight: weak at " + strings.Join(weak[:min(3, len(weak))], ", ") + ".",
+		"It is asked there more often until it is not."}
 }

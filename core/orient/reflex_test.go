@@ -20,7 +20,8 @@ func TestSM2(t *testing.T) {
 	}
 	m := Fresh()
 	for i, want := range []float64{1, 6, 15, 37.5} {
-		if m = m.After(4, at); math.Abs(m.Interval-want) > 1e-9 || !m.Due.Equal(at.Add(time.Duration(want*24*float64(time.Hour)))) {
+		if m = m.After(4, at); math.Abs(m.Interval-want) > 1e-9 ||
+			!m.Due.Equal(at.Add(time.Duration(want*24*float64(time.Hour)))) {
 			t.Errorf("interval %d is %v, want %v", i+1, m.Interval, want)
 		}
 	}

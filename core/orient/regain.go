@@ -1,4 +1,5 @@
-// Package orient holds what can be known of the aspect of a craft, what the sticks do at one, and how a pilot is trained in
+// Package orient holds what can be known of the aspect of a craft, what the sticks do at one, and how a pilot is
+// trained in
 // both.
 package orient
 
@@ -58,7 +59,8 @@ type Eye struct {
 // that with one, 1 to 2 minutes of arc a second: Aubert, Pflügers Archiv 39 (1886) 347), a
 // quarter of a push's rate for the error, and one look in twenty wrong altogether (MeanLapse).
 func Usual() Eye {
-	return Eye{DistanceM: 60, AirspeedMps: 5, YawRate: field.Degrees(90), ThresholdRps: float64(field.Degrees(0.33)), Error: 0.25, Lapse: MeanLapse}
+	return Eye{DistanceM: 60, AirspeedMps: 5, YawRate: field.Degrees(90), ThresholdRps: float64(field.Degrees(0.33)),
+		Error: 0.25, Lapse: MeanLapse}
 }
 
 // Check refuses an eye that cannot be.

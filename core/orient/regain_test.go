@@ -76,11 +76,14 @@ func TestThePosteriorIsThatOfASimulation(t *testing.T) {
 // Nothing is left out: a first look that was a lapse is overruled by those after it.
 func TestTheFirstLookDoesNotWin(t *testing.T) {
 	e := Usual()
-	tr := Follow(e, []Row{{Forward, 2, FullLeft}, {Forward, 2, FullRight}, {Forward, 2, FullRight}, {Forward, 2, FullRight}})
+	tr := Follow(e, []Row{{Forward, 2, FullLeft}, {Forward, 2, FullRight}, {Forward, 2, FullRight},
+		{Forward, 2, FullRight}})
 	if a, share := tr.After[3].Likeliest(); math.Abs(a.Deg()-90) > 15 || share < 0.5 || tr.Contradictory {
-		t.Errorf("after one to the left and three to the right: %.0f° with %.2f, contradictory %v", a.Deg(), share, tr.Contradictory)
+		t.Errorf("after one to the left and three to the right: %.0f° with %.2f, contradictory %v", a.Deg(), share,
+			tr.Contradictory)
 	}
-	tr = Follow(e, []Row{{Forward, 2, FullRight}, {Forward, 2, FullRight}, {Forward, 2, FullLeft}, {Forward, 2, FullRight}})
+	tr = Follow(e, []Row{{Forward, 2, FullRight}, {Forward, 2, FullRight}, {Forward, 2, FullLeft},
+		{Forward, 2, FullRight}})
 	if a, _ := tr.After[3].Likeliest(); math.Abs(a.Deg()-90) > 15 || tr.Contradictory || len(tr.Against) != 0 {
 		t.Errorf("one lapse among four: %.0f°, against %v", a.Deg(), tr.Against)
 	}
@@ -207,7 +210,8 @@ func TestWhatIsGivenEightyPercent(t *testing.T) {
 		if got := float64(inside) / float64(craft); got < 0.77 || got > 0.83 {
 			t.Errorf("%s: %.3f of the truth is in what was given 80 %%", name, got)
 		}
-		if got, want := float64(right)/float64(given), claimed/float64(given); given < 200 || math.Abs(got-want) > 0.03+1.6*math.Sqrt(want*(1-want)/float64(given)) {
+		if got, want := float64(right)/float64(given), claimed/float64(given); given < 200 ||
+			math.Abs(got-want) > 0.03+1.6*math.Sqrt(want*(1-want)/float64(given)) {
 			t.Errorf("%s: of %d given %.3f in the mean, %.3f are true", name, given, want, got)
 		}
 	}
@@ -283,9 +287,11 @@ func BenchmarkNext(b *testing.B) {
 // What is taught is said of the figures: who is first where, by how much.
 func TestTeach(t *testing.T) {
 	at := func(expected, read, turn, square float64) []Compared {
-		return []Compared{{School: Expected, MeanS: expected}, {School: ReadTheLine, MeanS: read}, {School: HangStill, MeanS: turn}, {School: FinishSquare, MeanS: square}}
+		return []Compared{{School: Expected, MeanS: expected}, {School: ReadTheLine, MeanS: read}, {School: HangStill,
+			MeanS: turn}, {School: FinishSquare, MeanS: square}}
 	}
-	got := Teach([]string{"still air", "wind", "a gale"}, [][]Compared{at(7, 11, 8, 30), at(8, 14, 9.2, 50), at(9, 10, 15, 60)})
+	got := Teach([]string{"still air", "wind", "a gale"}, [][]Compared{at(7, 11, 8, 30), at(8, 14, 9.2, 50),
+		at(9, 10, 15, 60)})
 	for _, want := range []string{
 		"In still air, wind teach “Turn until it hangs still” first: it is home 3 to 5 s before “Read the line of sight”.",
 		"In a gale teach “Read the line of sight” first: it is home 5 s before “Turn until it hangs still”.",

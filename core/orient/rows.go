@@ -57,7 +57,8 @@ func ReadRows(r io.Reader) (rows []Row, notes []string, err error) {
 		case (saw == "left" || saw == "right") && (speed == "slow" || speed == "full"):
 			row.Saw = Seen(speed + " " + saw)
 		case saw == "none":
-			return nil, nil, misread.At(line, "no speed where nothing moved", "nothing was seen to move, and the speed is %q", speed)
+			return nil, nil, misread.At(line, "no speed where nothing moved", "nothing was seen to move, and the speed is %q",
+				speed)
 		case saw != "left" && saw != "right":
 			return nil, nil, misread.At(line, "left, right or none", "what was seen is %q", saw)
 		default:

@@ -6,8 +6,10 @@ import (
 )
 
 func TestReadRows(t *testing.T) {
-	rows, notes, err := ReadRows(strings.NewReader("Speed, input,seconds,saw,mood\nslow,forward,2,left,calm\n,yaw-left,0.5,none,\n"))
-	if err != nil || len(rows) != 2 || rows[0] != (Row{Forward, 2, SlowLeft}) || rows[1] != (Row{YawLeft, 0.5, None}) || len(notes) != 1 {
+	rows, notes, err := ReadRows(strings.NewReader("Speed, input,seconds,saw,mood\nslow,forward,2,left,calm\n" +
+		",yaw-left,0.5,none,\n"))
+	if err != nil || len(rows) != 2 || rows[0] != (Row{Forward, 2, SlowLeft}) || rows[1] != (Row{YawLeft, 0.5, None}) ||
+		len(notes) != 1 {
 		t.Fatalf("%+v %q %v", rows, notes, err)
 	}
 	for text, want := range map[string]string{
@@ -57,7 +59,8 @@ func FuzzReadRows(f *testing.F) {
 
 func TestReadCalls(t *testing.T) {
 	calls, notes, err := ReadCalls(strings.NewReader("Light,distance_m,right,who\n,20,yes,a\ndusk, 45.5,NO,b\n"))
-	if err != nil || len(notes) != 1 || len(calls) != 2 || calls[0] != (Call{DistanceM: 20, Right: true}) || calls[1] != (Call{DistanceM: 45.5, Light: Dusk}) {
+	if err != nil || len(notes) != 1 || len(calls) != 2 || calls[0] != (Call{DistanceM: 20, Right: true}) ||
+		calls[1] != (Call{DistanceM: 45.5, Light: Dusk}) {
 		t.Fatalf("%+v %q %v", calls, notes, err)
 	}
 	for text, want := range map[string]string{

@@ -38,10 +38,13 @@ func (s School) Words() string {
 // How says how it is flown.
 func (s School) How() string {
 	return map[School]string{
-		Expected:     "The input whose sight is expected to bring it nearest within 16 s, and the way home as soon as a look is worth no more.",
-		ReadTheLine:  "Ahead for two seconds; gone fast to a side, a quarter turn toward it, slowly an eighth; nothing seen, a quarter and look again.",
-		HangStill:    "A little ahead, brief pulses of yaw toward the side it moves to, until it hangs still; then home.",
-		FinishSquare: "Ahead, and quarter turns always to the right: after the leg that goes right one more turn leads home, after the leg that goes left three.",
+		Expected: "The input whose sight is expected to bring it nearest within 16 s, and the way home as soon as a " +
+			"look is worth no more.",
+		ReadTheLine: "Ahead for two seconds; gone fast to a side, a quarter turn toward it, slowly an eighth; nothing " +
+			"seen, a quarter and look again.",
+		HangStill: "A little ahead, brief pulses of yaw toward the side it moves to, until it hangs still; then home.",
+		FinishSquare: "Ahead, and quarter turns always to the right: after the leg that goes right one more turn leads " +
+			"home, after the leg that goes left three.",
 	}[s]
 }
 
@@ -227,7 +230,8 @@ type Compared struct {
 // Compare flies every school from every tenth degree of aspect so many rounds, with eyes
 // that err as the model says: random craft, the same ones for the same seed.
 func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
-	fly := map[School]func(*lostCraft){Expected: (*lostCraft).expected, ReadTheLine: (*lostCraft).reads, HangStill: (*lostCraft).pulses, FinishSquare: (*lostCraft).squares}
+	fly := map[School]func(*lostCraft){Expected: (*lostCraft).expected, ReadTheLine: (*lostCraft).reads,
+		HangStill: (*lostCraft).pulses, FinishSquare: (*lostCraft).squares}
 	for _, s := range Schools {
 		r := rand.New(rand.NewPCG(seed, 9))
 		c := Compared{School: s}
@@ -302,12 +306,15 @@ func Teach(words []string, all [][]Compared) string {
 	}
 	var says []string
 	for _, f := range firsts {
-		says = append(says, fmt.Sprintf("In %s teach “%s” first: it is home %s before “%s”.", strings.Join(f.where, ", "), f.school.Words(), between(f.least, f.most), f.next.Words()))
+		says = append(says, fmt.Sprintf("In %s teach “%s” first: it is home %s before “%s”.", strings.Join(f.where, ", "),
+			f.school.Words(), between(f.least, f.most), f.next.Words()))
 	}
 	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
-		says = append(says, fmt.Sprintf("“Finish the square” takes %s: keep it for close in, where the legs can be seen.", between(s[0], s[1])))
+		says = append(says, fmt.Sprintf("“Finish the square” takes %s: keep it for close in, where the legs can be seen.",
+			between(s[0], s[1])))
 	}
-	says = append(says, fmt.Sprintf("To know the best input at each moment saves %s more.", between(math.Max(0, saves[0]), math.Max(0, saves[1]))))
+	says = append(says, fmt.Sprintf("To know the best input at each moment saves %s more.", between(math.Max(0, saves[0]),
+		math.Max(0, saves[1]))))
 	return strings.Join(says, " ")
 }
 

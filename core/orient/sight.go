@@ -109,7 +109,8 @@ func (c *Callable) To(p float64) float64 {
 // craft stands, whose call is expected to tell most, and an aspect, no more than twice in a
 // row the same. stands is 0 at the beginning, when it is the mark nearest to half of what
 // the cue allows.
-func NextCall(spacingM float64, light Light, calls []Call, stands float64, last []int, random *rand.Rand) (mark float64, aspect int, err error) {
+func NextCall(spacingM float64, light Light, calls []Call, stands float64, last []int, random *rand.Rand) (mark float64,
+	aspect int, err error) {
 	c, err := callableOf(light, calls)
 	if err != nil {
 		return 0, 0, err

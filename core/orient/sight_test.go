@@ -59,7 +59,8 @@ func TestTheWalkFindsHowFarTheyTell(t *testing.T) {
 		right += truth.chance(s.TellM, at, slope, 0.02)
 	}
 	share := float64(in) / float64(callers)
-	t.Logf("held %.0f %%; told to where %.2f are right; enough for %d of %d", 100*share, right/float64(callers), enough, callers)
+	t.Logf("held %.0f %%; told to where %.2f are right; enough for %d of %d", 100*share, right/float64(callers), enough,
+		callers)
 	if math.Abs(share-0.8) > off {
 		t.Errorf("the interval holds %.0f %%", 100*share)
 	}
@@ -100,7 +101,8 @@ func TestSightByCueAndLight(t *testing.T) {
 		}
 	}
 	curve, err := Curve(Dusk, dusk, 200, 40)
-	if err != nil || len(curve) != 40 || !slices.IsSortedFunc(curve, func(p, q [2]float64) int { return int(1e6 * (q[1] - p[1])) }) {
+	if err != nil || len(curve) != 40 || !slices.IsSortedFunc(curve,
+		func(p, q [2]float64) int { return int(1e6 * (q[1] - p[1])) }) {
 		t.Errorf("the chance does not fall with the distance: %v, %v", curve, err)
 	}
 	if LightOf("dusk") != Dusk || LightOf("x") != Day {

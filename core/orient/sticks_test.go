@@ -7,8 +7,8 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/orient"
+	"maestrale/core/rig"
 )
 
 // Pushing the answer in the simulator moves the craft as it was wanted, at every aspect
@@ -21,10 +21,12 @@ func TestTheAnswerMovesTheCraftAsWanted(t *testing.T) {
 	at := flight.Vec{X: 6, Y: 20, Z: 8}
 	bearing := field.Angle(math.Atan2(at.X, at.Y))
 	for aspect := -165.0; aspect <= 180; aspect += 15 {
-		for frame, simFrame := range map[orient.Frame]flight.Frame{orient.NoseFrame: flight.Nose, orient.FrozenFrame: flight.Frozen, orient.PilotFrame: flight.Pilot} {
+		for frame, simFrame := range map[orient.Frame]flight.Frame{orient.NoseFrame: flight.Nose,
+			orient.FrozenFrame: flight.Frozen, orient.PilotFrame: flight.Pilot} {
 			for _, toward := range []orient.Toward{orient.Away, orient.Right, orient.Nearer, orient.Left, field.Degrees(37)} {
 				heading := bearing + field.Degrees(aspect)
-				f, err := flight.New(flight.Config{Craft: kind, Start: at, Heading: float64(heading), Airborne: true, Aids: flight.PositionHold, Still: true, Seed: 1})
+				f, err := flight.New(flight.Config{Craft: kind, Start: at, Heading: float64(heading), Airborne: true,
+					Aids: flight.PositionHold, Still: true, Seed: 1})
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -48,7 +50,8 @@ func TestTheAnswerMovesTheCraftAsWanted(t *testing.T) {
 				dx, dy := to.X-from.X, to.Y-from.Y
 				went := (field.Angle(math.Atan2(dx, dy)) - bearing).Wrap()
 				if off := (went - toward).Wrap().Abs().Deg(); off > 12 || math.Hypot(dx, dy) < 0.5 {
-					t.Errorf("aspect %.0f°, frame %s, toward %.0f°: it went %.0f° by %.1f m", aspect, frame, toward.Deg(), went.Deg(), math.Hypot(dx, dy))
+					t.Errorf("aspect %.0f°, frame %s, toward %.0f°: it went %.0f° by %.1f m", aspect, frame, toward.Deg(), went.Deg(),
+						math.Hypot(dx, dy))
 				}
 				if back, ok := orient.Moves(s, k); !ok || (back-toward).Wrap().Abs().Deg() > 1e-6 {
 					t.Errorf("the inverse of %+v is %.1f°, wanted %.1f°", k, back.Deg(), toward.Deg())
@@ -69,7 +72,8 @@ func TestStopAndTail(t *testing.T) {
 		t.Errorf("drifting right, tail-in: %+v", k)
 	}
 	for aspect, want := range map[float64]int{0: 0, 90: -1, -90: 1, 170: -1, -170: 1} {
-		if got := orient.TailToYou(orient.Stance{Heading: field.Degrees(aspect + 20), Bearing: field.Degrees(20)}); got != want {
+		if got := orient.TailToYou(orient.Stance{Heading: field.Degrees(aspect + 20),
+			Bearing: field.Degrees(20)}); got != want {
 			t.Errorf("at %v°: %d, want %d", aspect, got, want)
 		}
 	}

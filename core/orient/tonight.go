@@ -38,7 +38,8 @@ func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]str
 	if g.Flown > 0 {
 		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", g.Passed, g.Flown)
 	}
-	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)), why}, WithLost
+	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)),
+		why}, WithLost
 }
 
 // weak are the names of the weak sectors.

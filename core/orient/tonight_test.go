@@ -42,17 +42,21 @@ func TestTonight(t *testing.T) {
 		runs []Run
 		want string
 	}{
-		"nothing":         {answered(5, -1), nil, "Two minutes a day"},
-		"weak":            {answered(400, 4), nil, "weak at s, right"},
-		"never lost":      {answered(400, -1), nil, "about 6 minutes: still air"},
-		"one grade on":    {answered(400, -1), pass("still", 3), "about 6 minutes: wind"},
-		"a fail between":  {answered(400, -1), append(pass("still", 2), Run{Level: "still"}), "about 6 minutes: still air"},
-		"with the coach":  {answered(400, -1), []Run{{Level: "still", Pass: true, Coached: true}, {Level: "still", Pass: true, Coached: true}, {Level: "still", Pass: true, Coached: true}}, "still air"},
-		"every grade":     {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...), pass("along", 3)...), pass("birds", 3)...), "two minutes keep it"},
-		"the last begins": {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...), pass("along", 3)...), pass("birds", 1)...), "about 6 minutes: birds"},
+		"nothing":        {answered(5, -1), nil, "Two minutes a day"},
+		"weak":           {answered(400, 4), nil, "weak at s, right"},
+		"never lost":     {answered(400, -1), nil, "about 6 minutes: still air"},
+		"one grade on":   {answered(400, -1), pass("still", 3), "about 6 minutes: wind"},
+		"a fail between": {answered(400, -1), append(pass("still", 2), Run{Level: "still"}), "about 6 minutes: still air"},
+		"with the coach": {answered(400, -1), []Run{{Level: "still", Pass: true, Coached: true}, {Level: "still", Pass: true,
+			Coached: true}, {Level: "still", Pass: true, Coached: true}}, "still air"},
+		"every grade": {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...),
+			pass("along", 3)...), pass("birds", 3)...), "two minutes keep it"},
+		"the last begins": {answered(400, -1), append(append(append(pass("still", 3), pass("wind", 3)...),
+			pass("along", 3)...), pass("birds", 1)...), "about 6 minutes: birds"},
 	} {
 		got, with := Tonight(c.r, c.runs, sectorNames)
-		if !strings.Contains(got[0], c.want) || got[1] == "" || (with == WithLost) != strings.Contains(c.want, ": ") && name != "with the coach" {
+		if !strings.Contains(got[0], c.want) || got[1] == "" || (with == WithLost) != strings.Contains(c.want, ": ") &&
+			name != "with the coach" {
 			t.Errorf("%s: %q with %s", name, got, with)
 		}
 	}
@@ -86,7 +90,8 @@ func TestLevelsBeginAsTheySay(t *testing.T) {
 // from, and turns the nose away from where it was.
 func TestProtocol(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))
-	base := Site{TellM: 48, FromM: 35, LostM: 10, LimitS: 22, HeightM: 10, Yaw: field.Degrees(45), SpoilS: [2]float64{2, 8}}
+	base := Site{TellM: 48, FromM: 35, LostM: 10, LimitS: 22, HeightM: 10, Yaw: field.Degrees(45), SpoilS: [2]float64{2,
+		8}}
 	for range 300 {
 		p, err := NewProtocol(base, r)
 		if err != nil || p.DistanceM != 55 || p.EndM != 65 || p.Told || p.EndS != 22 {
@@ -160,7 +165,8 @@ func TestMissed(t *testing.T) {
 		"little more":   {[]Stretch{at("ahead", 0.8, YawLeft, 1, false)}, -1},
 		"home was best": {[]Stretch{at("ahead", 0, YawLeft, 2, true)}, -1},
 		"goes on":       {[]Stretch{{Input: "ahead"}}, -1},
-		"the most":      {[]Stretch{at("ahead", 0.1, YawLeft, 0.6, false), at("let go", 0, YawRight, 1.4, false), at("back", 0, Forward, 0.9, false)}, 1},
+		"the most": {[]Stretch{at("ahead", 0.1, YawLeft, 0.6, false), at("let go", 0, YawRight, 1.4, false),
+			at("back", 0, Forward, 0.9, false)}, 1},
 	} {
 		if got := Missed(c.list); got != c.want {
 			t.Errorf("%s: %d, want %d", name, got, c.want)

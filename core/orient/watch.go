@@ -37,7 +37,8 @@ type Stretch struct {
 	Pushed    bool        // the craft was pushed, and not only turned
 	Push      field.Angle // the direction of the push from the nose
 	Closing   float64     // how much of the push was expected to bring the craft home when it began
-	Before    Advice      // what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
+	// what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
+	Before Advice
 }
 
 const (
@@ -260,7 +261,8 @@ func (e Eye) says(rate float64) Seen {
 
 // Did tells whether an input is what the sticks asked for.
 func (s *Stretch) Did(in Input) bool {
-	return strings.Contains(s.Input, map[Input]string{Forward: "ahead", Back: "back", YawLeft: "nose left", YawRight: "nose right"}[in])
+	return strings.Contains(s.Input, map[Input]string{Forward: "ahead", Back: "back", YawLeft: "nose left",
+		YawRight: "nose right"}[in])
 }
 
 // Found is when it could be known first, and from then on, where the nose points to within

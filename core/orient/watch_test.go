@@ -7,8 +7,8 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/orient"
+	"maestrale/core/rig"
 )
 
 // lost is a craft far off in the simulator, and who watches it.
@@ -27,7 +27,9 @@ func lostAt(t *testing.T, aspect float64, aids flight.Aids, windMps, windFrom fl
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := flight.New(flight.Config{Craft: kind, Start: flight.Vec{Y: 50, Z: 10}, Heading: float64(field.Degrees(aspect)), Airborne: true, Aids: aids, Wind: rig.Wind(windMps, windFrom), Still: windMps == 0, Seed: 1})
+	f, err := flight.New(flight.Config{Craft: kind, Start: flight.Vec{Y: 50, Z: 10},
+		Heading: float64(field.Degrees(aspect)), Airborne: true, Aids: aids, Wind: rig.Wind(windMps,
+			windFrom), Still: windMps == 0, Seed: 1})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -43,7 +45,8 @@ func (l *lost) hold(seconds, pitch, yaw float64) {
 		l.f.Step(k)
 		if l.ticks++; l.ticks%10 == 0 {
 			x := l.f.Sample(k)
-			l.w.Add(orient.Sample{T: x.T, X: x.X, Y: x.Y, VX: x.VX, VY: x.VY, Heading: field.Angle(x.Heading), Pitch: pitch, Yaw: yaw, Holds: l.aids == flight.PositionHold})
+			l.w.Add(orient.Sample{T: x.T, X: x.X, Y: x.Y, VX: x.VX, VY: x.VY, Heading: field.Angle(x.Heading), Pitch: pitch,
+				Yaw: yaw, Holds: l.aids == flight.PositionHold})
 		}
 	}
 }
@@ -64,7 +67,8 @@ func TestWatchingTheSimulatorFindsTheNose(t *testing.T) {
 	for name, at := range map[string]struct {
 		aids flight.Aids
 		wind float64
-	}{"position held": {flight.PositionHold, 0}, "position held in wind": {flight.PositionHold, 4}, "height held": {flight.HeightHold, 0}, "height held in wind": {flight.HeightHold, 2}} {
+	}{"position held": {flight.PositionHold, 0}, "position held in wind": {flight.PositionHold,
+		4}, "height held": {flight.HeightHold, 0}, "height held in wind": {flight.HeightHold, 2}} {
 		within, n, astray := 0.0, 0, 0
 		for aspect := -180.0; aspect < 180; aspect += 15 {
 			l := lostAt(t, aspect, at.aids, at.wind, 270)
@@ -117,7 +121,8 @@ func TestTheCoachBringsItHome(t *testing.T) {
 			case !a.GoHome && a.Next.Input == orient.Back:
 				l.hold(1.2, -0.5, 0)
 			case !a.GoHome:
-				l.hold(math.Max(0.5, a.Next.Seconds), 0, map[orient.Input]float64{orient.YawLeft: -0.5, orient.YawRight: 0.5}[a.Next.Input])
+				l.hold(math.Max(0.5, a.Next.Seconds), 0, map[orient.Input]float64{orient.YawLeft: -0.5,
+					orient.YawRight: 0.5}[a.Next.Input])
 			default:
 				if a.Home.Seconds > 0.1 {
 					l.hold(a.Home.Seconds, 0, math.Copysign(0.5, float64(a.Home.Turn)))
@@ -148,7 +153,8 @@ func TestFoundAndToldMost(t *testing.T) {
 	l.hold(4, 0.6, 0)
 	l.w.End()
 	i := orient.ToldMost(l.w.Stretches)
-	if i < 0 || l.w.Stretches[i].Input != "ahead" || l.w.Stretches[i].Bits < 0.5 || l.w.Stretches[0].Before.Next.Bits <= 0 {
+	if i < 0 || l.w.Stretches[i].Input != "ahead" || l.w.Stretches[i].Bits < 0.5 ||
+		l.w.Stretches[0].Before.Next.Bits <= 0 {
 		t.Fatalf("%d of %d", i, len(l.w.Stretches))
 	}
 	if at, ok := orient.Found(l.w.Stretches, 0.3); !ok || at <= 2 {

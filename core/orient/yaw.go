@@ -42,7 +42,8 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 		return YawPlan{}, err
 	}
 	w := speed / offset
-	p := YawPlan{SpeedMps: speed, OffsetM: offset, Peak: field.Angle(w), PeakAcc: field.Angle(3 * math.Sqrt(3) / 8 * w * w)}
+	p := YawPlan{SpeedMps: speed, OffsetM: offset, Peak: field.Angle(w),
+		PeakAcc: field.Angle(3 * math.Sqrt(3) / 8 * w * w)}
 	p.fit(fastest)
 	if one := float64(field.Degrees(1)); w > one {
 		p.LeadIn = math.Sqrt(speed*offset/one-offset*offset) / speed
@@ -51,7 +52,8 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 	for i := -Half; i <= Half; i++ {
 		t := reach * float64(i) / Half
 		s := -speed * t
-		p.Curve = append(p.Curve, YawAt{t, field.Angle(speed * offset / (offset*offset + s*s)), field.Angle(math.Atan2(offset, s))})
+		p.Curve = append(p.Curve, YawAt{t, field.Angle(speed * offset / (offset*offset + s*s)),
+			field.Angle(math.Atan2(offset, s))})
 	}
 	return p, nil
 }

@@ -25,7 +25,8 @@ func TestTheYawCurveIsTheDerivativeOfTheBearing(t *testing.T) {
 			top, topAcc = math.Max(top, rate), math.Max(topAcc, math.Abs(acc))
 		}
 		if math.Abs(top/float64(p.Peak)-1) > 1e-4 || math.Abs(topAcc/float64(p.PeakAcc)-1) > 1e-3 {
-			t.Errorf("v %v, d %v: peak %.4f and %.4f, the formula says %.4f and %.4f", v, d, top, topAcc, float64(p.Peak), float64(p.PeakAcc))
+			t.Errorf("v %v, d %v: peak %.4f and %.4f, the formula says %.4f and %.4f", v, d, top, topAcc, float64(p.Peak),
+				float64(p.PeakAcc))
 		}
 		for _, y := range p.Curve {
 			rate := (nose(y.T+h) - nose(y.T-h)) / (2 * h)

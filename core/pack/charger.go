@@ -57,7 +57,8 @@ type toldLine struct {
 // Line writes it as a line of the stream, its end included.
 func (t Told) Line() string {
 	round := func(v float64) float64 { return math.Round(v*1000) / 1000 }
-	data, err := json.Marshal(toldLine{ChargerFormat, t.Charger, t.Slot, t.State, t.Pack, round(t.Seconds), round(t.Volts), round(t.Amps), round(t.Mah), round(t.Charge), t.Says})
+	data, err := json.Marshal(toldLine{ChargerFormat, t.Charger, t.Slot, t.State, t.Pack, round(t.Seconds), round(t.Volts),
+		round(t.Amps), round(t.Mah), round(t.Charge), t.Says})
 	if err != nil {
 		panic(err) // numbers that are no numbers are never told
 	}
@@ -67,8 +68,10 @@ func (t Told) Line() string {
 // ReadTold reads such a line.
 func ReadTold(line string) (Told, error) {
 	doc, o := jsondoc.Read(strings.NewReader(line), ChargerFormat)
-	t := Told{Charger: o.Text("charger"), Slot: o.Int("slot", 1, 64), State: o.Text("state"), Pack: o.TextOr("pack", ""), Seconds: o.NumberOr("seconds", 0, 7*86400, 0), Volts: o.NumberOr("volts", 0, 200, 0),
-		Amps: o.NumberOr("amps", 0, 1000, 0), Mah: o.NumberOr("mah", 0, 1e6, 0), Charge: o.NumberOr("charge", 0, 1, 0), Says: o.TextOr("says", "")}
+	t := Told{Charger: o.Text("charger"), Slot: o.Int("slot", 1, 64), State: o.Text("state"), Pack: o.TextOr("pack", ""),
+		Seconds: o.NumberOr("seconds", 0, 7*86400, 0), Volts: o.NumberOr("volts", 0, 200, 0),
+		Amps: o.NumberOr("amps", 0, 1000, 0), Mah: o.NumberOr("mah", 0, 1e6, 0), Charge: o.NumberOr("charge", 0, 1,
+			0), Says: o.TextOr("says", "")}
 	switch t.State {
 	case SlotFree:
 		t.Pack = ""
@@ -101,7 +104,8 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	case of.OnCharger == t.Charger && t.State == SlotFull:
 		return Event{At: now, Kind: Charged, Mah: t.Mah, Says: t.Charger}, true, false
 	case of.OnCharger == t.Charger && t.State == SlotFault:
-		return Event{At: now, Kind: Damaged, Says: "the charger stopped: " + orWords(t.Says, "it did not say why")}, true, false
+		return Event{At: now, Kind: Damaged, Says: "the charger stopped: " + orWords(t.Says, "it did not say why")}, true,
+			false
 	case of.OnCharger == t.Charger:
 		return Event{}, false, false
 	case t.State == SlotCharging && since.After(newest):
@@ -142,7 +146,8 @@ type orderLine struct {
 // Line writes it as a line of the stream, its end included.
 func (o Order) Line() string {
 	f := o.Filling
-	data, err := json.Marshal(orderLine{ChargerFormat, o.Do, o.Charger, o.Pack, f.Chemistry, f.Cells, f.CapacityMah, f.OhmPerCell, f.Charge})
+	data, err := json.Marshal(orderLine{ChargerFormat, o.Do, o.Charger, o.Pack, f.Chemistry, f.Cells, f.CapacityMah,
+		f.OhmPerCell, f.Charge})
 	if err != nil {
 		panic(err) // the numbers of a pack
 	}
@@ -155,7 +160,9 @@ func ReadOrder(line string) (Order, error) {
 	r := Order{Do: o.Text("do"), Charger: o.Text("charger"), Pack: o.Text("pack")}
 	switch r.Do {
 	case "put":
-		r.Filling = Filling{Chemistry: craft.Chemistry(o.Text("chemistry")), Cells: o.Int("cells", 1, 24), CapacityMah: o.Number("capacity_mah", 50, 200_000), OhmPerCell: o.NumberOr("ohm_per_cell", 0, 1, 0), Charge: o.Number("charge", 0, 1)}
+		r.Filling = Filling{Chemistry: craft.Chemistry(o.Text("chemistry")), Cells: o.Int("cells", 1, 24),
+			CapacityMah: o.Number("capacity_mah", 50, 200_000), OhmPerCell: o.NumberOr("ohm_per_cell", 0, 1,
+				0), Charge: o.Number("charge", 0, 1)}
 		if curves[r.Filling.Chemistry] == nil {
 			doc.Fail("chemistry", "lipo, lihv or li-ion", "is %.20q", string(r.Filling.Chemistry))
 		}
@@ -254,11 +261,13 @@ func (s *Slots) Tell() []Told {
 			continue
 		}
 		t := &out[i]
-		t.State, t.Pack, t.Seconds, t.Amps, t.Mah, t.Charge = SlotCharging, k.pack, k.seconds, k.amps, k.mah, min(1, k.filling.Charge)
+		t.State, t.Pack, t.Seconds, t.Amps, t.Mah, t.Charge = SlotCharging, k.pack, k.seconds, k.amps, k.mah, min(1,
+			k.filling.Charge)
 		if k.full {
 			t.State, t.Charge = SlotFull, 1
 		}
-		t.Volts = float64(k.filling.Cells) * min(FullVolts(k.filling.Chemistry), RestVolts(k.filling.Chemistry, k.filling.Charge)+k.amps*k.filling.OhmPerCell)
+		t.Volts = float64(k.filling.Cells) * min(FullVolts(k.filling.Chemistry), RestVolts(k.filling.Chemistry,
+			k.filling.Charge)+k.amps*k.filling.OhmPerCell)
 	}
 	return out
 }

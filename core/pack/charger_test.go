@@ -26,12 +26,14 @@ func TestSlotsChargeAsReckoned(t *testing.T) {
 		for ; s.Tell()[0].State == SlotCharging && minutes < 600; minutes += 0.5 {
 			before := s.Tell()[0]
 			s.Step(30 * time.Second)
-			if now := s.Tell()[0]; now.Mah < before.Mah || now.Charge < before.Charge || now.Volts > 4*FullVolts(craft.LiPo)+1e-9 {
+			if now := s.Tell()[0]; now.Mah < before.Mah || now.Charge < before.Charge ||
+				now.Volts > 4*FullVolts(craft.LiPo)+1e-9 {
 				t.Fatalf("from %+v to %+v", before, now)
 			}
 		}
 		got := s.Tell()[0]
-		if math.Abs(minutes-want.Minutes) > 1+0.02*want.Minutes || got.State != SlotFull || got.Mah < 0.9*0.75*1500 || got.Mah > 0.75*1500+1 {
+		if math.Abs(minutes-want.Minutes) > 1+0.02*want.Minutes || got.State != SlotFull || got.Mah < 0.9*0.75*1500 ||
+			got.Mah > 0.75*1500+1 {
 			t.Errorf("at %v C: %.1f min, %+v; want %.1f min", rate, minutes, got, want.Minutes)
 		}
 		if free := s.Tell()[1]; free.State != SlotFree || free.Pack != "" {
@@ -86,7 +88,8 @@ func TestWhatFollowsFromACharger(t *testing.T) {
 			t.Errorf("%s: %+v, %v, gone %v", name, e, note, gone)
 		}
 	}
-	if e, _, _ := told(SlotCharging).Follows(&off, now.Add(-time.Hour), now); !e.At.Equal(now.Add(-10*time.Minute)) || e.Says != "C1" {
+	if e, _, _ := told(SlotCharging).Follows(&off, now.Add(-time.Hour), now); !e.At.Equal(now.Add(-10*time.Minute)) ||
+		e.Says != "C1" {
 		t.Errorf("put on at %v", e.At)
 	}
 	if e, _, _ := told(SlotFull).Follows(&on, now.Add(-time.Hour), now); e.Mah != 900 {
@@ -99,8 +102,9 @@ func TestChargerLinesThatCannotBe(t *testing.T) {
 		"":                                 "JSON",
 		`{"format":"maestrale-charger/2"}`: "maestrale-charger/1",
 		`{"format":"maestrale-charger/1"}`: "charger",
-		`{"format":"maestrale-charger/1","charger":"C1","slot":0,"state":"free"}`:                           "slot",
-		`{"format":"maestrale-charger/1","charger":"C1","slot":1,"state":"warm"}`:                           "free, charging, full or fault",
+		`{"format":"maestrale-charger/1","charger":"C1","slot":0,"state":"free"}`: "slot",
+		`{"format":"maestrale-charger/1","charger":"C1",` +
+			`"slot":1,"state":"warm"}`: "free, charging, full or fault",
 		`{"format":"maestrale-charger/1","charger":"C1","slot":1,"state":"full"}`:                           "label",
 		`{"format":"maestrale-charger/1","charger":"C1","slot":1,"state":"full","pack":"P1","charge":7}`:    "charge",
 		`{"format":"maestrale-charger/1","charger":"C1","slot":1,"state":"charging","pack":"P1","mah":"x"}`: "mah",
@@ -110,9 +114,12 @@ func TestChargerLinesThatCannotBe(t *testing.T) {
 		}
 	}
 	for line, want := range map[string]string{
-		`{"format":"maestrale-charger/1","do":"eat","charger":"C1","pack":"P1"}`:                                                               "put or take",
-		`{"format":"maestrale-charger/1","do":"put","charger":"C1","pack":"P1","chemistry":"lead","cells":4,"capacity_mah":1500,"charge":0.2}`: "lipo",
-		`{"format":"maestrale-charger/1","do":"put","charger":"C1","pack":"P1","chemistry":"lipo","cells":0,"capacity_mah":1500,"charge":0.2}`: "cells",
+		`{"format":"maestrale-charger/1","do":"eat","charger":"C1",` +
+			`"pack":"P1"}`: "put or take",
+		`{"format":"maestrale-charger/1","do":"put","charger":"C1","pack":"P1","chemistry":"lead",` +
+			`"cells":4,"capacity_mah":1500,"charge":0.2}`: "lipo",
+		`{"format":"maestrale-charger/1","do":"put","charger":"C1","pack":"P1","chemistry":"lipo",` +
+			`"cells":0,"capacity_mah":1500,"charge":0.2}`: "cells",
 	} {
 		if _, err := ReadOrder(line); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", line, err)
@@ -122,7 +129,8 @@ func TestChargerLinesThatCannotBe(t *testing.T) {
 
 // What is written is read back; whatever is read is written and read the same.
 func FuzzChargerLines(f *testing.F) {
-	f.Add(Told{Charger: "C1", Slot: 2, State: SlotCharging, Pack: "P7", Seconds: 61.5, Volts: 15.9, Amps: 1.4, Mah: 33, Charge: 0.5}.Line())
+	f.Add(Told{Charger: "C1", Slot: 2, State: SlotCharging, Pack: "P7", Seconds: 61.5, Volts: 15.9, Amps: 1.4, Mah: 33,
+		Charge: 0.5}.Line())
 	f.Add(Told{Charger: "C1", Slot: 2, State: SlotFault, Pack: "P7", Says: "too warm"}.Line())
 	f.Add(Order{Do: "put", Charger: "C1", Pack: "P1", Filling: four}.Line())
 	f.Add(Order{Do: "take", Charger: "C1", Pack: "P1"}.Line())

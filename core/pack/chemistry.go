@@ -26,9 +26,12 @@ type point struct{ charge, volts float64 }
 // Cells differ by maker and age: what follows from a curve is good to some ±5 %
 // of the capacity.
 var curves = map[craft.Chemistry][]point{
-	craft.LiPo:  {{0, 3.27}, {0.05, 3.61}, {0.1, 3.69}, {0.2, 3.73}, {0.3, 3.77}, {0.4, 3.80}, {0.5, 3.84}, {0.6, 3.87}, {0.7, 3.95}, {0.8, 4.02}, {0.9, 4.11}, {1, 4.20}},
-	craft.LiHV:  {{0, 3.27}, {0.05, 3.60}, {0.1, 3.68}, {0.2, 3.73}, {0.3, 3.78}, {0.4, 3.83}, {0.5, 3.89}, {0.6, 3.97}, {0.7, 4.06}, {0.8, 4.15}, {0.9, 4.25}, {1, 4.35}},
-	craft.LiIon: {{0, 2.90}, {0.05, 3.20}, {0.1, 3.34}, {0.2, 3.47}, {0.3, 3.56}, {0.4, 3.62}, {0.5, 3.69}, {0.6, 3.79}, {0.7, 3.88}, {0.8, 3.97}, {0.9, 4.06}, {1, 4.19}},
+	craft.LiPo: {{0, 3.27}, {0.05, 3.61}, {0.1, 3.69}, {0.2, 3.73}, {0.3, 3.77}, {0.4, 3.80}, {0.5, 3.84}, {0.6, 3.87},
+		{0.7, 3.95}, {0.8, 4.02}, {0.9, 4.11}, {1, 4.20}},
+	craft.LiHV: {{0, 3.27}, {0.05, 3.60}, {0.1, 3.68}, {0.2, 3.73}, {0.3, 3.78}, {0.4, 3.83}, {0.5, 3.89}, {0.6, 3.97},
+		{0.7, 4.06}, {0.8, 4.15}, {0.9, 4.25}, {1, 4.35}},
+	craft.LiIon: {{0, 2.90}, {0.05, 3.20}, {0.1, 3.34}, {0.2, 3.47}, {0.3, 3.56}, {0.4, 3.62}, {0.5, 3.69}, {0.6, 3.79},
+		{0.7, 3.88}, {0.8, 3.97}, {0.9, 4.06}, {1, 4.19}},
 }
 
 // Spread of the cells of a pack at rest, in volts, that asks for a look and
@@ -90,7 +93,8 @@ func CheckVolts(c craft.Chemistry, cells int, volts float64) error {
 	most := float64(cells) * (FullVolts(c) + slack)
 	if math.IsNaN(volts) || volts < 0 || volts > most {
 		each := volts / float64(cells)
-		e := misread.At(0, fmt.Sprintf("0 to %.1f V", most), "%.2f V on %d cells is %.2f V a cell, and a %s cell holds %.2f V", volts, cells, each, c.Words(), FullVolts(c))
+		e := misread.At(0, fmt.Sprintf("0 to %.1f V", most),
+			"%.2f V on %d cells is %.2f V a cell, and a %s cell holds %.2f V", volts, cells, each, c.Words(), FullVolts(c))
 		if n := int(math.Ceil(volts / (FullVolts(c) + slack))); volts > most && n <= 24 {
 			e.Expected += fmt.Sprintf(", or a pack of %d cells", n)
 		}
@@ -111,7 +115,8 @@ func CheckCells(c craft.Chemistry, volts []float64) (mean, spread float64, err e
 			return 0, 0, err // of the chemistry
 		}
 		if most := FullVolts(c) + slack; !(v >= 0 && v <= most) {
-			return 0, 0, misread.At(0, fmt.Sprintf("0 to %.2f V", most), "cell %d at %.2f V, and a %s cell holds %.2f V", i+1, v, c.Words(), FullVolts(c))
+			return 0, 0, misread.At(0, fmt.Sprintf("0 to %.2f V", most), "cell %d at %.2f V, and a %s cell holds %.2f V", i+1, v,
+				c.Words(), FullVolts(c))
 		}
 		mean += v / float64(len(volts))
 		low, high = math.Min(low, v), math.Max(high, v)

@@ -85,7 +85,8 @@ func ParseFleet(data []byte, types craft.Catalogue) (Fleet, error) {
 	}
 	for _, n := range m.Get("shelf").List() {
 		sm := n.Map()
-		f.Shelf = append(f.Shelf, Shelf{sm.Need("type").Word(known...), sm.Need("part").Text(), sm.Need("count").Int(0, 10_000)})
+		f.Shelf = append(f.Shelf, Shelf{sm.Need("type").Word(known...), sm.Need("part").Text(), sm.Need("count").Int(0,
+			10_000)})
 		sm.Done()
 	}
 	m.Done()

@@ -46,14 +46,16 @@ func TestCurvesRiseAndInvert(t *testing.T) {
 
 func TestImpossibleVolts(t *testing.T) {
 	err := CheckVolts(craft.LiPo, 4, 21)
-	if err == nil || !strings.Contains(err.Error(), "5.25 V a cell") || !strings.Contains(err.Error(), "0 to 16.9 V") || !strings.Contains(err.Error(), "5 cells") {
+	if err == nil || !strings.Contains(err.Error(), "5.25 V a cell") || !strings.Contains(err.Error(), "0 to 16.9 V") ||
+		!strings.Contains(err.Error(), "5 cells") {
 		t.Errorf("21 V on 4 cells: %v", err)
 	}
 	for _, c := range []struct {
 		chem  craft.Chemistry
 		cells int
 		volts float64
-	}{{craft.LiPo, 4, -1}, {craft.LiPo, 4, math.NaN()}, {craft.LiPo, 0, 4}, {craft.LiPo, 25, 4}, {"lead", 4, 12}, {craft.LiIon, 1, 4.3}} {
+	}{{craft.LiPo, 4, -1}, {craft.LiPo, 4, math.NaN()}, {craft.LiPo, 0, 4}, {craft.LiPo, 25, 4}, {"lead", 4,
+		12}, {craft.LiIon, 1, 4.3}} {
 		if CheckVolts(c.chem, c.cells, c.volts) == nil {
 			t.Errorf("%+v was accepted", c)
 		}
@@ -111,7 +113,8 @@ func poiana(t *testing.T) (craft.Type, Lifter, Filling) {
 }
 
 func TestShippedTypesLastAsCraftOfTheirSizeDo(t *testing.T) {
-	for key, want := range map[string][2]float64{"rondine": {3, 7}, "gheppio": {7, 14}, "poiana": {22, 34}, "airone": {22, 36}} {
+	for key, want := range map[string][2]float64{"rondine": {3, 7}, "gheppio": {7, 14}, "poiana": {22, 34},
+		"airone": {22, 36}} {
 		c := craft.Shipped()[key]
 		l, err := NewLifter(c, air.SeaLevelDensity)
 		if err != nil {
@@ -146,7 +149,8 @@ func TestMeasuredHoversCorrectTheMerit(t *testing.T) {
 			t.Errorf("%d flights: %.3f of the type's merit", n, got.Merit/was)
 		}
 	}
-	if got, used := l.Corrected([]Flown{{0, 15, 10}, {100, 15, 0}, {1, 15, 10}, {99999, 15, 1}}); used != 0 || got.Merit != l.Merit {
+	if got, used := l.Corrected([]Flown{{0, 15, 10}, {100, 15, 0}, {1, 15, 10}, {99999, 15, 1}}); used != 0 ||
+		got.Merit != l.Merit {
 		t.Errorf("nonsense was taken: %d, %v", used, got.Merit)
 	}
 }
@@ -200,7 +204,8 @@ func TestFarthestShrinks(t *testing.T) {
 	trip.WindMps, trip.From = 6, field.Degrees(180) // from behind the pilot
 	windy := Farthest(l, f, trip)
 	if !(windy.WorstM < calm.WorstM) || math.Abs(windy.Toward.Compass()) > 1 {
-		t.Errorf("%.0f m against the wind toward %.0f°, %.0f m in calm air", windy.WorstM, windy.Toward.Compass(), calm.WorstM)
+		t.Errorf("%.0f m against the wind toward %.0f°, %.0f m in calm air", windy.WorstM, windy.Toward.Compass(),
+			calm.WorstM)
 	}
 	near(t, "left and right alike", windy.Ring[9], windy.Ring[27], 1e-6)
 	emptier := f
@@ -281,8 +286,10 @@ func TestPackStateAndRetireRules(t *testing.T) {
 		{"deep", []Event{{At: day(1), Kind: Rested, Volts: cells(3.4, 3.4, 2.9, 3.4)}}, Retire, "cell 3 rested at 2.90 V"},
 		{"puffed", []Event{{At: day(1), Kind: Damaged, Puffed: true}}, Retire, "puffed"},
 		{"dented", []Event{{At: day(1), Kind: Damaged, Says: "dent in a corner"}}, Watch, "dent"},
-		{"tired", []Event{{At: day(1), Kind: Ohms, Ohms: cells(.01, .01, .01, .01)}, {At: day(2), Kind: Ohms, Ohms: cells(.01, .021, .01, .01)}}, Retire, "2.1 times"},
-		{"tiring", []Event{{At: day(1), Kind: Ohms, Ohms: cells(.01, .01, .01, .01)}, {At: day(2), Kind: Ohms, Ohms: cells(.01, .017, .01, .01)}}, Watch, "1.7 times"},
+		{"tired", []Event{{At: day(1), Kind: Ohms, Ohms: cells(.01, .01, .01, .01)}, {At: day(2), Kind: Ohms,
+			Ohms: cells(.01, .021, .01, .01)}}, Retire, "2.1 times"},
+		{"tiring", []Event{{At: day(1), Kind: Ohms, Ohms: cells(.01, .01, .01, .01)}, {At: day(2), Kind: Ohms,
+			Ohms: cells(.01, .017, .01, .01)}}, Watch, "1.7 times"},
 		{"retired", []Event{{At: day(1), Kind: Retired, Says: "fell in the lagoon"}}, Retire, "lagoon"},
 		{"left full", []Event{{At: day(1), Kind: Charged}}, Watch, "full for 19 days"},
 	} {
@@ -293,7 +300,8 @@ func TestPackStateAndRetireRules(t *testing.T) {
 	}
 	var log []Event
 	for i := range 160 {
-		log = append(log, Event{At: day(1).Add(time.Duration(i) * time.Hour), Kind: Charged, Mah: 3800}, Event{At: day(1).Add(time.Duration(i)*time.Hour + 1), Kind: Used, Mah: 3000, Minutes: 20})
+		log = append(log, Event{At: day(1).Add(time.Duration(i) * time.Hour), Kind: Charged, Mah: 3800},
+			Event{At: day(1).Add(time.Duration(i)*time.Hour + 1), Kind: Used, Mah: 3000, Minutes: 20})
 	}
 	s := StateOf(r, log, day(8))
 	if s.Fitness != Watch || math.Abs(s.Cycles-160) > 1e-9 || s.Flights != 160 || math.Abs(s.Charge-800.0/3800) > 1e-9 {
@@ -310,14 +318,16 @@ func TestMixedChemistriesAndFleetFile(t *testing.T) {
 	types := craft.Shipped()
 	good := Fleet{
 		Craft: []Named{{"poiana-1", "poiana"}}, Shelf: []Shelf{{"poiana", "propeller-cw", 6}},
-		Packs: []Record{{Name: "P1", Type: "poiana", Chemistry: craft.LiHV, Cells: 4, CapacityMah: 3800, MassKg: 0.28, BoughtOn: time.Date(2025, 4, 1, 0, 0, 0, 0, time.UTC)}},
+		Packs: []Record{{Name: "P1", Type: "poiana", Chemistry: craft.LiHV, Cells: 4, CapacityMah: 3800, MassKg: 0.28,
+			BoughtOn: time.Date(2025, 4, 1, 0, 0, 0, 0, time.UTC)}},
 	}
 	data, err := good.YAML()
 	if err != nil {
 		t.Fatal(err)
 	}
 	back, err := ParseFleet(data, types)
-	if err != nil || len(back.Packs) != 1 || back.Packs[0] != good.Packs[0] || back.Craft[0] != good.Craft[0] || back.Shelf[0] != good.Shelf[0] {
+	if err != nil || len(back.Packs) != 1 || back.Packs[0] != good.Packs[0] || back.Craft[0] != good.Craft[0] ||
+		back.Shelf[0] != good.Shelf[0] {
 		t.Errorf("%+v, %v\n%s", back, err, data)
 	}
 	for _, c := range []struct{ from, to, want string }{
@@ -335,7 +345,9 @@ func TestMixedChemistriesAndFleetFile(t *testing.T) {
 		}
 	}
 	r := good.Packs[0]
-	for _, e := range []Event{{Kind: "swim"}, {Kind: Rested, Volts: []float64{4}}, {Kind: Load, Volts: []float64{15}}, {Kind: Ohms, Ohms: []float64{0, 1, 1, 1}}, {Kind: Used, Minutes: -1}, {Kind: Charged, Mah: 9000}, {Kind: Charged, Part: 2}} {
+	for _, e := range []Event{{Kind: "swim"}, {Kind: Rested, Volts: []float64{4}}, {Kind: Load, Volts: []float64{15}},
+		{Kind: Ohms, Ohms: []float64{0, 1, 1, 1}}, {Kind: Used, Minutes: -1}, {Kind: Charged, Mah: 9000}, {Kind: Charged,
+			Part: 2}} {
 		if r.CheckEvent(e) == nil {
 			t.Errorf("%+v was accepted", e)
 		}

@@ -21,9 +21,11 @@ type Lifter struct {
 
 // NewLifter takes a craft type into air of a density.
 func NewLifter(t craft.Type, density float64) (Lifter, error) {
-	l := Lifter{t.MassKg, t.DiscM2(), t.FigureOfMerit * t.DriveEfficiency, t.ElectronicsW, t.Drag.RotorPerS, t.Drag.BodyM2, density}
+	l := Lifter{t.MassKg, t.DiscM2(), t.FigureOfMerit * t.DriveEfficiency, t.ElectronicsW, t.Drag.RotorPerS, t.Drag.BodyM2,
+		density}
 	if l.DiscM2 == 0 || l.Merit == 0 {
-		return l, fmt.Errorf("the craft type %s says no rotors, rotor radius, figure of merit or drive efficiency; expected them in its file", t.Key)
+		return l, fmt.Errorf("the craft type %s says no rotors, rotor radius, figure of merit or drive efficiency; "+
+			"expected them in its file", t.Key)
 	}
 	if t.Battery.Cells == 0 {
 		return l, fmt.Errorf("the craft type %s says no battery; expected it in its file", t.Key)

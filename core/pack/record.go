@@ -30,9 +30,11 @@ func (r Record) Check(t craft.Type) error {
 	case curves[r.Chemistry] == nil:
 		return misread.At(0, "lipo, lihv or li-ion", "chemistry %q", string(r.Chemistry))
 	case t.Battery.Cells > 0 && r.Chemistry != t.Battery.Chemistry:
-		return misread.At(0, t.Battery.Chemistry.Words()+" as the type says; chemistries are never mixed", "pack %s is %s and %s flies on %s", r.Name, r.Chemistry.Words(), t.Title, t.Battery.Chemistry.Words())
+		return misread.At(0, t.Battery.Chemistry.Words()+" as the type says; chemistries are never mixed",
+			"pack %s is %s and %s flies on %s", r.Name, r.Chemistry.Words(), t.Title, t.Battery.Chemistry.Words())
 	case t.Battery.Cells > 0 && r.Cells != t.Battery.Cells:
-		return misread.At(0, fmt.Sprintf("%d cells in series", t.Battery.Cells), "pack %s has %d cells and %s takes %d", r.Name, r.Cells, t.Title, t.Battery.Cells)
+		return misread.At(0, fmt.Sprintf("%d cells in series", t.Battery.Cells), "pack %s has %d cells and %s takes %d",
+			r.Name, r.Cells, t.Title, t.Battery.Cells)
 	case !(r.CapacityMah >= 50 && r.CapacityMah <= 200_000):
 		return misread.At(0, "50 to 200000 mAh", "pack %s holds %v mAh", r.Name, r.CapacityMah)
 	}
@@ -85,7 +87,8 @@ func (r Record) CheckEvent(e Event) error {
 		}
 		return nil
 	}
-	for _, err := range []error{inRange("minutes", e.Minutes, 600), inRange("current in A", e.Amps, 1000), inRange("mAh", e.Mah, 1.3*r.CapacityMah), inRange("share", e.Part, 1)} {
+	for _, err := range []error{inRange("minutes", e.Minutes, 600), inRange("current in A", e.Amps, 1000),
+		inRange("mAh", e.Mah, 1.3*r.CapacityMah), inRange("share", e.Part, 1)} {
 		if err != nil {
 			return err
 		}
@@ -225,7 +228,8 @@ func StateOf(r Record, log []Event, now time.Time) State {
 		worse(Watch, "%.0f full charges; a %s pack usually gives %.0f", s.Cycles, r.Chemistry.Words(), usual)
 	}
 	if s.Known && s.Charge > 0.8 && !s.LastUse.IsZero() && now.Sub(s.LastUse) > storeAfter {
-		worse(Watch, "full for %.0f days; bring it to %.2f V a cell", now.Sub(s.LastUse).Hours()/24, StorageVolts(r.Chemistry))
+		worse(Watch, "full for %.0f days; bring it to %.2f V a cell", now.Sub(s.LastUse).Hours()/24,
+			StorageVolts(r.Chemistry))
 	}
 	return s
 }

@@ -48,7 +48,9 @@ type run struct {
 
 func newRun(p *problem) *run {
 	n := len(p.students)
-	r := &run{p: p, left: make([]int, n), done: make([]int, n), waited: make([]sec, n), aloft: make([]sec, n), bias: make([]float64, n), want: make([]float64, len(p.types)), expect: make([]bool, n), lean: make([][]float64, n), best: make([]int, len(p.types)), late: make([]float64, len(p.packs)), ready: make([]sec, len(p.types))}
+	r := &run{p: p, left: make([]int, n), done: make([]int, n), waited: make([]sec, n), aloft: make([]sec, n),
+		bias: make([]float64, n), want: make([]float64, len(p.types)), expect: make([]bool, n), lean: make([][]float64,
+			n), best: make([]int, len(p.types)), late: make([]float64, len(p.packs)), ready: make([]sec, len(p.types))}
 	for i := range r.lean {
 		r.lean[i] = make([]float64, len(p.types))
 	}
@@ -109,7 +111,8 @@ func (r *run) charge(t sec) {
 				want = r.wanted(p.packs[i].typ)
 				r.want[p.packs[i].typ] = want
 			}
-			if want > most || best >= 0 && want == most && float64(p.packs[i].charge)+r.late[i] < float64(p.packs[best].charge)+r.late[best] {
+			if want > most || best >= 0 && want == most &&
+				float64(p.packs[i].charge)+r.late[i] < float64(p.packs[best].charge)+r.late[best] {
 				best, most = i, want
 			}
 		}
@@ -297,6 +300,9 @@ func (r *run) needed() []charged {
 			out = append(out, c)
 		}
 	}
-	slices.SortFunc(out, func(a, b charged) int { return cmp.Or(cmp.Compare(a.start, b.start), cmp.Compare(a.slot, b.slot)) })
+	slices.SortFunc(out, func(a, b charged) int {
+		return cmp.Or(cmp.Compare(a.start, b.start), cmp.Compare(a.slot,
+			b.slot))
+	})
 	return out
 }

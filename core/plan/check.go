@@ -96,7 +96,8 @@ func (c *checker) person(i int, id, what string, needed bool, list []Person, f F
 		c.say(i, "no %s is there for %s at %s", what, f.Student, hm(f.Start))
 	case id != "" && k < 0:
 		c.say(i, "the %s %s is not there today", what, id)
-	case k >= 0 && (!list[k].From.IsZero() && f.Start.Before(list[k].From) || !list[k].Until.IsZero() && f.End.After(list[k].Until)):
+	case k >= 0 && (!list[k].From.IsZero() && f.Start.Before(list[k].From) || !list[k].Until.IsZero() &&
+		f.End.After(list[k].Until)):
 		c.say(i, "%s is not there from %s to %s", id, hm(f.Start), hm(f.End))
 	}
 }
@@ -108,7 +109,8 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	turn := c.d.Turnaround
 	if f.Craft == g.Craft && overlap(turn) {
-		c.say(i, "%s is with %s from %s to %s, and is made ready for %.0f min", f.Craft, g.Student, hm(g.Start), hm(g.End), turn.Minutes())
+		c.say(i, "%s is with %s from %s to %s, and is made ready for %.0f min", f.Craft, g.Student, hm(g.Start), hm(g.End),
+			turn.Minutes())
 	}
 	if f.Box == g.Box && overlap(turn) {
 		c.say(i, "box %d is taken by %s from %s to %s", f.Box, g.Student, hm(g.Start), hm(g.End))

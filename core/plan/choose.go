@@ -147,7 +147,8 @@ func (r *run) fullPack(typ int, t sec, stood *Flight) int {
 		if k := &p.packs[i]; k.typ != typ || !r.at.full[i] || r.at.pack[i] > t {
 			continue
 		}
-		if again := float64(p.packs[i].cool+p.packs[i].charge) + r.late[i]; best < 0 || again < least || again == least && r.at.pack[i] < r.at.pack[best] {
+		if again := float64(p.packs[i].cool+p.packs[i].charge) + r.late[i]; best < 0 || again < least || again == least &&
+			r.at.pack[i] < r.at.pack[best] {
 			best, least = i, again
 		}
 	}

@@ -35,7 +35,8 @@ func newLearner(seed uint64) *learner {
 	if r.IntN(2) == 0 {
 		side = map[field.Side]float64{field.LeftSide: -weak, field.RightSide: 0}
 	}
-	return &learner{0.05 + 0.25*r.Float64(), 0.82 + 0.15*r.Float64(), 0.10 * math.Exp(0.4*r.NormFloat64()), 60 + 120*r.Float64(), side, map[string]float64{}, map[string]time.Time{}, r}
+	return &learner{0.05 + 0.25*r.Float64(), 0.82 + 0.15*r.Float64(), 0.10 * math.Exp(0.4*r.NormFloat64()),
+		60 + 120*r.Float64(), side, map[string]float64{}, map[string]time.Time{}, r}
 }
 
 func (l *learner) skill(d string, side field.Side, at time.Time) float64 {
@@ -100,7 +101,8 @@ func (k *course) evidence(at time.Time) *readiness.Evidence {
 }
 
 func (k *course) met(key string, at time.Time) bool {
-	g := readiness.JudgeGate(k.cat.Gates[key], readiness.On{Class: craft.Light, Type: "poiana", Has: poiana.Aids}, k.evidence(at), nil, nil)
+	g := readiness.JudgeGate(k.cat.Gates[key], readiness.On{Class: craft.Light, Type: "poiana", Has: poiana.Aids},
+		k.evidence(at), nil, nil)
 	return g.Met()
 }
 
@@ -111,7 +113,8 @@ const (
 )
 
 // train flies lessons until both gates were reached, and returns the packs that each took.
-func train(seed uint64, lesson func(k *course, at time.Time, fly func(drill.Cell) score.Verdict)) (packsOn, packsBoth float64) {
+func train(seed uint64, lesson func(k *course, at time.Time, fly func(drill.Cell) score.Verdict)) (packsOn,
+	packsBoth float64) {
 	who, k := newLearner(seed), &course{cat: noClauses()}
 	attempts := 0
 	packs := func() float64 { return float64(attempts) * attemptTakes / packMinutes }
@@ -122,13 +125,15 @@ func train(seed uint64, lesson func(k *course, at time.Time, fly func(drill.Cell
 		lesson(k, at, func(c drill.Cell) score.Verdict {
 			flown = flown.Add(2 * time.Minute)
 			v := who.fly(c, flown)
-			k.list = append(k.list, record.Attempt{ID: fmt.Sprintf("%05d", len(k.list)), At: flown, Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true})
+			k.list = append(k.list, record.Attempt{ID: fmt.Sprintf("%05d", len(k.list)), At: flown, Drill: c.Drill, Side: c.Side,
+				Aids: c.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true})
 			attempts++
 			switch {
 			case attempts%packAttempts != 0 || done:
 			case !signed && k.met("unassisted-aids-on", flown):
 				signed, packsOn = true, packs()
-				k.signs = append(k.signs, record.SignOff{Gate: "unassisted-aids-on", CraftClass: craft.Light, At: flown, Until: flown.AddDate(5, 0, 0)})
+				k.signs = append(k.signs, record.SignOff{Gate: "unassisted-aids-on", CraftClass: craft.Light, At: flown,
+					Until: flown.AddDate(5, 0, 0)})
 			case signed && k.met("unassisted-aids-off", flown):
 				done, packsBoth = true, packs()
 			}
@@ -150,8 +155,10 @@ func planned(k *course, at time.Time, fly func(drill.Cell) score.Verdict) {
 	for len(k.list)-begun < lessonPacks*packAttempts {
 		flown := len(k.list) - begun
 		now := at.Add(time.Duration(flown) * 2 * time.Minute)
-		l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: aids, Packs: 1, PackMinutes: float64(packAttempts-flown%packAttempts) * attemptTakes, WindMps: -1, Gap: 4},
-			Known{Catalogue: k.cat, Programme: k.cat.Programmes["position-hold-first"], Evidence: k.evidence(now), At: now, SignOffs: k.signs})
+		l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: aids, Packs: 1,
+			PackMinutes: float64(packAttempts-flown%packAttempts) * attemptTakes, WindMps: -1, Gap: 4},
+			Known{Catalogue: k.cat, Programme: k.cat.Programmes["position-hold-first"], Evidence: k.evidence(now), At: now,
+				SignOffs: k.signs})
 		if err != nil {
 			panic(err)
 		}
@@ -238,8 +245,10 @@ func TestTheCohortReachesTheGatesSooner(t *testing.T) {
 		return n
 	}
 	a, b := median(func(r result) float64 { return r.planned }), median(func(r result) float64 { return r.plain })
-	t.Logf("both gates in %.0f packs (median of %d) by the planner, %.0f in plain order; the first in %.0f and %.0f; not within %d lessons: %d and %d", a, learners, b,
-		median(func(r result) float64 { return r.plannedOn }), median(func(r result) float64 { return r.plainOn }), mostLessons,
+	t.Logf("both gates in %.0f packs (median of %d) by the planner, %.0f in plain order; the first in %.0f and %.0f; "+
+		"not within %d lessons: %d and %d", a, learners, b,
+		median(func(r result) float64 { return r.plannedOn }), median(func(r result) float64 { return r.plainOn }),
+		mostLessons,
 		never(func(r result) float64 { return r.planned }), never(func(r result) float64 { return r.plain }))
 	if !(a < 0.95*b) {
 		t.Errorf("%.1f packs by the planner, %.1f in plain order", a, b)

@@ -135,11 +135,14 @@ func Read(r io.Reader) (Day, []string, error) {
 	d.Turnaround = minutes(top.NumberOr("turnaround_minutes", 0, 240, 0))
 	d.Now = top.TimeOr("now", time.Time{})
 	for _, o := range top.List("craft", maxThings) {
-		d.Craft = append(d.Craft, Craft{ID: o.Text("id"), Type: o.Text("type"), WindMps: o.NumberOr("wind_mps", 0, 50, 0), From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until", time.Time{})})
+		d.Craft = append(d.Craft, Craft{ID: o.Text("id"), Type: o.Text("type"), WindMps: o.NumberOr("wind_mps", 0, 50, 0),
+			From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until", time.Time{})})
 		o.Done("id", "type", "wind_mps", "from", "until")
 	}
 	for _, o := range top.List("packs", maxThings) {
-		d.Packs = append(d.Packs, Pack{ID: o.Text("id"), Type: o.Text("type"), Full: o.Bool("full"), Charge: minutes(o.NumberOr("charge_minutes", 0, 1440, 60)), Cool: minutes(o.NumberOr("cool_minutes", 0, 1440, 0)), From: o.TimeOr("from", time.Time{}), Charger: o.TextOr("charger", "")})
+		d.Packs = append(d.Packs, Pack{ID: o.Text("id"), Type: o.Text("type"), Full: o.Bool("full"),
+			Charge: minutes(o.NumberOr("charge_minutes", 0, 1440, 60)), Cool: minutes(o.NumberOr("cool_minutes", 0, 1440,
+				0)), From: o.TimeOr("from", time.Time{}), Charger: o.TextOr("charger", "")})
 		o.Done("id", "type", "full", "charge_minutes", "cool_minutes", "from", "charger")
 	}
 	for _, o := range top.List("chargers", 100) {
@@ -158,7 +161,8 @@ func Read(r io.Reader) (Day, []string, error) {
 	for _, o := range top.List("flown", maxFlown) {
 		d.Flown = append(d.Flown, readFlight(o))
 	}
-	top.Done("format", "start", "end", "daylight_until", "boxes", "turnaround_minutes", "now", "craft", "packs", "chargers", "students", "instructors", "spotters", "wind", "flown")
+	top.Done("format", "start", "end", "daylight_until", "boxes", "turnaround_minutes", "now", "craft", "packs",
+		"chargers", "students", "instructors", "spotters", "wind", "flown")
 	if doc.Err() != nil {
 		return d, nil, doc.Err()
 	}
@@ -177,15 +181,18 @@ func ReadFlights(r io.Reader) ([]Flight, error) {
 }
 
 func readFlight(o jsondoc.Object) Flight {
-	f := Flight{Student: o.Text("student"), Kind: o.TextOr("kind", ""), Craft: o.Text("craft"), Pack: o.Text("pack"), Box: o.Int("box", 1, 50), Start: o.Time("start"), End: o.Time("end"),
+	f := Flight{Student: o.Text("student"), Kind: o.TextOr("kind", ""), Craft: o.Text("craft"), Pack: o.Text("pack"),
+		Box: o.Int("box", 1, 50), Start: o.Time("start"), End: o.Time("end"),
 		Instructor: o.TextOr("instructor", ""), Spotter: o.TextOr("spotter", ""), Flown: o.Bool("flown")}
 	o.Done("student", "kind", "craft", "pack", "box", "start", "end", "instructor", "spotter", "flown")
 	return f
 }
 
 func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
-	s := Student{ID: o.Text("id"), Name: o.TextOr("name", ""), Kind: o.TextOr("kind", Lesson), Flights: o.IntOr("flights", 0, 50, 1), Flight: minutes(o.Number("minutes", 0.5, 240)), Craft: o.Texts("craft"),
-		Rest: minutes(o.NumberOr("rest_minutes", 0, 600, 0)), From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until", time.Time{}), WindMps: o.NumberOr("wind_mps", 0, 50, 0), With: o.TextOr("with", ""), Before: o.Texts("before")}
+	s := Student{ID: o.Text("id"), Name: o.TextOr("name", ""), Kind: o.TextOr("kind", Lesson), Flights: o.IntOr("flights",
+		0, 50, 1), Flight: minutes(o.Number("minutes", 0.5, 240)), Craft: o.Texts("craft"),
+		Rest: minutes(o.NumberOr("rest_minutes", 0, 600, 0)), From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until",
+			time.Time{}), WindMps: o.NumberOr("wind_mps", 0, 50, 0), With: o.TextOr("with", ""), Before: o.Texts("before")}
 	for _, n := range o.Texts("needs") {
 		switch n {
 		case "instructor":
@@ -200,7 +207,8 @@ func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
 		doc.Fail(o.Path+".kind", "lesson, proving or demonstration", "is %q", s.Kind)
 	}
 	s.Instructor = s.Instructor || s.With != ""
-	o.Done("id", "name", "kind", "flights", "minutes", "craft", "rest_minutes", "from", "until", "needs", "wind_mps", "with", "before")
+	o.Done("id", "name", "kind", "flights", "minutes", "craft", "rest_minutes", "from", "until", "needs", "wind_mps",
+		"with", "before")
 	return s
 }
 
@@ -213,7 +221,8 @@ func people(top jsondoc.Object, key, called string) (out []Person) {
 		return out
 	}
 	for _, o := range top.List(key, 100) {
-		out = append(out, Person{ID: o.Text("id"), From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until", time.Time{})})
+		out = append(out, Person{ID: o.Text("id"), From: o.TimeOr("from", time.Time{}), Until: o.TimeOr("until",
+			time.Time{})})
 		o.Done("id", "from", "until")
 	}
 	return out
@@ -228,7 +237,8 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	const rfc = time.RFC3339
 	switch {
 	case !d.End.After(d.Start):
-		doc.Fail("", "an end after the start; one past midnight carries the next date", "the day ends at %s and starts at %s", d.End.Format(rfc), d.Start.Format(rfc))
+		doc.Fail("", "an end after the start; one past midnight carries the next date", "the day ends at %s and starts at %s",
+			d.End.Format(rfc), d.Start.Format(rfc))
 	case d.End.Sub(d.Start) > maxDay:
 		doc.Fail("", "24 hours at most", "the day lasts from %s to %s", d.Start.Format(rfc), d.End.Format(rfc))
 	case !d.Daylight.After(d.Start):
@@ -301,7 +311,8 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 		case !has(len(d.Packs), func(i int) string { return d.Packs[i].ID }, f.Pack):
 			doc.Fail(at+".pack", "a pack of this day", "is %q", f.Pack)
 		case !f.End.After(f.Start):
-			doc.Fail(at+".end", "a moment after its start", "is %s, and its start is %s", f.End.Format(time.RFC3339), f.Start.Format(time.RFC3339))
+			doc.Fail(at+".end", "a moment after its start", "is %s, and its start is %s", f.End.Format(time.RFC3339),
+				f.Start.Format(time.RFC3339))
 		case !d.Now.IsZero() && f.Start.After(d.Now):
 			doc.Fail(at+".start", "a moment before now", "is %s", f.Start.Format(time.RFC3339))
 		}
@@ -311,7 +322,8 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 			}
 			switch {
 			case f.Student == g.Student:
-				doc.Fail(at, "a student on one craft at a time", "has %s, who flies %s in flown[%d] at the same time", f.Student, g.Craft, j)
+				doc.Fail(at, "a student on one craft at a time", "has %s, who flies %s in flown[%d] at the same time", f.Student,
+					g.Craft, j)
 			case f.Craft == g.Craft:
 				doc.Fail(at, "a craft in one flight at a time", "has %s, which is in flown[%d] at the same time", f.Craft, j)
 			case f.Pack == g.Pack:

@@ -63,14 +63,16 @@ func makeDay(seed uint64, students, flights, packs, chargers, boxes int) doc {
 	}
 	for i := range packs {
 		typ := used[i%len(used)]
-		packList = append(packList, doc{"id": fmt.Sprintf("P%d", i+1), "type": typ, "full": rng.IntN(10) < 8, "charge_minutes": pick(40, 50, 60), "cool_minutes": pick(5, 10, 15)})
+		packList = append(packList, doc{"id": fmt.Sprintf("P%d", i+1), "type": typ, "full": rng.IntN(10) < 8,
+			"charge_minutes": pick(40, 50, 60), "cool_minutes": pick(5, 10, 15)})
 	}
 	for i := range chargers {
 		chargerList = append(chargerList, doc{"id": fmt.Sprintf("C%d", i+1), "slots": pick(2, 2, 4)})
 	}
 	for i := range students {
 		typ := used[rng.IntN(len(used))]
-		s := doc{"id": fmt.Sprintf("S%d", i+1), "flights": flights, "minutes": pick(8, 10, 10, 12), "craft": byType[typ], "rest_minutes": pick(5, 10, 15)}
+		s := doc{"id": fmt.Sprintf("S%d", i+1), "flights": flights, "minutes": pick(8, 10, 10, 12), "craft": byType[typ],
+			"rest_minutes": pick(5, 10, 15)}
 		if rng.IntN(4) == 0 && len(used) > 1 {
 			s["craft"] = append(append([]string{}, byType[used[0]]...), byType[used[1]]...)
 		}
@@ -90,7 +92,8 @@ func makeDay(seed uint64, students, flights, packs, chargers, boxes int) doc {
 		}
 		people = append(people, s)
 	}
-	d := doc{"format": "maestrale-day/1", "start": at(0), "end": at(length), "boxes": boxes, "turnaround_minutes": 3, "craft": craft, "packs": packList, "chargers": chargerList,
+	d := doc{"format": "maestrale-day/1", "start": at(0), "end": at(length), "boxes": boxes, "turnaround_minutes": 3,
+		"craft": craft, "packs": packList, "chargers": chargerList,
 		"students": people, "instructors": boxes, "spotters": max(1, boxes-1)}
 	if rng.IntN(2) == 0 {
 		d["wind"] = []any{doc{"from": at(0), "mps": 3}, doc{"from": at(150), "mps": 5 + rng.IntN(3)}}

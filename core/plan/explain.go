@@ -42,11 +42,14 @@ func (p *problem) why(i int, bound string) string {
 	case p.calmFor(s) == 0:
 		return fmt.Sprintf("the wind is over the limit of the student or of %s all day", oneOf(asked.Craft))
 	case begin+need > s.until:
-		return fmt.Sprintf("%d flights with their rests take %s, and there are %s from %s to %s", n, words(need), words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
+		return fmt.Sprintf("%d flights with their rests take %s, and there are %s from %s to %s", n, words(need),
+			words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
 	case begin+need > s.last:
-		return fmt.Sprintf("%d flights with their rests take %s, and the wind passes the limit at %s", n, words(need), p.clock(s.last))
+		return fmt.Sprintf("%d flights with their rests take %s, and the wind passes the limit at %s", n, words(need),
+			p.clock(s.last))
 	}
-	short := map[string]string{"boxes": "flying boxes", "craft": "craft", "packs": "charged packs", "instructors": "instructors", "spotters": "spotters", "students": "hours"}[bound]
+	short := map[string]string{"boxes": "flying boxes", "craft": "craft", "packs": "charged packs",
+		"instructors": "instructors", "spotters": "spotters", "students": "hours"}[bound]
 	return fmt.Sprintf("no time is left before %s; what is short are %s", p.clock(min(s.last, p.end)), short)
 }
 
@@ -93,7 +96,8 @@ func (p *problem) fitting(out Plan) []string {
 	list := []string{}
 	try := func(change func(d *Day)) bool {
 		d := *p.day
-		d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers), slices.Clone(d.Students)
+		d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers),
+			slices.Clone(d.Students)
 		d.Instructors, d.Spotters = slices.Clone(d.Instructors), slices.Clone(d.Spotters)
 		change(&d)
 		return len(ofRounds(&d, nil, trial, false).Unplaced) == 0

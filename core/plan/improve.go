@@ -16,10 +16,11 @@ type Plan struct {
 	LowerBoundMinutes float64    `json:"lower_bound_minutes"`
 	Bound             string     `json:"bound"`
 	Unplaced          []Unplaced `json:"unplaced"`
-	Fits              []string   `json:"would_fit"`         // the smallest changes that would place all
-	WaitMostMinutes   float64    `json:"wait_most_minutes"` // of a student, between and before own flights, beyond the rests
-	WaitMeanMinutes   float64    `json:"wait_mean_minutes"`
-	Changed           *Changed   `json:"changed,omitempty"` // against the plan that stood
+	Fits              []string   `json:"would_fit"` // the smallest changes that would place all
+	// of a student, between and before own flights, beyond the rests
+	WaitMostMinutes float64  `json:"wait_most_minutes"`
+	WaitMeanMinutes float64  `json:"wait_mean_minutes"`
+	Changed         *Changed `json:"changed,omitempty"` // against the plan that stood
 }
 
 // Unplaced says who is left out, with how many flights, and why.
@@ -283,12 +284,14 @@ func (p *problem) cost(r *run) float64 {
 // plan writes a run as the answer.
 func (p *problem) plan(r *run) Plan {
 	d := p.day
-	out := Plan{Format: "maestrale-day-plan/1", Flights: []Flight{}, Charges: []Charging{}, Unplaced: []Unplaced{}, Fits: []string{}}
+	out := Plan{Format: "maestrale-day-plan/1", Flights: []Flight{}, Charges: []Charging{}, Unplaced: []Unplaced{},
+		Fits: []string{}}
 	r.done = make([]int, len(p.students))
 	for _, f := range r.flights {
 		r.done[f.student]++
 		r.aloft[f.student] = max(r.aloft[f.student], f.end)
-		g := Flight{Student: d.Students[f.student].ID, Craft: d.Craft[f.craft].ID, Pack: d.Packs[f.pack].ID, Box: f.box + 1, Start: d.at(f.start), End: d.at(f.end)}
+		g := Flight{Student: d.Students[f.student].ID, Craft: d.Craft[f.craft].ID, Pack: d.Packs[f.pack].ID, Box: f.box + 1,
+			Start: d.at(f.start), End: d.at(f.end)}
 		if k := d.Students[f.student].Kind; k != Lesson {
 			g.Kind = k
 		}
@@ -308,7 +311,8 @@ func (p *problem) plan(r *run) Plan {
 	})
 	for _, c := range r.needed() {
 		at := p.slots[c.slot]
-		out.Charges = append(out.Charges, Charging{Pack: d.Packs[c.pack].ID, Charger: d.Chargers[at.charger].ID, Slot: at.slot, Start: d.at(c.start), End: d.at(c.end)})
+		out.Charges = append(out.Charges, Charging{Pack: d.Packs[c.pack].ID, Charger: d.Chargers[at.charger].ID,
+			Slot: at.slot, Start: d.at(c.start), End: d.at(c.end)})
 	}
 	for i, n := range r.left {
 		if n > 0 {

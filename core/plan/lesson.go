@@ -100,9 +100,10 @@ func (a LessonAsk) Check() error {
 
 // option is a cell that could be flown in the lesson.
 type option struct {
-	cell    drill.Cell
-	now     readiness.Cell
-	serves  float64 // expected progress an attempt: entries of the gate that it brings on, each as far as it keeps until the gate
+	cell drill.Cell
+	now  readiness.Cell
+	// expected progress an attempt: entries of the gate that it brings on, each as far as it keeps until the gate
+	serves  float64
 	chance  float64
 	useful  float64 // passes that are of use today
 	planned float64 // passes that the plan expects already
@@ -135,9 +136,12 @@ func PlanLesson(a LessonAsk, k Known) (LessonPlan, error) {
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
-	l := &lesson{ask: a, known: k, practised: map[string]bool{}, options: map[drill.Cell]*option{}, guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{}, steps: map[string][]step{}, reach: map[drill.Cell]float64{}}
+	l := &lesson{ask: a, known: k, practised: map[string]bool{}, options: map[drill.Cell]*option{},
+		guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{},
+		steps: map[string][]step{}, reach: map[drill.Cell]float64{}}
 	l.readPractice()
-	l.held = !slices.ContainsFunc(k.Programme.Cells(), func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
+	l.held = !slices.ContainsFunc(k.Programme.Cells(),
+		func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
 	l.aim()
 	l.fill()
 	return l.out, nil

@@ -29,7 +29,8 @@ func ask(aids craft.Aids) LessonAsk {
 }
 
 func knownBy(list []record.Attempt, at time.Time) Known {
-	return Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"], Evidence: readiness.Sort(list, catalogue.Drills, at, rome), At: at}
+	return Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
+		Evidence: readiness.Sort(list, catalogue.Drills, at, rome), At: at}
 }
 
 // Many lessons in all states of learning: no block is a drill whose builds are not held or
@@ -46,7 +47,9 @@ func TestLessonsBreakNoRule(t *testing.T) {
 		var list []record.Attempt
 		for n := range 1 + r.IntN(30) {
 			at := monday.AddDate(0, 0, 3*n)
-			a := LessonAsk{Class: craft.Light, Type: &poiana, Aids: []craft.Aids{craft.PositionHold, craft.HeightHold}[r.IntN(2)], Packs: 1 + r.IntN(4), PackMinutes: float64(5 + r.IntN(12)), WindMps: 7*r.Float64() - 1, Tense: r.IntN(4) == 0}
+			a := LessonAsk{Class: craft.Light, Type: &poiana, Aids: []craft.Aids{craft.PositionHold,
+				craft.HeightHold}[r.IntN(2)], Packs: 1 + r.IntN(4), PackMinutes: float64(5 +
+				r.IntN(12)), WindMps: 7*r.Float64() - 1, Tense: r.IntN(4) == 0}
 			if r.IntN(2) == 0 {
 				from := 360 * r.Float64()
 				a.WindFrom = &from
@@ -59,7 +62,9 @@ func TestLessonsBreakNoRule(t *testing.T) {
 			checkLesson(t, l, a, k, list)
 			for _, b := range l.Blocks {
 				at = at.Add(5 * time.Minute)
-				list = append(list, record.Attempt{ID: fmt.Sprint(len(list)), At: at, Drill: b.Cell.Drill, Side: b.Cell.Side, Aids: b.Cell.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: who.fly(b.Cell, at), Counts: true})
+				list = append(list, record.Attempt{ID: fmt.Sprint(len(list)), At: at, Drill: b.Cell.Drill, Side: b.Cell.Side,
+					Aids: b.Cell.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: who.fly(b.Cell,
+						at), Counts: true})
 			}
 		}
 	}
@@ -128,7 +133,8 @@ func TestTheFirstLesson(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if l.Toward != "unassisted-aids-on" || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "ground-effect-hover" || !strings.Contains(l.Blocks[0].Why, "was not practised yet") || l.Blocks[0].Fallback != "" {
+	if l.Toward != "unassisted-aids-on" || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "ground-effect-hover" ||
+		!strings.Contains(l.Blocks[0].Why, "was not practised yet") || l.Blocks[0].Fallback != "" {
 		t.Errorf("%+v", l)
 	}
 }
@@ -137,7 +143,9 @@ func TestTheFirstLesson(t *testing.T) {
 func held(at time.Time, cells ...drill.Cell) (list []record.Attempt) {
 	for i, c := range cells {
 		for d := range 3 {
-			list = append(list, record.Attempt{ID: fmt.Sprintf("h%d-%d", i, d), At: at.AddDate(0, 0, d/2), Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true})
+			list = append(list, record.Attempt{ID: fmt.Sprintf("h%d-%d", i, d), At: at.AddDate(0, 0, d/2), Drill: c.Drill,
+				Side: c.Side, Aids: c.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: score.Pass,
+				Counts: true})
 		}
 	}
 	return list
@@ -161,16 +169,19 @@ func TestWhatALessonLooksAt(t *testing.T) {
 		k.Witnessed = append(k.Witnessed, record.Witnessed{Act: w.Key, At: monday, By: "I"})
 	}
 	l, err := PlanLesson(a, k)
-	if err != nil || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "hover-tail-in" || !strings.Contains(l.Blocks[0].Why, "meets the wind clause") || !l.Blocks[0].Answer {
+	if err != nil || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "hover-tail-in" || !strings.Contains(l.Blocks[0].Why,
+		"meets the wind clause") || !l.Blocks[0].Answer {
 		t.Fatalf("%+v %v", l.Blocks, err)
 	}
-	a.Keep = []Block{{Pack: 2, Cell: drill.Cell{Drill: "walk-along", Side: field.LeftSide, Aids: craft.PositionHold, Level: 1}, Minutes: 4}}
+	a.Keep = []Block{{Pack: 2, Cell: drill.Cell{Drill: "walk-along", Side: field.LeftSide, Aids: craft.PositionHold,
+		Level: 1}, Minutes: 4}}
 	a.Never = []string{"hover-tail-in"}
 	l, err = PlanLesson(a, k)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if i := slices.IndexFunc(l.Blocks, func(b Block) bool { return b.Kept }); i < 0 || l.Blocks[i].Cell.Drill != "walk-along" || l.Blocks[i].Pack != 2 {
+	if i := slices.IndexFunc(l.Blocks, func(b Block) bool { return b.Kept }); i < 0 ||
+		l.Blocks[i].Cell.Drill != "walk-along" || l.Blocks[i].Pack != 2 {
 		t.Errorf("the instructor's block is gone: %+v", l.Blocks)
 	}
 	for _, b := range l.Blocks {
@@ -197,7 +208,8 @@ func TestLessonsThatCannotBe(t *testing.T) {
 	}
 	a := ask(craft.PositionHold)
 	a.WindMps = 20
-	if l, err := PlanLesson(a, knownBy(nil, monday)); err != nil || len(l.Blocks) != 0 || !strings.Contains(l.Says, "nothing that may be flown") {
+	if l, err := PlanLesson(a, knownBy(nil, monday)); err != nil || len(l.Blocks) != 0 || !strings.Contains(l.Says,
+		"nothing that may be flown") {
 		t.Errorf("in a storm: %+v %v", l, err)
 	}
 }
@@ -208,7 +220,8 @@ func BenchmarkLesson(b *testing.B) {
 	for n := range 300 {
 		c := catalogue.Gates["unassisted-aids-on"].Cells[n%16]
 		at := monday.Add(time.Duration(n) * 7 * time.Hour)
-		list = append(list, record.Attempt{ID: fmt.Sprint(n), At: at, Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: who.fly(c, at), Counts: true})
+		list = append(list, record.Attempt{ID: fmt.Sprint(n), At: at, Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: 1,
+			CraftClass: craft.Light, Source: score.Observed, Verdict: who.fly(c, at), Counts: true})
 	}
 	for b.Loop() {
 		if _, err := PlanLesson(ask(craft.PositionHold), knownBy(list, monday.AddDate(0, 3, 0))); err != nil {
@@ -218,13 +231,17 @@ func BenchmarkLesson(b *testing.B) {
 }
 
 func TestALessonIsComparedWithWhatWasFlown(t *testing.T) {
-	l := LessonDocument{Blocks: []LessonBlock{{Pack: 1, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold, Minutes: 4, Passes: 2}, {Pack: 2, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold, Minutes: 3, Passes: 1},
+	l := LessonDocument{Blocks: []LessonBlock{{Pack: 1, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold,
+		Minutes: 4, Passes: 2}, {Pack: 2, Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold, Minutes: 3,
+		Passes: 1},
 		{Pack: 2, Drill: "square-kept", Side: "left", Aids: craft.PositionHold, Minutes: 5, Passes: 2}}}
-	hover, square := drill.Cell{Drill: "hover-tail-in", Side: "none", Aids: craft.PositionHold}, drill.Cell{Drill: "square-kept", Side: "right", Aids: craft.PositionHold}
+	hover, square := drill.Cell{Drill: "hover-tail-in", Side: "none",
+		Aids: craft.PositionHold}, drill.Cell{Drill: "square-kept", Side: "right", Aids: craft.PositionHold}
 	flown := held(monday, hover, square)
 	flown[1].Verdict, flown[2].Verdict = score.Fail, score.Void
 	rows, others := Compare(l, flown)
-	if len(rows) != 2 || rows[0].Minutes != 7 || rows[0].Wanted != 3 || rows[0].Attempts != 2 || rows[0].Passes != 1 || rows[1].Attempts != 0 || len(others) != 3 || others[0].Side != "right" {
+	if len(rows) != 2 || rows[0].Minutes != 7 || rows[0].Wanted != 3 || rows[0].Attempts != 2 || rows[0].Passes != 1 ||
+		rows[1].Attempts != 0 || len(others) != 3 || others[0].Side != "right" {
 		t.Errorf("%+v %+v", rows, others)
 	}
 }

@@ -44,7 +44,8 @@ func (l *lesson) aim() {
 	}
 	l.aimed = nil
 	if l.gate != nil && l.out.Toward != l.gate.Key {
-		l.out.Says = fmt.Sprintf("nothing of %s can be flown with these aids in this wind; the ladder is flown on", l.gate.Title)
+		l.out.Says = fmt.Sprintf("nothing of %s can be flown with these aids in this wind; the ladder is flown on",
+			l.gate.Title)
 	}
 	if l.out.Toward == "" {
 		l.out.Toward = k.Programme.Key
@@ -229,7 +230,8 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	if o == nil {
 		now := l.cell(c)
 		o = &option{cell: c, now: now, lapsed: now.Standing == readiness.Lapsed}
-		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates && sameDate(now.NewestPass, l.known.At) {
+		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates &&
+			sameDate(now.NewestPass, l.known.At) {
 			o.useful = 0 // it waits for another date
 		}
 		o.chance, _ = l.guess(c, now.Needs)
@@ -275,7 +277,8 @@ func (l *lesson) tooFar(d *drill.Drill, c drill.Cell) bool {
 // does not want it, or the wind is not the one that it wants. Nose-in is flown only with
 // the wind behind until it is held.
 func (l *lesson) barred(d *drill.Drill, c drill.Cell) bool {
-	if slices.Contains(l.ask.Never, d.Key) || d.Shut(l.held, l.ask.HandCatch) != "" || len(d.Aids) > 0 && !slices.Contains(d.Aids, c.Aids) {
+	if slices.Contains(l.ask.Never, d.Key) || d.Shut(l.held, l.ask.HandCatch) != "" || len(d.Aids) > 0 &&
+		!slices.Contains(d.Aids, c.Aids) {
 		return true
 	}
 	if t := l.ask.Type; t != nil && !t.Has(c.Aids) || c.Aids.Rank() > l.ask.Aids.Rank() {

@@ -33,9 +33,11 @@ type LessonBlock struct {
 
 // Document writes the lesson as a document.
 func (l LessonPlan) Document() LessonDocument {
-	d := LessonDocument{Format: "maestrale-lesson/1", Blocks: []LessonBlock{}, Toward: l.Toward, Says: l.Says, TooFar: l.TooFar}
+	d := LessonDocument{Format: "maestrale-lesson/1", Blocks: []LessonBlock{}, Toward: l.Toward, Says: l.Says,
+		TooFar: l.TooFar}
 	for _, b := range l.Blocks {
-		d.Blocks = append(d.Blocks, LessonBlock{b.Pack, b.Cell.Drill, b.Cell.Side, b.Cell.Aids, b.Minutes, b.Passes, b.Rest, b.Answer, b.Why, b.Fallback})
+		d.Blocks = append(d.Blocks, LessonBlock{b.Pack, b.Cell.Drill, b.Cell.Side, b.Cell.Aids, b.Minutes, b.Passes, b.Rest,
+			b.Answer, b.Why, b.Fallback})
 	}
 	return d
 }

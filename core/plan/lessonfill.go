@@ -57,9 +57,11 @@ func (l *lesson) fill() {
 			if m > left || left-m < leastBlock {
 				m = left
 			}
-			b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))), Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell)}
+			b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))),
+				Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell)}
 			o.planned += math.Max(0.3, o.chance) * math.Max(1, m/attemptTakes)
-			if n := len(l.out.Blocks); n > 0 && l.out.Blocks[n-1].Pack == pack && !l.out.Blocks[n-1].Kept && l.out.Blocks[n-1].Cell == o.cell {
+			if n := len(l.out.Blocks); n > 0 && l.out.Blocks[n-1].Pack == pack && !l.out.Blocks[n-1].Kept &&
+				l.out.Blocks[n-1].Cell == o.cell {
 				// The same again is one longer block, with what was enough of it.
 				l.out.Blocks[n-1].Minutes += m
 				left -= m
@@ -68,7 +70,8 @@ func (l *lesson) fill() {
 			add(b)
 		}
 		if pack == l.ask.Packs && last > 0 {
-			add(Block{Cell: like.Cell, Minutes: last, Why: "to end with what goes well: " + fmt.Sprintf("%d of %d passed", like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)})
+			add(Block{Cell: like.Cell, Minutes: last, Why: "to end with what goes well: " + fmt.Sprintf("%d of %d passed",
+				like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)})
 		}
 	}
 	if len(l.out.Blocks) == 0 {

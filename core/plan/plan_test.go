@@ -21,7 +21,9 @@ func TestTheShippedDays(t *testing.T) {
 			t.Errorf("day %d: Check: %s", i+1, b.Says)
 		}
 		over := p.MakespanMinutes/p.LowerBoundMinutes - 1
-		t.Logf("day %2d: %2d flights, %d unplaced, %5.1f min, bound %5.1f (%s), %+.1f %%, waits %.0f to %.0f min", i+1, len(p.Flights), len(p.Unplaced), p.MakespanMinutes, p.LowerBoundMinutes, p.Bound, 100*over, p.WaitMeanMinutes, p.WaitMostMinutes)
+		t.Logf("day %2d: %2d flights, %d unplaced, %5.1f min, bound %5.1f (%s), %+.1f %%, waits %.0f to %.0f min", i+1,
+			len(p.Flights), len(p.Unplaced), p.MakespanMinutes, p.LowerBoundMinutes, p.Bound, 100*over, p.WaitMeanMinutes,
+			p.WaitMostMinutes)
 		if over > 0.08 || over < 0 {
 			t.Errorf("day %d: %.1f min, the bound is %.1f (%s)", i+1, p.MakespanMinutes, p.LowerBoundMinutes, p.Bound)
 		}
@@ -132,7 +134,8 @@ func TestRandomDaysBreakNoRule(t *testing.T) {
 			now.Craft = slices.Clone(now.Craft)
 			now.Craft[0].Until = now.Now
 		case 3:
-			now.Wind = append(slices.DeleteFunc(slices.Clone(now.Wind), func(w Wind) bool { return w.From.After(now.Now) }), Wind{From: now.Now, Mps: 8})
+			now.Wind = append(slices.DeleteFunc(slices.Clone(now.Wind), func(w Wind) bool { return w.From.After(now.Now) }),
+				Wind{From: now.Now, Mps: 8})
 		}
 		again := Replan(now, p.Flights)
 		for _, b := range rulesBroken(now, again) {
@@ -189,14 +192,17 @@ func TestWhatAChangeDisturbs(t *testing.T) {
 	kept("a pack dies", dead, 0.4)
 	gone := now
 	gone.Students = slices.Clone(now.Students)
-	gone.Students[slices.IndexFunc(gone.Students, func(s Student) bool { return s.ID == next.Student })].Until = now.Now.Add(time.Second)
-	if again := kept("a student leaves", gone, 0.9); slices.ContainsFunc(again.Flights, func(f Flight) bool { return f.Student == next.Student }) {
+	gone.Students[slices.IndexFunc(gone.Students,
+		func(s Student) bool { return s.ID == next.Student })].Until = now.Now.Add(time.Second)
+	if again := kept("a student leaves", gone, 0.9); slices.ContainsFunc(again.Flights,
+		func(f Flight) bool { return f.Student == next.Student }) {
 		t.Error("who has left still flies")
 	}
 	ground := now
 	ground.Craft = slices.Clone(now.Craft)
 	ground.Craft[slices.IndexFunc(ground.Craft, func(c Craft) bool { return c.ID == next.Craft })].Until = now.Now
-	if again := kept("a craft is grounded", ground, 0.1); slices.ContainsFunc(again.Flights, func(f Flight) bool { return f.Craft == next.Craft }) {
+	if again := kept("a craft is grounded", ground, 0.1); slices.ContainsFunc(again.Flights,
+		func(f Flight) bool { return f.Craft == next.Craft }) {
 		t.Error("a grounded craft flies")
 	}
 }
@@ -205,8 +211,10 @@ func TestWhatAChangeDisturbs(t *testing.T) {
 // everybody does.
 func TestADayThatCannotFit(t *testing.T) {
 	base := func() doc {
-		return doc{"format": "maestrale-day/1", "start": "2026-05-01T09:00:00+02:00", "end": "2026-05-01T10:00:00+02:00", "boxes": 1, "turnaround_minutes": 3,
-			"craft": []any{doc{"id": "poiana-1", "type": "poiana"}}, "packs": []any{doc{"id": "P1", "type": "poiana", "full": true, "charge_minutes": 50}, doc{"id": "P2", "type": "poiana", "full": true, "charge_minutes": 50}},
+		return doc{"format": "maestrale-day/1", "start": "2026-05-01T09:00:00+02:00", "end": "2026-05-01T10:00:00+02:00",
+			"boxes": 1, "turnaround_minutes": 3,
+			"craft": []any{doc{"id": "poiana-1", "type": "poiana"}}, "packs": []any{doc{"id": "P1", "type": "poiana",
+				"full": true, "charge_minutes": 50}, doc{"id": "P2", "type": "poiana", "full": true, "charge_minutes": 50}},
 			"chargers": []any{}, "students": []any{doc{"id": "S1", "flights": 3, "minutes": 10, "craft": []string{"poiana-1"}}}}
 	}
 	for what, k := range map[string]struct {
@@ -215,7 +223,8 @@ func TestADayThatCannotFit(t *testing.T) {
 		fits   string
 	}{
 		"packs": {func(doc) {}, "charged packs", "1 more charged pack of the type poiana"},
-		"hours": {func(d doc) { d["end"] = "2026-05-01T09:25:00+02:00" }, "3 flights with their rests take 30 min, and there are 25 min", ""},
+		"hours": {func(d doc) { d["end"] = "2026-05-01T09:25:00+02:00" },
+			"3 flights with their rests take 30 min, and there are 25 min", ""},
 		"wind": {func(d doc) {
 			d["wind"] = []any{doc{"from": "2026-05-01T08:00:00+02:00", "mps": 9}}
 			d["craft"].([]any)[0].(doc)["wind_mps"] = 8
@@ -224,14 +233,16 @@ func TestADayThatCannotFit(t *testing.T) {
 			d["wind"] = []any{doc{"from": "2026-05-01T09:20:00+02:00", "mps": 9}}
 			d["craft"].([]any)[0].(doc)["wind_mps"] = 8
 		}, "the wind passes the limit at 09:20", ""},
-		"spotter": {func(d doc) { d["students"].([]any)[0].(doc)["needs"] = []string{"spotter"}; d["spotters"] = 0 }, "no spotter is there", ""},
+		"spotter": {func(d doc) { d["students"].([]any)[0].(doc)["needs"] = []string{"spotter"}; d["spotters"] = 0 },
+			"no spotter is there", ""},
 		"no pack": {func(d doc) { d["packs"] = []any{} }, "there is no pack", "3 more charged packs of the type poiana"},
 	} {
 		raw := base()
 		k.change(raw)
 		d := readDoc(t, raw)
 		p := Solve(d)
-		if len(p.Unplaced) != 1 || !strings.Contains(p.Unplaced[0].Why, k.why) || k.fits != "" && !slices.Contains(p.Fits, k.fits) {
+		if len(p.Unplaced) != 1 || !strings.Contains(p.Unplaced[0].Why, k.why) || k.fits != "" && !slices.Contains(p.Fits,
+			k.fits) {
 			t.Errorf("%s: %+v %q", what, p.Unplaced, p.Fits)
 		}
 		if n := 0; k.fits != "" {
@@ -257,10 +268,12 @@ func TestCheckNamesWhatBreaks(t *testing.T) {
 		change func([]Flight)
 		want   string
 	}{
-		"two craft at once": {func(l []Flight) { l[1].Student = l[0].Student; l[1].Start, l[1].End = l[0].Start, l[0].End }, "is on"},
-		"before the day":    {func(l []Flight) { later(&l[0], -time.Hour) }, "is there from"},
-		"after the day":     {func(l []Flight) { later(&l[0], 24*time.Hour) }, "lands at"},
-		"a taken craft":     {func(l []Flight) { l[1].Craft = l[0].Craft; l[1].Start, l[1].End = l[0].Start, l[0].End }, "is made ready for 3 min"},
+		"two craft at once": {func(l []Flight) { l[1].Student = l[0].Student; l[1].Start, l[1].End = l[0].Start, l[0].End },
+			"is on"},
+		"before the day": {func(l []Flight) { later(&l[0], -time.Hour) }, "is there from"},
+		"after the day":  {func(l []Flight) { later(&l[0], 24*time.Hour) }, "lands at"},
+		"a taken craft": {func(l []Flight) { l[1].Craft = l[0].Craft; l[1].Start, l[1].End = l[0].Start, l[0].End },
+			"is made ready for 3 min"},
 		"an empty pack": {func(l []Flight) {
 			for i := range l[1:] {
 				if l[i+1].Craft[:3] == l[0].Craft[:3] && l[i+1].Start.After(l[0].End) {

@@ -113,7 +113,8 @@ func problemOf(d *Day, prev []Flight) *problem {
 		return i
 	}
 	for _, c := range d.Craft {
-		p.craft = append(p.craft, aCraft{typ: typeOf(c.Type), wind: c.WindMps, from: d.from(c.From), until: d.until(c.Until, p.end)})
+		p.craft = append(p.craft, aCraft{typ: typeOf(c.Type), wind: c.WindMps, from: d.from(c.From), until: d.until(c.Until,
+			p.end)})
 	}
 	for _, k := range d.Packs {
 		p.packs = append(p.packs, aPack{typeOf(k.Type), k.Full, sec(k.Charge / time.Second), sec(k.Cool / time.Second)})
@@ -144,7 +145,8 @@ func personsOf(d *Day, list []Person) (out []aPerson) {
 
 func (p *problem) readStudents(d *Day) {
 	for _, s := range d.Students {
-		a := aStudent{kind: s.Kind, left: s.Flights, dur: sec(s.Flight / time.Second), rest: sec(s.Rest / time.Second), from: d.from(s.From), until: d.until(s.Until, p.end),
+		a := aStudent{kind: s.Kind, left: s.Flights, dur: sec(s.Flight / time.Second), rest: sec(s.Rest / time.Second),
+			from: d.from(s.From), until: d.until(s.Until, p.end),
 			wind: s.WindMps, needsTeach: s.Instructor, needsSpot: s.Spotter, with: -1}
 		for i, c := range d.Craft {
 			if slices.Contains(s.Craft, c.ID) {
@@ -163,8 +165,12 @@ func (p *problem) readStudents(d *Day) {
 			first := &p.students[j]
 			switch {
 			case i == j || first.left == 0 || s.kind == Proving:
-			case first.kind == Proving && slices.ContainsFunc(s.craft, func(c int) bool { return slices.Contains(first.craft, c) }),
-				first.kind == Demonstration && s.kind == Lesson && (len(other.Before) == 0 || slices.Contains(other.Before, d.Students[i].ID)):
+			case first.kind == Proving && slices.ContainsFunc(s.craft, func(c int) bool {
+				return slices.Contains(first.craft,
+					c)
+			}),
+				first.kind == Demonstration && s.kind == Lesson && (len(other.Before) == 0 || slices.Contains(other.Before,
+					d.Students[i].ID)):
 				s.after = append(s.after, j)
 				p.proving = true
 			}
@@ -253,8 +259,10 @@ func (p *problem) lastLanding(s *aStudent) sec {
 // begin works out where everything stands at now, from what has been flown.
 func (p *problem) begin(d *Day) {
 	b := &p.begun
-	b.craft, b.box, b.teach, b.spot, b.student, b.aloft = make([]sec, len(p.craft)), make([]sec, p.boxes), make([]sec, len(p.teach)), make([]sec, len(p.spot)), make([]sec, len(p.students)), make([]sec, len(p.students))
-	b.slot, b.pack, b.full, b.charging = make([]sec, len(p.slots)), make([]sec, len(p.packs)), make([]bool, len(p.packs)), make([]int, len(p.packs))
+	b.craft, b.box, b.teach, b.spot, b.student, b.aloft = make([]sec, len(p.craft)), make([]sec, p.boxes), make([]sec,
+		len(p.teach)), make([]sec, len(p.spot)), make([]sec, len(p.students)), make([]sec, len(p.students))
+	b.slot, b.pack, b.full, b.charging = make([]sec, len(p.slots)), make([]sec, len(p.packs)), make([]bool,
+		len(p.packs)), make([]int, len(p.packs))
 	for i, c := range p.craft {
 		b.craft[i] = max(p.now, c.from)
 	}

@@ -41,7 +41,8 @@ func TestReadRefuses(t *testing.T) {
 		return string(out)
 	}
 	flight := func(craft, pack, student, start, end string) doc {
-		return doc{"student": student, "craft": craft, "pack": pack, "box": 1, "start": "2026-05-02T" + start + ":00+02:00", "end": "2026-05-02T" + end + ":00+02:00"}
+		return doc{"student": student, "craft": craft, "pack": pack, "box": 1, "start": "2026-05-02T" + start + ":00+02:00",
+			"end": "2026-05-02T" + end + ":00+02:00"}
 	}
 	for _, k := range []struct{ text, want string }{
 		{`{"format": "maestrale-day/2"}`, `format is "maestrale-day/2"; expected "maestrale-day/1"`},
@@ -49,7 +50,8 @@ func TestReadRefuses(t *testing.T) {
 		{`[1]`, "expected a JSON object"},
 		{change("start", nil), "start is missing; expected a time"},
 		{change("start", "nine"), `start is "nine"; expected a time as`},
-		{change("end", "2026-05-02T01:00:00+02:00"), "expected an end after the start; one past midnight carries the next date"},
+		{change("end", "2026-05-02T01:00:00+02:00"),
+			"expected an end after the start; one past midnight carries the next date"},
 		{change("end", "2026-05-09T01:00:00+02:00"), "expected 24 hours at most"},
 		{change("boxes", 1.5), "boxes is 1.5; expected a whole number"},
 		{change("boxes", "two"), `boxes is "two"; expected a number`},
@@ -66,8 +68,11 @@ func TestReadRefuses(t *testing.T) {
 		{change("students", 3), "students is 3; expected a list"},
 		{change("students", []any{3}), "students[0] is 3; expected an object"},
 		{change("now", "2026-05-01T01:00:00+02:00"), "expected a moment of the day"},
-		{change("flown", []any{flight("gheppio-1", "P1", "S1", "09:10", "09:00")}), "flown[0].end is 2026-05-02T09:00:00+02:00, and its start"},
-		{change("flown", []any{flight("gheppio-1", "P1", "S1", "09:00", "09:10"), flight("gheppio-2", "P2", "S1", "09:05", "09:15")}), "flown[1] has S1, who flies gheppio-1 in flown[0] at the same time; expected a student on one craft at a time"},
+		{change("flown", []any{flight("gheppio-1", "P1", "S1", "09:10", "09:00")}),
+			"flown[0].end is 2026-05-02T09:00:00+02:00, and its start"},
+		{change("flown", []any{flight("gheppio-1", "P1", "S1", "09:00", "09:10"), flight("gheppio-2", "P2", "S1", "09:05",
+			"09:15")}), "flown[1] has S1, who flies gheppio-1 in flown[0] at the same time; expected a student on one craft " +
+			"at a time"},
 		{change("flown", []any{flight("moon", "P1", "S1", "09:00", "09:10")}), `flown[0].craft is "moon"`},
 	} {
 		_, _, err := Read(strings.NewReader(k.text))
@@ -83,8 +88,17 @@ func TestReadRefuses(t *testing.T) {
 
 // Whatever is read without an error is planned without breaking a rule.
 func FuzzDay(f *testing.F) {
-	f.Add(`{"format":"maestrale-day/1","start":"2026-05-01T09:00:00Z","end":"2026-05-01T11:00:00Z","boxes":2,"turnaround_minutes":3,"craft":[{"id":"a","type":"t","wind_mps":7},{"id":"b","type":"u"}],"packs":[{"id":"p","type":"t","full":true,"charge_minutes":20},{"id":"q","type":"u"}],"chargers":[{"id":"C","slots":2}],"students":[{"id":"s","minutes":5,"craft":["a","b"],"flights":2,"needs":["spotter"],"rest_minutes":5},{"id":"m","kind":"proving","minutes":5,"craft":["a"],"with":"I1"}],"wind":[{"from":"2026-05-01T10:00:00Z","mps":8}],"instructors":2,"spotters":1}`)
-	f.Add(`{"format":"maestrale-day/1","start":"2026-05-01T09:00:00Z","end":"2026-05-01T10:00:00Z","craft":[{"id":"a","type":"t"}],"packs":[{"id":"p","type":"t","full":true}],"students":[{"id":"s","minutes":5,"craft":["a"],"flights":2}],"flown":[{"student":"s","craft":"a","pack":"p","box":1,"start":"2026-05-01T09:00:00Z","end":"2026-05-01T09:05:00Z"}],"now":"2026-05-01T09:10:00Z"}`)
+	f.Add(`{"format":"maestrale-day/1","start":"2026-05-01T09:00:00Z","end":"2026-05-01T11:00:00Z",` +
+		`"boxes":2,"turnaround_minutes":3,"craft":[{"id":"a","type":"t","wind_mps":7},{"id":"b",` +
+		`"type":"u"}],"packs":[{"id":"p","type":"t","full":true,"charge_minutes":20},{"id":"q",` +
+		`"type":"u"}],"chargers":[{"id":"C","slots":2}],"students":[{"id":"s","minutes":5,"craft":["a",` +
+		`"b"],"flights":2,"needs":["spotter"],"rest_minutes":5},{"id":"m","kind":"proving",` +
+		`"minutes":5,"craft":["a"],"with":"I1"}],"wind":[{"from":"2026-05-01T10:00:00Z",` +
+		`"mps":8}],"instructors":2,"spotters":1}`)
+	f.Add(`{"format":"maestrale-day/1","start":"2026-05-01T09:00:00Z","end":"2026-05-01T10:00:00Z","craft":[{"id":"a",` +
+		`"type":"t"}],"packs":[{"id":"p","type":"t","full":true}],"students":[{"id":"s",` +
+		`"minutes":5,"craft":["a"],"flights":2}],"flown":[{"student":"s","craft":"a","pack":"p",` +
+		`"box":1,"start":"2026-05-01T09:00:00Z","end":"2026-05-01T09:05:00Z"}],"now":"2026-05-01T09:10:00Z"}`)
 	f.Fuzz(func(t *testing.T, text string) {
 		d, _, err := Read(strings.NewReader(text))
 		if err != nil || len(d.Students) > 30 || len(d.Packs) > 60 || len(d.Craft) > 30 {

@@ -126,7 +126,8 @@ func rulesBroken(d Day, p Plan) (out []string) {
 		k := pack[f.Pack]
 		ready, full := k.From, k.Full
 		for _, before := range all {
-			if before.Pack == f.Pack && before.End.After(ready) && !before.End.After(f.Start) && (before.End.After(d.Now) || !before.Flown && d.Now.IsZero()) {
+			if before.Pack == f.Pack && before.End.After(ready) && !before.End.After(f.Start) && (before.End.After(d.Now) ||
+				!before.Flown && d.Now.IsZero()) {
 				ready, full = before.End.Add(k.Cool), false
 			}
 		}
@@ -143,8 +144,10 @@ func rulesBroken(d Day, p Plan) (out []string) {
 		for _, g := range all {
 			first := student[g.Student]
 			s := student[f.Student]
-			proves := first.Kind == Proving && f.Student != g.Student && s.Kind != Proving && slices.ContainsFunc(s.Craft, func(c string) bool { return slices.Contains(first.Craft, c) })
-			shows := first.Kind == Demonstration && s.Kind == Lesson && (len(first.Before) == 0 || slices.Contains(first.Before, f.Student))
+			proves := first.Kind == Proving && f.Student != g.Student && s.Kind != Proving && slices.ContainsFunc(s.Craft,
+				func(c string) bool { return slices.Contains(first.Craft, c) })
+			shows := first.Kind == Demonstration && s.Kind == Lesson && (len(first.Before) == 0 || slices.Contains(first.Before,
+				f.Student))
 			if (proves || shows) && f.Start.Before(g.End) {
 				say("%s flies before %s has", f.Student, g.Student)
 			}

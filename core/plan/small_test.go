@@ -20,7 +20,8 @@ type exhaustive struct {
 }
 
 func optimum(d Day) (best, nodes int) {
-	e := exhaustive{d: d, craft: make([]int, len(d.Craft)), box: make([]int, d.Boxes), ready: make([]int, len(d.Packs)), rest: make([]int, len(d.Students)), best: int(d.End.Sub(d.Start).Seconds()) + 1}
+	e := exhaustive{d: d, craft: make([]int, len(d.Craft)), box: make([]int, d.Boxes), ready: make([]int, len(d.Packs)),
+		rest: make([]int, len(d.Students)), best: int(d.End.Sub(d.Start).Seconds()) + 1}
 	for _, c := range d.Chargers {
 		e.slot = append(e.slot, make([]int, c.Slots)...)
 	}
@@ -123,7 +124,8 @@ func TestSmallDaysAgainstTryingEverything(t *testing.T) {
 			d.Craft = append(d.Craft, Craft{ID: fmt.Sprint("c", i), Type: types[i%kinds]})
 		}
 		for i := range 2 + rng.IntN(2) {
-			d.Packs = append(d.Packs, Pack{ID: fmt.Sprint("p", i), Type: types[i%kinds], Full: rng.IntN(3) > 0, Charge: time.Duration(15+5*rng.IntN(6)) * time.Minute, Cool: time.Duration(5*rng.IntN(3)) * time.Minute})
+			d.Packs = append(d.Packs, Pack{ID: fmt.Sprint("p", i), Type: types[i%kinds], Full: rng.IntN(3) > 0,
+				Charge: time.Duration(15+5*rng.IntN(6)) * time.Minute, Cool: time.Duration(5*rng.IntN(3)) * time.Minute})
 		}
 		d.Chargers = []Charger{{ID: "C", Slots: 1 + rng.IntN(2)}}
 		flights := 0
@@ -132,7 +134,8 @@ func TestSmallDaysAgainstTryingEverything(t *testing.T) {
 			if flights += n; flights > 5 {
 				break
 			}
-			s := Student{ID: fmt.Sprint("s", i), Kind: Lesson, Flights: n, Flight: time.Duration(6+2*rng.IntN(5)) * time.Minute, Rest: time.Duration(5*rng.IntN(4)) * time.Minute}
+			s := Student{ID: fmt.Sprint("s", i), Kind: Lesson, Flights: n, Flight: time.Duration(6+2*rng.IntN(5)) * time.Minute,
+				Rest: time.Duration(5*rng.IntN(4)) * time.Minute}
 			for _, c := range d.Craft {
 				if rng.IntN(3) > 0 {
 					s.Craft = append(s.Craft, c.ID)

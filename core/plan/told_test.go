@@ -13,7 +13,8 @@ import (
 // what was left out for it; by better eyes it is the same lesson as without the limit.
 func TestALessonStaysWithinTheEyes(t *testing.T) {
 	ask := LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: 3, PackMinutes: 9, WindMps: -1}
-	known := Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"], Evidence: readiness.NewEvidence(nil, monday, rome), At: monday}
+	known := Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
+		Evidence: readiness.NewEvidence(nil, monday, rome), At: monday}
 	free, err := PlanLesson(ask, known)
 	if err != nil || len(free.Blocks) == 0 || len(free.TooFar) != 0 {
 		t.Fatalf("%+v, %v", free, err)
@@ -30,7 +31,8 @@ func TestALessonStaysWithinTheEyes(t *testing.T) {
 		far = math.Max(far, reach(b))
 	}
 	ask.TellM = far + 0.01
-	if same, err := PlanLesson(ask, known); err != nil || !slices.EqualFunc(same.Blocks, free.Blocks, func(a, b Block) bool { return a.Cell == b.Cell }) {
+	if same, err := PlanLesson(ask, known); err != nil || !slices.EqualFunc(same.Blocks, free.Blocks,
+		func(a, b Block) bool { return a.Cell == b.Cell }) {
 		t.Errorf("%+v, %v", same, err)
 	}
 	ask.TellM = far - 0.01
@@ -63,7 +65,10 @@ func TestALessonStaysWithinTheEyes(t *testing.T) {
 func TestNoBlockTwiceInARow(t *testing.T) {
 	for packs := 1; packs <= 5; packs++ {
 		for _, minutes := range []float64{6, 9, 14} {
-			l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: packs, PackMinutes: minutes, WindMps: -1, Never: keysBut("hover-tail-in", "pad-series")}, Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"], Evidence: readiness.NewEvidence(nil, monday, rome), At: monday})
+			l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: packs,
+				PackMinutes: minutes, WindMps: -1, Never: keysBut("hover-tail-in",
+					"pad-series")}, Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
+				Evidence: readiness.NewEvidence(nil, monday, rome), At: monday})
 			if err != nil {
 				t.Fatal(err)
 			}

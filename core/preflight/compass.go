@@ -54,7 +54,8 @@ func (p Policy) Check() error {
 
 // Needs tells whether a compass has to be calibrated before this flight, and
 // why. clean is its newest clean calibration, nil for never.
-func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Location, where *field.Geo, site string, asks bool) (bool, string) {
+func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Location, where *field.Geo, site string,
+	asks bool) (bool, string) {
 	switch {
 	case asks:
 		return true, "the craft asks for it"
@@ -112,11 +113,14 @@ var CalibrationMethods = []string{"turn with the craft", "walk round with it"}
 // Calibration guides a compass calibration by one of the methods.
 func Calibration(method string) []CalibrationStep {
 	before := []CalibrationStep{
-		{"Away from metal", "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, keys and watch stay behind."},
-		{"Craft on, motors off", "Propellers off if it is to be held by hand. Start the calibration from the ground screen or the radio."},
+		{"Away from metal", "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, keys and watch " +
+			"stay behind."},
+		{"Craft on, motors off", "Propellers off if it is to be held by hand. Start the calibration from the ground screen " +
+			"or the radio."},
 	}
 	turn := []CalibrationStep{
-		{"Level, one turn", "Hold it level at arm's length and turn on the spot with it, once round in ten seconds, until it says so."},
+		{"Level, one turn", "Hold it level at arm's length and turn on the spot with it, once round in ten seconds, until " +
+			"it says so."},
 		{"Nose down, one turn", "Nose to the ground, the same turn once more."},
 	}
 	if method == CalibrationMethods[1] {
@@ -126,5 +130,6 @@ func Calibration(method string) []CalibrationStep {
 		}
 	}
 	return append(append(before, turn...), CalibrationStep{"Read the result",
-		"Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean twice: the craft stays on the ground."})
+		"Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean twice: the craft stays on the " +
+			"ground."})
 }

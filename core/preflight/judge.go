@@ -148,7 +148,8 @@ func (t Template) CheckAnswer(s Situation, c Check, a Answer) error {
 	}
 	if it.Stage == AirStage {
 		if r := t.Judge(s, c, Last{}); !r.Clear {
-			return misread.At(0, "the checks on the ground first", "%q is asked in the air, and the craft is not clear to fly", it.Title)
+			return misread.At(0, "the checks on the ground first", "%q is asked in the air, and the craft is not clear to fly",
+				it.Title)
 		}
 	}
 	return nil
@@ -206,7 +207,8 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 		if it.Stage == PowerStage {
 			// One that came on before the one before it was switched on in the wrong order.
 			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
-				l.State, l.Says, l.Next = Failed, "came on before what has to come first", "Switch everything off and begin with the radio."
+				l.State, l.Says, l.Next = Failed, "came on before what has to come first", "Switch everything off and begin with "+
+					"the radio."
 			}
 			if l.State == Open && before != "" && newest[before].Value != "yes" {
 				l.State = Waiting
@@ -304,7 +306,8 @@ func read(it Item, s Situation, text string) (value, error) {
 		return value{text: text}, nil
 	case AskText:
 		if text == "" || len([]rune(text)) > 120 {
-			return value{}, misread.At(0, "up to 120 letters", "the answer to %q is %d letters long", it.Title, len([]rune(text)))
+			return value{}, misread.At(0, "up to 120 letters", "the answer to %q is %d letters long", it.Title,
+				len([]rune(text)))
 		}
 		return value{text: text}, nil
 	}
@@ -315,7 +318,10 @@ func read(it Item, s Situation, text string) (value, error) {
 // point or a comma; a comma beside a point parts them too.
 func ReadCells(text string) ([]float64, error) {
 	var out []float64
-	for _, word := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' || r == '/' || r == '\t' || r == '\n' }) {
+	for _, word := range strings.FieldsFunc(text, func(r rune) bool {
+		return r == ' ' || r == ';' || r == '/' ||
+			r == '\t' || r == '\n'
+	}) {
 		numbers := []string{strings.Replace(word, ",", ".", 1)}
 		if strings.Contains(word, ".") {
 			numbers = strings.Split(strings.Trim(word, ","), ",")
@@ -354,7 +360,8 @@ func (s Situation) Facts(c Check) map[string]string {
 	}
 	f["aids"] = s.Aids.Words()
 	newest := c.newest()
-	for item, what := range map[string]string{"return-height": "return height set", "fence": "fence set", "firmware": "firmware read", "satellites": ""} {
+	for item, what := range map[string]string{"return-height": "return height set", "fence": "fence set",
+		"firmware": "firmware read", "satellites": ""} {
 		if a, ok := newest[item]; ok && what != "" {
 			f[what] = a.Value
 		}

@@ -16,15 +16,21 @@ var now = time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 
 func situation(key string) Situation {
 	c := craft.Shipped()[key]
-	r := pack.Record{Name: "P1", Type: key, Chemistry: c.Battery.Chemistry, Cells: c.Battery.Cells, CapacityMah: c.Battery.CapacityMah}
-	return Situation{Now: now, Zone: time.UTC, Type: c, CraftName: key + "-1", Pack: &r, PackState: pack.StateOf(r, nil, now), Learner: "Nives", Wind: &Wind{Mean: 2, Gust: 3, Fresh: true},
-		PilotMps: 8, Site: "pan", Where: &field.Geo{LatDeg: 45.2, LonDeg: 12.3}, Policy: DefaultPolicy, ReturnM: 30, Tallest: "the tree", DrillM: 20, Density: 1.2, Minutes: 10, Aids: c.Aids[0],
-		Craft: craft.State{Clean: &craft.Calibration{At: now.Add(-48 * time.Hour), Clean: true, Site: "pan", Where: &field.Geo{LatDeg: 45.2, LonDeg: 12.3}}, Inertial: now.Add(-30 * 24 * time.Hour), Firmware: "1.4"}}
+	r := pack.Record{Name: "P1", Type: key, Chemistry: c.Battery.Chemistry, Cells: c.Battery.Cells,
+		CapacityMah: c.Battery.CapacityMah}
+	return Situation{Now: now, Zone: time.UTC, Type: c, CraftName: key + "-1", Pack: &r, PackState: pack.StateOf(r, nil,
+		now), Learner: "Nives", Wind: &Wind{Mean: 2, Gust: 3, Fresh: true},
+		PilotMps: 8, Site: "pan", Where: &field.Geo{LatDeg: 45.2,
+			LonDeg: 12.3}, Policy: DefaultPolicy, ReturnM: 30, Tallest: "the tree", DrillM: 20, Density: 1.2, Minutes: 10,
+		Aids: c.Aids[0],
+		Craft: craft.State{Clean: &craft.Calibration{At: now.Add(-48 * time.Hour), Clean: true, Site: "pan",
+			Where: &field.Geo{LatDeg: 45.2, LonDeg: 12.3}}, Inertial: now.Add(-30 * 24 * time.Hour), Firmware: "1.4"}}
 }
 
 // good answers every item that applies, a second apart, up to a stage.
 func good(s Situation, upTo Stage) Check {
-	values := map[string]string{"airspace": "notice 12/26", "cells": strings.TrimSpace(strings.Repeat("4.19 ", s.Type.Battery.Cells)), "firmware": "1.4",
+	values := map[string]string{"airspace": "notice 12/26", "cells": strings.TrimSpace(strings.Repeat("4.19 ",
+		s.Type.Battery.Cells)), "firmware": "1.4",
 		"satellites": "16", "compass": "quiet", "return-height": "30", "fence": "40", "hands-off": "0.3"}
 	var c Check
 	for _, it := range Shipped().For(s.Type, s.First, s.Goggles) {
@@ -38,7 +44,8 @@ func good(s Situation, upTo Stage) Check {
 		if it.Stage == AirStage && upTo != AirStage {
 			break
 		}
-		c.Answers = append(c.Answers, Answer{Item: it.Key, Value: v, At: now.Add(time.Duration(len(c.Answers)) * time.Second), By: "Ettore"})
+		c.Answers = append(c.Answers, Answer{Item: it.Key, Value: v, At: now.Add(time.Duration(len(c.Answers)) * time.Second),
+			By: "Ettore"})
 	}
 	return c
 }
@@ -85,9 +92,12 @@ func TestOnlyWhatApplies(t *testing.T) {
 		first, goggles bool
 		want           bool
 	}{
-		{"poiana", "satellites", false, false, true}, {"gheppio", "satellites", false, false, false}, {"rondine", "guards", false, false, true}, {"poiana", "guards", false, false, false},
-		{"poiana", "gimbal", false, false, true}, {"gheppio", "spotter", false, true, true}, {"gheppio", "spotter", false, false, false}, {"gheppio", "spotter", true, false, true},
-		{"gheppio", "goggles-on", false, true, true}, {"airone", "gentle", true, false, true}, {"airone", "gentle", false, false, false},
+		{"poiana", "satellites", false, false, true}, {"gheppio", "satellites", false, false, false}, {"rondine", "guards",
+			false, false, true}, {"poiana", "guards", false, false, false},
+		{"poiana", "gimbal", false, false, true}, {"gheppio", "spotter", false, true, true}, {"gheppio", "spotter", false,
+			false, false}, {"gheppio", "spotter", true, false, true},
+		{"gheppio", "goggles-on", false, true, true}, {"airone", "gentle", true, false, true}, {"airone", "gentle", false,
+			false, false},
 	} {
 		if got := has(c.key, c.first, c.goggles, c.item); got != c.want {
 			t.Errorf("%+v: %v", c, got)
@@ -125,7 +135,8 @@ func TestEachRuleBlocks(t *testing.T) {
 		{"wind", "", func(s *Situation) { s.Wind = nil }, "no wind"},
 		{"craft-fit", "", func(s *Situation) { s.Craft.Grounded, s.Craft.Why = true, "cracked arm" }, "cracked arm"},
 		{"proven", "", func(s *Situation) { s.Craft.ToProve = "new parts" }, "new parts"},
-		{"pack-fit", "", func(s *Situation) { s.PackState.Fitness, s.PackState.Why = pack.Retire, []string{"puffed"} }, "puffed"},
+		{"pack-fit", "", func(s *Situation) { s.PackState.Fitness, s.PackState.Why = pack.Retire, []string{"puffed"} },
+			"puffed"},
 		{"pack-fit", "", func(s *Situation) { s.Pack = nil }, "no pack"},
 		{"propellers", "yes", func(s *Situation) {
 			m := s.Type.RightMounts()
@@ -179,7 +190,8 @@ func TestOverrides(t *testing.T) {
 		{"fence", "because I say so", "has not failed"},
 		{"moon", "because I say so", "the item"},
 	} {
-		if err := tpl.CheckOverride(s, check, Override{Item: c.item, Reason: c.reason, At: later}); err == nil || !strings.Contains(err.Error(), c.want) {
+		if err := tpl.CheckOverride(s, check, Override{Item: c.item, Reason: c.reason, At: later}); err == nil ||
+			!strings.Contains(err.Error(), c.want) {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
@@ -207,20 +219,25 @@ func TestPowerOnOrder(t *testing.T) {
 		t.Errorf("the craft before the radio: %v", err)
 	}
 	c := Check{Answers: []Answer{{Item: "radio-on", Value: "yes", At: now}}}
-	if err := tpl.CheckAnswer(s, c, Answer{Item: "craft-on", Value: "yes", At: now}); err == nil || !strings.Contains(err.Error(), "Goggles on") {
+	if err := tpl.CheckAnswer(s, c, Answer{Item: "craft-on", Value: "yes", At: now}); err == nil ||
+		!strings.Contains(err.Error(), "Goggles on") {
 		t.Errorf("the craft before the goggles: %v", err)
 	}
-	c.Answers = append(c.Answers, Answer{Item: "goggles-on", Value: "yes", At: now.Add(1)}, Answer{Item: "craft-on", Value: "yes", At: now.Add(2)})
+	c.Answers = append(c.Answers, Answer{Item: "goggles-on", Value: "yes", At: now.Add(1)}, Answer{Item: "craft-on",
+		Value: "yes", At: now.Add(2)})
 	// The radio was switched off and on again after the craft.
 	c.Answers = append(c.Answers, Answer{Item: "radio-on", Value: "yes", At: now.Add(3)})
 	r := tpl.Judge(s, c, Last{})
 	if len(r.Blocking) == 0 || !strings.Contains(r.Blocking[0].Next, "begin with the radio") {
 		t.Errorf("%+v", r.Blocking)
 	}
-	if err := tpl.CheckAnswer(s, c, Answer{Item: "listen", Value: "yes", At: now}); err == nil || !strings.Contains(err.Error(), "not clear to fly") {
+	if err := tpl.CheckAnswer(s, c, Answer{Item: "listen", Value: "yes", At: now}); err == nil ||
+		!strings.Contains(err.Error(), "not clear to fly") {
 		t.Errorf("an answer from the air: %v", err)
 	}
-	for _, bad := range []Answer{{Item: "people", Value: "maybe"}, {Item: "cells", Value: "21"}, {Item: "cells", Value: "4.2 4.2 4.2 5.2"}, {Item: "cells", Value: ""}, {Item: "satellites", Value: "9"}, {Item: "airspace", Value: strings.Repeat("x", 121)}} {
+	for _, bad := range []Answer{{Item: "people", Value: "maybe"}, {Item: "cells", Value: "21"},
+		{Item: "cells", Value: "4.2 4.2 4.2 5.2"}, {Item: "cells", Value: ""}, {Item: "satellites",
+			Value: "9"}, {Item: "airspace", Value: strings.Repeat("x", 121)}} {
 		if tpl.CheckAnswer(s, Check{}, bad) == nil {
 			t.Errorf("%+v was accepted", bad)
 		}
@@ -259,7 +276,8 @@ func TestWhatChangedSinceTheLastCheck(t *testing.T) {
 func TestCompassPolicies(t *testing.T) {
 	here := &field.Geo{LatDeg: 45.2, LonDeg: 12.3}
 	clean := func(hours float64) *craft.Calibration {
-		return &craft.Calibration{At: now.Add(-time.Duration(hours * float64(time.Hour))), Clean: true, Site: "pan", Where: here}
+		return &craft.Calibration{At: now.Add(-time.Duration(hours * float64(time.Hour))), Clean: true, Site: "pan",
+			Where: here}
 	}
 	moved := Policy{WhenMoved, 50, 30}
 	for _, c := range []struct {
@@ -328,7 +346,8 @@ func TestTemplateRefuses(t *testing.T) {
 		{"needs: [guards]", "needs: [wheels]", "needs"},
 		{"high: 60", "high: 0", "low under high"},
 	} {
-		if _, err := Parse([]byte(strings.Replace(text, c.from, c.to, 1))); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := Parse([]byte(strings.Replace(text, c.from, c.to, 1))); err == nil || !strings.Contains(err.Error(),
+			c.want) {
 			t.Errorf("%q: %v", c.to, err)
 		}
 	}
@@ -336,7 +355,8 @@ func TestTemplateRefuses(t *testing.T) {
 
 func TestReadCells(t *testing.T) {
 	for text, want := range map[string][]float64{
-		"4.19 4.20 4.18": {4.19, 4.20, 4.18}, "4,19 4,20": {4.19, 4.20}, "4,19/4,2": {4.19, 4.2}, "4.19;4.2": {4.19, 4.2}, "4.19,4.20,4.18": {4.19, 4.20, 4.18},
+		"4.19 4.20 4.18": {4.19, 4.20, 4.18}, "4,19 4,20": {4.19, 4.20}, "4,19/4,2": {4.19, 4.2}, "4.19;4.2": {4.19,
+			4.2}, "4.19,4.20,4.18": {4.19, 4.20, 4.18},
 		"4.19, 4.20, 4.18": {4.19, 4.20, 4.18}, "4.2": {4.2}, "": nil, "full": nil, "4,19,4,20": nil, "4.19 volts": nil,
 	} {
 		got, err := ReadCells(text)
@@ -386,7 +406,8 @@ func TestCautionsBelongToTheFlight(t *testing.T) {
 // A template that is read can be judged, whatever it asks.
 func FuzzParse(f *testing.F) {
 	f.Add(shipped)
-	f.Add([]byte("format: maestrale-check/1\nitems:\n  - {key: a, stage: ground, title: A, ask: \"yes\", why: w, do: d}\n"))
+	f.Add([]byte("format: maestrale-check/1\nitems:\n  - {key: a, stage: ground, title: A, ask: \"yes\", why: w, do: " +
+		"d}\n"))
 	s := situation("poiana")
 	f.Fuzz(func(t *testing.T, data []byte) {
 		tpl, err := Parse(data)

@@ -107,7 +107,8 @@ func windRule(s Situation, _ value) (bool, string, string) {
 	case s.Wind.Mean > s.Type.WindMps, s.Type.GustMps > 0 && s.Wind.Gust > s.Type.GustMps:
 		return false, says, ""
 	case s.PilotMps > 0 && s.Wind.Mean > s.PilotMps:
-		return false, fmt.Sprintf("%.1f m/s; %s flies in up to %.1f so far", s.Wind.Mean, orWho(s.Learner), s.PilotMps), "Wait for less wind, fly a drill with the instructor's hands near, or train in the simulator."
+		return false, fmt.Sprintf("%.1f m/s; %s flies in up to %.1f so far", s.Wind.Mean, orWho(s.Learner), s.PilotMps),
+			"Wait for less wind, fly a drill with the instructor's hands near, or train in the simulator."
 	}
 	if s.PilotMps > 0 {
 		says += fmt.Sprintf("; the pilot's limit is %.1f", s.PilotMps)
@@ -136,15 +137,18 @@ func cellsRule(s Situation, v value) (bool, string, string) {
 	charge := pack.Charge(chem, low)
 	switch {
 	case charge < LeastCharge-1e-9:
-		return false, fmt.Sprintf("cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least", at, low, 100*charge, pack.RestVolts(chem, LeastCharge), 100*LeastCharge), ""
+		return false, fmt.Sprintf("cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least", at, low,
+			100*charge, pack.RestVolts(chem, LeastCharge), 100*LeastCharge), ""
 	case spread > pack.SpreadLimit+1e-9:
-		return false, fmt.Sprintf("cells stand %.2f V apart, cell %d lowest; expected %.2f V at most", spread, at, pack.SpreadLimit), "Balance it on the charger and measure again; retire it if it comes back."
+		return false, fmt.Sprintf("cells stand %.2f V apart, cell %d lowest; expected %.2f V at most", spread, at,
+			pack.SpreadLimit), "Balance it on the charger and measure again; retire it if it comes back."
 	}
 	says := fmt.Sprintf("%.2f V a cell, %.0f %% charged, %.2f V apart", mean, 100*pack.Charge(chem, mean), spread)
 	if minutes := s.minutes(pack.Charge(chem, low)); minutes > 0 {
 		says += fmt.Sprintf("; about %.0f min of hover above the reserve", math.Floor(minutes))
 		if s.Minutes > 0 && minutes < s.Minutes {
-			return false, fmt.Sprintf("about %.0f min above the reserve, and %.0f are to be flown", math.Floor(minutes), s.Minutes), "Take a fuller pack, or plan a shorter flight."
+			return false, fmt.Sprintf("about %.0f min above the reserve, and %.0f are to be flown", math.Floor(minutes),
+				s.Minutes), "Take a fuller pack, or plan a shorter flight."
 		}
 	}
 	return true, says, ""
@@ -215,7 +219,8 @@ func satellitesRule(_ Situation, v value) (bool, string, string) {
 func compassRule(s Situation, v value) (bool, string, string) {
 	needs, why := s.Policy.Needs(s.Craft.Clean, s.Now, s.Zone, s.Where, s.Site, v.text != "quiet")
 	if s.Craft.Unclean > 0 {
-		return false, "its last calibration was not clean", "Ten metres farther from metal, and repeat; twice not clean, and it stays on the ground."
+		return false, "its last calibration was not clean",
+			"Ten metres farther from metal, and repeat; twice not clean, and it stays on the ground."
 	}
 	return !needs, why + " (policy: " + s.Policy.Words() + ")", ""
 }
@@ -248,9 +253,11 @@ func fenceRule(s Situation, v value) (bool, string, string) {
 	case v.number == 0:
 		return true, "off", ""
 	case s.DrillM > 0 && v.number < s.DrillM+FenceSpare:
-		return false, fmt.Sprintf("%.0f m; the drills reach %.0f m from home and want %.0f m to spare", v.number, s.DrillM, FenceSpare), "Set it wider, or the fence flies the drill."
+		return false, fmt.Sprintf("%.0f m; the drills reach %.0f m from home and want %.0f m to spare", v.number, s.DrillM,
+			FenceSpare), "Set it wider, or the fence flies the drill."
 	case s.PeopleM > 0 && v.number > s.PeopleM:
-		return true, fmt.Sprintf("%.0f m; it reaches beyond the people, who stand at %.0f m: it does not keep the craft from them", v.number, s.PeopleM), ""
+		return true, fmt.Sprintf("%.0f m; it reaches beyond the people, who stand at %.0f m: it does not keep the craft "+
+			"from them", v.number, s.PeopleM), ""
 	}
 	return true, fmt.Sprintf("%.0f m", v.number), ""
 }

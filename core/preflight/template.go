@@ -28,7 +28,8 @@ var Stages = []Stage{GroundStage, PowerStage, ReadyStage, AirStage}
 
 // Words says what a stage is.
 func (s Stage) Words() string {
-	return map[Stage]string{GroundStage: "On the ground", PowerStage: "Switching on, in this order", ReadyStage: "Ready to fly", AirStage: "In the air, before the lesson"}[s]
+	return map[Stage]string{GroundStage: "On the ground", PowerStage: "Switching on, in this order",
+		ReadyStage: "Ready to fly", AirStage: "In the air, before the lesson"}[s]
 }
 
 // Ask is the kind of an answer.
@@ -86,7 +87,8 @@ func Parse(data []byte) (Template, error) {
 	last := 0
 	for _, n := range m.Need("items").List() {
 		im := n.Map()
-		it := Item{Key: im.Need("key").Text(), Title: im.Need("title").Text(), Why: im.Need("why").Text(), Do: im.Need("do").Text(),
+		it := Item{Key: im.Need("key").Text(), Title: im.Need("title").Text(), Why: im.Need("why").Text(),
+			Do:    im.Need("do").Text(),
 			Stage: Stage(im.Need("stage").Word("ground", "power", "ready", "airborne")),
 			Ask:   Ask(im.Need("ask").Word("yes", "number", "cells", "text", "choice", "computed"))}
 		if r := im.Get("rule"); r.Present() {
@@ -112,7 +114,8 @@ func Parse(data []byte) (Template, error) {
 			return out
 		}
 		it.Choices = words("choices")
-		it.Needs = words("needs", craft.CanHold, craft.CanFilm, craft.IsHobby, craft.IsMicro, craft.OnGoggles, craft.HasScreen, craft.HasGuards, craft.HasGimbal, craft.FoldingArm, craft.HasSensors, craft.HasThread)
+		it.Needs = words("needs", craft.CanHold, craft.CanFilm, craft.IsHobby, craft.IsMicro, craft.OnGoggles,
+			craft.HasScreen, craft.HasGuards, craft.HasGimbal, craft.FoldingArm, craft.HasSensors, craft.HasThread)
 		it.When = words("when", "first", "goggles")
 		it.Remembered, it.Never = im.Get("remembered").Bool(), im.Get("never").Bool()
 		it.Seconds = im.Get("seconds").Int(0, 600)

@@ -115,7 +115,8 @@ func (sw Switch) check(name string) error {
 		of = sw.Button
 	}
 	if (sw.Axis == nil) == (sw.Button == nil) || *of < 0 || *of >= inputs || len(sw.Says) < 2 || len(sw.Says) > positions {
-		return fmt.Errorf("the switch for %s needs an axis or a button, 0 to %d, and 2 to %d positions", name, inputs-1, positions)
+		return fmt.Errorf("the switch for %s needs an axis or a button, 0 to %d, and 2 to %d positions", name, inputs-1,
+			positions)
 	}
 	for _, w := range sw.Says {
 		if !slices.Contains(words, w) {

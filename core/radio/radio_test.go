@@ -9,7 +9,8 @@ import (
 
 const channel = `{"axis":1,"reverse":true,"low":-1,"centre":0,"high":1,"dead":0.03,"expo":0.2}`
 
-const sound = `{"mode":2,"channels":{"throttle":` + channel + `,"yaw":` + channel + `,"pitch":` + channel + `,"roll":` + channel +
+const sound = `{"mode":2,"channels":{"throttle":` + channel + `,"yaw":` + channel + `,"pitch":` + channel + `,"roll":` +
+	channel +
 	`},"switches":{"aids":{"axis":4,"says":["position-hold","height-hold"]},"frame":{"button":0,"says":["nose","pilot"]}}}`
 
 func TestReadKeepsWhatWasSet(t *testing.T) {

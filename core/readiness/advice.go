@@ -53,9 +53,11 @@ func Advise(session []record.Attempt, feels Feeling, drills map[string]drill.Dri
 	slices.SortStableFunc(flown, func(a, b record.Attempt) int { return a.At.Compare(b.At) })
 	switch feels {
 	case Shaken:
-		out = append(out, Advice{Kind: "shaken", Words: "shaken: no more today than a calm hover and a landing, or none", Rule: "a shaken student stops"})
+		out = append(out, Advice{Kind: "shaken", Words: "shaken: no more today than a calm hover and a landing, or none",
+			Rule: "a shaken student stops"})
 	case Tense:
-		out = append(out, Advice{Kind: "tense", Words: "tense: shorter blocks, and something that goes well next", Rule: "tense shortens the block"})
+		out = append(out, Advice{Kind: "tense", Words: "tense: shorter blocks, and something that goes well next",
+			Rule: "tense shortens the block"})
 	}
 	if len(flown) == 0 {
 		return out
@@ -89,10 +91,12 @@ func stuck(flown []record.Attempt, drills map[string]drill.Drill) []Advice {
 		return nil
 	}
 	d := drills[last.Drill]
-	a := Advice{Kind: "stuck", Words: fmt.Sprintf("%s: %d times not passed; leave it for today", titleOf(d, last), fails), Rule: "when a rung fails three times in a session, go back to the drill that builds it and return later"}
+	a := Advice{Kind: "stuck", Words: fmt.Sprintf("%s: %d times not passed; leave it for today", titleOf(d, last), fails),
+		Rule: "when a rung fails three times in a session, go back to the drill that builds it and return later"}
 	if len(d.Builds) > 0 {
 		a.Drill = d.Builds[0]
-		a.Words = fmt.Sprintf("%s: %d times not passed; go back to %s and return later", titleOf(d, last), fails, titleOf(drills[a.Drill], record.Attempt{Drill: a.Drill, Side: field.NoSide}))
+		a.Words = fmt.Sprintf("%s: %d times not passed; go back to %s and return later", titleOf(d, last), fails,
+			titleOf(drills[a.Drill], record.Attempt{Drill: a.Drill, Side: field.NoSide}))
 	}
 	return []Advice{a}
 }
@@ -144,8 +148,9 @@ func tired(flown []record.Attempt) (Advice, bool) {
 	if slope > -tiredFall || fallsByChance(n, s) > tiredChance {
 		return Advice{}, false
 	}
-	return Advice{Kind: "tired", Words: fmt.Sprintf("margins fall over the last %d attempts, by %.2f each: a rest, or the end for today", n, -slope),
-		Rule: "falling margins over the last attempts are a sign of fatigue"}, true
+	return Advice{Kind: "tired",
+		Words: fmt.Sprintf("margins fall over the last %d attempts, by %.2f each: a rest, or the end for today", n, -slope),
+		Rule:  "falling margins over the last attempts are a sign of fatigue"}, true
 }
 
 // fallsByChance is the chance that n values without a trend have so many more falling
@@ -188,7 +193,8 @@ func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bo
 	if n < sameSideMost {
 		return Advice{}, false
 	}
-	return Advice{Kind: "side", Words: fmt.Sprintf("%s: %d in a row; the other side now", titleOf(drills[last.Drill], last), n), Rule: "sides alternate"}, true
+	return Advice{Kind: "side", Words: fmt.Sprintf("%s: %d in a row; the other side now", titleOf(drills[last.Drill],
+		last), n), Rule: "sides alternate"}, true
 }
 
 // Session are the attempts of the date of a moment, in a zone, up to that moment, without

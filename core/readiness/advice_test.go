@@ -64,7 +64,8 @@ func TestAdvice(t *testing.T) {
 			t.Errorf("%s: %q, want %q", name, got, c.want)
 		}
 	}
-	if a := Advise(flights("FFF"), Calm, shipped.Drills)[0]; a.Drill != "ground-effect-hover" || !strings.Contains(a.Words, "Ground-effect hover") {
+	if a := Advise(flights("FFF"), Calm, shipped.Drills)[0]; a.Drill != "ground-effect-hover" || !strings.Contains(a.Words,
+		"Ground-effect hover") {
 		t.Errorf("back to %q: %s", a.Drill, a.Words)
 	}
 }

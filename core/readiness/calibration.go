@@ -90,7 +90,8 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 // Misses tells whether what was foretold does not fit what came: by the spread of the counts, or by how
 // many passes there were, each by more than one right model in twenty.
 func (c Calibration) Misses() bool {
-	return c.Attempts > 0 && (len(c.PIT) > 0 && c.Off > c.OffLimit || math.Abs(c.Predicted-float64(c.Seen)) > 1.96*math.Sqrt(c.Variance)+0.5)
+	return c.Attempts > 0 && (len(c.PIT) > 0 && c.Off > c.OffLimit ||
+		math.Abs(c.Predicted-float64(c.Seen)) > 1.96*math.Sqrt(c.Variance)+0.5)
 }
 
 // Words say whether the estimates of a record can be relied on.
@@ -99,9 +100,11 @@ func (c Calibration) Words() string {
 	case c.Attempts < 20:
 		return fmt.Sprintf("Too few attempts (%d) to check the estimates of this record.", c.Attempts)
 	case c.Misses():
-		return fmt.Sprintf("The estimates are off for this record: of %d attempts %.0f passes were foretold and %d came. Do not rely on them here.", c.Attempts, c.Predicted, c.Seen)
+		return fmt.Sprintf("The estimates are off for this record: of %d attempts %.0f passes were foretold and %d came. "+
+			"Do not rely on them here.", c.Attempts, c.Predicted, c.Seen)
 	}
-	return fmt.Sprintf("The estimates fit this record: of %d attempts %.0f passes were foretold and %d came.", c.Attempts, c.Predicted, c.Seen)
+	return fmt.Sprintf("The estimates fit this record: of %d attempts %.0f passes were foretold and %d came.", c.Attempts,
+		c.Predicted, c.Seen)
 }
 
 // evenness is the largest distance between how values are spread and an even spread over

@@ -18,12 +18,14 @@ import (
 func someAttempts(r *rand.Rand, n int) []record.Attempt {
 	p := newPupil()
 	for range n {
-		c := drill.Cell{Drill: []string{"hover-tail-in", "square-kept"}[r.IntN(2)], Aids: craft.AidsOrder[r.IntN(3)], Level: 1 + r.IntN(2)}
+		c := drill.Cell{Drill: []string{"hover-tail-in", "square-kept"}[r.IntN(2)], Aids: craft.AidsOrder[r.IntN(3)],
+			Level: 1 + r.IntN(2)}
 		if c.Side = field.NoSide; c.Drill == "square-kept" {
 			c.Side = []field.Side{field.LeftSide, field.RightSide}[r.IntN(2)]
 		}
 		v := []score.Verdict{score.Pass, score.Pass, score.Pass, score.Fail, score.Incomplete}[r.IntN(5)]
-		p.fly(c, day0.Add(time.Duration(r.IntN(40*24))*time.Hour), v, inWind(5*r.Float64()), at([]string{"meadow", "shore", ""}[r.IntN(3)]), func(a *record.Attempt) { a.Answering = r.IntN(5) == 0 })
+		p.fly(c, day0.Add(time.Duration(r.IntN(40*24))*time.Hour), v, inWind(5*r.Float64()),
+			at([]string{"meadow", "shore", ""}[r.IntN(3)]), func(a *record.Attempt) { a.Answering = r.IntN(5) == 0 })
 	}
 	return p.list
 }
@@ -32,7 +34,8 @@ func someAttempts(r *rand.Rand, n int) []record.Attempt {
 // attempts arrive makes no difference.
 func TestAPassNeverLowersAndOrderDoesNotMatter(t *testing.T) {
 	cat := shipped
-	g := drill.Gate{Cells: []drill.Cell{cell, {Drill: "square-kept", Side: field.LeftSide, Aids: craft.PositionHold, Level: 1}, {Drill: "square-kept", Side: field.RightSide, Aids: craft.SelfLevel, Level: 2}},
+	g := drill.Gate{Cells: []drill.Cell{cell, {Drill: "square-kept", Side: field.LeftSide, Aids: craft.PositionHold,
+		Level: 1}, {Drill: "square-kept", Side: field.RightSide, Aids: craft.SelfLevel, Level: 2}},
 		Clauses: drill.Clauses{WindMps: 3, Wind: []string{"square-kept"}, Places: 2, Attention: []string{"hover-tail-in"}}}
 	for seed := range uint64(400) {
 		r := rand.New(rand.NewPCG(seed, 3))
@@ -64,7 +67,8 @@ func TestAPassNeverLowersAndOrderDoesNotMatter(t *testing.T) {
 			}
 		}
 		if got.Closing.Attempts > before.Closing.Attempts {
-			t.Fatalf("seed %d: a pass makes the shortest set longer: %d, %d", seed, before.Closing.Attempts, got.Closing.Attempts)
+			t.Fatalf("seed %d: a pass makes the shortest set longer: %d, %d", seed, before.Closing.Attempts,
+				got.Closing.Attempts)
 		}
 	}
 }
@@ -78,10 +82,12 @@ func TestTheClosingSetIsTheShortest(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 4))
 		list := someAttempts(r, 14)
 		when := day0.AddDate(0, 0, 42)
-		g := drill.Gate{Cells: []drill.Cell{cell, {Drill: "hover-tail-in", Side: field.NoSide, Aids: craft.PositionHold, Level: 2}, {Drill: "square-kept", Side: field.LeftSide, Aids: craft.PositionHold, Level: 1}},
+		g := drill.Gate{Cells: []drill.Cell{cell, {Drill: "hover-tail-in", Side: field.NoSide, Aids: craft.PositionHold,
+			Level: 2}, {Drill: "square-kept", Side: field.LeftSide, Aids: craft.PositionHold, Level: 1}},
 			Clauses: drill.Clauses{WindMps: 3, Wind: []string{"hover-tail-in"}, Places: 2, Attention: []string{"square-kept"}}}
 		judge := func(more []record.Attempt) GateResult {
-			return JudgeGate(g, On{Class: craft.Light}, Sort(append(slices.Clone(list), more...), cat.Drills, when.AddDate(0, 0, 1), rome), nil, nil)
+			return JudgeGate(g, On{Class: craft.Light}, Sort(append(slices.Clone(list), more...), cat.Drills, when.AddDate(0, 0,
+				1), rome), nil, nil)
 		}
 		now := judge(nil)
 		// Flown as it says: the passes of a cell over today and tomorrow.
@@ -115,12 +121,14 @@ func TestTheClosingSetIsTheShortest(t *testing.T) {
 		// Every attempt that could help: each cell of the two drills, with all conditions met.
 		var ways []record.Attempt
 		q := newPupil()
-		for _, c := range []drill.Cell{{Drill: "hover-tail-in", Side: field.NoSide}, {Drill: "square-kept", Side: field.LeftSide}, {Drill: "square-kept", Side: field.RightSide}} {
+		for _, c := range []drill.Cell{{Drill: "hover-tail-in", Side: field.NoSide}, {Drill: "square-kept",
+			Side: field.LeftSide}, {Drill: "square-kept", Side: field.RightSide}} {
 			for _, a := range craft.AidsOrder[:3] {
 				for level := 1; level <= 2; level++ {
 					for d := range 2 {
 						c.Aids, c.Level = a, level
-						q.fly(c, when.AddDate(0, 0, d).Add(-time.Hour), score.Pass, inWind(3.5), asked, at(fmt.Sprint("new", len(q.list))))
+						q.fly(c, when.AddDate(0, 0, d).Add(-time.Hour), score.Pass, inWind(3.5), asked,
+							at(fmt.Sprint("new", len(q.list))))
 					}
 				}
 			}
@@ -161,7 +169,8 @@ func TestTheReportIsCalibrated(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 5))
 	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: someAttempts(r, 200)}
 	rep, err := Ready(rec, shipped, Options{Estimates: true})
-	if err != nil || rep.Calibration == nil || rep.Calibration.Attempts < 150 || rep.Calibration.Predicted <= 0 || rep.Calibration.Blocks < 15 {
+	if err != nil || rep.Calibration == nil || rep.Calibration.Attempts < 150 || rep.Calibration.Predicted <= 0 ||
+		rep.Calibration.Blocks < 15 {
 		t.Errorf("%+v %v", rep.Calibration, err)
 	}
 	rec.Attempts = rec.Attempts[:10]

@@ -106,7 +106,8 @@ type NotCounted struct {
 // count. With no drills at all (nil) it is taken as it was recorded whether an attempt
 // counts, but for the rules that need no drill.
 func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
-	return &Evidence{at: at, zone: zone, drills: drills, field: lanes{}, sim: lanes{}, corrected: map[string]bool{}, days: map[int]bool{}, words: map[string]int32{}}
+	return &Evidence{at: at, zone: zone, drills: drills, field: lanes{}, sim: lanes{}, corrected: map[string]bool{},
+		days: map[int]bool{}, words: map[string]int32{}}
 }
 
 // Sort makes the evidence of a list of attempts.
@@ -132,7 +133,8 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.At.After(e.at) {
 		return
 	}
-	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)), rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
+	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)),
+		rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
 		asked: a.Answering, wind: -1, site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
 	if a.WindMps != nil {
 		s.wind = float32(*a.WindMps)
@@ -259,7 +261,8 @@ func (e *Evidence) Keys() []Key {
 					continue
 				}
 				last, done[f] = f, true
-				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: int(s.level)}, l.class}] = true
+				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: int(s.level)},
+					l.class}] = true
 				if !s.pass {
 					continue
 				}

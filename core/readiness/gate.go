@@ -88,13 +88,15 @@ func JudgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	return judgeGate(g, on, e, seen, signs, true)
 }
 
-func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff, carry bool) GateResult {
+func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff,
+	carry bool) GateResult {
 	r := GateResult{Gate: g, On: on, at: e.at, zone: e.zone}
 	if g.Hold && on.Has != nil && !slices.Contains(on.Has, craft.PositionHold) {
 		r.NotFor = "this craft does not hold its place by itself"
 	}
 	for i := range signs {
-		if s := &signs[i]; s.Gate == g.Key && s.CraftClass == on.Class && !s.At.After(e.at) && (r.Sign == nil || s.At.After(r.Sign.At)) {
+		if s := &signs[i]; s.Gate == g.Key && s.CraftClass == on.Class && !s.At.After(e.at) &&
+			(r.Sign == nil || s.At.After(r.Sign.At)) {
 			r.Sign = s
 		}
 	}
@@ -161,7 +163,8 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 }
 
 // carried is the biggest smaller class on which the gate stands signed.
-func carried(g drill.Gate, class craft.Class, e *Evidence, seen []record.Witnessed, signs []record.SignOff) craft.Class {
+func carried(g drill.Gate, class craft.Class, e *Evidence, seen []record.Witnessed,
+	signs []record.SignOff) craft.Class {
 	at := slices.Index(craft.Classes, class)
 	for i := at - 1; i >= 0; i-- {
 		smaller := craft.Classes[i]
@@ -329,7 +332,8 @@ func (r *GateResult) Why() string {
 		}
 		return says
 	case s != nil && s.WithdrawnAt(r.at):
-		parts = append([]string{fmt.Sprintf("withdrawn by %s on %s: %s", s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day), cmp.Or(s.WithdrawnWhy, "no reason given"))}, parts...)
+		parts = append([]string{fmt.Sprintf("withdrawn by %s on %s: %s", s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
+			cmp.Or(s.WithdrawnWhy, "no reason given"))}, parts...)
 	case s != nil && r.at.After(s.Until):
 		parts = append([]string{"the sign-off ran out on " + s.Until.In(r.zone).Format(day)}, parts...)
 	}

@@ -47,7 +47,8 @@ func TestSupervisedGate(t *testing.T) {
 			t.Errorf("%s: %s, may be signed %v (%s); want %s, %v", c.name, r.State, r.Signable(), r.Why(), c.want, c.may)
 		}
 	}
-	if r := JudgeGate(g, On{Class: craft.Heavy}, NewEvidence(nil, at(10), rome), seen(0, 0, 1), sign); r.State != GateReady {
+	if r := JudgeGate(g, On{Class: craft.Heavy}, NewEvidence(nil, at(10), rome), seen(0, 0, 1),
+		sign); r.State != GateReady {
 		t.Errorf("a sign-off for another class counts: %s", r.State)
 	}
 }
@@ -61,7 +62,8 @@ func TestAGateOfCells(t *testing.T) {
 	if r := judgedGate("PP P"); r.State != GateReady || len(r.Missing) != 0 {
 		t.Errorf("held: %s", r.State)
 	}
-	if r := judgedGate("PP"); r.State != GateNotReady || len(r.Missing) != 1 || r.Missing[0].Needs != 1 || !strings.Contains(r.Why(), "1 of 1 cells") {
+	if r := judgedGate("PP"); r.State != GateNotReady || len(r.Missing) != 1 || r.Missing[0].Needs != 1 ||
+		!strings.Contains(r.Why(), "1 of 1 cells") {
 		t.Errorf("not held: %+v", r)
 	}
 	if r := judgedGate("sPsP sP"); r.State != GateNotReady {
@@ -73,9 +75,11 @@ func TestAGateOfCells(t *testing.T) {
 }
 
 func TestReportListsGates(t *testing.T) {
-	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: flights("PP P"), Witnessed: []record.Witnessed{{Act: "briefing", At: day0, By: "I"}}}
+	rec := &record.Record{TimeZone: "Europe/Rome", Attempts: flights("PP P"),
+		Witnessed: []record.Witnessed{{Act: "briefing", At: day0, By: "I"}}}
 	rep, err := Ready(rec, drill.Shipped(), Options{})
-	if err != nil || len(rep.Gates) != 4 || rep.Gates[0].State != GateNotReady || strings.Join(rep.Gates[0].MissingActs, " ") != "cautions preflight-unprompted" {
+	if err != nil || len(rep.Gates) != 4 || rep.Gates[0].State != GateNotReady || strings.Join(rep.Gates[0].MissingActs,
+		" ") != "cautions preflight-unprompted" {
 		t.Errorf("%+v %v", rep.Gates, err)
 	}
 }

@@ -11,7 +11,7 @@ import (
 //
 //	exponential  p = c − (c − s) exp(−r x)       Heathcote, Brown and Mewhort, Psychonomic Bulletin & Review 7 (2000) 185
 //	power        p = c − (c − s) (1 + x)^−a      Newell and Rosenbloom, in Anderson (ed.), Cognitive Skills (1981) 1
-//	sudden       p = s, and c from some x on     Estes, "Toward a statistical theory of learning", Psych. Review 57 (1950) 94
+//	sudden       p = s, and c from some x on   Estes, "Toward a statistical theory of learning", Psych. Rev. 57 (1950) 94
 //	plateaus     p rises from s to c in steps    Bryan and Harter, Psych. Review 4 (1897) 27
 //	steady       p stays where it is             nothing is learned, or all was
 //
@@ -72,8 +72,9 @@ const (
 // way; what was learned fades over months.
 func drawLearner(group int, u [8]float64) learner {
 	n := func(q float64) float64 { return math.Sqrt2 * math.Erfinv(2*q-1) } // quantile of the normal distribution
-	l := learner{law: law(group / 2), start: 0.04 + 0.6*math.Pow(u[0], 1.5), ceiling: 0.95 - 0.32*u[1]*u[1], windage: 0.05 + 0.25*u[4],
-		fade: math.Exp(math.Log(160) + 0.8*n(u[3]))}
+	l := learner{law: law(group / 2), start: 0.04 + 0.6*math.Pow(u[0], 1.5), ceiling: 0.95 - 0.32*u[1]*u[1],
+		windage: 0.05 + 0.25*u[4],
+		fade:    math.Exp(math.Log(160) + 0.8*n(u[3]))}
 	switch l.law {
 	case exponential:
 		l.rate = math.Exp(math.Log(0.14) + 0.8*n(u[2]))

@@ -78,7 +78,8 @@ func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts floa
 }
 
 func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass bool)) *Posterior {
-	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all)), form: make([][formNodes]float64, len(all))}
+	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all)), form: make([][formNodes]float64,
+		len(all))}
 	share := float64(groups) / float64(len(all))
 	for i := range p.weight {
 		p.weight[i], p.form[i] = share*prior.of(i%groups), formWeight
@@ -290,7 +291,8 @@ func (e *Evidence) Pace(k Key) Pace {
 	}
 	p := Pace{3, 7}
 	if len(on) >= 2 {
-		p = Pace{max(1, int(math.Round(float64(len(list))/float64(len(on))))), math.Max(1, float64(last-first)/float64(len(on)-1))}
+		p = Pace{max(1, int(math.Round(float64(len(list))/float64(len(on))))),
+			math.Max(1, float64(last-first)/float64(len(on)-1))}
 	}
 	return p
 }

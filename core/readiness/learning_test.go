@@ -184,12 +184,14 @@ func TestLearnersOfManyLaws(t *testing.T) {
 	}
 	t.Logf("all hold %.1f %%", 100*all.in/all.n)
 	for name, b := range byBand {
-		t.Logf("%-24s squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n, b.moving/b.n, b.beta/b.n)
+		t.Logf("%-24s squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n,
+			b.moving/b.n, b.beta/b.n)
 		// After a few attempts on a plateau an even guess is as good.
 		if slack := map[bool]float64{true: 1.06, false: 1}[strings.Contains(name, "under")]; testing.Short() {
 			continue // too few for a difference of a hundredth
 		} else if b.model > slack*b.last || b.model > slack*b.moving || b.model > slack*b.beta {
-			t.Errorf("%s: squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n, b.moving/b.n, b.beta/b.n)
+			t.Errorf("%s: squared error %.4f; last five %.4f, moving average %.4f, Beta %.4f", name, b.model/b.n, b.last/b.n,
+				b.moving/b.n, b.beta/b.n)
 		}
 	}
 	for k, d := range decile {
@@ -241,7 +243,8 @@ func TestToGo(t *testing.T) {
 	in, n := 0, 0
 	for n < 300 {
 		// An exponential learner of the bank's kind, so that he can fly on.
-		c := drawLearner(0, [8]float64{r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64()})
+		c := drawLearner(0, [8]float64{r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(), r.Float64(),
+			r.Float64(), r.Float64()})
 		tries, left := c.fly(r)
 		e := NewEvidence(nil, tries[len(tries)-1].At.Add(time.Minute), rome)
 		for i, x := range tries {
@@ -306,7 +309,8 @@ func TestSideBias(t *testing.T) {
 	r := rand.New(rand.NewPCG(10, 10))
 	fly := func(left, right float64, n int) Bias {
 		e := NewEvidence(nil, day0.AddDate(0, 0, 30), rome)
-		l, rt := drill.Cell{Drill: "yaw-quarter", Side: "left", Aids: craft.SelfLevel, Level: 1}, drill.Cell{Drill: "yaw-quarter", Side: "right", Aids: craft.SelfLevel, Level: 1}
+		l, rt := drill.Cell{Drill: "yaw-quarter", Side: "left", Aids: craft.SelfLevel,
+			Level: 1}, drill.Cell{Drill: "yaw-quarter", Side: "right", Aids: craft.SelfLevel, Level: 1}
 		for i := range 2 * n {
 			a := flights("F")[0]
 			p := left
@@ -355,7 +359,8 @@ func TestCalibration(t *testing.T) {
 		})
 	}
 	c := Calibrate(list, 10, 1)
-	t.Logf("%d attempts, %.0f passes foretold, %d came; off by %.3f of %.3f", c.Attempts, c.Predicted, c.Seen, c.Off, c.OffLimit)
+	t.Logf("%d attempts, %.0f passes foretold, %d came; off by %.3f of %.3f", c.Attempts, c.Predicted, c.Seen, c.Off,
+		c.OffLimit)
 	if c.Off > c.OffLimit || math.Abs(c.Predicted-float64(c.Seen)) > 0.03*float64(c.Seen) {
 		t.Errorf("off by %.3f; %.0f foretold, %d came", c.Off, c.Predicted, c.Seen)
 	}

@@ -47,7 +47,8 @@ type OverviewGate struct {
 const far = 365 * 24 * time.Hour
 
 // Oversee makes the overview of a student on a craft.
-func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff) Overview {
+func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed,
+	signs []record.SignOff) Overview {
 	o := Overview{Flown: e.Count(), Last: e.Last(), Until: e.at.Add(far)}
 	until := func(t time.Time) {
 		// What is current holds through the minute in which it ends.
@@ -94,7 +95,8 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 	}
 	for _, g := range gates {
 		r := JudgeGate(g, on, e, seen, signs)
-		og := OverviewGate{Key: g.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()), Attempts: r.Closing.Attempts}
+		og := OverviewGate{Key: g.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()),
+			Attempts: r.Closing.Attempts}
 		og.Ends, og.What = r.Ends()
 		if r.State == GateSigned {
 			og.SignedTo = r.Sign.Until

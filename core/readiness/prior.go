@@ -85,7 +85,8 @@ func (e *Evidence) Runs() (out [][]Try) {
 	}
 	keys := make([]Key, 0, len(cells))
 	for c := range cells {
-		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: craft.AidsOrder[c.rank], Level: c.level}, c.l.class})
+		keys = append(keys, Key{drill.Cell{Drill: c.l.drill, Side: c.l.side, Aids: craft.AidsOrder[c.rank], Level: c.level},
+			c.l.class})
 	}
 	SortKeys(keys)
 	for _, k := range keys {

@@ -37,7 +37,8 @@ func flights(s string) []record.Attempt {
 	at := day0
 	a := record.Attempt{}
 	reset := func() {
-		a = record.Attempt{Drill: cell.Drill, Side: cell.Side, Aids: cell.Aids, Level: 1, CraftClass: craft.Light, Source: score.Observed, Counts: true}
+		a = record.Attempt{Drill: cell.Drill, Side: cell.Side, Aids: cell.Aids, Level: 1, CraftClass: craft.Light,
+			Source: score.Observed, Counts: true}
 	}
 	reset()
 	for _, c := range s {
@@ -191,7 +192,8 @@ func plain(list []record.Attempt, at time.Time) Standing {
 			continue
 		}
 		same := a.Aids == cell.Aids && a.Level == cell.Level
-		harder := a.Verdict == score.Pass && a.Level >= cell.Level && slices.Index(craft.AidsOrder, a.Aids) >= slices.Index(craft.AidsOrder, cell.Aids)
+		harder := a.Verdict == score.Pass && a.Level >= cell.Level && slices.Index(craft.AidsOrder,
+			a.Aids) >= slices.Index(craft.AidsOrder, cell.Aids)
 		if same || harder {
 			e = append(e, a)
 		}
@@ -254,7 +256,8 @@ func TestAgainstThePlainRule(t *testing.T) {
 		for k := 1; k <= got.Needs; k++ {
 			more := slices.DeleteFunc(slices.Clone(list), func(a record.Attempt) bool { return a.At.After(at) })
 			for i := range k {
-				more = append(more, record.Attempt{ID: fmt.Sprintf("z%d", i), At: at.AddDate(0, 0, i+1), Drill: cell.Drill, Side: cell.Side,
+				more = append(more, record.Attempt{ID: fmt.Sprintf("z%d", i), At: at.AddDate(0, 0, i+1), Drill: cell.Drill,
+					Side: cell.Side,
 					Aids: cell.Aids, Level: 1, CraftClass: craft.Light, Verdict: score.Pass, Source: score.Observed, Counts: true})
 			}
 			if held := judged(more, at.AddDate(0, 0, k)).Standing == Held; held != (k == got.Needs) {
@@ -284,11 +287,15 @@ func TestReady(t *testing.T) {
 			t.Errorf("passes in rate leave %s %v", a, byAids[a])
 		}
 	}
-	if !slices.ContainsFunc(rep.Cells, func(c ReportCell) bool { return c.Drill == "yaw-quarter" && c.Standing == Untried }) {
+	if !slices.ContainsFunc(rep.Cells, func(c ReportCell) bool {
+		return c.Drill == "yaw-quarter" &&
+			c.Standing == Untried
+	}) {
 		t.Error("the programme's untried cells are not listed")
 	}
 	data, err := json.Marshal(rep)
-	if err != nil || !strings.Contains(string(data), `"standing":"held"`) || !strings.Contains(string(data), `"key":"supervised"`) {
+	if err != nil || !strings.Contains(string(data), `"standing":"held"`) || !strings.Contains(string(data),
+		`"key":"supervised"`) {
 		t.Errorf("%s %v", data, err)
 	}
 	rep, _ = Ready(rec, drill.Shipped(), Options{Class: craft.Heavy})
@@ -338,7 +345,8 @@ func TestRingShowsTheWorstOfEachSector(t *testing.T) {
 	}
 	r := RingOf(cells, lay)
 	r.Add(craft.PositionHold, []float32{7})
-	if r.With[0].Standing != Lapsed || r.With[0].Seconds != 7 || r.With[12].Standing != Lapsed || r.With[4].Drills || r.With[8].Drills {
+	if r.With[0].Standing != Lapsed || r.With[0].Seconds != 7 || r.With[12].Standing != Lapsed || r.With[4].Drills ||
+		r.With[8].Drills {
 		t.Errorf("with position hold: %+v", r.With)
 	}
 	if r.Without[4].Standing != Building || !r.Without[0].Drills || r.Without[12].Drills {

@@ -49,11 +49,12 @@ type ReportCell struct {
 	Attempts     int         `json:"attempts"`
 	Dates        int         `json:"dates"`
 	CurrentUntil *time.Time  `json:"current_until"`
-	PNext        *Estimate   `json:"p_next"`         // chance of passing at that time in calm air, with its 80 % interval; null where it was never flown so
-	ToGo         *ReportSpan `json:"attempts_to_go"` // null under 5 attempts, and for a held cell
-	Needs        int         `json:"needs"`
-	OtherDates   int         `json:"other_dates"`
-	Why          string      `json:"why"`
+	// chance of passing at that time in calm air, with its 80 % interval; null where it was never flown so
+	PNext      *Estimate   `json:"p_next"`
+	ToGo       *ReportSpan `json:"attempts_to_go"` // null under 5 attempts, and for a held cell
+	Needs      int         `json:"needs"`
+	OtherDates int         `json:"other_dates"`
+	Why        string      `json:"why"`
 }
 
 // ReportSpan is a forecast number of attempts, with its 80 % interval.
@@ -65,11 +66,12 @@ type ReportSpan struct {
 
 // ReportGate is a gate as it stands in the report.
 type ReportGate struct {
-	Key            string         `json:"key"`
-	CraftClass     craft.Class    `json:"craft_class"`
-	State          State          `json:"state"`
-	Alone          bool           `json:"alone"`                  // without the instructor
-	HoldsPlace     bool           `json:"holds_place"`            // with position hold; false = without that aid, or not asked
+	Key        string      `json:"key"`
+	CraftClass craft.Class `json:"craft_class"`
+	State      State       `json:"state"`
+	Alone      bool        `json:"alone"` // without the instructor
+	// with position hold; false = without that aid, or not asked
+	HoldsPlace     bool           `json:"holds_place"`
 	NotFor         string         `json:"not_for,omitempty"`      // why the gate is not for the craft
 	Carried        craft.Class    `json:"carried_from,omitempty"` // only the transition from there is asked
 	Missing        []ReportCell   `json:"missing"`
@@ -101,17 +103,18 @@ type ReportClosing struct {
 
 // ReportWant is attempts to be passed at one cell.
 type ReportWant struct {
-	Drill     string     `json:"drill"`
-	Side      field.Side `json:"side"`
-	Aids      craft.Aids `json:"aids"`
-	Level     int        `json:"level"`
-	Passes    int        `json:"passes"`
-	Dates     int        `json:"dates"`
-	WindMps   float64    `json:"wind_mps,omitempty"`
-	Elsewhere int        `json:"elsewhere,omitempty"` // so many of them at another site, or in another light, as the next two say
-	NewSite   bool       `json:"new_site,omitempty"`
-	NewLight  bool       `json:"new_light,omitempty"`
-	Answering bool       `json:"answering,omitempty"`
+	Drill   string     `json:"drill"`
+	Side    field.Side `json:"side"`
+	Aids    craft.Aids `json:"aids"`
+	Level   int        `json:"level"`
+	Passes  int        `json:"passes"`
+	Dates   int        `json:"dates"`
+	WindMps float64    `json:"wind_mps,omitempty"`
+	// so many of them at another site, or in another light, as the next two say
+	Elsewhere int  `json:"elsewhere,omitempty"`
+	NewSite   bool `json:"new_site,omitempty"`
+	NewLight  bool `json:"new_light,omitempty"`
+	Answering bool `json:"answering,omitempty"`
 }
 
 // Options narrow a report; the zero value reports everything as it stood at
@@ -171,10 +174,12 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	SortKeys(keys)
 	for i := range rec.Attempts {
 		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
-			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID, "it is dated " + t.In(zone).Format("2 Jan 2006 15:04") + ", which has not come yet"})
+			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID, "it is dated " +
+				t.In(zone).Format("2 Jan 2006 15:04") + ", which has not come yet"})
 		}
 	}
-	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{}, NotCounted: e.NotCounted()}
+	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{},
+		NotCounted: e.NotCounted()}
 	if r.NotCounted == nil {
 		r.NotCounted = []NotCounted{}
 	}
@@ -197,7 +202,8 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		e.Foretell(func(f Foretold) { list = append(list, f) })
 		if len(list) >= calibratedFrom {
 			c := Calibrate(list, 10, 1)
-			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(), c.Words()}
+			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(),
+				c.Words()}
 		}
 	}
 	for _, key := range cat.GateKeys() {
@@ -219,7 +225,8 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 
 func reported(c Cell) ReportCell {
 	rc := ReportCell{Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: c.Level, CraftClass: c.Class, Standing: c.Standing,
-		SimStanding: c.SimStanding, Passes: c.Passes, Attempts: c.Attempts, Dates: c.Dates, Needs: c.Needs, OtherDates: c.OtherDates, Why: c.Why}
+		SimStanding: c.SimStanding, Passes: c.Passes, Attempts: c.Attempts, Dates: c.Dates, Needs: c.Needs,
+		OtherDates: c.OtherDates, Why: c.Why}
 	if !c.CurrentUntil.IsZero() {
 		rc.CurrentUntil = &c.CurrentUntil
 	}
@@ -227,8 +234,10 @@ func reported(c Cell) ReportCell {
 }
 
 func (r *GateResult) report() ReportGate {
-	out := ReportGate{Key: r.Key, CraftClass: r.Class, State: r.State, Alone: r.Alone, HoldsPlace: r.Hold, NotFor: r.NotFor, Carried: r.From, Missing: []ReportCell{}, MissingActs: []string{},
-		MissingClauses: []ReportClause{}, NewType: r.NewType(), WindOK: true, Closing: ReportClosing{r.Closing.Attempts, r.Closing.Dates, []ReportWant{}}, Why: r.Why()}
+	out := ReportGate{Key: r.Key, CraftClass: r.Class, State: r.State, Alone: r.Alone, HoldsPlace: r.Hold,
+		NotFor: r.NotFor, Carried: r.From, Missing: []ReportCell{}, MissingActs: []string{},
+		MissingClauses: []ReportClause{}, NewType: r.NewType(), WindOK: true, Closing: ReportClosing{r.Closing.Attempts,
+			r.Closing.Dates, []ReportWant{}}, Why: r.Why()}
 	if out.NewType == nil {
 		out.NewType = []string{}
 	}
@@ -248,7 +257,8 @@ func (r *GateResult) report() ReportGate {
 		out.WindOK = out.WindOK && c.Kind != WindClause
 	}
 	for _, w := range r.Closing.Set {
-		out.Closing.Set = append(out.Closing.Set, ReportWant{w.Drill, w.Side, w.Aids, w.Level, w.Passes, w.Dates, w.WindMps, w.Elsewhere, w.NewSite, w.NewLight, w.Answering})
+		out.Closing.Set = append(out.Closing.Set, ReportWant{w.Drill, w.Side, w.Aids, w.Level, w.Passes, w.Dates, w.WindMps,
+			w.Elsewhere, w.NewSite, w.NewLight, w.Answering})
 	}
 	if at, _ := r.Ends(); !at.IsZero() {
 		out.EndsAt = &at

@@ -44,11 +44,13 @@ const (
 // has the right; or, by the chief with a written reason that is kept, against the rules,
 // waiving by name what is not met. What cannot be signed is a Refusal.
 func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (record.SignOff, error) {
-	sign := record.SignOff{Gate: r.Key, CraftClass: r.Class, At: ask.At, By: by.Name, From: r.From, Conditions: ask.Conditions}
+	sign := record.SignOff{Gate: r.Key, CraftClass: r.Class, At: ask.At, By: by.Name, From: r.From,
+		Conditions: ask.Conditions}
 	reason := strings.TrimRight(strings.TrimSpace(ask.Reason), ". ")
 	switch {
 	case !by.May(ask.At) && by.Until != nil:
-		return sign, Refusal("Your right to sign ended on " + by.Until.In(zone).Format(dayWords) + ". Ask the chief instructor to renew it.")
+		return sign, Refusal("Your right to sign ended on " + by.Until.In(zone).Format(dayWords) +
+			". Ask the chief instructor to renew it.")
 	case !by.May(ask.At):
 		return sign, Refusal("You have no right to sign; the chief instructor gives it. Nothing was signed.")
 	case r.State == GateSigned:

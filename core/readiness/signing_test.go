@@ -24,22 +24,25 @@ func TestSigning(t *testing.T) {
 	}
 	ready := JudgeGate(g, On{Class: craft.Light}, NewEvidence(nil, at, rome), seen, nil)
 	open := JudgeGate(g, On{Class: craft.Light}, NewEvidence(nil, at, rome), seen[:1], nil)
-	signed := JudgeGate(g, On{Class: craft.Light}, NewEvidence(nil, at, rome), seen, []record.SignOff{{Gate: g.Key, CraftClass: craft.Light, At: day0.AddDate(0, 0, 1), Until: soon}})
-	chief, may, may2, ended, none := Signer{Name: "C", Chief: true}, Signer{Name: "I", Until: &soon}, Signer{Name: "I", Until: &at}, Signer{Name: "I", Until: &past}, Signer{Name: "I"}
+	signed := JudgeGate(g, On{Class: craft.Light}, NewEvidence(nil, at, rome), seen,
+		[]record.SignOff{{Gate: g.Key, CraftClass: craft.Light, At: day0.AddDate(0, 0, 1), Until: soon}})
+	chief, may, may2, ended, none := Signer{Name: "C", Chief: true}, Signer{Name: "I", Until: &soon}, Signer{Name: "I",
+		Until: &at}, Signer{Name: "I", Until: &past}, Signer{Name: "I"}
 	for name, c := range map[string]struct {
 		r    GateResult
 		by   Signer
 		ask  SigningAsk
 		want string // of a refusal; empty = it is signed
 	}{
-		"by the chief":            {ready, chief, SigningAsk{}, ""},
-		"by who may":              {ready, may, SigningAsk{}, ""},
-		"as the right ends":       {ready, may2, SigningAsk{}, "Your right to sign ended on"},
-		"the right is over":       {ready, ended, SigningAsk{}, "Your right to sign ended on"},
-		"no right":                {ready, none, SigningAsk{}, "no right to sign"},
-		"not ready":               {open, chief, SigningAsk{}, "cannot be signed"},
-		"signed already":          {signed, chief, SigningAsk{}, "signed already"},
-		"against, by another":     {open, may, SigningAsk{Against: true, Reason: "He flew it for years elsewhere"}, "Only the chief"},
+		"by the chief":      {ready, chief, SigningAsk{}, ""},
+		"by who may":        {ready, may, SigningAsk{}, ""},
+		"as the right ends": {ready, may2, SigningAsk{}, "Your right to sign ended on"},
+		"the right is over": {ready, ended, SigningAsk{}, "Your right to sign ended on"},
+		"no right":          {ready, none, SigningAsk{}, "no right to sign"},
+		"not ready":         {open, chief, SigningAsk{}, "cannot be signed"},
+		"signed already":    {signed, chief, SigningAsk{}, "signed already"},
+		"against, by another": {open, may, SigningAsk{Against: true, Reason: "He flew it for years elsewhere"},
+			"Only the chief"},
 		"against, without reason": {open, chief, SigningAsk{Against: true, Reason: " ... "}, "wants its reason"},
 		"against":                 {open, chief, SigningAsk{Against: true, Reason: "He flew it for years elsewhere."}, ""},
 		"an earlier day":          {ready, may, SigningAsk{Until: at.AddDate(0, 0, 9).Format("2006-01-02")}, ""},
@@ -56,10 +59,12 @@ func TestSigning(t *testing.T) {
 			}
 			continue
 		}
-		if err != nil || sign.Gate != g.Key || sign.CraftClass != craft.Light || sign.By != c.by.Name || !sign.At.Equal(at) || !sign.Until.After(at) || sign.Until.After(c.r.Until(at, rome)) {
+		if err != nil || sign.Gate != g.Key || sign.CraftClass != craft.Light || sign.By != c.by.Name || !sign.At.Equal(at) ||
+			!sign.Until.After(at) || sign.Until.After(c.r.Until(at, rome)) {
 			t.Errorf("%s: %+v, %v", name, sign, err)
 		}
-		if c.ask.Against != (len(sign.Waived) > 0) || c.ask.Against && (!slices.Equal(sign.Waived, open.Unmet()) || strings.HasSuffix(sign.Reason, ".")) {
+		if c.ask.Against != (len(sign.Waived) > 0) || c.ask.Against && (!slices.Equal(sign.Waived, open.Unmet()) ||
+			strings.HasSuffix(sign.Reason, ".")) {
 			t.Errorf("%s: waives %v by %q", name, sign.Waived, sign.Reason)
 		}
 		if c.ask.Until != "" && sign.Until.In(rome).Format(time.TimeOnly) != "23:59:59" {

@@ -219,7 +219,8 @@ func (e *Evidence) cell(k Key) (Cell, *tally) {
 	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
 	t := count(e.field.of(l), k.Cell)
-	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest, NewestPass: t.newestPass}
+	c := Cell{Cell: k.Cell, Class: k.Class, Attempts: t.attempts, Passes: t.passes, Dates: t.dates, Newest: t.newest,
+		NewestPass: t.newestPass}
 	c.Standing = t.standing(e.at, e.zone)
 	sim := count(e.sim.of(l), k.Cell)
 	c.SimStanding = sim.standing(e.at, e.zone)
@@ -246,7 +247,8 @@ func why(c Cell, t *tally, zone *time.Location) string {
 		return fmt.Sprintf("%s, on %s; current until %s", t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
 	case Lapsed:
 		if t.rule() {
-			return fmt.Sprintf("held before, with no pass since %s; it was current until %s", t.newestPass.In(zone).Format(day), c.CurrentUntil.In(zone).Format(day))
+			return fmt.Sprintf("held before, with no pass since %s; it was current until %s", t.newestPass.In(zone).Format(day),
+				c.CurrentUntil.In(zone).Format(day))
 		}
 		return "held before; since then " + t.recent()
 	}

@@ -32,7 +32,8 @@ func newPupil() *pupil {
 
 // fly adds an attempt; change says what is unusual about it.
 func (p *pupil) fly(c drill.Cell, at time.Time, v score.Verdict, change ...func(*record.Attempt)) {
-	a := record.Attempt{ID: fmt.Sprintf("%05d", len(p.list)), At: at, Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: max(1, c.Level), CraftClass: p.class, CraftType: p.kind, Source: score.Observed,
+	a := record.Attempt{ID: fmt.Sprintf("%05d", len(p.list)), At: at, Drill: c.Drill, Side: c.Side, Aids: c.Aids,
+		Level: max(1, c.Level), CraftClass: p.class, CraftType: p.kind, Source: score.Observed,
 		Verdict: v, Counts: true, Frame: "nose", Eyes: "craft", Site: "meadow", Light: "day"}
 	for _, f := range change {
 		f(&a)
@@ -53,7 +54,8 @@ func (p *pupil) gate(key string, at time.Time) GateResult {
 
 func (p *pupil) sign(key string, at time.Time, days int) {
 	g := p.gate(key, at)
-	p.signs = append(p.signs, record.SignOff{Gate: key, CraftClass: p.class, At: at, By: "I", Until: at.AddDate(0, 0, days), From: g.From})
+	p.signs = append(p.signs, record.SignOff{Gate: key, CraftClass: p.class, At: at, By: "I", Until: at.AddDate(0, 0,
+		days), From: g.From})
 }
 
 func inWind(mps float64) func(*record.Attempt) { return func(a *record.Attempt) { a.WindMps = &mps } }
@@ -96,7 +98,8 @@ func TestFromTheFirstHourToBothGates(t *testing.T) {
 	for range 3 {
 		p.fly(hover, day0, score.Pass)
 	}
-	if c := want("three passes on one date", on, day0, GateNotReady, all, "not held").Missing; c[slices.IndexFunc(c, func(c Cell) bool { return c.Cell == hover })].OtherDates != 1 {
+	if c := want("three passes on one date", on, day0, GateNotReady, all, "not held").Missing; c[slices.IndexFunc(c,
+		func(c Cell) bool { return c.Cell == hover })].OtherDates != 1 {
 		t.Error("another date is not asked for")
 	}
 	// The newest is a fail.
@@ -111,7 +114,8 @@ func TestFromTheFirstHourToBothGates(t *testing.T) {
 		}
 	}
 	want("the simulator", on, day0.AddDate(0, 0, 1).Add(time.Hour), GateNotReady, all-1, "not held")
-	if c := Sort(p.list, p.cat.Drills, day0.AddDate(0, 0, 1), rome).Cell(Key{p.cat.Gates[on].Cells[3], craft.Light}); c.SimStanding != Held || c.Standing != Untried {
+	if c := Sort(p.list, p.cat.Drills, day0.AddDate(0, 0, 1), rome).Cell(Key{p.cat.Gates[on].Cells[3],
+		craft.Light}); c.SimStanding != Held || c.Standing != Untried {
 		t.Errorf("in the simulator %v, in the field %v", c.SimStanding, c.Standing)
 	}
 	// Every cell with fewer aids serves the gate with more.
@@ -120,7 +124,8 @@ func TestFromTheFirstHourToBothGates(t *testing.T) {
 	g = want("flown without position hold", on, day.AddDate(0, 0, 1), GateNotReady, 1, "wind")
 	p.passAll(on, day)
 	g = want("all cells, no clause", on, day.AddDate(0, 0, 1), GateNotReady, 0, "not flown lately: hover-tail-in in 3 m/s")
-	if g.Closing.Attempts != 1 || len(g.Closing.Set) != 1 || g.Closing.Set[0].WindMps != 3 || !g.Closing.Set[0].Answering || g.Closing.Set[0].Elsewhere != 1 {
+	if g.Closing.Attempts != 1 || len(g.Closing.Set) != 1 || g.Closing.Set[0].WindMps != 3 ||
+		!g.Closing.Set[0].Answering || g.Closing.Set[0].Elsewhere != 1 {
 		t.Errorf("one attempt closes it all: %+v", g.Closing)
 	}
 	p.fly(hover, day.AddDate(0, 0, 1), score.Pass, inWind(2.9), asked, at("shore"))
@@ -138,7 +143,8 @@ func TestFromTheFirstHourToBothGates(t *testing.T) {
 	for _, d := range []string{"hover-tail-in", "landing-pad"} {
 		p.fly(drill.Cell{Drill: d, Side: field.NoSide, Aids: craft.HeightHold, Level: 1}, ready, score.Pass, inWind(4.2))
 	}
-	p.fly(drill.Cell{Drill: "square-kept", Side: field.LeftSide, Aids: craft.HeightHold, Level: 1}, ready, score.Pass, asked, at("shore"))
+	p.fly(drill.Cell{Drill: "square-kept", Side: field.LeftSide, Aids: craft.HeightHold, Level: 1}, ready, score.Pass,
+		asked, at("shore"))
 	want("both", off, ready.Add(time.Hour), GateReady, 0, "")
 	p.sign(off, ready, 90)
 	want("both signed", off, ready.Add(time.Hour), GateSigned, 0, "")
@@ -156,7 +162,8 @@ func TestFromTheFirstHourToBothGates(t *testing.T) {
 	// A heavier craft asks for the transition alone.
 	p.class, p.kind = craft.Heavy, "airone"
 	g = p.gate(on, ready.Add(time.Hour))
-	if g.From != craft.Light || len(g.Entries) != len(p.cat.Gates[on].CellsOf(p.cat.Gates[on].Transition)) || g.State != GateNotReady {
+	if g.From != craft.Light || len(g.Entries) != len(p.cat.Gates[on].CellsOf(p.cat.Gates[on].Transition)) ||
+		g.State != GateNotReady {
 		t.Errorf("a bigger class: from %q, %d entries, %s", g.From, len(g.Entries), g.State)
 	}
 	for _, c := range p.cat.Gates[on].CellsOf(p.cat.Gates[on].Transition) {
@@ -215,8 +222,10 @@ func TestSignOffs(t *testing.T) {
 	if g.Signable() {
 		t.Error("an empty record can be signed")
 	}
-	q.signs = append(q.signs, record.SignOff{Gate: "range", CraftClass: q.class, At: day0, By: "The chief", Until: day0.AddDate(0, 0, 30), Reason: "flew for years elsewhere", Waived: g.Unmet()})
-	if g := q.gate("range", day0.AddDate(0, 0, 29)); g.State != GateSigned || !strings.Contains(g.Why(), "against the rule: flew for years elsewhere") || g.Met() {
+	q.signs = append(q.signs, record.SignOff{Gate: "range", CraftClass: q.class, At: day0, By: "The chief",
+		Until: day0.AddDate(0, 0, 30), Reason: "flew for years elsewhere", Waived: g.Unmet()})
+	if g := q.gate("range", day0.AddDate(0, 0, 29)); g.State != GateSigned || !strings.Contains(g.Why(),
+		"against the rule: flew for years elsewhere") || g.Met() {
 		t.Errorf("against the rule: %s: %s", g.State, g.Why())
 	}
 	q.signs[0].Waived = q.signs[0].Waived[1:]
@@ -236,7 +245,8 @@ func TestSubstitutes(t *testing.T) {
 			t.Errorf("%+v flown as %+v", n.Asked, n.Cell.Cell)
 		}
 	}
-	if !slices.ContainsFunc(g.Missing, func(c Cell) bool { return c.Drill == "hands-off-check" }) || slices.ContainsFunc(g.Missing, func(c Cell) bool { return c.Drill == "fix-lost" }) {
+	if !slices.ContainsFunc(g.Missing, func(c Cell) bool { return c.Drill == "hands-off-check" }) ||
+		slices.ContainsFunc(g.Missing, func(c Cell) bool { return c.Drill == "fix-lost" }) {
 		t.Error("losing the position hold is asked of a craft that has none")
 	}
 	if g := p.gate("unassisted-aids-on", day0); g.NotFor == "" || g.Signable() {
@@ -272,7 +282,8 @@ func TestANewType(t *testing.T) {
 // summer time, in a gate as in a cell.
 func TestGatesLapseToTheMinute(t *testing.T) {
 	for dates, want := range map[int]int{2: 14, 3: 28, 4: 56, 5: 90, 6: 90} {
-		for _, begin := range []time.Time{day0, time.Date(2026, 3, 10, 10, 0, 0, 0, rome), time.Date(2026, 10, 1, 10, 0, 0, 0, rome)} {
+		for _, begin := range []time.Time{day0, time.Date(2026, 3, 10, 10, 0, 0, 0, rome), time.Date(2026, 10, 1, 10, 0, 0, 0,
+			rome)} {
 			p := newPupil()
 			g := drill.Gate{Key: "g", Title: "G", Cells: []drill.Cell{cell}}
 			p.cat.Gates["g"] = g

@@ -18,9 +18,12 @@ func TestOpensslVerifiesARecord(t *testing.T) {
 		t.Skip("openssl is not installed here")
 	}
 	key := ed25519.NewKeyFromSeed(bytes.Repeat([]byte{7}, ed25519.SeedSize))
-	rec := Record{Format: "maestrale-record/1", School: "Scuola di volo Saline di Levante – è", TimeZone: "Europe/Rome", Student: Student{ID: "s", Name: "Ada"}}
+	rec := Record{Format: "maestrale-record/1", School: "Scuola di volo Saline di Levante – è", TimeZone: "Europe/Rome",
+		Student: Student{ID: "s", Name: "Ada"}}
 	for i := range 5 {
-		rec.Attempts = append(rec.Attempts, Attempt{ID: string(rune('a' + i)), At: time.Date(2026, 3, i+1, 9, 0, 0, 0, time.UTC), Drill: "hover-tail-in", Side: "none", Aids: "height-hold", CraftClass: "light", Source: "observed", Verdict: "pass", Level: 1, Counts: true})
+		rec.Attempts = append(rec.Attempts, Attempt{ID: string(rune('a' + i)), At: time.Date(2026, 3, i+1, 9, 0, 0, 0,
+			time.UTC), Drill: "hover-tail-in", Side: "none", Aids: "height-hold", CraftClass: "light", Source: "observed",
+			Verdict: "pass", Level: 1, Counts: true})
 	}
 	chain, err := Chained(&rec)
 	if err != nil {

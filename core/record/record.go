@@ -50,7 +50,8 @@ type Attempt struct {
 
 // Flown returns what decides whether the attempt counts.
 func (a *Attempt) Flown() drill.Flown {
-	return drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Eyes: a.Eyes, Automatic: a.Automatic, WindMps: a.WindMps, WindFromDeg: a.WindFromDeg}
+	return drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Eyes: a.Eyes, Automatic: a.Automatic, WindMps: a.WindMps,
+		WindFromDeg: a.WindFromDeg}
 }
 
 // Record is a maestrale-record/1 document, as far as standing needs it.
@@ -93,9 +94,10 @@ type SignOff struct {
 	By         string      `json:"by"`
 	Until      time.Time   `json:"until"`
 	Conditions Conditions  `json:"conditions,omitzero"`
-	From       craft.Class `json:"from,omitempty"`   // the class whose sign-off was carried over: only the transition was asked
-	Reason     string      `json:"reason,omitempty"` // why it was signed against the rule; empty = the rule was met
-	Waived     []string    `json:"waived,omitempty"` // what was not met then, and is not asked for it
+	// the class whose sign-off was carried over: only the transition was asked
+	From   craft.Class `json:"from,omitempty"`
+	Reason string      `json:"reason,omitempty"` // why it was signed against the rule; empty = the rule was met
+	Waived []string    `json:"waived,omitempty"` // what was not met then, and is not asked for it
 
 	Read         *time.Time `json:"read,omitempty"` // when the student confirmed having read the cautions
 	Withdrawn    *time.Time `json:"withdrawn,omitempty"`
@@ -142,9 +144,11 @@ func Read(r io.Reader) (*Record, []string, error) {
 		return nil, nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
 	}
 	rec := &Record{Format: "maestrale-record/1"}
-	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed", "signoffs", "chain", "signature")
-	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student, "programme": &rec.Ladder,
-		"practice": &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
+	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed",
+		"signoffs", "chain", "signature")
+	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student,
+		"programme": &rec.Ladder,
+		"practice":  &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
 		if raw, ok := top[key]; ok {
 			if err := json.Unmarshal(raw, into); err != nil {
 				return nil, nil, misread.At(0, "", "%s: %v", key, err)
@@ -171,7 +175,8 @@ func Read(r io.Reader) (*Record, []string, error) {
 		notes = append(notes, more...)
 		if j, twice := ids[a.ID]; twice {
 			var one, other bytes.Buffer
-			if json.Compact(&one, raw) != nil || json.Compact(&other, list[j]) != nil || !bytes.Equal(one.Bytes(), other.Bytes()) {
+			if json.Compact(&one, raw) != nil || json.Compact(&other, list[j]) != nil || !bytes.Equal(one.Bytes(),
+				other.Bytes()) {
 				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
 			}
 			notes = append(notes, fmt.Sprintf("%s stands there twice, as attempts[%d]; it is taken once", path, j))
@@ -196,8 +201,10 @@ func orNothing(s string) string {
 	return s
 }
 
-var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_class", "source", "level", "verdict", "margin",
-	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects", "craft_type", "answering", "origin"}
+var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_class", "source", "level", "verdict",
+	"margin",
+	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects",
+	"craft_type", "answering", "origin"}
 
 func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
 	var keys map[string]json.RawMessage

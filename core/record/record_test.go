@@ -39,7 +39,9 @@ func TestReadNamesThePath(t *testing.T) {
 		{`2026-03-02T09:14:00Z`, `yesterday`, "attempts[0].at"},
 		{`"verdict": "pass"`, `"verdict": "pass", "level": 0`, "attempts[0].level is 0"},
 		{`"Europe/Rome"`, `"Mars/Base"`, "time_zone"},
-		{`"verdict": "pass"}`, `"verdict": "pass"}, {"id": "a", "at": "2026-03-02T09:14:00Z", "drill": "x", "side": "none", "aids": "rate", "craft_class": "light", "source": "sim", "verdict": "pass"}`, "attempts[1].id is that of attempts[0]"},
+		{`"verdict": "pass"}`, `"verdict": "pass"}, {"id": "a", "at": "2026-03-02T09:14:00Z", "drill": "x", ` +
+			`"side": "none", "aids": "rate", "craft_class": "light", "source": "sim", ` +
+			`"verdict": "pass"}`, "attempts[1].id is that of attempts[0]"},
 		{`"colour": 3}`, `"colour": 3`, "JSON"},
 	} {
 		_, _, err := Read(strings.NewReader(strings.Replace(sample, c.from, c.to, 1)))
@@ -63,7 +65,8 @@ func chain(t *testing.T, n int) []Sealed {
 	var out []Sealed
 	prev := Hash{}
 	for i := range n {
-		l := Link{Student: "s", Seq: int64(i + 1), Kind: "attempt", ID: fmt.Sprint(i), Body: json.RawMessage(fmt.Sprintf(`{"n":%d}`, i))}
+		l := Link{Student: "s", Seq: int64(i + 1), Kind: "attempt", ID: fmt.Sprint(i),
+			Body: json.RawMessage(fmt.Sprintf(`{"n":%d}`, i))}
 		sum, err := l.Sum(prev)
 		if err != nil {
 			t.Fatal(err)

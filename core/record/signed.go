@@ -113,7 +113,8 @@ func Sign(e *Exported, key ed25519.PrivateKey, at time.Time) ([]byte, error) {
 		return nil, err
 	}
 	b.WriteString(",")
-	sig := Signature{"Ed25519", e.School, at.UTC().Truncate(time.Second), base64.StdEncoding.EncodeToString(key.Public().(ed25519.PublicKey)), ""}
+	sig := Signature{"Ed25519", e.School, at.UTC().Truncate(time.Second),
+		base64.StdEncoding.EncodeToString(key.Public().(ed25519.PublicKey)), ""}
 	sig.Value = base64.StdEncoding.EncodeToString(ed25519.Sign(key, signed(b.Bytes(), sig)))
 	tail, err := sig.tail()
 	if err != nil {
@@ -210,7 +211,8 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 		return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
 	}
 	if more.Signature == nil || more.Chain == nil {
-		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature", "the record has no %s", map[bool]string{true: "signature", false: "chain"}[more.Signature == nil])
+		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature",
+			"the record has no %s", map[bool]string{true: "signature", false: "chain"}[more.Signature == nil])
 	}
 	e.Chain, e.Signature = *more.Chain, *more.Signature
 	v := &Verification{Signature: e.Signature, Student: e.Student, Attempts: len(e.Attempts), Entries: len(e.Chain)}
@@ -244,7 +246,8 @@ func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
 	key, err1 := base64.StdEncoding.DecodeString(s.Key)
 	value, err2 := base64.StdEncoding.DecodeString(s.Value)
 	switch {
-	case s.Algorithm != "Ed25519" || err1 != nil || err2 != nil || len(key) != ed25519.PublicKeySize || len(value) != ed25519.SignatureSize:
+	case s.Algorithm != "Ed25519" || err1 != nil || err2 != nil || len(key) != ed25519.PublicKeySize ||
+		len(value) != ed25519.SignatureSize:
 		return "the signature is none of Ed25519"
 	case base64.StdEncoding.EncodeToString(key) != s.Key || base64.StdEncoding.EncodeToString(value) != s.Value:
 		return "the signature is not written as it was signed"
@@ -270,7 +273,8 @@ func (e *Exported) wrongChain() (why string, row int64) {
 	}
 	broken, err := Verify(chain)
 	if err != nil || broken > 0 {
-		return fmt.Sprintf("the chain is broken at row %d: it does not follow from the rows before it", max(1, broken)), max(1, broken)
+		return fmt.Sprintf("the chain is broken at row %d: it does not follow from the rows before it", max(1, broken)),
+			max(1, broken)
 	}
 	in := map[string]Attempt{}
 	for i, c := range e.Chain {

@@ -21,14 +21,18 @@ func keyOf(school string) ed25519.PrivateKey {
 
 func sampleRecord(n int) *Record {
 	r := rand.New(rand.NewPCG(1, 1))
-	rec := &Record{School: "The meadow <school>", TimeZone: "Europe/Rome", Student: Student{"s1", "Ann & Bo"}, Ladder: "hands-first"}
+	rec := &Record{School: "The meadow <school>", TimeZone: "Europe/Rome", Student: Student{"s1", "Ann & Bo"},
+		Ladder: "hands-first"}
 	for i := range n {
 		m := r.Float64()
-		rec.Attempts = append(rec.Attempts, Attempt{ID: fmt.Sprint("a", i), At: time.Date(2026, 3, 2, 9, 0, 0, 0, time.UTC).Add(time.Duration(i) * time.Hour), Drill: "hover-tail-in", Side: "none", Aids: "position-hold",
-			Frame: "nose", Eyes: "craft", CraftClass: "light", CraftType: "poiana", Source: "observed", Level: 1, Verdict: "pass", Margin: &m, Counts: true, Automatic: []string{}})
+		rec.Attempts = append(rec.Attempts, Attempt{ID: fmt.Sprint("a", i), At: time.Date(2026, 3, 2, 9, 0, 0, 0,
+			time.UTC).Add(time.Duration(i) * time.Hour), Drill: "hover-tail-in", Side: "none", Aids: "position-hold",
+			Frame: "nose", Eyes: "craft", CraftClass: "light", CraftType: "poiana", Source: "observed", Level: 1,
+			Verdict: "pass", Margin: &m, Counts: true, Automatic: []string{}})
 	}
 	rec.Witnessed = []Witnessed{{"briefing", rec.Attempts[0].At, "I"}}
-	rec.SignOffs = []SignOff{{Gate: "supervised", CraftClass: "light", At: rec.Attempts[0].At, By: "I", Until: rec.Attempts[0].At.AddDate(1, 0, 0)}}
+	rec.SignOffs = []SignOff{{Gate: "supervised", CraftClass: "light", At: rec.Attempts[0].At, By: "I",
+		Until: rec.Attempts[0].At.AddDate(1, 0, 0)}}
 	return rec
 }
 
@@ -63,7 +67,8 @@ func TestExportedRecordsAreSound(t *testing.T) {
 	if _, v, _, _ := ReadExported(bytes.NewReader(data), keyOf("meadow").Public().(ed25519.PublicKey)); !v.Sound {
 		t.Errorf("with its own key: %s", v.Why)
 	}
-	if _, v, _, _ := ReadExported(bytes.NewReader(data), keyOf("another").Public().(ed25519.PublicKey)); v.Sound || !strings.Contains(v.Why, "another key") {
+	if _, v, _, _ := ReadExported(bytes.NewReader(data), keyOf("another").Public().(ed25519.PublicKey)); v.Sound ||
+		!strings.Contains(v.Why, "another key") {
 		t.Errorf("with another school's key: %s", v.Why)
 	}
 }
@@ -83,7 +88,8 @@ func TestAChangedByteIsFound(t *testing.T) {
 			}
 		}
 	}
-	for name, bad := range map[string][]byte{"something after it": append(bytes.Clone(data), ' '), "a line taken out": append(bytes.Clone(data[:40]), data[41:]...)} {
+	for name, bad := range map[string][]byte{"something after it": append(bytes.Clone(data), ' '),
+		"a line taken out": append(bytes.Clone(data[:40]), data[41:]...)} {
 		if _, v, _, err := ReadExported(bytes.NewReader(bad), nil); err == nil && v.Sound {
 			t.Errorf("%s is not seen", name)
 		}
@@ -138,7 +144,8 @@ func reseal(e *Exported, row int, change func([]byte) []byte) {
 }
 
 func TestWhatIsNoExportedRecord(t *testing.T) {
-	for name, text := range map[string]string{"no signature": sample, "nothing": "", "no record": `{"format":"maestrale-day/1"}`} {
+	for name, text := range map[string]string{"no signature": sample, "nothing": "",
+		"no record": `{"format":"maestrale-day/1"}`} {
 		if _, _, _, err := ReadExported(strings.NewReader(text), nil); err == nil {
 			t.Errorf("%s was taken", name)
 		}
@@ -149,7 +156,9 @@ func TestWhatIsNoExportedRecord(t *testing.T) {
 }
 
 func TestOneIdTwice(t *testing.T) {
-	twice := strings.Replace(sample, `"verdict": "pass"}]`, `"verdict": "pass"}, {"id": "a", "at": "2026-03-02T09:14:00Z", "drill": "hover-tail-in", "side": "none", "aids": "position-hold", "craft_class": "light", "source": "observed", "verdict": "fail"}]`, 1)
+	twice := strings.Replace(sample, `"verdict": "pass"}]`,
+		`"verdict": "pass"}, {"id": "a", "at": "2026-03-02T09:14:00Z", "drill": "hover-tail-in", "side": "none", `+
+			`"aids": "position-hold", "craft_class": "light", "source": "observed", "verdict": "fail"}]`, 1)
 	if _, _, err := Read(strings.NewReader(twice)); err == nil || !strings.Contains(err.Error(), "something else") {
 		t.Errorf("one id with two contents: %v", err)
 	}

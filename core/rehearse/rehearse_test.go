@@ -74,7 +74,8 @@ func TestReceivers(t *testing.T) {
 	if got := (Receiver{Drops: 0.2}).Log(f, 50, 1).Len(); math.Abs(float64(got)/float64(exact.Len())-0.8) > 0.03 {
 		t.Errorf("%d of %d samples are left", got, exact.Len())
 	}
-	if got := (Receiver{Wander: 0.4, Reports: true, Speeds: true}).Log(f, 10, 1); got.AccuracyM[0] != 0.4 || len(got.VX) != got.Len() {
+	if got := (Receiver{Wander: 0.4, Reports: true, Speeds: true}).Log(f, 10, 1); got.AccuracyM[0] != 0.4 ||
+		len(got.VX) != got.Len() {
 		t.Error("it reports no accuracy, or no speeds")
 	}
 }

@@ -205,7 +205,8 @@ func (f *Flight) goTo(i int, s *drill.Target) {
 		f.rest(f.style.Lead / 2)
 	}
 	a := f.end
-	e, past, up, nose := f.size(i, "cross_max_m"), f.size(i, "overshoot_m"), f.size(i, "height_max_m"), f.size(i, "nose_max_deg")*math.Pi/180
+	e, past, up, nose := f.size(i, "cross_max_m"), f.size(i, "overshoot_m"), f.size(i, "height_max_m"), f.size(i,
+		"nose_max_deg")*math.Pi/180
 	flat := math.Max(1e-9, math.Hypot(s.At.X-a.x, s.At.Y-a.y))
 	ux, uy := (s.At.X-a.x)/flat, (s.At.Y-a.y)/flat
 	f.toBy(s.At.X+past*ux, s.At.Y+past*uy, s.HeightM, e, 0)

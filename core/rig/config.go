@@ -122,7 +122,8 @@ func Config(s trace.Spec, kind craft.Type, laid *course.Course) (flight.Config, 
 		return cfg, fmt.Errorf("the gusts are %.40q; expected %v", s.Gusts, flight.GustsNames)
 	}
 	if !(s.WindMps >= 0 && s.WindMps <= 15 && s.WindFromDeg >= -360 && s.WindFromDeg <= 360) {
-		return cfg, fmt.Errorf("the wind is %v m/s from %v°; expected 0 to 15 m/s from -360° to 360°", s.WindMps, s.WindFromDeg)
+		return cfg, fmt.Errorf("the wind is %v m/s from %v°; expected 0 to 15 m/s from -360° to 360°", s.WindMps,
+			s.WindFromDeg)
 	}
 	cfg.Wind, cfg.Seed = Wind(s.WindMps, s.WindFromDeg), seedOf(s)
 	return cfg, nil

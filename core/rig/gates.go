@@ -84,7 +84,8 @@ func gates(t drill.Task) []trace.Gate {
 					g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: "The link is back: take over"})
 				}
 			case "pack":
-				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack), Say: "The pack runs low"})
+				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack),
+					Say: "The pack runs low"})
 			}
 			wait = 2
 		case drill.Regain:
@@ -128,7 +129,8 @@ func (s *Setup) graded(spec trace.Spec) error {
 		return fmt.Errorf("the drill %.40q has no orientation to regain; the grade %q wants one", spec.Drill, l.Key)
 	}
 	if spec.Level != l.Drill || spec.WindMps != l.WindMps {
-		return fmt.Errorf("level %d in %v m/s; the grade %q wants level %d in %v m/s", spec.Level, spec.WindMps, l.Key, l.Drill, l.WindMps)
+		return fmt.Errorf("level %d in %v m/s; the grade %q wants level %d in %v m/s", spec.Level, spec.WindMps, l.Key,
+			l.Drill, l.WindMps)
 	}
 	if a := s.Task.Steps[0].Spoilt; !l.Begins(a) {
 		return fmt.Errorf("the grade %q %w: the aspect is %.0f°", l.Key, errBegins, a.Deg())

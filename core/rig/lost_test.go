@@ -13,7 +13,8 @@ import (
 
 func lostSpec(l orient.Level, key string, seed uint32) trace.Spec {
 	kind := craft.Shipped()[key]
-	return trace.Spec{Craft: key, Drill: "regain-read", Side: "none", Level: l.Drill, Aids: string(LostAids(kind, l)), WindMps: l.WindMps, WindFromDeg: 90, Gusts: "none", Seed: seed, Lost: l.Key}
+	return trace.Spec{Craft: key, Drill: "regain-read", Side: "none", Level: l.Drill, Aids: string(LostAids(kind, l)),
+		WindMps: l.WindMps, WindFromDeg: 90, Gusts: "none", Seed: seed, Lost: l.Key}
 }
 
 // A run of every grade begins as the grade has it, with every craft that can fly it; a run
@@ -28,7 +29,8 @@ func TestGradesOfALostCraft(t *testing.T) {
 					t.Fatalf("%s on %s: %v", l.Key, key, err)
 				}
 				first := out.Task.Steps[0]
-				if !l.Begins(first.Spoilt) || spec.Seed < seed || !out.Config.Airborne || math.Abs(out.Config.Start.Y-out.Task.Station.Y-first.FromM) > 1e-9 {
+				if !l.Begins(first.Spoilt) || spec.Seed < seed || !out.Config.Airborne ||
+					math.Abs(out.Config.Start.Y-out.Task.Station.Y-first.FromM) > 1e-9 {
 					t.Errorf("%s on %s begins at %.0f°", l.Key, key, first.Spoilt.Deg())
 				}
 			}

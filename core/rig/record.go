@@ -42,13 +42,16 @@ func (r *Recorder) Add(s flight.Sample) {
 	t := &r.Track
 	t.T = append(t.T, s.T)
 	t.X, t.Y, t.Z = append(t.X, s.X), append(t.Y, s.Y), append(t.Z, s.Z)
-	t.Heading, t.Roll, t.Pitch = append(t.Heading, field.Angle(s.Heading)), append(t.Roll, field.Angle(s.Roll)), append(t.Pitch, field.Angle(s.Pitch))
+	t.Heading, t.Roll, t.Pitch = append(t.Heading, field.Angle(s.Heading)), append(t.Roll,
+		field.Angle(s.Roll)), append(t.Pitch, field.Angle(s.Pitch))
 	t.VX, t.VY, t.VZ = append(t.VX, s.VX), append(t.VY, s.VY), append(t.VZ, s.VZ)
 	t.StickThrottle, t.StickYaw = append(t.StickThrottle, s.Sticks.Throttle), append(t.StickYaw, s.Sticks.Yaw)
-	t.StickPitch, t.StickRoll, t.StickWheel = append(t.StickPitch, s.Sticks.Pitch), append(t.StickRoll, s.Sticks.Roll), append(t.StickWheel, s.Sticks.Wheel)
+	t.StickPitch, t.StickRoll, t.StickWheel = append(t.StickPitch, s.Sticks.Pitch), append(t.StickRoll,
+		s.Sticks.Roll), append(t.StickWheel, s.Sticks.Wheel)
 	t.PackV, t.AccuracyM = append(t.PackV, s.PackV), append(t.AccuracyM, 0)
 	t.GimbalTilt = append(t.GimbalTilt, field.Angle(s.Tilt))
-	t.Aids, t.Frame, t.Armed = append(t.Aids, s.Aids.String()), append(t.Frame, s.Sticks.Frame.String()), append(t.Armed, s.Armed)
+	t.Aids, t.Frame, t.Armed = append(t.Aids, s.Aids.String()), append(t.Frame, s.Sticks.Frame.String()), append(t.Armed,
+		s.Armed)
 	for i := range r.rotors {
 		t.Rotors[i] = append(t.Rotors[i], s.Rps[i])
 	}
@@ -62,7 +65,8 @@ func (r *Recorder) Add(s flight.Sample) {
 func (r *Recorder) Hear(events []trace.Happens) {
 	for _, e := range events {
 		word, _, _ := strings.Cut(e.Event, "=")
-		if e.Event == "call" || (e.By != trace.ByDrill && !slices.Contains([]string{"home", "link-lost", "link-back", "pack"}, word)) {
+		if e.Event == "call" || (e.By != trace.ByDrill && !slices.Contains([]string{"home", "link-lost", "link-back", "pack"},
+			word)) {
 			continue
 		}
 		r.Track.Calls = append(r.Track.Calls, track.Call{T: float64(e.Reading) * readingS, Text: e.Event})

@@ -21,15 +21,18 @@ const usualThrust = 2
 // is fitted with. A type that says too little to be flown is an error that names
 // what is missing.
 func Craft(t craft.Type, fitted ...craft.Aids) (flight.Craft, error) {
-	c := flight.Craft{Mass: t.MassKg, Span: t.SpanM, Radius: t.RotorRadiusM, HoverRps: t.HoverRps, FullThrust: t.FullThrust, Merit: t.FigureOfMerit, Drive: t.DriveEfficiency,
-		Pitch: t.Propeller.PitchM, Lag: t.RotorLagS, Electronics: t.ElectronicsW, Inertia: flight.Vec{X: t.InertiaKgM2[1], Y: t.InertiaKgM2[0], Z: t.InertiaKgM2[2]},
+	c := flight.Craft{Mass: t.MassKg, Span: t.SpanM, Radius: t.RotorRadiusM, HoverRps: t.HoverRps,
+		FullThrust: t.FullThrust, Merit: t.FigureOfMerit, Drive: t.DriveEfficiency,
+		Pitch: t.Propeller.PitchM, Lag: t.RotorLagS, Electronics: t.ElectronicsW, Inertia: flight.Vec{X: t.InertiaKgM2[1],
+			Y: t.InertiaKgM2[0], Z: t.InertiaKgM2[2]},
 		RotorDrag: t.Drag.RotorPerS, BodyDrag: t.Drag.BodyM2, Guards: t.Guards, Down: t.Sensors.Down, Gimbal: t.Gimbal,
 		Cells: t.Battery.Cells, CapacityAh: t.Battery.CapacityMah / 1000, OhmPerCell: t.Battery.OhmPerCell}
 	if c.FullThrust == 0 {
 		c.FullThrust = usualThrust
 	}
 	for _, r := range t.Rotors {
-		c.Rotors = append(c.Rotors, flight.Rotor{Arm: r.ArmM, Angle: float64(field.Degrees(r.AngleDeg)), Clockwise: r.Spin == craft.Clockwise})
+		c.Rotors = append(c.Rotors, flight.Rotor{Arm: r.ArmM, Angle: float64(field.Degrees(r.AngleDeg)),
+			Clockwise: r.Spin == craft.Clockwise})
 	}
 	for _, side := range t.Sensors.Obstacle {
 		for i, name := range []string{"front", "right", "rear", "left"} {
@@ -46,7 +49,8 @@ func Craft(t craft.Type, fitted ...craft.Aids) (flight.Craft, error) {
 			return c, fmt.Errorf("the craft type %s says no limits with %s; expected them in its file", t.Key, a.Words())
 		}
 		rad := func(deg float64) float64 { return deg * math.Pi / 180 }
-		c.Limits[to] = flight.Limits{Has: true, Lean: rad(l.LeanDeg), Speed: l.SpeedMps, Climb: l.ClimbMps, Descend: l.DescendMps, YawMax: rad(l.YawDps), Brake: l.BrakeMps2, Gains: flight.Gains(l.Gains)}
+		c.Limits[to] = flight.Limits{Has: true, Lean: rad(l.LeanDeg), Speed: l.SpeedMps, Climb: l.ClimbMps,
+			Descend: l.DescendMps, YawMax: rad(l.YawDps), Brake: l.BrakeMps2, Gains: flight.Gains(l.Gains)}
 	}
 	if t.Battery.Cells == 0 {
 		return c, fmt.Errorf("the craft type %s says no battery; expected it in its file", t.Key)

@@ -25,7 +25,8 @@ func TestShippedTypesCanBeFlown(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if len(c.Rotors) != len(k.Rotors) || c.Most().String() != string(k.Aids[0]) || math.Abs(c.Curve[10]-pack.FullVolts(k.Battery.Chemistry)) > 1e-12 {
+		if len(c.Rotors) != len(k.Rotors) || c.Most().String() != string(k.Aids[0]) ||
+			math.Abs(c.Curve[10]-pack.FullVolts(k.Battery.Chemistry)) > 1e-12 {
 			t.Errorf("%s: %+v", key, c)
 		}
 		for i, r := range c.Rotors {
@@ -45,7 +46,8 @@ func TestShippedTypesCanBeFlown(t *testing.T) {
 		for range 3 { // near the trimmed hover, whatever the aids
 			f.Step(flight.Sticks{Aids: c.Most()})
 		}
-		if got := f.State.Energy.Rotor / (4 * flight.Tick); c.Most() <= flight.HeightHold && math.Abs(got/(l.IdealHover()/c.Merit)-1) > 0.05 {
+		if got := f.State.Energy.Rotor / (4 * flight.Tick); c.Most() <= flight.HeightHold &&
+			math.Abs(got/(l.IdealHover()/c.Merit)-1) > 0.05 {
 			t.Errorf("%s: the rotors do %.1f W, momentum theory and the merit say %.1f", key, got, l.IdealHover()/c.Merit)
 		}
 	}
@@ -88,7 +90,8 @@ func TestSolids(t *testing.T) {
 		{Kind: "wall", At: []field.Point{p(0, 0), p(1, 0), p(1, 1)}, Closed: true, HeightM: 3},
 		{Kind: "water", At: []field.Point{p(-5, 30), p(2, 41), p(8, 35)}, Closed: true},
 	}})
-	kinds := []flight.SolidKind{flight.Column, flight.Wall, flight.Wall, flight.Column, flight.Strand, flight.Wall, flight.Wall, flight.Wall, flight.Water}
+	kinds := []flight.SolidKind{flight.Column, flight.Wall, flight.Wall, flight.Column, flight.Strand, flight.Wall,
+		flight.Wall, flight.Wall, flight.Water}
 	if !slices.EqualFunc(got, kinds, func(s flight.Solid, k flight.SolidKind) bool { return s.Kind == k }) {
 		t.Fatalf("%+v", got)
 	}
@@ -114,7 +117,8 @@ func TestRecorder(t *testing.T) {
 		t.Fatal(err)
 	}
 	r := NewRecorder(&c)
-	rows := []flight.Row{{Sticks: flight.Sticks{Pitch: 0.3, Wheel: -1}}, {T: 2, Sticks: flight.Sticks{Frame: flight.Pilot}, Events: []flight.Event{{Kind: flight.CallOut}}}}
+	rows := []flight.Row{{Sticks: flight.Sticks{Pitch: 0.3, Wheel: -1}}, {T: 2, Sticks: flight.Sticks{Frame: flight.Pilot},
+		Events: []flight.Event{{Kind: flight.CallOut}}}}
 	if _, err := f.Run(rows, 4, r.Add); err != nil {
 		t.Fatal(err)
 	}
@@ -129,7 +133,8 @@ func TestRecorder(t *testing.T) {
 		}
 	}
 	back, notes, err := track.ReadCSV(&b, track.CSVOptions{})
-	if err != nil || len(notes) > 0 || back.Len() != 201 || len(back.Calls) != 1 || back.Calls[0].T != 2 || back.Frame[150] != "pilot" || back.Aids[0] != "position-hold" {
+	if err != nil || len(notes) > 0 || back.Len() != 201 || len(back.Calls) != 1 || back.Calls[0].T != 2 ||
+		back.Frame[150] != "pilot" || back.Aids[0] != "position-hold" {
 		t.Errorf("%v, %v, %d samples, %+v", err, notes, back.Len(), back.Calls)
 	}
 	if d := back.GimbalTilt[100].Deg(); d > -85 {
@@ -141,7 +146,8 @@ func TestRecorder(t *testing.T) {
 // the same flight, and one that names what is not known says what.
 func TestAgain(t *testing.T) {
 	cat := drill.Shipped()
-	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 8}
+	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3,
+		WindFromDeg: 180, Gusts: "light", Seed: 8}
 	setup, err := SetUp(spec, cat, nil)
 	if err != nil || setup.Task == nil || setup.Course == nil {
 		t.Fatalf("%+v, %v", setup, err)
@@ -166,7 +172,8 @@ func TestAgain(t *testing.T) {
 		t.Fatal(err)
 	}
 	r, err := Replay(tr, cat, nil)
-	if err != nil || r.Result == nil || r.Result.Verdict != score.Incomplete || r.Result.Source != score.Sim || r.Outcome.Ended != "airborne" {
+	if err != nil || r.Result == nil || r.Result.Verdict != score.Incomplete || r.Result.Source != score.Sim ||
+		r.Outcome.Ended != "airborne" {
 		t.Errorf("%+v, %v", r.Result, err)
 	}
 	if file, err := r.CSV(); err != nil || !bytes.HasPrefix(file, []byte("t_s,")) {
@@ -199,7 +206,8 @@ func TestAgain(t *testing.T) {
 // track written.
 func BenchmarkAgain(b *testing.B) {
 	cat := drill.Shipped()
-	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "moderate", Seed: 8}
+	spec := trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3,
+		WindFromDeg: 180, Gusts: "moderate", Seed: 8}
 	setup, err := SetUp(spec, cat, nil)
 	if err != nil {
 		b.Fatal(err)

@@ -102,7 +102,8 @@ func (s *sampler) answered(a *answer) {
 			g, was := along(b), along(before)
 			if !wrong && g < -firstMove-math.Sqrt2*s.reach {
 				wrong = true
-				s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay, At: &Place{b.x, b.y, b.z}})
+				s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay,
+					At: &Place{b.x, b.y, b.z}})
 			}
 			far := d.Distance
 			if s.noisy { // both places have their errors; under a third of the way nothing is an answer
@@ -147,7 +148,8 @@ func (s *sampler) answered(a *answer) {
 		s.fault(Fault{TS: a.at + d.Seconds, Code: Late, Value: value(a.took), Limit: value(d.Seconds), At: at})
 	}
 	if d.FirstWay == "" && d.Distance > 0 && a.far > d.Distance {
-		s.fault(Fault{TS: a.at + a.took, Code: Overshoot, Value: value(a.far), Limit: value(d.Distance), At: at, Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
+		s.fault(Fault{TS: a.at + a.took, Code: Overshoot, Value: value(a.far), Limit: value(d.Distance), At: at,
+			Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
 	}
 }
 

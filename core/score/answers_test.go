@@ -29,7 +29,8 @@ func (f *flightMade) to(p drill.Spot, speed float64) {
 	}
 }
 
-const dodgeStep = "{kind: hold, at: [0, 8], height_m: 2, seconds: 4, within: {radius_m: 1, height_m: 0.8}, during: [{event: dodge-left, at: random, within: {seconds: 3, distance_m: 1.5}, then: resume}]}"
+const dodgeStep = "{kind: hold, at: [0, 8], height_m: 2, seconds: 4, within: {radius_m: 1, height_m: 0.8}, during: " +
+	"[{event: dodge-left, at: random, within: {seconds: 3, distance_m: 1.5}, then: resume}]}"
 
 // A dodge whose reaction and speed are known is timed, to either side; the wrong way
 // first is a fault, and so is coming late; leaving the box to dodge is none.
@@ -72,7 +73,8 @@ func TestDodge(t *testing.T) {
 	// Without the call nothing was asked, and the step is not done.
 	f := newFlight(1)
 	f.stay(drill.Spot{Y: 8, Z: 2}, 20)
-	if r := judged(t, pathTask(t, dodgeStep, field.LeftSide, nil), f.t); r.Verdict != Incomplete || !strings.Contains(r.Steps[0].Waited, "call") {
+	if r := judged(t, pathTask(t, dodgeStep, field.LeftSide, nil), f.t); r.Verdict != Incomplete ||
+		!strings.Contains(r.Steps[0].Waited, "call") {
 		t.Errorf("%s, waited for %q", r.Verdict, r.Steps[0].Waited)
 	}
 }
@@ -80,7 +82,8 @@ func TestDodge(t *testing.T) {
 // What befalls the craft is found by its name: brought to rest within a time and a
 // distance, and then the stay begins anew.
 func TestFailureIsAnswered(t *testing.T) {
-	step := "{kind: hold, at: [0, 8], height_m: 2, seconds: 4, within: {radius_m: 1, height_m: 0.8}, during: [{event: fix-lost, at: 3, within: {seconds: 6, distance_m: 4}, then: %s}]}"
+	step := "{kind: hold, at: [0, 8], height_m: 2, seconds: 4, within: {radius_m: 1, height_m: 0.8}, during: [{event: " +
+		"fix-lost, at: 3, within: {seconds: 6, distance_m: 4}, then: %s}]}"
 	for seed := range uint64(12) {
 		drift, far := 0.8+0.1*float64(seed%5), 1.5+float64(seed%3)
 		for _, then := range []string{"resume", "end"} {
@@ -110,7 +113,8 @@ func TestFailureIsAnswered(t *testing.T) {
 
 // A figure goes on after a call where it was left.
 func TestCallOnTheWay(t *testing.T) {
-	task := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1, height_m: 1}, during: [{event: call, at: random, within: {seconds: 3, distance_m: 2}}]}", field.RightSide, nil)
+	task := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1, "+
+		"height_m: 1}, during: [{event: call, at: random, within: {seconds: 3, distance_m: 2}}]}", field.RightSide, nil)
 	fig := task.Steps[0].Path
 	for seed := range uint64(10) {
 		f := newFlight(seed)
@@ -165,7 +169,8 @@ func TestReturn(t *testing.T) {
 			t.Error(r.Faults[0].Text)
 		}
 	}
-	landed := pathTask(t, "{kind: takeoff, to_height_m: 3}\n  - {kind: return, trigger: link, within: {home_offset_m: 2}}", field.NoSide, nil)
+	landed := pathTask(t, "{kind: takeoff, to_height_m: 3}\n  - {kind: return, trigger: link, within: {home_offset_m: 2}}",
+		field.NoSide, nil)
 	for seed := range uint64(8) {
 		off := 0.45 * float64(seed)
 		f := newFlight(seed)
@@ -249,7 +254,8 @@ func TestCalledAngle(t *testing.T) {
 		call    string
 		flown   float64
 		verdict Verdict
-	}{{"turn 120", -120, Pass}, {"turn left 200", -200, Pass}, {"turn right by 75°", 75, Pass}, {"turn 120", -90, Incomplete}, {"now", -90, Incomplete}, {"turn 60", -290, Fail}} {
+	}{{"turn 120", -120, Pass}, {"turn left 200", -200, Pass}, {"turn right by 75°", 75, Pass}, {"turn 120", -90,
+		Incomplete}, {"now", -90, Incomplete}, {"turn 60", -290, Fail}} {
 		f := newFlight(2)
 		f.stay(drill.Spot{Y: 8, Z: 2}, 2)
 		f.call(c.call)
@@ -274,7 +280,8 @@ func TestMarkedAnswers(t *testing.T) {
 	home := pathTask(t, "{kind: return, trigger: asked, take_over_after_s: 4}", field.NoSide, nil)
 	landed := pathTask(t, "{kind: return, trigger: link, within: {home_offset_m: 2}}", field.NoSide, nil)
 	regain := pathTask(t, "{kind: regain, from_m: 30, within: {seconds: 20, lost_m: 8}}", field.NoSide, nil)
-	figure := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1}, during: [{event: call, within: {seconds: 3}, then: end}]}", field.LeftSide, nil)
+	figure := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1}, "+
+		"during: [{event: call, within: {seconds: 3}, then: end}]}", field.LeftSide, nil)
 	for _, c := range []struct {
 		name, marks string
 		task        drill.Task
@@ -282,16 +289,25 @@ func TestMarkedAnswers(t *testing.T) {
 		metric      string
 		value       float64
 	}{
-		{"dodged", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},{"t_s":9,"mark":"in"},{"t_s":16,"mark":"done"}`, dodge, Pass, "answer_s", 2},
-		{"dodged late", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":9,"mark":"rest"},{"t_s":10,"mark":"in"},{"t_s":17,"mark":"done"}`, dodge, Fail, "answer_s", 4},
+		{"dodged", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},` +
+			`{"t_s":9,"mark":"in"},{"t_s":16,"mark":"done"}`, dodge, Pass, "answer_s", 2},
+		{"dodged late", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":9,"mark":"rest"},` +
+			`{"t_s":10,"mark":"in"},{"t_s":17,"mark":"done"}`, dodge, Fail, "answer_s", 4},
 		{"never called", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":16,"mark":"done"}`, dodge, Incomplete, "", 0},
-		{"not back", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},{"t_s":16,"mark":"done"}`, dodge, Incomplete, "", 0},
-		{"taken over", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":8,"mark":"rest"},{"t_s":9,"mark":"done"}`, home, Pass, "taken_over_s", 6},
-		{"landed at home", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":40,"mark":"touch","away_m":1,"right_m":0},{"t_s":42,"mark":"done"}`, landed, Pass, "home_offset_m", 1},
-		{"landed elsewhere", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":40,"mark":"touch","away_m":3,"right_m":0},{"t_s":42,"mark":"done"}`, landed, Fail, "home_offset_m", 3},
-		{"found", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"call"},{"t_s":13,"mark":"in"},{"t_s":14,"mark":"done"}`, regain, Pass, "home_s", 12},
-		{"found late", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"call"},{"t_s":31,"mark":"in"},{"t_s":32,"mark":"done"}`, regain, Fail, "home_s", 30},
-		{"stopped on the way", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"moving"},{"t_s":6,"mark":"call"},{"t_s":8,"mark":"rest"},{"t_s":9,"mark":"done"}`, figure, Pass, "answer_s", 2},
+		{"not back", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},` +
+			`{"t_s":16,"mark":"done"}`, dodge, Incomplete, "", 0},
+		{"taken over", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":8,"mark":"rest"},{"t_s":9,"mark":"done"}`,
+			home, Pass, "taken_over_s", 6},
+		{"landed at home", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":40,"mark":"touch",` +
+			`"away_m":1,"right_m":0},{"t_s":42,"mark":"done"}`, landed, Pass, "home_offset_m", 1},
+		{"landed elsewhere", `{"t_s":0,"mark":"start"},{"t_s":2,"mark":"call"},{"t_s":40,"mark":"touch",` +
+			`"away_m":3,"right_m":0},{"t_s":42,"mark":"done"}`, landed, Fail, "home_offset_m", 3},
+		{"found", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"call"},{"t_s":13,"mark":"in"},{"t_s":14,"mark":"done"}`, regain,
+			Pass, "home_s", 12},
+		{"found late", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"call"},{"t_s":31,"mark":"in"},{"t_s":32,"mark":"done"}`,
+			regain, Fail, "home_s", 30},
+		{"stopped on the way", `{"t_s":0,"mark":"start"},{"t_s":1,"mark":"moving"},{"t_s":6,"mark":"call"},` +
+			`{"t_s":8,"mark":"rest"},{"t_s":9,"mark":"done"}`, figure, Pass, "answer_s", 2},
 	} {
 		p := Marks(c.task, readMarks(t, `{"format":"maestrale-marks/1","marks":[`+c.marks+`]}`))
 		if p.Result.Verdict != c.verdict {
@@ -301,7 +317,9 @@ func TestMarkedAnswers(t *testing.T) {
 			t.Errorf("%s: %s is %v", c.name, c.metric, v)
 		}
 	}
-	if w := Marks(dodge, readMarks(t, `{"format":"maestrale-marks/1","marks":[{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"}]}`)).Waits; w != "answer" {
+	if w := Marks(dodge, readMarks(t,
+		`{"format":"maestrale-marks/1","marks":[{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},`+
+			`{"t_s":5,"mark":"call"}]}`)).Waits; w != "answer" {
 		t.Errorf("waits for %q", w)
 	}
 }

@@ -33,11 +33,14 @@ func denser(t *track.Track, k *knots) *track.Track {
 	if k == nil {
 		d.X, d.Y, d.Z = curved(t.T, t.X, from, share), curved(t.T, t.Y, from, share), curved(t.T, t.Z, from, share)
 	}
-	for _, c := range []struct{ to, of *[]float64 }{{&d.VX, &t.VX}, {&d.VY, &t.VY}, {&d.VZ, &t.VZ}, {&d.StickThrottle, &t.StickThrottle}, {&d.StickYaw, &t.StickYaw},
-		{&d.StickPitch, &t.StickPitch}, {&d.StickRoll, &t.StickRoll}, {&d.StickWheel, &t.StickWheel}, {&d.PackV, &t.PackV}, {&d.AccuracyM, &t.AccuracyM}} {
+	for _, c := range []struct{ to, of *[]float64 }{{&d.VX, &t.VX}, {&d.VY, &t.VY}, {&d.VZ, &t.VZ}, {&d.StickThrottle,
+		&t.StickThrottle}, {&d.StickYaw, &t.StickYaw},
+		{&d.StickPitch, &t.StickPitch}, {&d.StickRoll, &t.StickRoll}, {&d.StickWheel, &t.StickWheel}, {&d.PackV,
+			&t.PackV}, {&d.AccuracyM, &t.AccuracyM}} {
 		*c.to = lasting(*c.of, from)
 	}
-	for _, c := range []struct{ to, of *[]field.Angle }{{&d.Heading, &t.Heading}, {&d.Roll, &t.Roll}, {&d.Pitch, &t.Pitch}, {&d.GimbalTilt, &t.GimbalTilt}} {
+	for _, c := range []struct{ to, of *[]field.Angle }{{&d.Heading, &t.Heading}, {&d.Roll, &t.Roll}, {&d.Pitch, &t.Pitch},
+		{&d.GimbalTilt, &t.GimbalTilt}} {
 		*c.to = turned(*c.of, from, share)
 	}
 	d.Aids, d.Frame, d.Armed = lasting(t.Aids, from), lasting(t.Frame, from), lasting(t.Armed, from)

@@ -88,7 +88,8 @@ func Proposed(list []Found) int {
 				return i
 			}
 		}
-		if best < 0 || n > done(list[best].Result) || (n == done(list[best].Result) && f.ToS-f.FromS > list[best].ToS-list[best].FromS) {
+		if best < 0 || n > done(list[best].Result) || (n == done(list[best].Result) &&
+			f.ToS-f.FromS > list[best].ToS-list[best].FromS) {
 			best = i
 		}
 	}

@@ -26,7 +26,10 @@ func (s *sampler) goTo() {
 	start := field.Point{X: a.x, Y: a.y}
 	course := field.Bearing(target.At.Sub(start))
 	far = target.At.Dist(start)
-	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose, limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, excursion{code: Overshoot, limit: c.past, own: target.Limits.Past}
+	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross,
+		own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose,
+		limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, excursion{code: Overshoot, limit: c.past,
+		own: target.Limits.Past}
 	near := math.NaN()
 	rest := s.newRest()
 	arrived := false
@@ -40,7 +43,8 @@ func (s *sampler) goTo() {
 		}
 		p := flownPoint{point: b, way: way, off: off, high: b.z - target.HeightM}
 		p.speed, _ = s.speed(s.i + 1)
-		p.nose = target.Heading.Deviation(b.heading, field.Bearing(field.Point{X: b.x - s.task.Station.X, Y: b.y - s.task.Station.Y}), kept)
+		p.nose = target.Heading.Deviation(b.heading, field.Bearing(field.Point{X: b.x - s.task.Station.X,
+			Y: b.y - s.task.Station.Y}), kept)
 		w.points = append(w.points, p)
 		toward := func() string { return field.Direction(at.Sub(target.At)) }
 		cross.see(s, a, b, off, toward)
@@ -48,7 +52,10 @@ func (s *sampler) goTo() {
 			high.see(s, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
 			w.high = math.Max(w.high, math.Abs(p.high))
 		}
-		nose.see(s, a, b, p.nose.Abs().Deg(), func() string { return map[bool]string{true: "right", false: "left"}[p.nose > 0] })
+		nose.see(s, a, b, p.nose.Abs().Deg(), func() string {
+			return map[bool]string{true: "right",
+				false: "left"}[p.nose > 0]
+		})
 		w.past = math.Max(w.past, way-far)
 		past.see(s, a, b, math.Max(0, way-far), toward)
 		inside := at.Dist(target.At) <= within && (c.height <= 0 || math.Abs(p.high) <= c.height)
@@ -183,12 +190,14 @@ func (s *sampler) stopping() {
 // stood keeps how a stop went that began at from and stood at resting.
 func (s *sampler) stood(w *flownWay, c wayCriteria, from, resting float64, begin point) {
 	p := s.when(resting)
-	w.stopS, w.far, w.done = resting-from, math.Sqrt((p.x-begin.x)*(p.x-begin.x)+(p.y-begin.y)*(p.y-begin.y)+(p.z-begin.z)*(p.z-begin.z)), true
+	w.stopS, w.far, w.done = resting-from,
+		math.Sqrt((p.x-begin.x)*(p.x-begin.x)+(p.y-begin.y)*(p.y-begin.y)+(p.z-begin.z)*(p.z-begin.z)), true
 	at := &Place{p.x, p.y, p.z}
 	if c.seconds > 0 && w.stopS > c.seconds {
 		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(w.stopS), Limit: value(c.seconds), At: at})
 	}
 	if c.distance > 0 && w.far > c.distance {
-		s.fault(Fault{TS: resting, Code: Overshoot, Value: value(w.far), Limit: value(s.target().Limits.Distance), At: at, Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
+		s.fault(Fault{TS: resting, Code: Overshoot, Value: value(w.far), Limit: value(s.target().Limits.Distance), At: at,
+			Toward: field.Direction(field.Point{X: p.x - begin.x, Y: p.y - begin.y})})
 	}
 }

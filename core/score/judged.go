@@ -105,7 +105,8 @@ func (s *sampler) wayCriteria(w *wayCriteria, target drill.Target, flat, high fu
 	angle func(string, field.Angle, bool, string) field.Angle, judge func(string, float64, bool, string) float64) {
 	const noHeading = "the log has no heading"
 	lim, head := target.Limits, s.t.Heading != nil
-	w.cross, w.height, w.past = flat("cross_max_m", lim.Cross), high("height_max_m", lim.Height), flat("overshoot_m", lim.Past)
+	w.cross, w.height, w.past = flat("cross_max_m", lim.Cross), high("height_max_m", lim.Height), flat("overshoot_m",
+		lim.Past)
 	if target.Kind == drill.GoTo && w.cross > 0 { // between two places, each with its error
 		w.cross = math.Max(w.cross, math.Sqrt2*s.reach)
 	}
@@ -180,7 +181,8 @@ func (s *sampler) hidden(i int, name string, sigma, limit float64, unit string) 
 	if limit < 2*sigma {
 		enough = limit / 2
 	}
-	s.unjudged(i, name, fmt.Sprintf("too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be enough", sigma, unit, limit, unit, enough, unit))
+	s.unjudged(i, name, fmt.Sprintf("too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would "+
+		"be enough", sigma, unit, limit, unit, enough, unit))
 }
 
 // share judges a figure against its limit, which is the one of the step or, where noise reaches

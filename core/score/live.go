@@ -44,7 +44,8 @@ func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 }
 
 // whither are the words for where something lies from where it should be.
-var whither = map[string]string{"left": "to the left", "right": "to the right", "away": "too far away", "toward": "too near"}
+var whither = map[string]string{"left": "to the left", "right": "to the right", "away": "too far away",
+	"toward": "too near"}
 
 // stands says how a place stands to what a step asks.
 func stands(s *drill.Target, at field.Point, z float64) (words string, inside bool) {

@@ -24,7 +24,8 @@ func TestAFlightAsItGoesOn(t *testing.T) {
 		t.Helper()
 		var l Live
 		for range int(seconds * 10) {
-			tr.T, tr.X, tr.Y, tr.Z, tr.Heading = append(tr.T, at), append(tr.X, x), append(tr.Y, 6), append(tr.Z, z), append(tr.Heading, 0)
+			tr.T, tr.X, tr.Y, tr.Z, tr.Heading = append(tr.T, at), append(tr.X, x), append(tr.Y, 6), append(tr.Z,
+				z), append(tr.Heading, 0)
 			at += 0.1
 		}
 		if l, err = LiveOf(task, tr); err != nil {

@@ -8,9 +8,9 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/core/track"
 )
@@ -20,7 +20,8 @@ import (
 func TestWatched(t *testing.T) {
 	cat := drill.Shipped()
 	kind := craft.Shipped()["poiana"]
-	_, out, err := rig.Lost(trace.Spec{Craft: "poiana", Drill: "regain-turn", Side: "none", Level: 1, Aids: "position-hold", Gusts: "none", Seed: 3, Lost: "still"}, cat)
+	_, out, err := rig.Lost(trace.Spec{Craft: "poiana", Drill: "regain-turn", Side: "none", Level: 1,
+		Aids: "position-hold", Gusts: "none", Seed: 3, Lost: "still"}, cat)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,7 +119,8 @@ func TestYawedAndPlanned(t *testing.T) {
 		for _, m := range list {
 			peak = math.Max(peak, m.Asked.Abs().Deg())
 			if (m.Asked - m.Flown).Abs().Deg() > 0.5 {
-				t.Errorf("%s: at %.1f s asked %.1f°/s, flown %.1f°/s by a nose that was on it", side, m.T, m.Asked.Deg(), m.Flown.Deg())
+				t.Errorf("%s: at %.1f s asked %.1f°/s, flown %.1f°/s by a nose that was on it", side, m.T, m.Asked.Deg(),
+					m.Flown.Deg())
 			}
 		}
 		if math.Abs(peak-plan.Peak.Deg()) > 0.3 {
@@ -130,14 +132,16 @@ func TestYawedAndPlanned(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if p, orbit, err := score.PlannedYaw(task, 2, field.Degrees(90)); err != nil || !orbit || math.Abs(p.OffsetM-4) > 1e-6 || math.Abs(p.Peak.Deg()-0.5*180/math.Pi) > 1e-6 {
+	if p, orbit, err := score.PlannedYaw(task, 2, field.Degrees(90)); err != nil || !orbit ||
+		math.Abs(p.OffsetM-4) > 1e-6 || math.Abs(p.Peak.Deg()-0.5*180/math.Pi) > 1e-6 {
 		t.Errorf("an orbit of 4 m at 2 m/s: %+v, %v, %v", p, orbit, err)
 	}
 	hover, _ := drill.Shipped().Drill("hover-tail-in")
 	if task, err = hover.Lay(field.NoSide, 1, craft.Light, nil); err != nil {
 		t.Fatal(err)
 	}
-	if _, _, err := score.PlannedYaw(task, 1, 1); err == nil || len(score.Yawed(&track.Track{}, task, &score.Result{})) != 0 {
+	if _, _, err := score.PlannedYaw(task, 1, 1); err == nil || len(score.Yawed(&track.Track{}, task,
+		&score.Result{})) != 0 {
 		t.Error("a hover keeps its nose on a subject")
 	}
 }
@@ -149,7 +153,8 @@ func TestAWindIsNoAnswer(t *testing.T) {
 	wrong := map[bool]float64{}
 	for _, foolish := range []bool{false, true} {
 		for seed := range uint32(12) {
-			_, out, err := rig.Lost(trace.Spec{Craft: "poiana", Drill: "regain-turn", Side: "none", Level: 1, Aids: "height-hold", WindMps: 3, WindFromDeg: 90, Gusts: "none", Seed: 50 * seed, Lost: "wind"}, cat)
+			_, out, err := rig.Lost(trace.Spec{Craft: "poiana", Drill: "regain-turn", Side: "none", Level: 1,
+				Aids: "height-hold", WindMps: 3, WindFromDeg: 90, Gusts: "none", Seed: 50 * seed, Lost: "wind"}, cat)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -214,11 +219,14 @@ func TestEyeOfALog(t *testing.T) {
 			tr.T, tr.X, tr.Y, tr.Z = append(tr.T, 0.02*float64(i)), append(tr.X, x), append(tr.Y, y), append(tr.Z, 10)
 			tr.VX, tr.VY = append(tr.VX, vx), append(tr.VY, vy)
 			tr.Heading = append(tr.Heading, field.Angle(heading))
-			tr.StickPitch, tr.StickRoll, tr.StickYaw = append(tr.StickPitch, pitch), append(tr.StickRoll, roll), append(tr.StickYaw, 0)
+			tr.StickPitch, tr.StickRoll, tr.StickYaw = append(tr.StickPitch, pitch), append(tr.StickRoll,
+				roll), append(tr.StickYaw, 0)
 		}
 		e := score.EyeOf(tr, 0, math.Inf(1))
-		if math.Abs(e.AirspeedMps-full/2) > 0.1 || math.Abs(e.WindMps-wind) > 0.1 || wind > 0.5 && (e.WindFrom-from).Wrap().Abs().Deg() > 5 {
-			t.Errorf("seed %d: %.2f m/s, wind %.2f from %.0f°; want %.2f, %.2f from %.0f°", seed, e.AirspeedMps, e.WindMps, e.WindFrom.Deg(), full/2, wind, from.Deg())
+		if math.Abs(e.AirspeedMps-full/2) > 0.1 || math.Abs(e.WindMps-wind) > 0.1 || wind > 0.5 &&
+			(e.WindFrom-from).Wrap().Abs().Deg() > 5 {
+			t.Errorf("seed %d: %.2f m/s, wind %.2f from %.0f°; want %.2f, %.2f from %.0f°", seed, e.AirspeedMps, e.WindMps,
+				e.WindFrom.Deg(), full/2, wind, from.Deg())
 		}
 		still := *tr
 		still.StickPitch, still.StickRoll = make([]float64, tr.Len()), make([]float64, tr.Len())

@@ -59,21 +59,21 @@ type flown struct {
 // machine runs a task from event to event. The same events come from samples
 // and from marks.
 type machine struct {
-	task    drill.Task
-	res     *Result
-	step    int
-	ready   float64   // when the step before was done
-	start   float64   // when this step began, NaN while it has not
-	clock   clock     // inside the box, at the asked angle, or standing
-	openFault    int       // fault that lasts while the craft is outside, −1
-	late    bool      // the time-out has been said
-	spans   []span    // start and end of each step that began
-	stays   []span    // the longest stay of each step
-	readies []float64 // when each step could begin
-	inTime  []flown   // every time inside that counts for the aspect ring
-	touch   float64   // first touch of the landing step, NaN before
-	aloft   bool      // left the ground again after touching
-	awaitingResponse    bool      // something has yet to happen in this step, or to be answered
+	task             drill.Task
+	res              *Result
+	step             int
+	ready            float64   // when the step before was done
+	start            float64   // when this step began, NaN while it has not
+	clock            clock     // inside the box, at the asked angle, or standing
+	openFault        int       // fault that lasts while the craft is outside, −1
+	late             bool      // the time-out has been said
+	spans            []span    // start and end of each step that began
+	stays            []span    // the longest stay of each step
+	readies          []float64 // when each step could begin
+	inTime           []flown   // every time inside that counts for the aspect ring
+	touch            float64   // first touch of the landing step, NaN before
+	aloft            bool      // left the ground again after touching
+	awaitingResponse bool      // something has yet to happen in this step, or to be answered
 }
 
 func newMachine(task drill.Task, src Source, start float64) *machine {
@@ -89,7 +89,8 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 	m.spans, m.stays, m.readies = make([]span, n), make([]span, n), make([]float64, n)
 	for i, s := range task.Steps {
 		m.spans[i] = span{math.NaN(), math.NaN()}
-		m.res.Steps = append(m.res.Steps, StepResult{Index: i, Kind: string(s.Kind), Metrics: map[string]float64{}, Limits: map[string]float64{}})
+		m.res.Steps = append(m.res.Steps, StepResult{Index: i, Kind: string(s.Kind), Metrics: map[string]float64{},
+			Limits: map[string]float64{}})
 	}
 	m.begin(start)
 	return m

@@ -32,7 +32,8 @@ type Mark struct {
 }
 
 // MarkWords lists the marks that are read.
-var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call", "touch", "fault", "void", "done", "undo", "question"}
+var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call", "touch", "fault", "void", "done",
+	"undo", "question"}
 
 var towards = []string{"toward", "away", "left", "right", "up", "down"}
 
@@ -108,7 +109,8 @@ func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 			return nil, nil, misread.At(line, "", "marks[%d]: %v", i, err)
 		}
 		if i > 0 && marks[i].TS < marks[i-1].TS {
-			return nil, nil, misread.At(line, "marks in the order of time", "marks[%d] goes back from %v s to %v s", i, marks[i-1].TS, marks[i].TS)
+			return nil, nil, misread.At(line, "marks in the order of time", "marks[%d] goes back from %v s to %v s", i,
+				marks[i-1].TS, marks[i].TS)
 		}
 	}
 	slices.Sort(notes)
@@ -186,7 +188,8 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	if len(live) > 0 {
 		begin = live[0].TS
 	}
-	o := &observer{machine: newMachine(task, Observed, begin), offsets: map[int]float64{}, rests: map[int][]float64{}, stops: map[int]float64{}, resting: math.NaN(), happens: map[int]int{}, asked: math.NaN(), replies: map[int]float64{}}
+	o := &observer{machine: newMachine(task, Observed, begin), offsets: map[int]float64{}, rests: map[int][]float64{},
+		stops: map[int]float64{}, resting: math.NaN(), happens: map[int]int{}, asked: math.NaN(), replies: map[int]float64{}}
 	last := begin
 	for _, m := range live {
 		last = math.Max(last, m.TS)

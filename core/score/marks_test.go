@@ -52,15 +52,26 @@ func TestMarkedFaults(t *testing.T) {
 		code        Code
 		toward      string
 	}{
-		{"out to the right", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out","toward":"right"},{"t_s":14,"mark":"in"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Fail, LeftBox, "right"},
-		{"out before the clock runs", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":5.5,"mark":"out"},{"t_s":7,"mark":"in"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Pass, "", ""},
-		{"an out taken back", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out"},{"t_s":13,"mark":"undo"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Pass, "", ""},
-		{"one out of two taken back", `{"t_s":0,"mark":"start"},{"id":"a","t_s":5,"mark":"in"},{"id":"b","t_s":12,"mark":"out","toward":"left"},{"t_s":12.2,"mark":"fault","code":"nose"},{"t_s":13,"mark":"undo","of":"b"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Fail, Nose, ""},
-		{"down too early", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":15,"mark":"touch"},{"t_s":16,"mark":"done"}`, Fail, Height, "down"},
+		{"out to the right", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out","toward":"right"},` +
+			`{"t_s":14,"mark":"in"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Fail, LeftBox, "right"},
+		{"out before the clock runs",
+			`{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":5.5,"mark":"out"},{"t_s":7,"mark":"in"},` +
+				`{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Pass, "", ""},
+		{"an out taken back", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out"},` +
+			`{"t_s":13,"mark":"undo"},{"t_s":36,"mark":"touch"},{"t_s":37,"mark":"done"}`, Pass, "", ""},
+		{"one out of two taken back",
+			`{"t_s":0,"mark":"start"},{"id":"a","t_s":5,"mark":"in"},{"id":"b","t_s":12,"mark":"out","toward":"left"},` +
+				`{"t_s":12.2,"mark":"fault","code":"nose"},{"t_s":13,"mark":"undo","of":"b"},{"t_s":36,"mark":"touch"},` +
+				`{"t_s":37,"mark":"done"}`, Fail, Nose, ""},
+		{"down too early", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":15,"mark":"touch"},` +
+			`{"t_s":16,"mark":"done"}`, Fail, Height, "down"},
 		{"ended too early", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":15,"mark":"done"}`, Incomplete, "", ""},
-		{"far off", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":36,"mark":"touch","away_m":2,"right_m":-0.5},{"t_s":37,"mark":"done"}`, Fail, Offset, "away"},
-		{"two touches", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":36,"mark":"touch"},{"t_s":36.5,"mark":"touch"},{"t_s":37,"mark":"done"}`, Fail, Bounce, "up"},
-		{"void", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out"},{"t_s":13,"mark":"void","reason":"a dog ran in"}`, Void, LeftBox, ""},
+		{"far off", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":36,"mark":"touch","away_m":2,"right_m":-0.5},` +
+			`{"t_s":37,"mark":"done"}`, Fail, Offset, "away"},
+		{"two touches", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":36,"mark":"touch"},` +
+			`{"t_s":36.5,"mark":"touch"},{"t_s":37,"mark":"done"}`, Fail, Bounce, "up"},
+		{"void", `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":12,"mark":"out"},{"t_s":13,"mark":"void",` +
+			`"reason":"a dog ran in"}`, Void, LeftBox, ""},
 	} {
 		p := Marks(task, readMarks(t, `{"marks":[`+c.marks+`]}`))
 		r := p.Result
@@ -68,7 +79,8 @@ func TestMarkedFaults(t *testing.T) {
 			t.Errorf("%s: %s %+v", c.name, r.Verdict, r.Faults)
 			continue
 		}
-		if (c.code == "") != (len(r.Faults) == 0) || (c.code != "" && (len(r.Faults) != 1 || r.Faults[0].Code != c.code || r.Faults[0].Toward != c.toward || r.Faults[0].Text == "")) {
+		if (c.code == "") != (len(r.Faults) == 0) || (c.code != "" && (len(r.Faults) != 1 || r.Faults[0].Code != c.code ||
+			r.Faults[0].Toward != c.toward || r.Faults[0].Text == "")) {
 			t.Errorf("%s: faults %+v", c.name, r.Faults)
 		}
 		if c.verdict == Void && (r.Margin != nil || r.VoidReason != "a dog ran in") {
@@ -80,7 +92,8 @@ func TestMarkedFaults(t *testing.T) {
 func TestMarkedQuarterTurn(t *testing.T) {
 	task := shipped(t, "yaw-quarter", field.RightSide, 1)
 	const marks = `{"t_s":0,"mark":"start"},{"t_s":5,"mark":"in"},{"t_s":10,"mark":"moving"},{"t_s":13,"mark":"rest"},
-		{"t_s":18,"mark":"moving"},{"t_s":21,"mark":"rest"},{"t_s":27,"mark":"touch","away_m":0,"right_m":0.2},{"t_s":28,"mark":"done"}`
+		{"t_s":18,"mark":"moving"},{"t_s":21,"mark":"rest"},{"t_s":27,"mark":"touch","away_m":0,"right_m":0.2},
+		{"t_s":28,"mark":"done"}`
 	r := Marks(task, readMarks(t, `{"marks":[`+marks+`]}`)).Result
 	if r.Verdict != Pass {
 		t.Fatalf("%s %+v %+v", r.Verdict, r.Faults, r.Steps)
@@ -92,8 +105,10 @@ func TestMarkedQuarterTurn(t *testing.T) {
 	if r.AspectS[4] != 3 {
 		t.Errorf("three seconds nose right, by sector %v", r.AspectS)
 	}
-	out := strings.Replace(marks, `{"t_s":13,"mark":"rest"}`, `{"t_s":12,"mark":"out","toward":"away"},{"t_s":13,"mark":"in"},{"t_s":13.5,"mark":"rest"}`, 1)
-	if r := Marks(task, readMarks(t, `{"marks":[`+out+`]}`)).Result; r.Verdict != Fail || r.Faults[0].Step != 2 || r.Faults[0].Code != LeftBox {
+	out := strings.Replace(marks, `{"t_s":13,"mark":"rest"}`,
+		`{"t_s":12,"mark":"out","toward":"away"},{"t_s":13,"mark":"in"},{"t_s":13.5,"mark":"rest"}`, 1)
+	if r := Marks(task, readMarks(t, `{"marks":[`+out+`]}`)).Result; r.Verdict != Fail || r.Faults[0].Step != 2 ||
+		r.Faults[0].Code != LeftBox {
 		t.Errorf("out while turning: %s %+v", r.Verdict, r.Faults)
 	}
 }
@@ -114,7 +129,8 @@ func TestMarksAndSamplesAgree(t *testing.T) {
 			if !inside {
 				dx = -2
 			}
-			marks = append(marks, Mark{TS: p.now + 0.2, Mark: map[bool]string{true: "out", false: "in"}[inside], Toward: "right"})
+			marks = append(marks, Mark{TS: p.now + 0.2, Mark: map[bool]string{true: "out", false: "in"}[inside],
+				Toward: "right"})
 			p.slide(dx, 0, 0.4)
 			inside = !inside
 		}
@@ -187,9 +203,12 @@ func TestReadMarksRefuses(t *testing.T) {
 }
 
 func FuzzMarks(f *testing.F) {
-	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":6,"mark":"in"},{"t_s":7,"mark":"moving"},{"t_s":31,"mark":"touch","away_m":0,"right_m":0},{"t_s":33,"mark":"done"}]}`)
+	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":6,"mark":"in"},{"t_s":7,"mark":"moving"},{"t_s":31,"mark":"touch",` +
+		`"away_m":0,"right_m":0},{"t_s":33,"mark":"done"}]}`)
 	f.Add(`{"marks":[{"t_s":0,"mark":"out"},{"t_s":6,"mark":"undo"},{"t_s":6,"mark":"rest"},{"t_s":6,"mark":"touch"}]}`)
-	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},{"t_s":9,"mark":"in"},{"t_s":16,"mark":"call"},{"t_s":17,"mark":"touch","away_m":9,"right_m":0},{"t_s":18,"mark":"done"}]}`)
+	f.Add(`{"marks":[{"t_s":0,"mark":"start"},{"t_s":1,"mark":"in"},{"t_s":5,"mark":"call"},{"t_s":7,"mark":"rest"},` +
+		`{"t_s":9,"mark":"in"},{"t_s":16,"mark":"call"},{"t_s":17,"mark":"touch","away_m":9,"right_m":0},` +
+		`{"t_s":18,"mark":"done"}]}`)
 	f.Fuzz(func(t *testing.T, data string) {
 		marks, _, err := ReadMarks(strings.NewReader(data))
 		if err != nil {
@@ -209,7 +228,8 @@ func FuzzMarks(f *testing.F) {
 
 // A path, a place and a stop marked by eye: pauses timed, corners counted.
 func TestMarkedWays(t *testing.T) {
-	over := pathTask(t, "{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, within: {cross_m: 1}}", field.NoSide, nil)
+	over := pathTask(t, "{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, "+
+		"within: {cross_m: 1}}", field.NoSide, nil)
 	mark := func(pairs ...any) (list []Mark) {
 		for i := 0; i < len(pairs); i += 2 {
 			list = append(list, Mark{TS: pairs[i].(float64), Mark: pairs[i+1].(string)})
@@ -222,8 +242,10 @@ func TestMarkedWays(t *testing.T) {
 		rests   []float64
 		says    string
 	}{
-		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.5, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Pass, []float64{5.5, 5.2}, ""},
-		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 8.6, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Fail, []float64{4.6, 5.2}, "rested 4.6 s; asked are 5.0 s"},
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.5, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Pass,
+			[]float64{5.5, 5.2}, ""},
+		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 8.6, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Fail,
+			[]float64{4.6, 5.2}, "rested 4.6 s; asked are 5.0 s"},
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving", 24.0, "in"), Fail, []float64{5.6, 0}, "rested 0.0 s"},
 		{mark(0.0, "start", 1.0, "moving", 3.0, "out", 24.0, "in"), Fail, []float64{0, 0}, "off the way"},
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving"), Incomplete, []float64{5.6}, ""},
@@ -252,7 +274,8 @@ func TestMarkedWays(t *testing.T) {
 		}
 	}
 	leg := pathTask(t, "{kind: goto, to: [4, 9], height_m: 3, rest_s: 2, within: {overshoot_m: 0.5}}", field.NoSide, nil)
-	if r := Marks(leg, mark(0.0, "start", 3.0, "rest", 4.5, "moving", 6.0, "rest", 8.5, "done")).Result; r.Verdict != Pass || *r.Steps[0].EndS != 8 {
+	if r := Marks(leg, mark(0.0, "start", 3.0, "rest", 4.5, "moving", 6.0, "rest", 8.5,
+		"done")).Result; r.Verdict != Pass || *r.Steps[0].EndS != 8 {
 		t.Errorf("%s %+v", r.Verdict, r.Steps[0])
 	}
 }

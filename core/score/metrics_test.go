@@ -42,7 +42,8 @@ func TestWhichFiguresAreOut(t *testing.T) {
 	} {
 		m, ok := MetricOf(c.key)
 		if !ok || m.Out(c.v, c.limits) != c.out || m.LimitWords(c.limits) != c.words {
-			t.Errorf("%s %v of %v: out %v, %q; want %v, %q", c.key, c.v, c.limits, m.Out(c.v, c.limits), m.LimitWords(c.limits), c.out, c.words)
+			t.Errorf("%s %v of %v: out %v, %q; want %v, %q", c.key, c.v, c.limits, m.Out(c.v, c.limits), m.LimitWords(c.limits),
+				c.out, c.words)
 		}
 	}
 }
@@ -55,7 +56,8 @@ func TestMetricsAreNamedOnce(t *testing.T) {
 		}
 		seen[m.Key], said[m.Words] = true, true
 		unit := ""
-		for _, u := range [][2]string{{"_mps3", "m/s³"}, {"_mps", "m/s"}, {"_dps", "°/s"}, {"_deg", "°"}, {"_m", "m"}, {"_s", "s"}} {
+		for _, u := range [][2]string{{"_mps3", "m/s³"}, {"_mps", "m/s"}, {"_dps", "°/s"}, {"_deg", "°"}, {"_m", "m"},
+			{"_s", "s"}} {
 			if strings.HasSuffix(m.Key, u[0]) {
 				unit = u[1]
 				break
@@ -66,6 +68,8 @@ func TestMetricsAreNamedOnce(t *testing.T) {
 		}
 	}
 }
+
+var measuredKeys = regexp.MustCompile(`(?:met|Metrics|metrics)\["([a-z0-9_]+)"\]|measured\("([a-z0-9_]+)"`)
 
 // Whatever the scorer measures has a row, and every row is measured.
 func TestEveryFigureHasItsRow(t *testing.T) {
@@ -82,7 +86,7 @@ func TestEveryFigureHasItsRow(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, m := range regexp.MustCompile(`(?:met|Metrics|metrics)\["([a-z0-9_]+)"\]|measured\("([a-z0-9_]+)"`).FindAllStringSubmatch(string(text), -1) {
+		for _, m := range measuredKeys.FindAllStringSubmatch(string(text), -1) {
 			measured[m[1]+m[2]] = true
 		}
 		for _, m := range Metrics { // in tables of figures

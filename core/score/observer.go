@@ -230,7 +230,8 @@ func (o *observer) seeRecovery(m Mark, kind drill.Kind) bool {
 		if m.AwayM != nil {
 			o.offsets[o.step] = math.Hypot(*m.AwayM, *m.RightM)
 			if limit := o.target().Limits.HomeOffset; limit > 0 && o.offsets[o.step] > limit {
-				o.fault(Fault{TS: t, Code: Offset, Value: value(o.offsets[o.step]), Limit: value(limit), Toward: field.Direction(field.Point{X: *m.RightM, Y: *m.AwayM})})
+				o.fault(Fault{TS: t, Code: Offset, Value: value(o.offsets[o.step]), Limit: value(limit),
+					Toward: field.Direction(field.Point{X: *m.RightM, Y: *m.AwayM})})
 			}
 		}
 		o.timeOut(t)

@@ -52,7 +52,8 @@ func (e *excursion) see(s *sampler, a, b point, v float64, toward func() string)
 			if e.own > 0 {
 				said = e.own
 			}
-			e.open = s.fault(Fault{TS: p.t, Code: e.code, Value: value(v), Limit: value(said), Toward: toward(), At: &Place{p.x, p.y, p.z}})
+			e.open = s.fault(Fault{TS: p.t, Code: e.code, Value: value(v), Limit: value(said), Toward: toward(),
+				At: &Place{p.x, p.y, p.z}})
 			e.out = true
 		}
 		if w := s.res.Faults[e.open].Value; v > *w {
@@ -127,9 +128,13 @@ func (s *sampler) path() {
 		return
 	}
 	a := s.sample(start.i)
-	r := &figureRun{sampler: s, target: target, f: target.Path, w: s.way(), join: join, total: target.Path.Length, kept: a.heading,
-		cross: excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, high: excursion{code: Height, limit: c.height, own: target.Limits.Height},
-		nose: excursion{code: Nose, limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, progress: start.progress, raw: start.joined + start.progress, looked: math.Inf(-1), rests: s.newRests(target.Path.Corners)}
+	r := &figureRun{sampler: s, target: target, f: target.Path, w: s.way(), join: join, total: target.Path.Length,
+		kept:  a.heading,
+		cross: excursion{code: CrossTrack, limit: c.cross, own: target.Limits.Cross}, high: excursion{code: Height,
+			limit: c.height, own: target.Limits.Height},
+		nose: excursion{code: Nose, limit: c.nose.Deg(),
+			own: target.Limits.Nose.Deg()}, progress: start.progress, raw: start.joined +
+			start.progress, looked: math.Inf(-1), rests: s.newRests(target.Path.Corners)}
 	if c.aim > 0 {
 		r.nose.limit, r.nose.own = c.aim.Deg(), target.Limits.Aim.Deg()
 	}
@@ -301,7 +306,10 @@ func (s *sampler) noseOff(target *drill.Target, b point, course, kept field.Angl
 
 // forget takes back faults of the current step: they follow from another one.
 func (m *machine) forget(codes ...Code) {
-	m.res.Faults = slices.DeleteFunc(m.res.Faults, func(f Fault) bool { return f.Step == m.step && slices.Contains(codes, f.Code) })
+	m.res.Faults = slices.DeleteFunc(m.res.Faults, func(f Fault) bool {
+		return f.Step == m.step && slices.Contains(codes,
+			f.Code)
+	})
 }
 
 // inOther is whether the craft is well into the lobe that should come second.
@@ -391,7 +399,8 @@ func (s *sampler) pathFaults(t float64) {
 		code  Code
 		name  string
 		limit float64
-	}{{Uneven, "radius_ratio", c.ratio}, {Crossing, "crossing_m", c.crossing}, {Uneven, "end_ratio", c.endRatio}, {AngleOff, "legs_angle_deg", c.legs.Deg()}, {AngleOff, "angle_deg", c.slope.Deg()}} {
+	}{{Uneven, "radius_ratio", c.ratio}, {Crossing, "crossing_m", c.crossing}, {Uneven, "end_ratio",
+		c.endRatio}, {AngleOff, "legs_angle_deg", c.legs.Deg()}, {AngleOff, "angle_deg", c.slope.Deg()}} {
 		if v, ok := met[m.name]; ok {
 			note(m.code, v, m.limit, v > m.limit)
 		}

@@ -16,7 +16,8 @@ import (
 	"maestrale/core/track"
 )
 
-const eightStep = "{kind: path, shape: eight, centre: centre, radius_m: 4, height_m: 2, laps: 2, within: {cross_m: 1.5, height_m: 1, ratio: 1.1, crossing_m: 0.7}}"
+const eightStep = "{kind: path, shape: eight, centre: centre, radius_m: 4, height_m: 2, laps: 2, within: {cross_m: " +
+	"1.5, height_m: 1, ratio: 1.1, crossing_m: 0.7}}"
 
 // Errors that are known are measured, over many seeds, speeds, sides and laps.
 func TestKnownErrorsOfAnEight(t *testing.T) {
@@ -49,7 +50,8 @@ func TestKnownErrorsOfAnEight(t *testing.T) {
 		})
 		r = judged(t, task, uneven.t)
 		within(t, "12 % larger", r.Steps[0].Metrics["radius_ratio"], 1.12, 0.012)
-		if r.Verdict != Fail || len(r.Faults) != 1 || r.Faults[0].Code != "uneven" || !strings.Contains(r.Faults[0].Text, "12 % larger") {
+		if r.Verdict != Fail || len(r.Faults) != 1 || r.Faults[0].Code != "uneven" || !strings.Contains(r.Faults[0].Text,
+			"12 % larger") {
 			t.Errorf("seed %d: %s %+v", seed, r.Verdict, r.Faults)
 		}
 
@@ -70,7 +72,8 @@ func TestKnownErrorsOfAnEight(t *testing.T) {
 // Diagonals that cross at an angle are measured, and where they cross.
 func TestAnEightWithDiagonals(t *testing.T) {
 	for seed := range uint64(12) {
-		task := pathTask(t, "{kind: path, shape: eight, centre: centre, radius_m: 3, crossing_deg: 70, height_m: 2, within: {cross_m: 1.5, crossing_m: 0.5}}", sides[seed%2], nil)
+		task := pathTask(t, "{kind: path, shape: eight, centre: centre, radius_m: 3, crossing_deg: 70, height_m: 2, "+
+			"within: {cross_m: 1.5, crossing_m: 0.5}}", sides[seed%2], nil)
 		fig := task.Steps[0].Path
 		for _, off := range []float64{0, 0.8} {
 			th := float64(seed)
@@ -108,7 +111,8 @@ func TestTheOrderOfFigures(t *testing.T) {
 				t.Errorf("%s: %s %+v", what, r.Verdict, r.Faults)
 			}
 		}
-		circle := pathTask(t, "{kind: path, shape: circle, centre: centre, radius_m: 5, height_m: 2, heading: along, within: {cross_m: 1, nose_deg: 30}}", side, nil)
+		circle := pathTask(t, "{kind: path, shape: circle, centre: centre, radius_m: 5, height_m: 2, heading: along, "+
+			"within: {cross_m: 1, nose_deg: 30}}", side, nil)
 		fig := circle.Steps[0].Path
 		joined := newFlight(3)
 		joined.along(fig, 0.4*fig.Length, 1.39*fig.Length, 2, nil)
@@ -132,7 +136,8 @@ func TestTheOrderOfFigures(t *testing.T) {
 func TestKnownErrorsOfOthers(t *testing.T) {
 	for seed := range uint64(16) {
 		side := sides[seed%2]
-		oval := pathTask(t, "{kind: path, shape: oval, centre: centre, length_m: 12, width_m: 8, height_m: 2, within: {cross_m: 1.5, legs_angle_deg: 3, end_ratio: 1.2}}", side, nil)
+		oval := pathTask(t, "{kind: path, shape: oval, centre: centre, length_m: 12, width_m: 8, height_m: 2, within: "+
+			"{cross_m: 1.5, legs_angle_deg: 3, end_ratio: 1.2}}", side, nil)
 		fig := oval.Steps[0].Path
 		half := fig.Length / 2
 		lean := newFlight(seed)
@@ -161,7 +166,8 @@ func TestKnownErrorsOfOthers(t *testing.T) {
 			t.Errorf("seed %d: a clean oval: %s %+v %v", seed, r.Verdict, r.Faults, r.Steps[0].Metrics)
 		}
 
-		slant := pathTask(t, "{kind: path, shape: slant, from: [-5, 8, 2], to: [5, 8, 12], within: {cross_m: 2, angle_deg: 3}}", side, nil)
+		slant := pathTask(t, "{kind: path, shape: slant, from: [-5, 8, 2], to: [5, 8, 12], within: {cross_m: 2, angle_deg: "+
+			"3}}", side, nil)
 		fig = slant.Steps[0].Path
 		low := newFlight(seed)
 		low.along(fig, 0, fig.Length, 2, func(s float64, p drill.Spot) drill.Spot {
@@ -174,7 +180,8 @@ func TestKnownErrorsOfOthers(t *testing.T) {
 			t.Errorf("seed %d: %s %+v", seed, r.Verdict, r.Faults)
 		}
 
-		over := pathTask(t, "{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, within: {cross_m: 1}}", side, nil)
+		over := pathTask(t, "{kind: path, shape: line, points: [[-4, 6, 2], [-4, 6, 6], [4, 6, 6], [4, 6, 2]], rest_s: 5, "+
+			"within: {cross_m: 1}}", side, nil)
 		fig = over.Steps[0].Path
 		for _, rest := range []float64{4.6, 5.4} {
 			pause := newFlight(seed)
@@ -196,7 +203,8 @@ func TestKnownErrorsOfOthers(t *testing.T) {
 		}
 		data, err := json.Marshal(r)
 		var back Result
-		if err != nil || !strings.Contains(string(data), `"rests_s":[`) || json.Unmarshal(data, &back) != nil || !reflect.DeepEqual(back.Steps, r.Steps) {
+		if err != nil || !strings.Contains(string(data), `"rests_s":[`) || json.Unmarshal(data, &back) != nil ||
+			!reflect.DeepEqual(back.Steps, r.Steps) {
 			t.Errorf("%v %s", err, data)
 		}
 	}
@@ -232,11 +240,13 @@ func TestStopAndGoTo(t *testing.T) {
 		t.Errorf("without a call: %s %q", r.Verdict, r.Steps[0].Waited)
 	}
 
-	leg := pathTask(t, "{kind: goto, to: [4, 9], height_m: 3, rest_s: 2, within: {cross_m: 0.8, overshoot_m: 0.5, height_m: 1}}", field.NoSide, nil)
+	leg := pathTask(t, "{kind: goto, to: [4, 9], height_m: 3, rest_s: 2, within: {cross_m: 0.8, overshoot_m: 0.5, "+
+		"height_m: 1}}", field.NoSide, nil)
 	for _, past := range []float64{0.3, 0.7} {
 		f := newFlight(3)
 		f.noise = 0.005
-		fig := pathTask(t, fmt.Sprintf("{kind: path, shape: line, points: [[0, 5, 3], [%v, %v, 3], [4, 9, 3]], within: {cross_m: 1}}", 4+past/math.Sqrt2, 9+past/math.Sqrt2), field.NoSide, nil).Steps[0].Path
+		fig := pathTask(t, fmt.Sprintf("{kind: path, shape: line, points: [[0, 5, 3], [%v, %v, 3], [4, 9, 3]], within: "+
+			"{cross_m: 1}}", 4+past/math.Sqrt2, 9+past/math.Sqrt2), field.NoSide, nil).Steps[0].Path
 		f.along(fig, 0, fig.Length, 1.5, nil)
 		f.stay(drill.Spot{X: 4, Y: 9, Z: 3}, 4)
 		r := judged(t, leg, f.t)
@@ -261,7 +271,8 @@ func TestPathsMirrorAndTurn(t *testing.T) {
 			g.X, g.Heading = append(g.X, -f.t.X[i]), append(g.Heading, -f.t.Heading[i])
 		}
 		a, b := judged(t, left, f.t), judged(t, right, g)
-		if a.Verdict != b.Verdict || !reflect.DeepEqual(a.Steps[0].Metrics, b.Steps[0].Metrics) || !reflect.DeepEqual(a.Margin, b.Margin) {
+		if a.Verdict != b.Verdict || !reflect.DeepEqual(a.Steps[0].Metrics, b.Steps[0].Metrics) ||
+			!reflect.DeepEqual(a.Margin, b.Margin) {
 			t.Errorf("seed %d: %s %v and %s %v", seed, a.Verdict, a.Steps[0].Metrics, b.Verdict, b.Steps[0].Metrics)
 		}
 	}
@@ -296,9 +307,11 @@ func TestFits(t *testing.T) {
 		course := field.Angle(6 * r.Float64()).Wrap()
 		for i := range 200 {
 			th := begin + span*float64(i)/200
-			arc = append(arc, field.Point{X: c.X + radius*math.Cos(th) + 0.02*r.NormFloat64(), Y: c.Y + radius*math.Sin(th) + 0.02*r.NormFloat64()})
+			arc = append(arc, field.Point{X: c.X + radius*math.Cos(th) + 0.02*r.NormFloat64(), Y: c.Y + radius*math.Sin(th) +
+				0.02*r.NormFloat64()})
 			sin, cos := math.Sincos(float64(course))
-			line = append(line, field.Point{X: c.X + float64(i)/20*sin + 0.02*r.NormFloat64(), Y: c.Y + float64(i)/20*cos + 0.02*r.NormFloat64()})
+			line = append(line, field.Point{X: c.X + float64(i)/20*sin + 0.02*r.NormFloat64(), Y: c.Y + float64(i)/20*cos +
+				0.02*r.NormFloat64()})
 		}
 		at, got, ok := circleFit(arc)
 		if !ok || at.Dist(c) > 0.05 || math.Abs(got-radius) > 0.05 {
@@ -377,7 +390,8 @@ max_faults: 0
 	if r := fly(false, true); r.Verdict != Incomplete || r.Steps[0].Waited != "a turn over, and a second at rest" {
 		t.Errorf("stayed level: %s %q", r.Verdict, r.Steps[0].Waited)
 	}
-	if r := fly(true, false); len(r.Unjudged) == 0 || !strings.Contains(strings.Join(r.Unjudged, ";"), "turned over: the log has no roll and pitch") {
+	if r := fly(true, false); len(r.Unjudged) == 0 || !strings.Contains(strings.Join(r.Unjudged, ";"),
+		"turned over: the log has no roll and pitch") {
 		t.Errorf("%v", r.Unjudged)
 	}
 }

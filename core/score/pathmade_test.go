@@ -16,7 +16,8 @@ import (
 // pathTask lays a drill of one step, on a course where one is given.
 func pathTask(t testing.TB, step string, side field.Side, laid *course.Course) drill.Task {
 	t.Helper()
-	d, err := drill.Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsided: " + fmt.Sprint(side != field.NoSide) + "\nsetup: {course: eight}\nsteps:\n  - " + step + "\n"))
+	d, err := drill.Parse([]byte("format: maestrale-drill/1\nkey: p\ntitle: P\nfamily: f\nsided: " +
+		fmt.Sprint(side != field.NoSide) + "\nsetup: {course: eight}\nsteps:\n  - " + step + "\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,7 +43,8 @@ func newFlight(seed uint64) *flightMade {
 func (f *flightMade) put(p drill.Spot, heading field.Angle) {
 	n := float64(f.t.Len())
 	f.t.T = append(f.t.T, n/f.hz)
-	f.t.X, f.t.Y, f.t.Z = append(f.t.X, p.X+f.noise*f.r.NormFloat64()), append(f.t.Y, p.Y+f.noise*f.r.NormFloat64()), append(f.t.Z, p.Z+f.noise*f.r.NormFloat64())
+	f.t.X, f.t.Y, f.t.Z = append(f.t.X, p.X+f.noise*f.r.NormFloat64()), append(f.t.Y,
+		p.Y+f.noise*f.r.NormFloat64()), append(f.t.Z, p.Z+f.noise*f.r.NormFloat64())
 	f.t.Heading = append(f.t.Heading, heading)
 }
 

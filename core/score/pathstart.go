@@ -38,7 +38,8 @@ type try struct {
 // start. The figure begins when the craft leaves its start along it, or passes the start when it is
 // flying along it already. ok is false where the craft never came to it.
 func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok bool) {
-	z := &startSearch{sampler: s, f: target.Path, join: join, best: try{progress: -1}, tested: -1, looked: math.Inf(-1), turned: math.Inf(-1)}
+	z := &startSearch{sampler: s, f: target.Path, join: join, best: try{progress: -1}, tested: -1, looked: math.Inf(-1),
+		turned: math.Inf(-1)}
 	z.fixed = !z.f.Closed || z.f.Shape == drill.Eight
 	z.goal = s.committed(z.f, join, z.fixed)
 	z.total = z.f.Length
@@ -98,7 +99,8 @@ func (z *startSearch) look(i int) bool {
 		if away > z.join {
 			return false
 		}
-		if real := z.best.progress > math.Max(1.5*z.join, z.f.Length/20); real && !z.fixed && z.f.Far(spotAt(z.f, z.best.anchor), q) > z.join && !z.completes(i, at) {
+		if real := z.best.progress > math.Max(1.5*z.join, z.f.Length/20); real && !z.fixed &&
+			z.f.Far(spotAt(z.f, z.best.anchor), q) > z.join && !z.completes(i, at) {
 			z.now, z.begun = z.best, true // it went off, and came back elsewhere: it had been begun
 			return true
 		}
@@ -195,8 +197,10 @@ func (z *startSearch) otherWay(i int, q drill.Spot, at, off float64) bool {
 	z.raw = at
 	far := z.net < -math.Max(turnedBack*z.f.Length, 2*z.join)
 	z.backwards = z.backwards || far
-	z.order = z.net < -z.f.Length/2 || (far && z.fixed) || (z.f.Shape == drill.Eight && z.now.progress < 0.1*z.f.Length && z.inOther(z.f, q, z.join))
-	if back := shortWay(z.f, at, z.now.anchor); !z.order && !z.fixed && back < 0 && back > -2*z.join && z.now.progress < z.join {
+	z.order = z.net < -z.f.Length/2 || (far && z.fixed) || (z.f.Shape == drill.Eight && z.now.progress < 0.1*z.f.Length &&
+		z.inOther(z.f, q, z.join))
+	if back := shortWay(z.f, at, z.now.anchor); !z.order && !z.fixed && back < 0 && back > -2*z.join &&
+		z.now.progress < z.join {
 		z.now.i, z.now.anchor, z.now.progress = i, at, 0 // it comes to the figure backwards
 	}
 	return z.order

@@ -69,11 +69,18 @@ func result(t testing.TB, task drill.Task, tr *track.Track) *score.Result {
 // drill, a hover before the landing.
 func TestNaturalFlightsPass(t *testing.T) {
 	styles := map[string]func(s *rehearse.Style){
-		"calm": func(*rehearse.Style) {}, "sharp": func(s *rehearse.Style) { s.Sharp = true }, "rolling": func(s *rehearse.Style) { s.Rolling = true },
-		"a hop before": func(s *rehearse.Style) { s.TwiceUp = true }, "a second try": func(s *rehearse.Style) { s.Retry = true },
-		"wide": func(s *rehearse.Style) { s.Wide = 2 }, "wide the other way": func(s *rehearse.Style) { s.Wide = -1.5 },
-		"a hover at the end": func(s *rehearse.Style) { s.HoverEnd = 5 }, "joined elsewhere": func(s *rehearse.Style) { s.Joins = 0.3 },
-		"rolling, elsewhere": func(s *rehearse.Style) { s.Joins, s.Rolling = 0.7, true }, "brief": func(s *rehearse.Style) { s.Extra, s.Lead = 0.3, 0.5 },
+		"calm": func(*rehearse.Style) {}, "sharp": func(s *rehearse.Style) { s.Sharp = true },
+		"rolling":            func(s *rehearse.Style) { s.Rolling = true },
+		"a hop before":       func(s *rehearse.Style) { s.TwiceUp = true },
+		"a second try":       func(s *rehearse.Style) { s.Retry = true },
+		"wide":               func(s *rehearse.Style) { s.Wide = 2 },
+		"wide the other way": func(s *rehearse.Style) { s.Wide = -1.5 },
+		"a hover at the end": func(s *rehearse.Style) { s.HoverEnd = 5 },
+		"joined elsewhere":   func(s *rehearse.Style) { s.Joins = 0.3 },
+		"rolling, elsewhere": func(s *rehearse.Style) {
+			s.Joins, s.Rolling = 0.7,
+				true
+		}, "brief": func(s *rehearse.Style) { s.Extra, s.Lead = 0.3, 0.5 },
 		"patient": func(s *rehearse.Style) { s.Extra, s.Lead = 3, 4 }, "quick": func(s *rehearse.Style) { s.Speed = 2 },
 	}
 	all := trials(t, craft.Light, craft.Heavy)
@@ -124,7 +131,8 @@ func TestADrillInALongLogOfSeveral(t *testing.T) {
 				base = long.T[long.Len()-1] + 3
 			}
 			for i := range f.T {
-				long.T, long.X, long.Y, long.Z = append(long.T, base+f.T[i]), append(long.X, f.X[i]), append(long.Y, f.Y[i]), append(long.Z, f.Z[i])
+				long.T, long.X, long.Y, long.Z = append(long.T, base+f.T[i]), append(long.X, f.X[i]), append(long.Y,
+					f.Y[i]), append(long.Z, f.Z[i])
 				long.Heading = append(long.Heading, f.Heading[i])
 			}
 		}
@@ -210,7 +218,8 @@ func TestAReportedWanderFailsFew(t *testing.T) {
 		}
 		if res.Verdict == score.Fail {
 			failed++
-			t.Logf("%s at %v Hz, height too %v, failed with a likelihood of %.2f: %s", tr.name, hz, receiver.WanderZ > 0, *res.Likelihood, res.Summary())
+			t.Logf("%s at %v Hz, height too %v, failed with a likelihood of %.2f: %s", tr.name, hz, receiver.WanderZ > 0,
+				*res.Likelihood, res.Summary())
 			if !res.Close() {
 				notClose++
 			}
@@ -235,7 +244,8 @@ func TestOneAndAHalfTimesALimitNeverPasses(t *testing.T) {
 		hz := []float64{5, 10, 20, 50}[r.IntN(4)]
 		white := 0.05 * r.Float64()
 		if res := result(t, c.task, rehearse.Receiver{White: white}.Log(f, hz, uint64(k))); res.Verdict == score.Pass {
-			t.Errorf("%s, step %d, %s of 1.5 times its limit at %v Hz with %.3f m: pass, unjudged %v", c.trial, c.step, c.name, hz, white, res.Unjudged)
+			t.Errorf("%s, step %d, %s of 1.5 times its limit at %v Hz with %.3f m: pass, unjudged %v", c.trial, c.step, c.name,
+				hz, white, res.Unjudged)
 		}
 	}
 }
@@ -285,7 +295,8 @@ func known(t testing.TB) (out []fault) {
 					add("nose_max_deg", l.Nose.Deg())
 				}
 			case drill.Path:
-				if s.Path.Shape != drill.Line && s.Path.Shape != drill.Oval && s.Path.Level { // a swing at a corner or an end bends more than the way
+				// a swing at a corner or an end bends more than the way
+				if s.Path.Shape != drill.Line && s.Path.Shape != drill.Oval && s.Path.Level {
 					add("cross_max_m", l.Cross)
 				}
 				if s.Path.Level {
@@ -342,7 +353,8 @@ func TestMarginsAreOneMinusTheShare(t *testing.T) {
 				}
 				m := *res.Margin
 				// What turns and falls within a few samples cannot be read off a slow log.
-				quick := (hz <= 10 || c.name == "overshoot_deg") && (c.name == "sink_mps" || c.name == "overshoot_deg" || c.name == "nose_max_deg" || c.task.Steps[c.step].Kind == drill.Turn || short(c.task.Steps[c.step]))
+				quick := (hz <= 10 || c.name == "overshoot_deg") && (c.name == "sink_mps" || c.name == "overshoot_deg" ||
+					c.name == "nose_max_deg" || c.task.Steps[c.step].Kind == drill.Turn || short(c.task.Steps[c.step]))
 				if tol := 0.03; !quick && math.Abs(m-(1-share)) > tol {
 					t.Errorf("%s, step %d, %s at %.3f of its limit, %v Hz: margin %.3f", c.trial, c.step, c.name, share, hz, m)
 				}
@@ -395,7 +407,8 @@ func TestASteepSlantIsTooHigh(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, by := range []float64{20, -20} {
-			r := result(t, task, rehearse.Of(task, rehearse.Usual(), rehearse.Error{Step: 1, Criterion: "angle_deg", Size: by}).Track(25))
+			r := result(t, task, rehearse.Of(task, rehearse.Usual(), rehearse.Error{Step: 1, Criterion: "angle_deg",
+				Size: by}).Track(25))
 			n := 0
 			for _, f := range r.Faults {
 				if f.Code != score.CrossTrack {

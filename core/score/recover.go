@@ -42,7 +42,10 @@ func (s *sampler) recovered() *recovery {
 // left, and whether it landed at home or was taken over, and when.
 func (s *sampler) returning() {
 	target, r := s.target(), s.recovered()
-	i := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T >= s.ready-1e-9 && setsHome(target.Trigger, c.Text) })
+	i := slices.IndexFunc(s.t.Calls, func(c track.Call) bool {
+		return c.T >= s.ready-1e-9 && setsHome(target.Trigger,
+			c.Text)
+	})
 	if i < 0 {
 		s.i = s.t.Len() - 1
 		return
@@ -79,7 +82,8 @@ func (s *sampler) returning() {
 				home := s.homeOf()
 				r.landed, r.offset = true, math.Hypot(b.x-home.X, b.y-home.Y)
 				if limit := s.judged[s.step].homeOffset; limit > 0 && r.offset > limit {
-					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(target.Limits.HomeOffset), At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
+					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(target.Limits.HomeOffset),
+						At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
 				}
 				s.finish(stood.runs())
 				return
@@ -90,7 +94,8 @@ func (s *sampler) returning() {
 		if !r.tookOver && r.knowsSticks && b.t > hears && s.pushed(s.i+1, first) {
 			r.tookOver, r.taken = true, b.t-from
 			if r.taken < target.TakeOverS {
-				s.fault(Fault{TS: b.t, Code: Order, Value: value(r.taken), Limit: value(target.TakeOverS), At: &Place{b.x, b.y, b.z}})
+				s.fault(Fault{TS: b.t, Code: Order, Value: value(r.taken), Limit: value(target.TakeOverS), At: &Place{b.x, b.y,
+					b.z}})
 			}
 		}
 		ready := r.tookOver || (!r.knowsSticks && b.t >= from+target.TakeOverS)
@@ -163,7 +168,10 @@ func (s *sampler) regaining() {
 		b := s.sample(s.i + 1)
 		d := far(b)
 		r.lost = math.Max(r.lost, d-start)
-		lost.see(s, a, b, math.Max(0, d-start), func() string { return field.Direction(field.Point{X: b.x - begin.x, Y: b.y - begin.y}) })
+		lost.see(s, a, b, math.Max(0, d-start), func() string {
+			return field.Direction(field.Point{X: b.x - begin.x,
+				Y: b.y - begin.y})
+		})
 		if dt := b.t - a.t; s.t.Heading != nil && far(a)-d > 0.3*dt {
 			home := field.Bearing(field.Point{X: s.task.Station.X - b.x, Y: s.task.Station.Y - b.y})
 			nose += math.Abs(float64((b.heading - home).Wrap())) * dt
@@ -192,7 +200,8 @@ func (s *sampler) regaining() {
 	}
 	if took := end - from; c.seconds > 0 && took > c.seconds {
 		p := s.when(from + c.seconds)
-		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y, p.z}})
+		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y,
+			p.z}})
 	}
 	if r.came {
 		s.i++

@@ -164,8 +164,9 @@ func (r *Result) Crashed(maxFaults int, tS float64, at Place, cause string) {
 			break
 		}
 	}
-	r.Faults = append(r.Faults, Fault{TS: round(tS, 3), Step: max(step, 0), Code: Crash, Cause: cause, Text: fmt.Sprintf("crashed at %.1f s: %s", tS, cause),
-		At: &Place{round(at.X, 3), round(at.Y, 3), round(at.Z, 3)}})
+	r.Faults = append(r.Faults, Fault{TS: round(tS, 3), Step: max(step, 0), Code: Crash, Cause: cause,
+		Text: fmt.Sprintf("crashed at %.1f s: %s", tS, cause),
+		At:   &Place{round(at.X, 3), round(at.Y, 3), round(at.Z, 3)}})
 	if len(r.Faults) > maxFaults && r.Verdict != Void {
 		r.Verdict = Fail
 		if r.Margin != nil && *r.Margin > 0 {

@@ -59,7 +59,9 @@ func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) 
 	q.Gaps = bridged(t, n.step)
 	s.res.Log = &q
 	if gap > 0 {
-		s.res.Unjudged = append(s.res.Unjudged, fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged", raw.T[raw.Len()-1], gap, bridges(t, n.step)))
+		s.res.Unjudged = append(s.res.Unjudged,
+			fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged",
+				raw.T[raw.Len()-1], gap, bridges(t, n.step)))
 	}
 	s.judged = make([]criteria, len(task.Steps))
 	for i := range task.Steps {

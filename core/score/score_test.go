@@ -150,7 +150,8 @@ func TestLandingFaults(t *testing.T) {
 		{"bouncing", base().up(0, 4).up(0.2, 0.4).up(0, 0.4).wait(2), Bounce, 0.2, "up"},
 	} {
 		r := land(c.p)
-		if r.Verdict != Fail || len(r.Faults) != 1 || r.Faults[0].Code != c.code || math.Abs(*r.Faults[0].Value-c.value) > 0.01 || r.Faults[0].Toward != c.to {
+		if r.Verdict != Fail || len(r.Faults) != 1 || r.Faults[0].Code != c.code ||
+			math.Abs(*r.Faults[0].Value-c.value) > 0.01 || r.Faults[0].Toward != c.to {
 			t.Errorf("%s: %s %+v", c.name, r.Verdict, r.Faults)
 		}
 	}
@@ -194,18 +195,22 @@ func TestTurns(t *testing.T) {
 			t.Errorf("flown in sector %d", sector)
 		}
 	}
-	if r := scored(t, right, &quarter(-90, 3).t); r.Verdict != Fail || r.Faults[0].Code != WrongWay || math.Abs(*r.Faults[0].Value-90) > 1 {
+	if r := scored(t, right, &quarter(-90, 3).t); r.Verdict != Fail || r.Faults[0].Code != WrongWay ||
+		math.Abs(*r.Faults[0].Value-90) > 1 {
 		t.Errorf("the wrong way round: %s %+v", r.Verdict, r.Faults)
 	}
-	if r := scored(t, left, &quarter(-90, 1).t); r.Verdict != Fail || r.Faults[0].Code != Speed || math.Abs(*r.Faults[0].Value-90) > 0.5 {
+	if r := scored(t, left, &quarter(-90, 1).t); r.Verdict != Fail || r.Faults[0].Code != Speed ||
+		math.Abs(*r.Faults[0].Value-90) > 0.5 {
 		t.Errorf("too quick: %s %+v", r.Verdict, r.Faults)
 	}
 	over := newPilot(0.02, 0, 6).wait(1).up(1.5, 2).wait(5).turn(-150, 2.7).turn(60, 2).wait(5)
-	if r := scored(t, left, &over.t); r.Faults[0].Code != Overshoot || math.Abs(*r.Faults[0].Value-60) > 0.5 || !r.Steps[2].Done {
+	if r := scored(t, left, &over.t); r.Faults[0].Code != Overshoot || math.Abs(*r.Faults[0].Value-60) > 0.5 ||
+		!r.Steps[2].Done {
 		t.Errorf("too far: %+v", r.Faults)
 	}
 	drift := newPilot(0.02, 0, 6).wait(1).up(1.5, 2).wait(5).to(2, 6, 1.5, -90, 4)
-	if r := scored(t, left, &drift.t); r.Faults[0].Code != LeftBox || r.Faults[0].Toward != "right" || *r.Faults[0].Value < 1.8 {
+	if r := scored(t, left, &drift.t); r.Faults[0].Code != LeftBox || r.Faults[0].Toward != "right" ||
+		*r.Faults[0].Value < 1.8 {
 		t.Errorf("drifting: %+v", r.Faults)
 	}
 	never := newPilot(0.02, 0, 6).wait(1).up(1.5, 2).wait(9)
@@ -283,7 +288,8 @@ func wander(r *rand.Rand, dt float64) *track.Track {
 
 func TestMirroredTracksGiveMirroredResultsExactly(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 9))
-	flip := strings.NewReplacer(`"left"`, `"right"`, `"right"`, `"left"`, "to the left", "to the right", "to the right", "to the left")
+	flip := strings.NewReplacer(`"left"`, `"right"`, `"right"`, `"left"`, "to the left", "to the right", "to the right",
+		"to the left")
 	for range 60 {
 		tr := wander(r, 0.02)
 		mirror := &track.Track{T: tr.T, Y: tr.Y, Z: tr.Z}
@@ -306,7 +312,8 @@ func TestMirroredTracksGiveMirroredResultsExactly(t *testing.T) {
 			slices.Reverse(b.AspectS[1:])
 			ja, _ := json.Marshal(a)
 			jb, _ := json.Marshal(b)
-			if got := flip.Replace(string(jb)); strings.ReplaceAll(got, "-0,", "0,") != strings.ReplaceAll(string(ja), "-0,", "0,") {
+			if got := flip.Replace(string(jb)); strings.ReplaceAll(got, "-0,", "0,") != strings.ReplaceAll(string(ja), "-0,",
+				"0,") {
 				t.Fatalf("%s:\n%s\n%s", key, ja, got)
 			}
 		}
@@ -328,12 +335,14 @@ func TestTurnedWithItsCourse(t *testing.T) {
 			turned.Heading = append(turned.Heading, tr.Heading[i]+field.Angle(by))
 		}
 		at := field.Point{X: 6 * sin, Y: 6 * cos}
-		task, err := d.Lay(field.NoSide, 1, craft.Light, &course.Course{Markers: map[string]field.Point{"pad": at, "centre": at}})
+		task, err := d.Lay(field.NoSide, 1, craft.Light, &course.Course{Markers: map[string]field.Point{"pad": at,
+			"centre": at}})
 		if err != nil {
 			t.Fatal(err)
 		}
 		a, b := scored(t, shipped(t, "hover-tail-in", field.NoSide, 1), tr), scored(t, task, turned)
-		if a.Verdict != b.Verdict || len(a.Faults) != len(b.Faults) || (a.Margin != nil && math.Abs(*a.Margin-*b.Margin) > 1e-3) {
+		if a.Verdict != b.Verdict || len(a.Faults) != len(b.Faults) || (a.Margin != nil &&
+			math.Abs(*a.Margin-*b.Margin) > 1e-3) {
 			t.Fatalf("%s %v, turned %s %v", a.Verdict, *a.Margin, b.Verdict, *b.Margin)
 		}
 		for i := range a.Faults {
@@ -424,8 +433,11 @@ func BenchmarkScore(b *testing.B) {
 
 // Whatever can be read can be scored, to a result that can be written down.
 func FuzzTrack(f *testing.F) {
-	f.Add("t_s,x_m,y_m,z_m,heading_deg,roll_deg,pitch_deg\n0,0,6,0,0,0,0\n1,0,6,0,0,0,0\n3,0,6,1.5,0,0,0\n26,1.5,6,1.5,-90,0,0\n30,0,6,0,0,3,1\n31,0,6,0.2,0,0,0\n32,0,6,0,0,0,0\n")
-	f.Add("t_s,x_m,y_m,z_m,heading_deg,throttle,yaw,pitch,roll,call\n0,0,35,10,90,0,0,0.5,0,home\n2,0,36,10,90,0,0,0.5,0,\n4,1,30,12,100,0,0.4,-0.5,0,fix-lost\n9,0,9,2,0,0,0,0,0,turn 90\n12,0,8,0,0,0,0,0,0,\n14,0,8,0,0,0,0,0,0,\n")
+	f.Add("t_s,x_m,y_m,z_m,heading_deg,roll_deg,pitch_deg\n0,0,6,0,0,0,0\n1,0,6,0,0,0,0\n3,0,6,1.5,0,0,0\n" +
+		"26,1.5,6,1.5,-90,0,0\n30,0,6,0,0,3,1\n31,0,6,0.2,0,0,0\n32,0,6,0,0,0,0\n")
+	f.Add("t_s,x_m,y_m,z_m,heading_deg,throttle,yaw,pitch,roll,call\n0,0,35,10,90,0,0,0.5,0,home\n" +
+		"2,0,36,10,90,0,0,0.5,0,\n4,1,30,12,100,0,0.4,-0.5,0,fix-lost\n9,0,9,2,0,0,0,0,0,turn 90\n12,0,8,0,0,0,0,0,0,\n" +
+		"14,0,8,0,0,0,0,0,0,\n")
 	f.Add("t_s,x_m,y_m,z_m,accuracy_m\n0,0,6,0,2\n5,0,6,1.5,2\n40,0,6,0,2\n")
 	f.Fuzz(func(t *testing.T, data string) {
 		tr, _, err := track.ReadCSV(strings.NewReader(data), track.CSVOptions{})

@@ -9,7 +9,8 @@ import (
 
 // Halts on the way are counted, those at its ends are not.
 func TestHalts(t *testing.T) {
-	task := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1}}", field.LeftSide, nil)
+	task := pathTask(t, "{kind: path, shape: circle, centre: [0, 12], radius_m: 5, height_m: 2, within: {cross_m: 1}}",
+		field.LeftSide, nil)
 	fig := task.Steps[0].Path
 	for halts := range 4 {
 		f := newFlight(uint64(halts))
@@ -51,11 +52,13 @@ func TestJerk(t *testing.T) {
 	for i := range 1201 {
 		at := T * float64(i) / 1200
 		u := at / T
-		w.points = append(w.points, flownPoint{point: point{t: at, x: d * (10*math.Pow(u, 3) - 15*math.Pow(u, 4) + 6*math.Pow(u, 5))}})
+		w.points = append(w.points, flownPoint{point: point{t: at, x: d * (10*math.Pow(u, 3) - 15*math.Pow(u, 4) +
+			6*math.Pow(u, 5))}})
 	}
 	j, _ := w.jerk()
 	within(t, "the jerk of the smoothest motion", j, 60*d/(T*T*T), 0.15*60*d/(T*T*T))
-	if _, ok := (&flownWay{points: []flownPoint{{point: point{t: 0}}, {point: point{t: 1}}, {point: point{t: 2}}}}).jerk(); ok {
+	if _, ok := (&flownWay{points: []flownPoint{{point: point{t: 0}}, {point: point{t: 1}},
+		{point: point{t: 2}}}}).jerk(); ok {
 		t.Error("a log at 1 Hz has no jerk")
 	}
 }
@@ -63,7 +66,8 @@ func TestJerk(t *testing.T) {
 // What the camera does while the craft moves is a share of what it does at all, and
 // the tilt is measured against the subject's foot.
 func TestCameraWhileMoving(t *testing.T) {
-	task := pathTask(t, "{kind: path, shape: orbit, subject: [0, 12], radius_m: 5, height_m: 3, within: {cross_m: 1}}", field.LeftSide, nil)
+	task := pathTask(t, "{kind: path, shape: orbit, subject: [0, 12], radius_m: 5, height_m: 3, within: {cross_m: 1}}",
+		field.LeftSide, nil)
 	fig := task.Steps[0].Path
 	f := newFlight(3)
 	f.noise = 0.001

@@ -131,7 +131,8 @@ func (s *steady) fit() {
 	noise := math.Max(s.noise.quick, s.noise.quickZ)
 	k := newKnots(t, s.noise.step)
 	k.hp = math.Min(placeMost+2*math.Max(0, noise-0.05), 9*noise*noise/(8*k.samples*placeTo*placeTo))
-	k.hv = math.Max(restWindow, math.Min(speedMost, math.Cbrt(12*noise*noise/(k.samples*speedTo*speedTo))+1.2*s.noise.drift/(speedTo*speedTo))) / 2
+	k.hv = math.Max(restWindow, math.Min(speedMost,
+		math.Cbrt(12*noise*noise/(k.samples*speedTo*speedTo))+1.2*s.noise.drift/(speedTo*speedTo))) / 2
 	s.window, s.blur = 2*k.hv, math.Max(0, 0.7*k.hv-restWindow/2)
 	lo, hi, plo, phi := 0, 0, 0, 0
 	least := 2 // knots on either side of a quadratic

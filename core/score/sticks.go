@@ -140,7 +140,8 @@ func (s *sampler) sticks() {
 			continue
 		}
 		met := s.res.Steps[i].Metrics
-		met["reversals_per_min"], met["slams"], met["full_share"] = float64(u.reversals)/u.seconds*60, float64(u.slams), u.full/u.seconds
+		met["reversals_per_min"] = float64(u.reversals) / u.seconds * 60
+		met["slams"], met["full_share"] = float64(u.slams), u.full/u.seconds
 		met["leak"] = u.leak
 		if target.HasAt {
 			met["wrong_way_s"], met["unanswered_s"] = u.wrong, u.unanswered

@@ -14,7 +14,8 @@ import (
 
 // held is a hover at a place with sticks: each sample's place and sticks are asked for.
 // A time between the two of lost is left out.
-func held(hz float64, seconds float64, at func(t float64) (x, y, z, heading float64, k [4]float64), lost ...float64) *track.Track {
+func held(hz float64, seconds float64, at func(t float64) (x, y, z, heading float64, k [4]float64),
+	lost ...float64) *track.Track {
 	tr := &track.Track{}
 	for i := range int(seconds * hz) {
 		t := float64(i) / hz
@@ -55,7 +56,8 @@ func TestCausesFromTheSticks(t *testing.T) {
 		}
 		for push, want := range map[float64]string{0: "no answer for", 0.4: "the wrong way for", -0.4: ""} {
 			res := fly(push)
-			if len(res.Faults) != 1 || (want == "") != (res.Faults[0].Cause == "") || !strings.Contains(res.Faults[0].Cause, want) {
+			if len(res.Faults) != 1 || (want == "") != (res.Faults[0].Cause == "") || !strings.Contains(res.Faults[0].Cause,
+				want) {
 				t.Fatalf("drift on %.0f°, nose on %.0f°, push %v: %+v", dir*180/math.Pi, head*180/math.Pi, push, res.Faults)
 			}
 		}
@@ -82,7 +84,8 @@ func TestSticksAreCounted(t *testing.T) {
 	within(t, "reversals a minute", met["reversals_per_min"], 120, 14)
 	within(t, "slams", met["slams"], 1, 0)
 	within(t, "the share at full stick", met["full_share"], 0.5/6, 0.03)
-	turn := pathTask(t, "{kind: turn, at: [0, 8], by_deg: 180, within: {radius_m: 2, height_m: 0.4, overshoot_deg: 20}}", field.NoSide, nil)
+	turn := pathTask(t, "{kind: turn, at: [0, 8], by_deg: 180, within: {radius_m: 2, height_m: 0.4, overshoot_deg: 20}}",
+		field.NoSide, nil)
 	res := judged(t, turn, held(20, 12, func(s float64) (x, y, z, h float64, k [4]float64) {
 		h = math.Min(math.Pi, math.Max(0, 0.5*(s-1)))
 		z = 2
@@ -102,14 +105,18 @@ func TestSticksAreCounted(t *testing.T) {
 func TestGapsAndOtherPlaces(t *testing.T) {
 	task := pathTask(t, holdStep, field.NoSide, nil)
 	with := func(gap float64) *track.Track {
-		return held(20, 12, func(float64) (float64, float64, float64, float64, [4]float64) { return 0, 8, 2, 0, [4]float64{} }, 3, 3+gap)
+		return held(20, 12, func(float64) (float64, float64, float64, float64, [4]float64) {
+			return 0, 8, 2, 0,
+				[4]float64{}
+		}, 3, 3+gap)
 	}
 	short := judged(t, task, with(0.8))
 	if short.Verdict != Pass || short.Log.Gaps != 1 {
 		t.Errorf("a gap of 0.8 s: %s, %+v", short.Verdict, short.Log)
 	}
 	long := judged(t, task, with(2.5))
-	if long.Verdict != Incomplete || len(long.Faults) != 0 || !strings.Contains(strings.Join(long.Unjudged, ";"), "a gap of 2.5 s") {
+	if long.Verdict != Incomplete || len(long.Faults) != 0 || !strings.Contains(strings.Join(long.Unjudged, ";"),
+		"a gap of 2.5 s") {
 		t.Errorf("a gap of 2.5 s: %s %v", long.Verdict, long.Unjudged)
 	}
 	slow := held(1, 20, func(float64) (float64, float64, float64, float64, [4]float64) { return 0, 8, 2, 0, [4]float64{} })
@@ -171,7 +178,8 @@ func TestFlightsInALongLog(t *testing.T) {
 func BenchmarkFindAll(b *testing.B) {
 	tr := held(50, 1200, func(s float64) (x, y, z, h float64, k [4]float64) {
 		at := math.Mod(s, 60)
-		return 0.2 * math.Sin(s), 6 + 0.2*math.Cos(s/2), math.Max(0, math.Min(1.5, math.Min(at-5, 50-at))), 0.1 * math.Sin(s/3), k
+		return 0.2 * math.Sin(s), 6 + 0.2*math.Cos(s/2), math.Max(0, math.Min(1.5, math.Min(at-5, 50-at))),
+			0.1 * math.Sin(s/3), k
 	})
 	cat := drill.Shipped()
 	for b.Loop() {

@@ -18,7 +18,8 @@ func figures(v, limit float64) (string, string) {
 	return fmt.Sprintf("%.3f", v), fmt.Sprintf("%.2f", limit)
 }
 
-var wayOf = map[string]string{"left": "left", "right": "right", "toward": "toward you", "away": "away", "up": "up", "down": "down"}
+var wayOf = map[string]string{"left": "left", "right": "right", "toward": "toward you", "away": "away", "up": "up",
+	"down": "down"}
 
 var sideWords = map[string]string{
 	"left": "to the left of", "right": "to the right of", "toward": "toward you from", "away": "beyond",
@@ -87,7 +88,9 @@ func (f Fault) words(s drill.Target) string {
 func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
 	case CrossTrack:
-		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away from you", "up": "too high", "down": "too low"}[f.Toward], at, l)
+		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left",
+			"right": "to the right", "toward": "toward you", "away": "away from you", "up": "too high",
+			"down": "too low"}[f.Toward], at, l)
 	case Rest:
 		place := ""
 		if f.At != nil {
@@ -99,7 +102,8 @@ func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) stri
 		if s.Path != nil && s.Path.Shape == drill.Oval {
 			what = "ends"
 		}
-		return fmt.Sprintf("the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%", what, 100*(*f.Value-1), 100*(limit-1))
+		return fmt.Sprintf("the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%", what,
+			100*(*f.Value-1), 100*(limit-1))
 	case Crossing:
 		return fmt.Sprintf("crossed %s m off the centre; the limit is %s m", v, l)
 	case AngleOff:
@@ -114,7 +118,8 @@ func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) stri
 	case WrongWay:
 		switch s.Kind {
 		case drill.Regain:
-			return fmt.Sprintf("%.0f pushes the wrong way after it could be known, the first %s; %.0f at most", *f.Value, at, limit)
+			return fmt.Sprintf("%.0f pushes the wrong way after it could be known, the first %s; %.0f at most", *f.Value, at,
+				limit)
 		case drill.Hold, drill.Path:
 			return fmt.Sprintf("went %s m the wrong way first %s; asked was %s", v, at, wayOf[f.Toward])
 		}

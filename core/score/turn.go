@@ -23,7 +23,8 @@ type turn struct {
 }
 
 func newTurn(asked, within field.Angle) *turn {
-	return &turn{asked: asked, within: within, begins: field.Degrees(5), tenth: math.NaN(), nineTen: math.NaN(), wrong: -1, beyond: -1}
+	return &turn{asked: asked, within: within, begins: field.Degrees(5), tenth: math.NaN(), nineTen: math.NaN(), wrong: -1,
+		beyond: -1}
 }
 
 // pass notes when the nose passes a tenth and nine tenths of the turn.
@@ -168,7 +169,8 @@ func (s *sampler) turnsOn(step int, tr *turn, dir field.Angle) {
 		tr.furthest = now + by
 		if past := tr.furthest - tr.asked; past > tr.within {
 			if tr.beyond < 0 {
-				s.res.Faults = append(s.res.Faults, Fault{TS: b.t, Step: step, Code: Overshoot, Value: value(0), Limit: value(tr.within.Deg())})
+				s.res.Faults = append(s.res.Faults, Fault{TS: b.t, Step: step, Code: Overshoot, Value: value(0),
+					Limit: value(tr.within.Deg())})
 				tr.beyond = len(s.res.Faults) - 1
 			}
 			f := &s.res.Faults[tr.beyond]

@@ -53,7 +53,8 @@ func Yawed(t *track.Track, task drill.Task, res *Result) (out []YawMoment) {
 			for k := a; k < b; k++ {
 				turned += (t.Heading[k+1] - t.Heading[k]).Wrap()
 			}
-			out = append(out, YawMoment{t.T[j], field.Angle(float64((bearing(b) - bearing(a)).Wrap()) / dt), field.Angle(float64(turned) / dt)})
+			out = append(out, YawMoment{t.T[j], field.Angle(float64((bearing(b) - bearing(a)).Wrap()) / dt),
+				field.Angle(float64(turned) / dt)})
 			next = t.T[j] + 0.1
 		}
 		return out

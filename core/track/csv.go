@@ -141,7 +141,9 @@ func ReadCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
 		return nil, nil, csvError(err)
 	}
 	if len(head) == 1 && strings.Contains(head[0], ";") && !o.Semicolons {
-		return nil, nil, SemicolonsError{misread.At(1, "commas between columns and points in numbers; save it so, or upload it and confirm", "the columns are separated by semicolons")}
+		return nil, nil, SemicolonsError{misread.At(1,
+			"commas between columns and points in numbers; save it so, or upload it and confirm", "the columns are separated "+
+				"by semicolons")}
 	}
 	f, notes, wrong := newForm(trimmed(head), o)
 	if wrong != nil {
@@ -188,7 +190,8 @@ type column struct {
 }
 
 func newForm(head []string, o CSVOptions) (*form, []string, *misread.Error) {
-	f := &form{plane: o.Plane, decimalComma: o.Semicolons, lat: -1, lon: -1, alt: -1, heading: -1, clock: -1, calls: -1, armed: -1}
+	f := &form{plane: o.Plane, decimalComma: o.Semicolons, lat: -1, lon: -1, alt: -1, heading: -1, clock: -1, calls: -1,
+		armed: -1}
 	at := map[string]int{}
 	for i, name := range head {
 		if to, ok := o.Rename[name]; ok {
@@ -210,7 +213,8 @@ func newForm(head []string, o CSVOptions) (*form, []string, *misread.Error) {
 	case has("lat_deg", "lon_deg", "alt_m") && (clock || has("t_s")):
 		f.geo = true
 		if o.Plane == nil {
-			return nil, nil, misread.At(1, "--origin LAT,LON,ALT and --away DEG, or a course with an origin", "the track is in degrees of latitude and longitude, and nothing says where the field is")
+			return nil, nil, misread.At(1, "--origin LAT,LON,ALT and --away DEG, or a course with an origin",
+				"the track is in degrees of latitude and longitude, and nothing says where the field is")
 		}
 	default:
 		return nil, nil, missing(head, at)
@@ -387,7 +391,8 @@ func (f *form) geoRow(t *Track, rec []string) *misread.Error {
 			t.Start = when
 		}
 		if far := when.Sub(t.Start); far > longestLog || far < -longestLog {
-			return misread.At(0, longestSaid, "the log goes on to %s after it began on %s", when.UTC().Format(time.DateOnly), t.Start.UTC().Format(time.DateOnly))
+			return misread.At(0, longestSaid, "the log goes on to %s after it began on %s", when.UTC().Format(time.DateOnly),
+				t.Start.UTC().Format(time.DateOnly))
 		}
 		t.T = append(t.T, when.Sub(t.Start).Seconds())
 	}

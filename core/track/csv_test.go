@@ -22,14 +22,16 @@ func read(s string, o CSVOptions) (*Track, []string, error) {
 }
 
 func TestReadFieldForm(t *testing.T) {
-	tr, notes, err := read("z_m,heading_deg,t_s,y_m,x_m,call,armed,rotor2_rps,altimeter\r\n0,90,0,8,1,,true,-80,3\r\n0.5,450,0.02,8,1,away,1,-81,3\r\n", CSVOptions{})
+	tr, notes, err := read("z_m,heading_deg,t_s,y_m,x_m,call,armed,rotor2_rps,altimeter\r\n0,90,0,8,1,,true,-80,3\r\n"+
+		"0.5,450,0.02,8,1,away,1,-81,3\r\n", CSVOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	if tr.Len() != 2 || tr.X[0] != 1 || tr.Y[1] != 8 || tr.Z[1] != 0.5 || math.Abs(tr.Heading[0].Deg()-90) > 1e-9 {
 		t.Errorf("read %+v", tr)
 	}
-	if len(tr.Calls) != 1 || tr.Calls[0] != (Call{0.02, "away"}) || !tr.Armed[1] || tr.Rotors[0] != nil || tr.Rotors[1][1] != -81 {
+	if len(tr.Calls) != 1 || tr.Calls[0] != (Call{0.02, "away"}) || !tr.Armed[1] || tr.Rotors[0] != nil ||
+		tr.Rotors[1][1] != -81 {
 		t.Errorf("calls %v armed %v rotors %v", tr.Calls, tr.Armed, tr.Rotors)
 	}
 	if len(notes) != 1 || !strings.Contains(notes[0], "altimeter") {
@@ -107,7 +109,8 @@ func TestTooLargeIsRefusedWhileReading(t *testing.T) {
 	if !errors.Is(err, ErrTooLarge) || e.taken > MaxBytes+1<<20 {
 		t.Errorf("%v after %d bytes", err, e.taken)
 	}
-	if _, _, err := ReadCSV(io.MultiReader(strings.NewReader("t_s,x_m,y_m,z_m\n0,0,0,0\n\"1"), bytes.NewReader(make([]byte, MaxBytes))), CSVOptions{}); err == nil {
+	if _, _, err := ReadCSV(io.MultiReader(strings.NewReader("t_s,x_m,y_m,z_m\n0,0,0,0\n\"1"),
+		bytes.NewReader(make([]byte, MaxBytes))), CSVOptions{}); err == nil {
 		t.Error("a quoted value of 64 MB was read")
 	}
 }
@@ -130,7 +133,8 @@ func TestSemicolonsAndDecimalCommasAfterConfirmation(t *testing.T) {
 }
 
 func TestRename(t *testing.T) {
-	tr, notes, err := read("seconds,x_m,north,z_m\n0,1,2,3\n", CSVOptions{Rename: map[string]string{"seconds": "t_s", "north": "y_m"}})
+	tr, notes, err := read("seconds,x_m,north,z_m\n0,1,2,3\n", CSVOptions{Rename: map[string]string{"seconds": "t_s",
+		"north": "y_m"}})
 	if err != nil || tr.Y[0] != 2 || len(notes) != 0 {
 		t.Errorf("%+v %v %v", tr, notes, err)
 	}
@@ -168,7 +172,8 @@ func TestRoundTrips(t *testing.T) {
 			t.Fatal(err, notes)
 		}
 		same(t, got, want, 1e-9)
-		if got.Rotors[3][7] != rounded(want.Rotors[3][7]) || got.Aids[3] != "rate" || got.Armed[0] != true || len(got.Calls) != 1 || got.Calls[0] != want.Calls[0] {
+		if got.Rotors[3][7] != rounded(want.Rotors[3][7]) || got.Aids[3] != "rate" || got.Armed[0] != true ||
+			len(got.Calls) != 1 || got.Calls[0] != want.Calls[0] {
 			t.Fatalf("columns came back changed: %+v", got.Calls)
 		}
 		p, _ := field.NewPlane(field.Geo{LatDeg: r.Float64()*120 - 60, LonDeg: 179.9999, AltM: 12}, r.Float64()*360)
@@ -230,7 +235,8 @@ func tenMinutes() []byte {
 	b.WriteString("t_s,x_m,y_m,z_m,heading_deg,roll_deg,pitch_deg\n")
 	r := rand.New(rand.NewPCG(2, 2))
 	for i := range 30000 {
-		fmt.Fprintf(&b, "%.2f,%.3f,%.3f,%.3f,%.1f,%.1f,%.1f\n", float64(i)*0.02, r.NormFloat64(), 6+r.NormFloat64(), 1.5, r.Float64()*20, r.Float64(), r.Float64())
+		fmt.Fprintf(&b, "%.2f,%.3f,%.3f,%.3f,%.1f,%.1f,%.1f\n", float64(i)*0.02, r.NormFloat64(), 6+r.NormFloat64(), 1.5,
+			r.Float64()*20, r.Float64(), r.Float64())
 	}
 	return b.Bytes()
 }

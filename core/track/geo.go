@@ -45,7 +45,9 @@ type Options struct {
 }
 
 // ErrNoPlane is a file in degrees without the field's place on the earth.
-var ErrNoPlane = &misread.Error{What: "the file is in degrees, and nothing ties it to the field", Expected: "the field's origin and the direction of its y axis (--origin and --away, or a course that lies on the earth)"}
+var ErrNoPlane = &misread.Error{What: "the file is in degrees, and nothing ties it to the field",
+	Expected: "the field's origin and the direction of its y axis (--origin and --away, or a course that lies on the " +
+		"earth)"}
 
 // mostPoints is how many points a file may hold.
 const mostPoints = 4_000_000
@@ -130,7 +132,8 @@ func (f *fixes) add(x fix) error {
 	}
 	if n := len(f.list); n > 0 {
 		if first := f.list[0].at; x.at.After(first.Add(longestLog)) {
-			return misread.At(x.line, longestSaid, "the log goes on to %s after it began on %s", x.at.UTC().Format(time.DateOnly), first.UTC().Format(time.DateOnly))
+			return misread.At(x.line, longestSaid, "the log goes on to %s after it began on %s",
+				x.at.UTC().Format(time.DateOnly), first.UTC().Format(time.DateOnly))
 		}
 		last := &f.list[n-1]
 		if x.at.Equal(last.at) && x.geo == last.geo {
@@ -212,7 +215,8 @@ func (f *fixes) track(o Options) (*Track, error) {
 	if without > 0 {
 		f.notes = append(f.notes, fmt.Sprintf("%d of %d points have no height; the pad's is taken", without, n))
 	} else {
-		f.notes = append(f.notes, fmt.Sprintf("heights count from the %s; the lowest point lies %.1f m above the pad", heights, low))
+		f.notes = append(f.notes, fmt.Sprintf("heights count from the %s; the lowest point lies %.1f m above the pad",
+			heights, low))
 	}
 	return t, nil
 }

@@ -139,10 +139,12 @@ func readGPX(r io.Reader) (*fixes, error) {
 }
 
 func (o *outgoing) gpx(b *bytes.Buffer) []string {
-	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"Maestrale\" xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><trkseg>\n")
+	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"Maestrale\" " +
+		"xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><trkseg>\n")
 	for i := range o.t.T {
 		g := o.geo(i)
-		fmt.Fprintf(b, "<trkpt lat=\"%s\" lon=\"%s\"><ele>%s</ele><time>%s</time></trkpt>\n", degrees(g.LatDeg), degrees(g.LonDeg), format(g.AltM), o.at(i).Format(milliTime))
+		fmt.Fprintf(b, "<trkpt lat=\"%s\" lon=\"%s\"><ele>%s</ele><time>%s</time></trkpt>\n", degrees(g.LatDeg),
+			degrees(g.LonDeg), format(g.AltM), o.at(i).Format(milliTime))
 	}
 	b.WriteString("</trkseg></trk>\n</gpx>\n")
 	return []string{onlyPlaces}
@@ -178,7 +180,8 @@ func readKML(r io.Reader) (*fixes, error) {
 				case "relativeToGround":
 					f.heights = AbovePad
 				case "clampToGround":
-					return nil, misread.At(x.line(), "absolute or relativeToGround", "the track is clamped to the ground and has no heights")
+					return nil, misread.At(x.line(), "absolute or relativeToGround",
+						"the track is clamped to the ground and has no heights")
 				}
 			case "when":
 				t, ok := readTime(text)
@@ -205,7 +208,8 @@ func readKML(r io.Reader) (*fixes, error) {
 			}
 		case end == nil:
 			if len(whens) != len(coords) {
-				return nil, misread.At(0, "as many as there are times", "the track has %d places for %d times", len(coords), len(whens))
+				return nil, misread.At(0, "as many as there are times", "the track has %d places for %d times", len(coords),
+					len(whens))
 			}
 			for i := range coords {
 				p := coords[i]
@@ -238,7 +242,8 @@ func threeNumbers(text string) (v [3]float64, ok bool) {
 }
 
 func (o *outgoing) kml(b *bytes.Buffer) []string {
-	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<kml xmlns=\"http://www.opengis.net/kml/2.2\" xmlns:gx=\"http://www.google.com/kml/ext/2.2\">\n<Placemark><gx:Track><altitudeMode>absolute</altitudeMode>\n")
+	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<kml xmlns=\"http://www.opengis.net/kml/2.2\" " +
+		"xmlns:gx=\"http://www.google.com/kml/ext/2.2\">\n<Placemark><gx:Track><altitudeMode>absolute</altitudeMode>\n")
 	for i := range o.t.T {
 		fmt.Fprintf(b, "<when>%s</when>\n", o.at(i).Format(milliTime))
 	}
@@ -253,7 +258,8 @@ func (o *outgoing) kml(b *bytes.Buffer) []string {
 			if o.t.Pitch != nil && o.t.Roll != nil {
 				pitch, roll = o.t.Pitch[i].Deg(), o.t.Roll[i].Deg()
 			}
-			fmt.Fprintf(b, "<gx:angles>%s %s %s</gx:angles>\n", format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()), format(pitch), format(roll))
+			fmt.Fprintf(b, "<gx:angles>%s %s %s</gx:angles>\n", format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()),
+				format(pitch), format(roll))
 		}
 		lost = "only time, place, height and heading are kept"
 	}

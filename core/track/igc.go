@@ -202,7 +202,8 @@ func (o *outgoing) igc(b *bytes.Buffer) []string {
 			ew = 'W'
 		}
 		alt := int(math.Round(math.Max(-9999, math.Min(99999, g.AltM))))
-		fmt.Fprintf(b, "B%s%02d%05d%c%03d%05d%cA%05d%05d%02d%02d%03d\r\n", at.Format("150405"), latD, latM, ns, lonD, lonM, ew, alt, alt, latX, lonX, at.Nanosecond()/1e6)
+		fmt.Fprintf(b, "B%s%02d%05d%c%03d%05d%cA%05d%05d%02d%02d%03d\r\n", at.Format("150405"), latD, latM, ns, lonD, lonM,
+			ew, alt, alt, latX, lonX, at.Nanosecond()/1e6)
 	}
 	return []string{"only time, place and height are kept; IGC rounds heights to 1 m and places to 2 cm"}
 }

@@ -90,7 +90,8 @@ func (r *Receiver) gga(f []string) (Fix, bool, error) {
 	x.Geo.LatDeg, latOK = degreesOf(f[2], 2, f[3], "N", "S")
 	x.Geo.LonDeg, lonOK = degreesOf(f[4], 3, f[5], "E", "W")
 	if !latOK || !lonOK {
-		return Fix{}, false, fmt.Errorf("the place is %.14q %.2q %.14q %.2q; expected ddmm.mm N or S, dddmm.mm E or W", f[2], f[3], f[4], f[5])
+		return Fix{}, false, fmt.Errorf("the place is %.14q %.2q %.14q %.2q; expected ddmm.mm N or S, dddmm.mm E or W", f[2],
+			f[3], f[4], f[5])
 	}
 	below := strings.HasPrefix(f[9], "-")
 	alt, ok := nmea.Number(strings.TrimPrefix(f[9], "-"))
@@ -117,7 +118,8 @@ func timeOfDay(s string) (time.Duration, bool) {
 	if h > 23 || m > 59 || sec >= 61 {
 		return 0, false
 	}
-	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(math.Round(sec*1000))*time.Millisecond, true
+	return time.Duration(h)*time.Hour + time.Duration(m)*time.Minute +
+		time.Duration(math.Round(sec*1000))*time.Millisecond, true
 }
 
 // degreesOf reads degrees and minutes, the degrees so many digits wide.

@@ -98,7 +98,8 @@ func TestOtherProgramsReadOursAndWeTheirs(t *testing.T) {
 		babel      string
 		flat, high float64 // m that the format between leaves open
 	}{
-		{GPX, "gpx", 0.02, 0.01}, {KML, "kml", 0.02, 0.02}, {NMEA, "nmea", 0.02, 0.06}, {IGC, "igc", 2.3, 0.55}, // gpsbabel leaves the fourth and fifth decimal of a minute away
+		// gpsbabel leaves the fourth and fifth decimal of a minute away
+		{GPX, "gpx", 0.02, 0.01}, {KML, "kml", 0.02, 0.02}, {NMEA, "nmea", 0.02, 0.06}, {IGC, "igc", 2.3, 0.55},
 	} {
 		ours := write(c.ours)
 		// Ours into GPX by them, which is read again.
@@ -118,7 +119,8 @@ func TestOtherProgramsReadOursAndWeTheirs(t *testing.T) {
 		flat, high, same := farthest(want, read(theirs))
 		t.Logf("%s by gpsbabel: %d of %d points, %.3f m, %.3f m", c.ours, same, want.Len(), flat, high)
 		if same < want.Len()-1 || flat > c.flat || high > c.high {
-			t.Errorf("gpsbabel reads our %s with %d of %d points, %.3f m off, %.3f m in height", c.ours, same, want.Len(), flat, high)
+			t.Errorf("gpsbabel reads our %s with %d of %d points, %.3f m off, %.3f m in height", c.ours, same, want.Len(), flat,
+				high)
 		}
 		if c.ours == KML {
 			continue // gpsbabel writes KML in which a track's times stand apart
@@ -128,8 +130,10 @@ func TestOtherProgramsReadOursAndWeTheirs(t *testing.T) {
 		run(t, gpsbabel, "-t", "-i", c.babel, "-f", ours, "-o", c.babel, "-F", again)
 		flat, high, same = farthest(want, read(again))
 		t.Logf("%s of gpsbabel: %d of %d points, %.3f m, %.3f m", c.ours, same, want.Len(), flat, high)
-		if same < want.Len()-1 || flat > math.Max(c.flat, map[Format]float64{NMEA: 1.5}[c.ours]) || high > math.Max(c.high, 0.1) {
-			t.Errorf("of gpsbabel's %s we read %d of %d points, %.3f m off, %.3f m in height", c.ours, same, want.Len(), flat, high)
+		if same < want.Len()-1 || flat > math.Max(c.flat, map[Format]float64{NMEA: 1.5}[c.ours]) || high > math.Max(c.high,
+			0.1) {
+			t.Errorf("of gpsbabel's %s we read %d of %d points, %.3f m off, %.3f m in height", c.ours, same, want.Len(), flat,
+				high)
 		}
 	}
 	// ogr2ogr: GeoJSON and GPX as points.
@@ -146,7 +150,8 @@ func TestOtherProgramsReadOursAndWeTheirs(t *testing.T) {
 			t.Fatal(err)
 		}
 		g := plane.ToGeo(field.Point{X: want.X[60], Y: want.Y[60]}, want.Z[60])
-		if !strings.Contains(string(data), fmt.Sprintf("%.6f", g.LonDeg)[:8]) || !strings.Contains(string(data), fmt.Sprintf("%.6f", g.LatDeg)[:8]) {
+		if !strings.Contains(string(data), fmt.Sprintf("%.6f", g.LonDeg)[:8]) || !strings.Contains(string(data),
+			fmt.Sprintf("%.6f", g.LatDeg)[:8]) {
 			t.Errorf("ogr2ogr does not find the place of sample 60 (%v) in our %s", g, c.ours)
 		}
 	}

@@ -86,10 +86,12 @@ func (t *Track) Until(n int) *Track { return t.Slice(0, n) }
 func (t *Track) Slice(i, j int) *Track {
 	out := *t
 	out.T, out.X, out.Y, out.Z = part(t.T, i, j), part(t.X, i, j), part(t.Y, i, j), part(t.Z, i, j)
-	out.Heading, out.Roll, out.Pitch, out.GimbalTilt = part(t.Heading, i, j), part(t.Roll, i, j), part(t.Pitch, i, j), part(t.GimbalTilt, i, j)
+	out.Heading, out.Roll, out.Pitch, out.GimbalTilt = part(t.Heading, i, j), part(t.Roll, i, j), part(t.Pitch, i,
+		j), part(t.GimbalTilt, i, j)
 	out.VX, out.VY, out.VZ = part(t.VX, i, j), part(t.VY, i, j), part(t.VZ, i, j)
 	out.StickThrottle, out.StickYaw = part(t.StickThrottle, i, j), part(t.StickYaw, i, j)
-	out.StickPitch, out.StickRoll, out.StickWheel = part(t.StickPitch, i, j), part(t.StickRoll, i, j), part(t.StickWheel, i, j)
+	out.StickPitch, out.StickRoll, out.StickWheel = part(t.StickPitch, i, j), part(t.StickRoll, i, j), part(t.StickWheel,
+		i, j)
 	out.PackV, out.AccuracyM = part(t.PackV, i, j), part(t.AccuracyM, i, j)
 	out.Aids, out.Frame, out.Armed = part(t.Aids, i, j), part(t.Frame, i, j), part(t.Armed, i, j)
 	out.Rotors, out.Calls = nil, nil

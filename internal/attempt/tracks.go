@@ -9,9 +9,9 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/record"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/internal/store"
 )

@@ -97,7 +97,8 @@ func (l Listener) listen(ctx context.Context, k store.ChargersOf) error {
 }
 
 // keep notes what the slots say, and returns what the chargers are to be told.
-func (l Listener) keep(ctx context.Context, k store.ChargersOf, heard map[slot]pack.Told, now time.Time, tell bool) (orders []pack.Order, err error) {
+func (l Listener) keep(ctx context.Context, k store.ChargersOf, heard map[slot]pack.Told, now time.Time,
+	tell bool) (orders []pack.Order, err error) {
 	err = l.Store.InSchool(ctx, k.School, func(tx store.Tx) error {
 		if has, err := tx.HasChargers(ctx, k); err != nil || !has {
 			return err

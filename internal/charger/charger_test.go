@@ -39,16 +39,19 @@ func school(t *testing.T, addr string, names ...string) field {
 		t.Fatal(err)
 	}
 	err := db.InSchool(bg, f.id, func(tx store.Tx) error {
-		if err := tx.AddAccount(bg, store.Account{ID: f.chief, Email: f.chief.String() + "@x.example", Name: "The chief", Role: store.Chief, PasswordHash: "none"}); err != nil {
+		if err := tx.AddAccount(bg, store.Account{ID: f.chief, Email: f.chief.String() + "@x.example", Name: "The chief",
+			Role: store.Chief, PasswordHash: "none"}); err != nil {
 			return err
 		}
 		for _, n := range names {
 			f.packs[n] = store.NewID()
-			if err := tx.AddPack(bg, store.Pack{ID: f.packs[n], Record: pack.Record{Name: n, Type: "gheppio", Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1500}}); err != nil {
+			if err := tx.AddPack(bg, store.Pack{ID: f.packs[n], Record: pack.Record{Name: n, Type: "gheppio",
+				Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1500}}); err != nil {
 				return err
 			}
 		}
-		return tx.KeepSettings(bg, store.Settings{CompassKind: "every-day", CompassKm: 50, CompassDays: 30, SessionFrom: "08:30", SessionTo: "12:30", ChargerAddr: addr})
+		return tx.KeepSettings(bg, store.Settings{CompassKind: "every-day", CompassKm: 50, CompassDays: 30,
+			SessionFrom: "08:30", SessionTo: "12:30", ChargerAddr: addr})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -59,7 +62,10 @@ func school(t *testing.T, addr string, names ...string) field {
 func (f field) note(t *testing.T, name string, e pack.Event) {
 	t.Helper()
 	e.At = time.Now()
-	if err := db.InSchool(bg, f.id, func(tx store.Tx) error { return tx.AddPackEvent(bg, store.NewID(), f.packs[name], f.chief, e) }); err != nil {
+	if err := db.InSchool(bg, f.id, func(tx store.Tx) error {
+		return tx.AddPackEvent(bg, store.NewID(), f.packs[name],
+			f.chief, e)
+	}); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -94,12 +100,14 @@ func TestChargingFollowsByItself(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(bg)
 	slots := pack.NewSlots("C1", 2, 3)
-	if err := slots.Put("P2", pack.Filling{Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1500, OhmPerCell: 0.006, Charge: 0.2}); err != nil {
+	if err := slots.Put("P2", pack.Filling{Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1500, OhmPerCell: 0.006,
+		Charge: 0.2}); err != nil {
 		t.Fatal(err)
 	}
 	done := make(chan error, 1)
 	go func() {
-		done <- standin.Charger{Chargers: []*pack.Slots{slots}, Every: 100 * time.Millisecond, Speed: 300, Log: func(s string) { t.Log(s) }}.Serve(ctx, l)
+		done <- standin.Charger{Chargers: []*pack.Slots{slots}, Every: 100 * time.Millisecond, Speed: 300,
+			Log: func(s string) { t.Log(s) }}.Serve(ctx, l)
 	}()
 	f, other := school(t, l.Addr().String(), "P1", "P2"), school(t, "", "P1", "P2")
 	f.note(t, "P1", pack.Event{Kind: pack.Rested, Volts: []float64{3.7, 3.7, 3.7, 3.7}})
@@ -135,7 +143,11 @@ func TestChargingFollowsByItself(t *testing.T) {
 	f.note(t, "P1", pack.Event{Kind: pack.Used, Minutes: 6, Mah: 1000})
 	storetest.Until(t, "the slot is free", func() bool {
 		var now []store.SlotNow
-		if err := db.InSchool(bg, f.id, func(tx store.Tx) (err error) { now, err = tx.SlotsNow(bg, time.Time{}); return err }); err != nil {
+		if err := db.InSchool(bg, f.id, func(tx store.Tx) (err error) {
+			now, err = tx.SlotsNow(bg,
+				time.Time{})
+			return err
+		}); err != nil {
 			t.Fatal(err)
 		}
 		for _, s := range now {

@@ -11,10 +11,10 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/drill"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/internal/localpg"
 	"maestrale/internal/store"
@@ -91,7 +91,8 @@ func TestTheSampleSchool(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			if broken, err := record.Verify(chain); broken != 0 || err != nil || len(chain) < len(list)+2 { // and what was witnessed
+			// and what was witnessed
+			if broken, err := record.Verify(chain); broken != 0 || err != nil || len(chain) < len(list)+2 {
 				t.Errorf("%s: chain of %d for %d attempts, broken at %d, %v", st.Name, len(chain), len(list), broken, err)
 			}
 			t.Logf("%-18s %3d attempts %v", st.Name, len(list), states[st.Name])

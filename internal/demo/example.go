@@ -20,8 +20,10 @@ const (
 
 // Example makes the shipped example log.
 func Example(cat *drill.Catalogue) (*track.Track, error) {
-	spec := trace.Spec{Craft: "poiana", Drill: ExampleDrill, Side: "none", Level: 1, Aids: "height-hold", WindMps: 0.5, WindFromDeg: 270, Gusts: "none", Seed: exampleSeed}
-	f, err := pilot.Fly(spec, cat, pilot.Of(exampleShare, 1), exampleSeed, pilot.Event{AtS: exampleGustAt, Text: exampleGust})
+	spec := trace.Spec{Craft: "poiana", Drill: ExampleDrill, Side: "none", Level: 1, Aids: "height-hold", WindMps: 0.5,
+		WindFromDeg: 270, Gusts: "none", Seed: exampleSeed}
+	f, err := pilot.Fly(spec, cat, pilot.Of(exampleShare, 1), exampleSeed, pilot.Event{AtS: exampleGustAt,
+		Text: exampleGust})
 	if err != nil {
 		return nil, err
 	}

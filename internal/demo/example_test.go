@@ -50,7 +50,8 @@ func TestTheShippedExampleIsTheOneThatIsMade(t *testing.T) {
 		t.Fatalf("%s %+v", r.Verdict, r.Faults)
 	}
 	f := r.Faults[0]
-	if f.Code != score.LeftBox || f.Toward != "right" || math.Abs(f.TS-exampleGustAt) > 4 || *f.Value < 1.2 || *f.Value > 1.6 {
+	if f.Code != score.LeftBox || f.Toward != "right" || math.Abs(f.TS-exampleGustAt) > 4 || *f.Value < 1.2 ||
+		*f.Value > 1.6 {
 		t.Errorf("the gust at %v s was found as %+v", exampleGustAt, f)
 	}
 }

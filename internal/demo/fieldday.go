@@ -70,15 +70,22 @@ func (s FieldDay) SampleDay(ctx context.Context, email string) error {
 // sampleSource is everybody and everything, with two flights each.
 func sampleSource(b *fieldday.Board, starts time.Time) fieldday.Source {
 	src := fieldday.Source{Boxes: 2, TurnMinutes: 3, Chargers: []plan.Charger{{ID: "C1", Slots: 4}, {ID: "C2", Slots: 2}},
-		Wind: []plan.Wind{{From: starts, Mps: 3}, {From: starts.Add(150 * time.Minute), Mps: 6}}, Proving: []uuid.UUID{}, Grounded: []uuid.UUID{}, Dead: []uuid.UUID{}}
-	for i, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int { return cmp.Compare(a.Name, b.Name) }) {
+		Wind: []plan.Wind{{From: starts, Mps: 3}, {From: starts.Add(150 * time.Minute),
+			Mps: 6}}, Proving: []uuid.UUID{}, Grounded: []uuid.UUID{}, Dead: []uuid.UUID{}}
+	for i, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
 		x := fieldday.Person{Student: st.ID, Flights: 2, Minutes: 10, Rest: 10, Spotter: i%4 == 1}
 		if i%5 == 2 {
 			x.WindMps = 5
 		}
 		src.People = append(src.People, x)
 	}
-	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
+	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
 		src.Craft = append(src.Craft, k.ID)
 	}
 	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.Pack) int {
@@ -88,7 +95,10 @@ func sampleSource(b *fieldday.Board, starts time.Time) fieldday.Source {
 			src.Packs = append(src.Packs, k.ID)
 		}
 	}
-	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int { return cmp.Compare(a.Name, b.Name) }) {
+	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
 		if a.Role == store.Spotter {
 			src.Spotters = append(src.Spotters, a.ID)
 		} else {
@@ -109,7 +119,8 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 		}
 		student, craftID, packID := uuid.MustParse(f.Student), uuid.MustParse(f.Craft), uuid.MustParse(f.Pack)
 		wind := 2.5 + rng.Float64()
-		g := store.Flight{ID: store.NewID(), DayID: &b.Day.ID, StudentID: &student, Kind: plan.Lesson, CraftID: craftID, PackID: packID, Box: f.Box, Drill: cells[i].Drill, Side: string(cells[i].Side), Aids: string(cells[i].Aids),
+		g := store.Flight{ID: store.NewID(), DayID: &b.Day.ID, StudentID: &student, Kind: plan.Lesson, CraftID: craftID,
+			PackID: packID, Box: f.Box, Drill: cells[i].Drill, Side: string(cells[i].Side), Aids: string(cells[i].Aids),
 			Minutes: f.End.Sub(f.Start).Minutes(), BegunAt: f.Start, WindMps: &wind, BegunBy: by}
 		if id, err := uuid.Parse(f.Instructor); err == nil {
 			g.InstructorID = &id
@@ -130,10 +141,12 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 		if _, err := tx.NoteFlight(ctx, store.NewID(), g.ID, by, f.End, "end", ""); err != nil {
 			return err
 		}
-		if _, err := tx.NoteFlight(ctx, store.NewID(), g.ID, by, f.End, "after", fieldday.Moods[min(1, rng.IntN(5)/3)]); err != nil {
+		if _, err := tx.NoteFlight(ctx, store.NewID(), g.ID, by, f.End, "after",
+			fieldday.Moods[min(1, rng.IntN(5)/3)]); err != nil {
 			return err
 		}
-		if err := tx.AddPackEvent(ctx, store.NewID(), packID, by, pack.Event{At: f.End, Kind: pack.Used, Minutes: g.Minutes, Says: "counted by the landing"}); err != nil {
+		if err := tx.AddPackEvent(ctx, store.NewID(), packID, by, pack.Event{At: f.End, Kind: pack.Used, Minutes: g.Minutes,
+			Says: "counted by the landing"}); err != nil {
 			return err
 		}
 	}
@@ -142,7 +155,8 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 			continue
 		}
 		id := uuid.MustParse(k.Pack)
-		if err := tx.AddPackEvent(ctx, store.NewID(), id, by, pack.Event{At: k.Start, Kind: pack.Plugged, Says: k.Charger}); err != nil {
+		if err := tx.AddPackEvent(ctx, store.NewID(), id, by, pack.Event{At: k.Start, Kind: pack.Plugged,
+			Says: k.Charger}); err != nil {
 			return err
 		}
 		if !k.End.After(now) {

@@ -28,9 +28,12 @@ var packsOf = []struct {
 // The sites of the sample school lie in the open sea: no place is meant.
 var sites = []store.Site{
 	{Name: "Hardstanding", Geo: field.Geo{LatDeg: 44.95, LonDeg: 13.05, AltM: 2},
-		Notes: "Concrete of the old salt works, 60 by 90 m. In by the north gate; the key hangs in the pump house.\nA north-westerly rises after eleven and comes from behind the station.\nThe low wire feeds the pump. Herons on the dyke in spring."},
+		Notes: "Concrete of the old salt works, 60 by 90 m. In by the north gate; the key hangs in the pump house.\nA " +
+			"north-westerly rises after eleven and comes from behind the station.\nThe low wire feeds the pump. Herons on the " +
+			"dyke in spring."},
 	{Name: "Dune edge", Geo: field.Geo{LatDeg: 44.97, LonDeg: 13.09, AltM: 4},
-		Notes: "Short grass behind the dune. Walkers on the path on Sundays: crowd line along it. Sand in the air over 8 m/s."},
+		Notes: "Short grass behind the dune. Walkers on the path on Sundays: crowd line along it. Sand in the air over 8 " +
+			"m/s."},
 }
 
 // prepare gives the sample school its packs, logs, shelf, sites and courses.
@@ -74,7 +77,8 @@ func (p prepare) packs(ctx context.Context) error {
 			return err
 		}
 		for i := range kind.count {
-			k := store.Pack{ID: store.NewID(), Record: pack.Record{Name: fmt.Sprintf("%s%d", kind.letter, i+1), Type: t.Key, Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells,
+			k := store.Pack{ID: store.NewID(), Record: pack.Record{Name: fmt.Sprintf("%s%d", kind.letter, i+1), Type: t.Key,
+				Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells,
 				CapacityMah: t.Battery.CapacityMah, MassKg: t.Battery.MassKg, BoughtOn: p.days[0].AddDate(0, -3-p.r.IntN(10), 0)}}
 			if err := p.tx.AddPack(ctx, k); err != nil {
 				return err
@@ -115,7 +119,8 @@ func (p prepare) packLog(r pack.Record, t craft.Type, l pack.Lifter, odd string)
 	out := (1 - pack.Storage) * r.CapacityMah
 	charged := func(at time.Time) pack.Event {
 		e := pack.Event{At: at, Kind: pack.Charged, Mah: math.Floor(out)}
-		f := pack.Filling{Chemistry: r.Chemistry, Cells: r.Cells, CapacityMah: r.CapacityMah, OhmPerCell: t.Battery.OhmPerCell, Charge: 1 - out/r.CapacityMah}
+		f := pack.Filling{Chemistry: r.Chemistry, Cells: r.Cells, CapacityMah: r.CapacityMah,
+			OhmPerCell: t.Battery.OhmPerCell, Charge: 1 - out/r.CapacityMah}
 		if c, err := pack.ChargeTime(f, 1, math.Max(1, t.Battery.MaxChargeC)); err == nil {
 			e.Minutes = math.Ceil(c.Minutes)
 		}
@@ -127,7 +132,8 @@ func (p prepare) packLog(r pack.Record, t craft.Type, l pack.Lifter, odd string)
 			continue
 		}
 		begin := day.Add(time.Duration(10+p.r.IntN(120)) * time.Minute)
-		minutes := 0.75 * pack.Filling{Chemistry: r.Chemistry, Cells: r.Cells, CapacityMah: r.CapacityMah, OhmPerCell: t.Battery.OhmPerCell, Charge: 1}.Seconds(hover, pack.Reserve) / 60
+		minutes := 0.75 * pack.Filling{Chemistry: r.Chemistry, Cells: r.Cells, CapacityMah: r.CapacityMah,
+			OhmPerCell: t.Battery.OhmPerCell, Charge: 1}.Seconds(hover, pack.Reserve) / 60
 		minutes *= 0.9 + 0.2*p.r.Float64()
 		volts := float64(r.Cells) * (pack.RestVolts(r.Chemistry, 0.6) - 0.08)
 		used := hover * minutes / 60 / volts * 1000
@@ -141,7 +147,8 @@ func (p prepare) packLog(r pack.Record, t craft.Type, l pack.Lifter, odd string)
 	last := p.days[len(p.days)-1].Add(9 * time.Hour)
 	switch odd {
 	case "puffed":
-		return append(log, pack.Event{At: last, Kind: pack.Damaged, Puffed: true, Says: "swollen after the last flight, put in the sand box"})
+		return append(log, pack.Event{At: last, Kind: pack.Damaged, Puffed: true,
+			Says: "swollen after the last flight, put in the sand box"})
 	case "unbalanced":
 		v := cells(full-0.02, 0.01)
 		v[1] -= 0.09
@@ -163,7 +170,8 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 	t := p.cat.Craft[c.Type]
 	begin := p.days[0].AddDate(0, 0, -20)
 	log := []craft.Event{
-		{At: begin, Kind: craft.Firmware, Version: map[string]string{"rondine": "1.2", "gheppio": "4.4", "poiana": "07.11", "airone": "3.0"}[c.Type]},
+		{At: begin, Kind: craft.Firmware, Version: map[string]string{"rondine": "1.2", "gheppio": "4.4", "poiana": "07.11",
+			"airone": "3.0"}[c.Type]},
 		{At: begin.Add(time.Hour), Kind: craft.Proving, Passed: true, DriftM: 0.3, HoverPc: float64(42 + i)},
 		{At: begin.Add(2 * time.Hour), Kind: craft.Propellers, Mounts: t.RightMounts()},
 	}
@@ -171,15 +179,18 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 		log = append(log, craft.Event{At: begin, Kind: craft.Inertial})
 		where := sites[0].Geo
 		for d := 0; d < len(p.days); d += 4 {
-			log = append(log, craft.Event{At: p.days[d].Add(-20 * time.Minute), Kind: craft.Compass, Method: "turn with the craft", Clean: true, Site: sites[0].Name, Where: &where})
+			log = append(log, craft.Event{At: p.days[d].Add(-20 * time.Minute), Kind: craft.Compass,
+				Method: "turn with the craft", Clean: true, Site: sites[0].Name, Where: &where})
 		}
 	}
 	crash := func(day int, cause string, damage bool, parts map[string]int, says string) {
 		at := p.days[day].Add(95 * time.Minute)
-		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: cause, Crash: true, Damage: damage, Parts: parts, Says: says})
+		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: cause, Crash: true, Damage: damage, Parts: parts,
+			Says: says})
 		if damage {
 			log = append(log, craft.Event{At: at.Add(3 * time.Hour), Kind: craft.Repair, Says: "mended at the bench"},
-				craft.Event{At: p.days[day].Add(24*time.Hour - 10*time.Minute), Kind: craft.Proving, Passed: true, DriftM: 0.4, HoverPc: float64(43 + i)})
+				craft.Event{At: p.days[day].Add(24*time.Hour - 10*time.Minute), Kind: craft.Proving, Passed: true, DriftM: 0.4,
+					HoverPc: float64(43 + i)})
 		}
 	}
 	switch c.Name {
@@ -190,8 +201,10 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 	case "gheppio-2":
 		crash(3, "orientation lost", false, map[string]int{"propeller": 2}, "drifted off to the side")
 		at := p.days[len(p.days)-1].Add(2 * time.Hour)
-		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: "wind or gust", Crash: true, Damage: true, Parts: map[string]int{"propeller": 3, "motor": 1}, Says: "caught by a gust over the dyke"},
-			craft.Event{At: at.Add(5 * time.Hour), Kind: craft.Repair, Parts: map[string]int{"motor": 1}, Says: "motor 2 and all propellers changed"})
+		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: "wind or gust", Crash: true, Damage: true,
+			Parts: map[string]int{"propeller": 3, "motor": 1}, Says: "caught by a gust over the dyke"},
+			craft.Event{At: at.Add(5 * time.Hour), Kind: craft.Repair, Parts: map[string]int{"motor": 1},
+				Says: "motor 2 and all propellers changed"})
 	case "rondine-2":
 		crash(6, "too fast to stop", false, map[string]int{"propeller": 1}, "into the pump house door")
 	case "poiana-2":
@@ -210,9 +223,11 @@ func (p prepare) ground(ctx context.Context) error {
 	at := func(x, y float64) field.Point { return field.Point{X: x, Y: y} }
 	hazards := []course.Hazard{
 		{Kind: "wire", Name: "the low wire", At: []field.Point{at(13, -10), at(19, 34)}, HeightM: 6},
-		{Kind: "wall", Name: "the pump house", At: []field.Point{at(-24, 22), at(-17, 24), at(-18, 29), at(-25, 27)}, Closed: true, HeightM: 4},
+		{Kind: "wall", Name: "the pump house", At: []field.Point{at(-24, 22), at(-17, 24), at(-18, 29), at(-25, 27)},
+			Closed: true, HeightM: 4},
 		{Kind: "tree", Name: "the tamarisks", At: []field.Point{at(-40, 58), at(-12, 64), at(22, 62)}, HeightM: 7},
-		{Kind: "water", Name: "the lagoon", At: []field.Point{at(-60, 74), at(60, 70), at(60, 110), at(-60, 110)}, Closed: true},
+		{Kind: "water", Name: "the lagoon", At: []field.Point{at(-60, 74), at(60, 70), at(60, 110), at(-60, 110)},
+			Closed: true},
 		{Kind: "post", Name: "the flag", At: []field.Point{at(-11, -4)}, HeightM: 5},
 	}
 	var today uuid.UUID
@@ -221,7 +236,8 @@ func (p prepare) ground(ctx context.Context) error {
 		if err := p.tx.KeepSite(ctx, s); err != nil {
 			return err
 		}
-		for _, k := range []struct{ name, template string }{{"Five markers", "five-markers"}, {"Box", "box"}, {"Landing pads", "pads"}} {
+		for _, k := range []struct{ name, template string }{{"Five markers", "five-markers"}, {"Box", "box"},
+			{"Landing pads", "pads"}} {
 			if i > 0 && k.template != "box" {
 				continue
 			}
@@ -236,7 +252,8 @@ func (p prepare) ground(ctx context.Context) error {
 				laid.Hazards = hazards
 			} else {
 				laid.Surface = "short grass"
-				laid.Hazards = []course.Hazard{{Kind: "people", Name: "the dune path", At: []field.Point{at(-30, -12), at(30, -16)}}}
+				laid.Hazards = []course.Hazard{{Kind: "people", Name: "the dune path", At: []field.Point{at(-30, -12),
+					at(30, -16)}}}
 			}
 			source, err := laid.YAML()
 			if err != nil {
@@ -246,7 +263,8 @@ func (p prepare) ground(ctx context.Context) error {
 			if err := p.tx.AddCourse(ctx, id, s.ID, k.name); err != nil {
 				return err
 			}
-			if err := p.tx.Draw(ctx, id, p.by[0], 0, p.days[0], "laid from the template "+k.template, string(source)); err != nil {
+			if err := p.tx.Draw(ctx, id, p.by[0], 0, p.days[0], "laid from the template "+k.template,
+				string(source)); err != nil {
 				return err
 			}
 			if today == uuid.Nil {
@@ -255,7 +273,8 @@ func (p prepare) ground(ctx context.Context) error {
 		}
 	}
 	away := 135.0
-	return p.tx.KeepSettings(ctx, store.Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, CourseID: &today, AwayDeg: &away, SessionFrom: "08:30", SessionTo: "12:30", MeterZeroDeg: 0})
+	return p.tx.KeepSettings(ctx, store.Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30,
+		CourseID: &today, AwayDeg: &away, SessionFrom: "08:30", SessionTo: "12:30", MeterZeroDeg: 0})
 }
 
 // Listen points the sample school at a wind meter.
@@ -290,7 +309,8 @@ func setSample(ctx context.Context, s *store.Store, change func(*store.Settings)
 // Follow points the sample school at a craft's position stream, and returns what the craft
 // flies there: the example's hover, over the centre of the day's course. It is nil where
 // that school, or its course on the earth, is not there.
-func Follow(ctx context.Context, s *store.Store, cat *drill.Catalogue, addr string) (flown *track.Track, plane *field.Plane, err error) {
+func Follow(ctx context.Context, s *store.Store, cat *drill.Catalogue, addr string) (flown *track.Track,
+	plane *field.Plane, err error) {
 	c, err := s.ByEmail(ctx, staff[0].Email)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil, nil // somebody else's schools

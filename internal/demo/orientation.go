@@ -11,10 +11,10 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/field"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
 	"maestrale/core/record"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/internal/attempt"
 	"maestrale/internal/demo/pilot"
@@ -34,7 +34,8 @@ type eyes struct {
 
 var eyesOf = map[string]eyes{
 	"Nives Torcellan": {tellM: 74, calls: 24},
-	"Ilario Penzoval": {tellM: 52, calls: 30, answers: 210, weak: field.Degrees(100), lost: []string{"still", "still", "still", "wind", "wind"}, skill: 0.05},
+	"Ilario Penzoval": {tellM: 52, calls: 30, answers: 210, weak: field.Degrees(100), lost: []string{"still", "still",
+		"still", "wind", "wind"}, skill: 0.05},
 	"Sauro Bradamel":  {answers: 160, weak: field.Degrees(180)},
 	"Ginevra Altamor": {tellM: 61, calls: 18, lost: []string{"still", "still"}, skill: 0.3},
 	"Radu Petrinel":   {tellM: 15, calls: 24},
@@ -83,7 +84,8 @@ func (t *training) called(ctx context.Context, tx store.Tx, e eyes, at time.Time
 		}
 		stands, shown, calls = mark, append(shown, aspect), append(calls, orient.Call{DistanceM: mark, Right: said == aspect})
 		when := at.Add(time.Duration(i) * 40 * time.Second)
-		if err := tx.AddCall(ctx, t.student.ID, store.Call{ID: uuid.MustParse(idAt(when)), CraftType: t.Craft, At: when.UTC(), DistanceM: mark, Light: string(orient.Day), Shown: aspect, Called: said, NotedBy: t.by[0]}); err != nil {
+		if err := tx.AddCall(ctx, t.student.ID, store.Call{ID: uuid.MustParse(idAt(when)), CraftType: t.Craft, At: when.UTC(),
+			DistanceM: mark, Light: string(orient.Day), Shown: aspect, Called: said, NotedBy: t.by[0]}); err != nil {
 			return err
 		}
 	}
@@ -98,7 +100,8 @@ func (t *training) answered(ctx context.Context, tx store.Tx, e eyes, last time.
 		item := known.Next(when, r)
 		off := (item.Aspect() - e.weak).Wrap().Abs().Deg()
 		wrong := 0.06 + 0.5*math.Exp(-off*off/(2*28*28))
-		a := orient.Answer{Item: item, At: when.UTC(), Right: r.Float64() > wrong, Seconds: 0.55 + 0.5*math.Exp(0.5*r.NormFloat64())*(0.7+wrong)}
+		a := orient.Answer{Item: item, At: when.UTC(), Right: r.Float64() > wrong, Seconds: 0.55 +
+			0.5*math.Exp(0.5*r.NormFloat64())*(0.7+wrong)}
 		known.Add(a)
 		if err := tx.AddReflex(ctx, uuid.MustParse(idAt(when)), t.student.ID, a); err != nil {
 			return err
@@ -108,7 +111,8 @@ func (t *training) answered(ctx context.Context, tx store.Tx, e eyes, last time.
 }
 
 // lostCraft flies a run of the lost-craft trainer.
-func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, share float64, at time.Time, seed uint32) error {
+func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, share float64, at time.Time,
+	seed uint32) error {
 	l, err := orient.LevelOf(grade)
 	if err != nil {
 		return err
@@ -116,7 +120,8 @@ func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, sha
 	kind := t.cat.Craft[t.Craft]
 	d := t.cat.Drills["regain-read"]
 	aids := rig.LostAids(kind, l)
-	spec := trace.Spec{Craft: t.Craft, Drill: d.Key, Side: string(field.NoSide), Level: l.Drill, Aids: string(aids), WindMps: l.WindMps, WindFromDeg: 90, Gusts: "none", Seed: seed, Lost: grade}
+	spec := trace.Spec{Craft: t.Craft, Drill: d.Key, Side: string(field.NoSide), Level: l.Drill, Aids: string(aids),
+		WindMps: l.WindMps, WindFromDeg: 90, Gusts: "none", Seed: seed, Lost: grade}
 	if spec, _, err = rig.Lost(spec, t.cat); err != nil {
 		return err
 	}
@@ -137,7 +142,8 @@ func (t *training) lostCraft(ctx context.Context, tx store.Tx, grade string, sha
 		return err
 	}
 	id := uuid.MustParse(idAt(at))
-	if _, err := tx.AddRun(ctx, store.Run{ID: id, StudentID: t.student.ID, FlownAt: at, SentBy: t.by[0], Trace: []byte(flown.Run), Claimed: tr.Hash, Reflown: tr.Hash, Lost: grade}); err != nil {
+	if _, err := tx.AddRun(ctx, store.Run{ID: id, StudentID: t.student.ID, FlownAt: at, SentBy: t.by[0],
+		Trace: []byte(flown.Run), Claimed: tr.Hash, Reflown: tr.Hash, Lost: grade}); err != nil {
 		return err
 	}
 	wind, from := spec.WindMps, spec.WindFromDeg

@@ -58,7 +58,8 @@ func SignIns() []SignIn {
 
 // Load makes the sample school as it would stand at now. hash turns the
 // password into what is kept of it.
-func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, now time.Time, hash func(string) (string, error)) error {
+func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, now time.Time,
+	hash func(string) (string, error)) error {
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return fmt.Errorf("time zone: %w", err)
@@ -127,13 +128,15 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 
 // load makes the learner's weeks and keeps them; one learner has an account.
 func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, account bool, secret string) error {
-	t.student = store.Student{ID: store.NewID(), Name: t.Name, Programme: t.Programme, CraftType: t.Craft, TrainsFor: t.TrainsFor, StartedOn: days[t.From]}
+	t.student = store.Student{ID: store.NewID(), Name: t.Name, Programme: t.Programme, CraftType: t.Craft,
+		TrainsFor: t.TrainsFor, StartedOn: days[t.From]}
 	attempts, runs := t.attempts(days)
 	if err := tx.AddStudent(ctx, t.student); err != nil {
 		return err
 	}
 	if account {
-		err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: t.Name, Role: store.Learner, StudentID: &t.student.ID, PasswordHash: secret})
+		err := tx.AddAccount(ctx, store.Account{ID: store.NewID(), Email: "nives@saline.example", Name: t.Name,
+			Role: store.Learner, StudentID: &t.student.ID, PasswordHash: secret})
 		if err != nil {
 			return err
 		}
@@ -155,7 +158,8 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 		return err
 	}
 	if t.Gate != "" { // trained for a gate: the papers were seen
-		if err := tx.Witness(ctx, t.student.ID, t.by[0], record.Witnessed{Act: "papers", At: days[t.From].Add(30 * time.Minute).UTC(), By: staff[0].Name}); err != nil {
+		if err := tx.Witness(ctx, t.student.ID, t.by[0], record.Witnessed{Act: "papers",
+			At: days[t.From].Add(30 * time.Minute).UTC(), By: staff[0].Name}); err != nil {
 			return err
 		}
 	}
@@ -164,13 +168,15 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 
 // supervise lets a student be briefed on the first morning and, but for the one
 // who is just starting, signed for supervised flight on the same day.
-func supervise(ctx context.Context, tx store.Tx, student, by uuid.UUID, class craft.Class, morning time.Time, whole bool) error {
+func supervise(ctx context.Context, tx store.Tx, student, by uuid.UUID, class craft.Class, morning time.Time,
+	whole bool) error {
 	acts := []string{"briefing", "cautions", "preflight-unprompted"}
 	if !whole {
 		acts = acts[:2]
 	}
 	for i, act := range acts {
-		if err := tx.Witness(ctx, student, by, record.Witnessed{Act: act, At: morning.Add(time.Duration(i*5) * time.Minute).UTC(), By: staff[0].Name}); err != nil {
+		if err := tx.Witness(ctx, student, by, record.Witnessed{Act: act,
+			At: morning.Add(time.Duration(i*5) * time.Minute).UTC(), By: staff[0].Name}); err != nil {
 			return err
 		}
 	}
@@ -178,7 +184,8 @@ func supervise(ctx context.Context, tx store.Tx, student, by uuid.UUID, class cr
 		return nil
 	}
 	at := morning.Add(20 * time.Minute).UTC()
-	return tx.SignOff(ctx, student, by, record.SignOff{Gate: "supervised", CraftClass: class, At: at, Until: at.AddDate(0, 0, 180), By: staff[0].Name})
+	return tx.SignOff(ctx, student, by, record.SignOff{Gate: "supervised", CraftClass: class, At: at, Until: at.AddDate(0,
+		0, 180), By: staff[0].Name})
 }
 
 // keepMarks keeps what the eye saw of an attempt, as the marking pad does.
@@ -190,7 +197,8 @@ func keepMarks(ctx context.Context, tx store.Tx, a *attempt.Evidence) error {
 	if err != nil {
 		return fmt.Errorf("attempt: %w", err)
 	}
-	_, err = tx.Open(ctx, store.Opening{ID: id, StudentID: a.Student, Drill: a.Drill.Key, Side: string(a.Side), Level: a.Level, Aids: string(a.Aids),
+	_, err = tx.Open(ctx, store.Opening{ID: id, StudentID: a.Student, Drill: a.Drill.Key, Side: string(a.Side),
+		Level: a.Level, Aids: string(a.Aids),
 		CraftType: a.CraftType, Site: a.Site, OpenedBy: a.By, DeviceAt: a.At, DrillSource: string(a.Drill.Source)})
 	if err != nil {
 		return err
@@ -254,7 +262,8 @@ func (t *training) attempts(days []time.Time) ([]*attempt.Evidence, []store.Run)
 	for _, f := range t.flown {
 		at := days[f.Day].Add(time.Duration(f.Minute-weeks.Dawn) * time.Minute)
 		d := t.cat.Drills[f.Drill]
-		a := &attempt.Evidence{Attempt: f.Attempt(class), Student: t.student.ID, Drill: d, Result: f.Result, By: t.by[f.Day%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
+		a := &attempt.Evidence{Attempt: f.Attempt(class), Student: t.student.ID, Drill: d, Result: f.Result,
+			By: t.by[f.Day%len(t.by)], RecordedAt: at.Add(2 * time.Minute), Marks: f.Marks}
 		a.ID, a.At, a.CraftType = idAt(at), at, t.Craft
 		for i := range a.Marks {
 			a.Marks[i].ID = store.NewID().String()
@@ -263,7 +272,8 @@ func (t *training) attempts(days []time.Time) ([]*attempt.Evidence, []store.Run)
 			a.Track = &store.TrackFile{File: f.Log}
 		}
 		if len(f.Run) > 0 {
-			runs = append(runs, store.Run{ID: uuid.MustParse(a.ID), StudentID: t.student.ID, FlownAt: at, SentBy: a.By, Trace: f.Run, Claimed: f.Claimed, Reflown: f.Claimed})
+			runs = append(runs, store.Run{ID: uuid.MustParse(a.ID), StudentID: t.student.ID, FlownAt: at, SentBy: a.By,
+				Trace: f.Run, Claimed: f.Claimed, Reflown: f.Claimed})
 		}
 		out = append(out, a)
 	}

@@ -24,7 +24,8 @@ const (
 // Watch keeps listening to every device of a list, which is asked for anew every few
 // seconds, until the context ends. open gives a device's address and what listens to it
 // once; when that ends it is called again, after a while that grows while it fails.
-func Watch[D comparable](ctx context.Context, log *slog.Logger, what string, list func(context.Context) ([]D, error), open func(D) (addr string, listen func(context.Context) error)) {
+func Watch[D comparable](ctx context.Context, log *slog.Logger, what string, list func(context.Context) ([]D, error),
+	open func(D) (addr string, listen func(context.Context) error)) {
 	running := map[D]context.CancelFunc{}
 	var wg sync.WaitGroup
 	defer wg.Wait()
@@ -128,7 +129,8 @@ func onlyNear(_, address string, _ syscall.RawConn) error {
 		return fmt.Errorf("address %q: %w", address, err)
 	}
 	if !Near(ap.Addr()) {
-		return fmt.Errorf("%s is on no network of the school's own; expected a loopback, private or link-local address", ap.Addr())
+		return fmt.Errorf("%s is on no network of the school's own; expected a loopback, private or link-local address",
+			ap.Addr())
 	}
 	return nil
 }
@@ -146,7 +148,8 @@ func CheckAddr(addr string) error {
 		return fmt.Errorf("the address %q; expected HOST:PORT", addr)
 	}
 	if a, err := netip.ParseAddr(host); err == nil && !Near(a) {
-		return fmt.Errorf("the address %q is on no network of the school's own; expected a loopback, private or link-local address", addr)
+		return fmt.Errorf("the address %q is on no network of the school's own; expected a loopback, private or link-local "+
+			"address", addr)
 	}
 	return nil
 }

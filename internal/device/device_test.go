@@ -10,7 +10,8 @@ import (
 )
 
 func TestReadLineThrowsAwayWhatIsTooLong(t *testing.T) {
-	in := bufio.NewReaderSize(strings.NewReader("$short*00\r\n"+strings.Repeat("x", 100_000)+"\n"+strings.Repeat("y", 90)+"\n$last\n$cut"), 256)
+	in := bufio.NewReaderSize(strings.NewReader("$short*00\r\n"+strings.Repeat("x", 100_000)+"\n"+strings.Repeat("y",
+		90)+"\n$last\n$cut"), 256)
 	if l, err := ReadLine(in, 82); err != nil || string(l) != "$short*00\r\n" {
 		t.Errorf("%q, %v", l, err)
 	}
@@ -28,12 +29,14 @@ func TestReadLineThrowsAwayWhatIsTooLong(t *testing.T) {
 }
 
 func TestOnlyTheSchoolsOwnNetwork(t *testing.T) {
-	for a, want := range map[string]bool{"127.0.0.1": true, "::1": true, "192.168.4.2": true, "10.0.0.1": true, "169.254.1.1": true, "8.8.8.8": false, "2001:db8::1": false, "::ffff:10.0.0.1": true} {
+	for a, want := range map[string]bool{"127.0.0.1": true, "::1": true, "192.168.4.2": true, "10.0.0.1": true,
+		"169.254.1.1": true, "8.8.8.8": false, "2001:db8::1": false, "::ffff:10.0.0.1": true} {
 		if got := Near(netip.MustParseAddr(a)); got != want {
 			t.Errorf("%s: %v", a, got)
 		}
 	}
-	for addr, want := range map[string]bool{"127.0.0.1:10110": true, "meter.local:10110": true, "8.8.8.8:80": false, "nonsense": false, ":80": false} {
+	for addr, want := range map[string]bool{"127.0.0.1:10110": true, "meter.local:10110": true, "8.8.8.8:80": false,
+		"nonsense": false, ":80": false} {
 		if got := CheckAddr(addr) == nil; got != want {
 			t.Errorf("%s: %v", addr, got)
 		}

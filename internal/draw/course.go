@@ -66,7 +66,8 @@ func (p *courseDrawing) xy(at field.Point) (x, y float64) {
 func Course(c *course.Course, s course.Survey, a course.Ask, span int, grab bool) template.HTML {
 	p := &courseDrawing{c: c, k: courseWide / float64(span), grab: grab}
 	ox, oy := p.xy(field.Point{})
-	fmt.Fprintf(&p.b, `<svg class="course-plan" viewBox="0 0 %s %s" role="group" aria-label="plan of the course, the pilot at the bottom" data-k="%.5f" data-ox="%.3f" data-oy="%.3f">`, n(courseWide), n(courseHigh), p.k, ox, oy)
+	fmt.Fprintf(&p.b, `<svg class="course-plan" viewBox="0 0 %s %s" role="group" aria-label="plan of the course, `+
+		`the pilot at the bottom" data-k="%.5f" data-ox="%.3f" data-oy="%.3f">`, n(courseWide), n(courseHigh), p.k, ox, oy)
 	p.grid(span)
 	p.glare(s.Glare)
 	p.ways(s)
@@ -128,7 +129,8 @@ func (p *courseDrawing) glare(g *course.Glare) {
 	if g == nil || !g.Any {
 		return
 	}
-	p.add(`<path class="glare-sector" d="%s"><title>sun in the eyes during the session</title></path>`, p.wedge(p.c.Station, g.From, g.To, 1200))
+	p.add(`<path class="glare-sector" d="%s"><title>sun in the eyes during the session</title></path>`,
+		p.wedge(p.c.Station, g.From, g.To, 1200))
 	mid := g.From + (g.To-g.From).Wrap()/2
 	if (g.To-g.From).Compass() < 180 && math.Abs(mid.Wrap().Deg()) < 85 {
 		x, y := p.xy(p.c.Station)
@@ -142,7 +144,8 @@ func (p *courseDrawing) ways(s course.Survey) {
 	if s.Return.ReachM == 0 {
 		return
 	}
-	p.add(`<path class="return-sector" d="%s"><title>return sector</title></path>`, p.wedge(s.HomeAt, s.Return.FromTo[0]-field.Degrees(4), s.Return.FromTo[1]+field.Degrees(4), s.Return.ReachM*p.k))
+	p.add(`<path class="return-sector" d="%s"><title>return sector</title></path>`,
+		p.wedge(s.HomeAt, s.Return.FromTo[0]-field.Degrees(4), s.Return.FromTo[1]+field.Degrees(4), s.Return.ReachM*p.k))
 }
 
 func (p *courseDrawing) points(at []field.Point) string {
@@ -195,7 +198,8 @@ func (p *courseDrawing) open(what, label string, at field.Point) {
 		p.add(`<g aria-label="%s" role="img">`, html.EscapeString(label))
 		return
 	}
-	p.add(`<g class="grab" tabindex="0" role="button" data-what="%s" data-x="%.3f" data-y="%.3f" aria-label="%s, move with the arrow keys">`, html.EscapeString(what), at.X, at.Y, html.EscapeString(label))
+	p.add(`<g class="grab" tabindex="0" role="button" data-what="%s" data-x="%.3f" data-y="%.3f" aria-label="%s, `+
+		`move with the arrow keys">`, html.EscapeString(what), at.X, at.Y, html.EscapeString(label))
 }
 
 func placeWords(c *course.Course, at field.Point) string {
@@ -218,7 +222,8 @@ func (p *courseDrawing) hazard(i int, h course.Hazard) {
 		end = "Z"
 	}
 	if len(h.At) > 1 {
-		p.add(`<path class="%s%s" d="%s%s"/>`, class, map[bool]string{true: " ring-area", false: ""}[h.Closed], p.points(h.At), end)
+		p.add(`<path class="%s%s" d="%s%s"/>`, class, map[bool]string{true: " ring-area", false: ""}[h.Closed],
+			p.points(h.At), end)
 	}
 	says := h.Words()
 	if h.HeightM > 0 {
@@ -298,7 +303,8 @@ func (p *courseDrawing) turnAway(s course.Survey) {
 		at = s.FallAt
 	}
 	x, y := p.xy(at)
-	p.add(`<path class="turn-away" transform="translate(%s %s) rotate(%s)" d="M0 -18V-44M-6 -36L0 -45L6 -36"><title>turn away from the people: %s</title></path>`, n(x), n(y), n(s.Away.Deg()), s.AwayWord)
+	p.add(`<path class="turn-away" transform="translate(%s %s) rotate(%s)" d="M0 -18V-44M-6 -36L0 -45L6 -36">`+
+		`<title>turn away from the people: %s</title></path>`, n(x), n(y), n(s.Away.Deg()), s.AwayWord)
 }
 
 func (p *courseDrawing) markers() {
@@ -313,7 +319,8 @@ func (p *courseDrawing) markers() {
 		p.open("marker:"+name, "marker "+name+", "+placeWords(p.c, q), q)
 		switch {
 		case name == "pad" || strings.HasPrefix(name, "pad-"):
-			p.add(`<path class="mark mark-pad" d="M%s %sm-8 0a8 8 0 1 0 16 0a8 8 0 1 0 -16 0M%s %sh8M%s %sv8"/>`, n(x), n(y), n(x-4), n(y), n(x), n(y-4))
+			p.add(`<path class="mark mark-pad" d="M%s %sm-8 0a8 8 0 1 0 16 0a8 8 0 1 0 -16 0M%s %sh8M%s %sv8"/>`, n(x), n(y),
+				n(x-4), n(y), n(x), n(y-4))
 		default:
 			p.add(`<path class="mark" d="M%s %sl6 7l-6 7l-6 -7z"/>`, n(x), n(y-7))
 		}
@@ -326,7 +333,8 @@ func (p *courseDrawing) markers() {
 		if all := at[p.c.Markers[name]]; all[0] == name {
 			x, y := p.xy(p.c.Markers[name])
 			word := strings.Join(all, ", ")
-			list, words = append(list, course.Label{X: x, Y: y, Wide: letterWide * float64(len([]rune(word))), High: letterHigh}), append(words, word)
+			list, words = append(list, course.Label{X: x, Y: y, Wide: letterWide * float64(len([]rune(word))),
+				High: letterHigh}), append(words, word)
 		}
 	}
 	for i, at := range course.PlaceLabels(list, 11, 0, courseWide) {
@@ -366,14 +374,17 @@ func (p *courseDrawing) told(a course.Ask) {
 func (p *courseDrawing) corners(a course.Ask, span int) {
 	p.rect(courseWide-196, 6, 190, 78, "corner-ground", "")
 	if a.WindKnown {
-		p.add(`<g class="corner" transform="translate(%s 46)"><g transform="rotate(%s)"><path class="streak" d="M0 26V-26M-9 -13L0 -26L9 -13"/><path class="streak faint" d="M-15 22V-4M15 22V-4"/></g></g>`, n(courseWide-46), n((a.WindFrom + math.Pi).Deg()))
+		p.add(`<g class="corner" transform="translate(%s 46)"><g transform="rotate(%s)"><path class="streak" `+
+			`d="M0 26V-26M-9 -13L0 -26L9 -13"/><path class="streak faint" d="M-15 22V-4M15 22V-4"/></g>`+
+			`</g>`, n(courseWide-46), n((a.WindFrom + math.Pi).Deg()))
 		p.text(courseWide-84, 38, "", "end", fmt.Sprintf("%.1f m/s", a.WindMps))
 		p.text(courseWide-84, 62, "small", "end", "wind from "+WindWords(a.WindFrom.Compass()))
 	} else {
 		p.text(courseWide-14, 28, "small", "end", "no wind that is fresh")
 	}
 	if p.c.Plane != nil {
-		p.add(`<g class="corner" transform="translate(40 46) rotate(%s)"><path class="north" d="M0 20V-20M-6 -10L0 -21L6 -10"/></g>`, n(-p.c.Plane.AwayDeg()))
+		p.add(`<g class="corner" transform="translate(40 46) rotate(%s)"><path class="north" `+
+			`d="M0 20V-20M-6 -10L0 -21L6 -10"/></g>`, n(-p.c.Plane.AwayDeg()))
 		p.text(62, 50, "small", "start", "north")
 	}
 	bar := slices.Max([]float64{1, math.Pow(10, math.Floor(math.Log10(float64(span)/4)))})

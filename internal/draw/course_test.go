@@ -13,8 +13,12 @@ func TestCoursePlan(t *testing.T) {
 	c, _ := course.Lay("five-markers", craft.Light)
 	c.Markers["<script>"] = field.Point{X: 1, Y: 5}
 	c.Crowd = [][]field.Point{{{X: -9, Y: -8}, {X: 9, Y: -8}}}
-	c.Hazards = []course.Hazard{{Kind: "wire", At: []field.Point{{X: 3, Y: 9}, {X: 30, Y: 9}}, HeightM: 6}, {Kind: "water", At: []field.Point{{X: -30, Y: 30}, {X: 30, Y: 30}, {X: 0, Y: 50}}, Closed: true}, {Kind: "people", At: []field.Point{{X: -20, Y: 3}}}}
-	a := course.Ask{Craft: craft.Shipped()["poiana"], Aids: craft.PositionHold, Density: 1.2, WindMps: 4, WindKnown: true, Envelopes: []course.Envelope{{Title: "hover", Path: []field.Point{c.Markers["centre"]}, RadiusM: 1, HighM: 2, SpeedMps: 1.5, Aids: craft.PositionHold}}}
+	c.Hazards = []course.Hazard{{Kind: "wire", At: []field.Point{{X: 3, Y: 9}, {X: 30, Y: 9}}, HeightM: 6},
+		{Kind: "water", At: []field.Point{{X: -30, Y: 30}, {X: 30, Y: 30}, {X: 0, Y: 50}}, Closed: true}, {Kind: "people",
+			At: []field.Point{{X: -20, Y: 3}}}}
+	a := course.Ask{Craft: craft.Shipped()["poiana"], Aids: craft.PositionHold, Density: 1.2, WindMps: 4, WindKnown: true,
+		Envelopes: []course.Envelope{{Title: "hover", Path: []field.Point{c.Markers["centre"]}, RadiusM: 1, HighM: 2,
+			SpeedMps: 1.5, Aids: craft.PositionHold}}}
 	s, err := c.SurveyOf(a)
 	if err != nil {
 		t.Fatal(err)

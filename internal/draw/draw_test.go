@@ -56,7 +56,8 @@ func hover(t *testing.T, at field.Point) Flight {
 	if err != nil {
 		t.Fatal(err)
 	}
-	res.Faults = []score.Fault{{TS: 12, Step: 1, Code: score.LeftBox, Value: &v, Limit: &l, Toward: "right", Text: `<b>"out" & away</b>`, At: &score.Place{X: at.X, Y: at.Y, Z: 1.5}}}
+	res.Faults = []score.Fault{{TS: 12, Step: 1, Code: score.LeftBox, Value: &v, Limit: &l, Toward: "right",
+		Text: `<b>"out" & away</b>`, At: &score.Place{X: at.X, Y: at.Y, Z: 1.5}}}
 	return Flight{Task: task, Track: tr, Result: res}
 }
 
@@ -97,7 +98,8 @@ func TestPlanIsToScale(t *testing.T) {
 
 func TestDrawingsAreWellFormedAndEscaped(t *testing.T) {
 	f := hover(t, field.Point{X: 1, Y: 6})
-	for name, svg := range map[string]string{"plan": string(Plan(f)), "height": string(Height(f)), "nose": string(Nose(f)), "time line": string(TimeLine(f))} {
+	for name, svg := range map[string]string{"plan": string(Plan(f)), "height": string(Height(f)), "nose": string(Nose(f)),
+		"time line": string(TimeLine(f))} {
 		if svg == "" {
 			t.Errorf("%s is empty", name)
 			continue
@@ -123,7 +125,8 @@ func TestALongTraceIsThinned(t *testing.T) {
 	f := hover(t, field.Point{X: 1, Y: 6})
 	for i := range 60000 {
 		f.Track.T = append(f.Track.T, 30+float64(i)/50)
-		f.Track.X, f.Track.Y, f.Track.Z = append(f.Track.X, math.Sin(float64(i)/70)), append(f.Track.Y, 6), append(f.Track.Z, 1.5)
+		f.Track.X, f.Track.Y, f.Track.Z = append(f.Track.X, math.Sin(float64(i)/70)), append(f.Track.Y, 6), append(f.Track.Z,
+			1.5)
 		f.Track.Heading = append(f.Track.Heading, 0)
 	}
 	if n := len(Plan(f)); n > 60_000 {
@@ -151,9 +154,13 @@ func TestRingHasTwoBandsOfSixteen(t *testing.T) {
 
 func TestLadderHalvesAreMirrorImages(t *testing.T) {
 	p := drill.Shipped().Programmes["position-hold-first"]
-	svg := string(Ladder(p, readiness.Ladder(p, func(c drill.Cell) readiness.Cell { return readiness.Cell{Cell: c, Standing: readiness.Held} })))
+	svg := string(Ladder(p, readiness.Ladder(p, func(c drill.Cell) readiness.Cell {
+		return readiness.Cell{Cell: c,
+			Standing: readiness.Held}
+	})))
 	wellFormed(t, "ladder", svg)
-	rects := regexp.MustCompile(`<rect class="held" x="([\d.]+)" y="([\d.]+)" width="([\d.]+)"`).FindAllStringSubmatch(svg, -1)
+	rects := regexp.MustCompile(`<rect class="held" x="([\d.]+)" y="([\d.]+)" width="([\d.]+)"`).FindAllStringSubmatch(svg,
+		-1)
 	seen := map[string]int{}
 	for _, r := range rects {
 		v := numbers(t, r)
@@ -180,7 +187,8 @@ func TestLadderHalvesAreMirrorImages(t *testing.T) {
 }
 
 func TestWindWords(t *testing.T) {
-	for deg, want := range map[float64]string{0: "ahead", 90: "the right", 180: "behind", 270: "the left", -90: "the left", 359: "ahead", 225: "behind left", 45: "ahead right", 540: "behind"} {
+	for deg, want := range map[float64]string{0: "ahead", 90: "the right", 180: "behind", 270: "the left", -90: "the left",
+		359: "ahead", 225: "behind left", 45: "ahead right", 540: "behind"} {
 		if got := WindWords(deg); got != want {
 			t.Errorf("wind from %v°: %s, want %s", deg, got, want)
 		}

@@ -50,7 +50,8 @@ func Rotors(t craft.Type, mounts []craft.Mount) template.HTML {
 		x, y := 130+r.ArmM*k*sin, 130-r.ArmM*k*cos
 		s.line(130, 130, x, y, "axis")
 		class := "rotor"
-		if j := slices.IndexFunc(mounts, func(m craft.Mount) bool { return m.Motor == i }); j >= 0 && (mounts[j].For != r.Spin || mounts[j].Chipped) {
+		if j := slices.IndexFunc(mounts, func(m craft.Mount) bool { return m.Motor == i }); j >= 0 &&
+			(mounts[j].For != r.Spin || mounts[j].Chipped) {
 			class = "rotor wrong-one"
 		}
 		rad := math.Max(18, t.RotorRadiusM*k*0.86)
@@ -64,7 +65,8 @@ func Rotors(t craft.Type, mounts []craft.Mount) template.HTML {
 		q := rad * 0.66
 		x0, y0, x1, y1 := x+q*math.Sin(a0), y-q*math.Cos(a0), x+q*math.Sin(a1), y-q*math.Cos(a1)
 		s.add(`<path class="spin" d="M%s %sA%s %s 0 1 %d %s %s"/>`, n(x0), n(y0), n(q), n(q), sweep, n(x1), n(y1))
-		s.add(`<path class="spin-head" transform="translate(%s %s) rotate(%s)" d="M-5 -4L4 0L-5 4Z"/>`, n(x1), n(y1), n((a1+math.Pi/2*(dir-1))*180/math.Pi))
+		s.add(`<path class="spin-head" transform="translate(%s %s) rotate(%s)" d="M-5 -4L4 0L-5 4Z"/>`, n(x1), n(y1),
+			n((a1+math.Pi/2*(dir-1))*180/math.Pi))
 		s.text(x, y+5, "small", "middle", fmt.Sprint(i+1))
 	}
 	return s.done()

@@ -108,7 +108,8 @@ func (f Flight) planOf(w, h float64) plan {
 		return plan{minX: mid - w/scale/2, minY: box.minY, scale: scale, w: w, h: h}
 	}
 	scale := math.Min(w/(box.maxX-box.minX), (h-planFoot)/(box.maxY-box.minY))
-	return plan{minX: mid - w/scale/2, minY: box.minY, scale: scale, w: w, h: h, far: (box.minY+box.maxY)/2 - f.Task.Station.Y}
+	return plan{minX: mid - w/scale/2, minY: box.minY, scale: scale, w: w, h: h,
+		far: (box.minY+box.maxY)/2 - f.Task.Station.Y}
 }
 
 // frame is a rectangle that grows with what it has to hold.
@@ -125,7 +126,8 @@ func Plan(f Flight) template.HTML {
 	const w, h = planWide, planTall
 	p := f.planOf(w, h)
 	var s svg
-	s.openLinked(w, h, "plan", "Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
+	s.openLinked(w, h, "plan",
+		"Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
 	s.scaleBar(p)
 	radius, at := 0.0, field.Point{}
 	drawn := map[string]bool{}
@@ -155,7 +157,8 @@ func Plan(f Flight) template.HTML {
 		}
 	}
 	if radius > 0 {
-		s.text(p.x(at.X)+radius*p.scale*0.72+4, p.y(at.Y)-radius*p.scale*0.72-4, "small", "start", fmt.Sprintf("box %s m", short(radius)))
+		s.text(p.x(at.X)+radius*p.scale*0.72+4, p.y(at.Y)-radius*p.scale*0.72-4, "small", "start", fmt.Sprintf("box %s m",
+			short(radius)))
 	}
 	s.order(f, p)
 	if f.Other != nil {
@@ -177,7 +180,9 @@ func Plan(f Flight) template.HTML {
 		s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
 	}
 	if f.Wind != nil && f.From != nil {
-		s.add(`<g class="wind" transform="translate(%s 26) rotate(%s)"><path class="streak" d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/></g>`, n(w-24), n(math.Mod(*f.From+180, 360)))
+		s.add(`<g class="wind" transform="translate(%s 26) rotate(%s)"><path class="streak" `+
+			`d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/>`+
+			`</g>`, n(w-24), n(math.Mod(*f.From+180, 360)))
 		s.text(w-44, 30, "small", "end", fmt.Sprintf("%.1f m/s", *f.Wind))
 	}
 	return s.done()
@@ -205,7 +210,8 @@ func (s *svg) corridor(st drill.Target, p plan) {
 		b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + n(p.x(at.X)) + " " + n(p.y(at.Y)))
 	}
 	if w := 2 * st.Limits.Cross * p.scale; w > 0 {
-		s.add(`<path class="corridor edge" d="%s" stroke-width="%s"/><path class="corridor" d="%s" stroke-width="%s"/>`, b.String(), n(w+3), b.String(), n(w))
+		s.add(`<path class="corridor edge" d="%s" stroke-width="%s"/><path class="corridor" d="%s" stroke-width="%s"/>`,
+			b.String(), n(w+3), b.String(), n(w))
 	}
 	s.add(`<path class="figure" d="%s"/>`, b.String())
 	if st.Path.Shape == drill.Orbit {
@@ -216,7 +222,8 @@ func (s *svg) corridor(st drill.Target, p plan) {
 	// Which way it is flown; the first arrow is a full one.
 	for i, share := range []float64{0.05, 0.3, 0.55, 0.8} {
 		at, course := st.Path.At(share * st.Path.Length)
-		s.add(`<path class="way%s" transform="translate(%s %s) rotate(%s)" d="M0 -6L5 5H-5Z"/>`, map[bool]string{true: " first"}[i == 0], n(p.x(at.X)), n(p.y(at.Y)), n(course.Deg()))
+		s.add(`<path class="way%s" transform="translate(%s %s) rotate(%s)" d="M0 -6L5 5H-5Z"/>`,
+			map[bool]string{true: " first"}[i == 0], n(p.x(at.X)), n(p.y(at.Y)), n(course.Deg()))
 	}
 }
 
@@ -276,7 +283,8 @@ func (s *svg) planFaults(f Flight, p plan) {
 // faultMark draws a fault as a numbered square standing on its corner, which no
 // other mark is.
 func (s *svg) faultMark(x, y float64, i int, text string) {
-	s.add(`<a href="#fault-%d" class="fault-mark" data-fault="%d"><title>%s</title><path d="M%s %sl11 11l-11 11l-11 -11Z"/><text x="%s" y="%s" text-anchor="middle">%d</text></a>`,
+	s.add(`<a href="#fault-%d" class="fault-mark" data-fault="%d"><title>%s</title>`+
+		`<path d="M%s %sl11 11l-11 11l-11 -11Z"/><text x="%s" y="%s" text-anchor="middle">%d</text></a>`,
 		i+1, i+1, template.HTMLEscapeString(text), n(x), n(y-11), n(x), n(y+4.5), i+1)
 }
 

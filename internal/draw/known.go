@@ -36,12 +36,14 @@ func Known(p orient.Posterior, nose *field.Angle) template.HTML {
 			continue
 		}
 		q := func(r, a float64) string { return n(c+r*math.Sin(a)) + " " + n(c-r*math.Cos(a)) }
-		s.add(`<path class="known-bar" d="M%sL%sA%s %s 0 0 1 %sL%sA%s %s 0 0 0 %sZ"/>`, q(inner, a), q(r, a), n(r), n(r), q(r, b), q(inner, b), n(inner), n(inner), q(inner, a))
+		s.add(`<path class="known-bar" d="M%sL%sA%s %s 0 0 1 %sL%sA%s %s 0 0 0 %sZ"/>`, q(inner, a), q(r, a), n(r), n(r),
+			q(r, b), q(inner, b), n(inner), n(inner), q(inner, a))
 	}
 	if nose != nil {
 		s.add(`<path class="known-nose" transform="rotate(%s 60 60)" d="M60 9L55 1H65Z"/>`, n(nose.Deg()))
 	}
-	s.add(`<g class="pilot" transform="translate(60 116) scale(.5)"><circle cy="-6" r="4"/><path d="M-9 8Q0 -6 9 8Z"/></g>`)
+	s.add(`<g class="pilot" transform="translate(60 116) scale(.5)"><circle cy="-6" r="4"/><path d="M-9 8Q0 -6 9 8Z"/>` +
+		`</g>`)
 	return s.done()
 }
 

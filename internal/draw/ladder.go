@@ -22,7 +22,8 @@ func Ladder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 	const row = 25.0
 	var s svg
 	h := row*float64(len(p.Rungs)) + 2
-	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right; the table under it says the same")
+	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right; the table under it says "+
+		"the same")
 	for i, r := range p.Rungs {
 		y := row * float64(len(p.Rungs)-1-i)
 		for _, half := range halves[i] {

@@ -27,7 +27,8 @@ func TestKnownRing(t *testing.T) {
 			t.Errorf("a bar at %s", b[1])
 		}
 	}
-	for _, want := range []string{"likeliest nose 90° right, 89 % within 20°", "it was nose 100° right", `rotate(100 60 60)`, `class="pilot"`} {
+	for _, want := range []string{"likeliest nose 90° right, 89 % within 20°", "it was nose 100° right",
+		`rotate(100 60 60)`, `class="pilot"`} {
 		if !strings.Contains(s, want) {
 			t.Errorf("it lacks %q", want)
 		}
@@ -36,7 +37,8 @@ func TestKnownRing(t *testing.T) {
 	if n := strings.Count(even, "known-bar"); n != 36 || strings.Contains(even, "known-nose") {
 		t.Errorf("%d bars of 36", n)
 	}
-	for deg, want := range map[float64]string{0: "tail-in", 8: "tail-in", 180: "nose-in", -175: "nose-in", -40: "nose 40° left", 91: "nose 91° right"} {
+	for deg, want := range map[float64]string{0: "tail-in", 8: "tail-in", 180: "nose-in", -175: "nose-in",
+		-40: "nose 40° left", 91: "nose 91° right"} {
 		if got := AspectWords(field.Degrees(deg)); got != want {
 			t.Errorf("%v° is %q", deg, got)
 		}
@@ -55,14 +57,16 @@ func TestTells(t *testing.T) {
 		t.Fatal(err)
 	}
 	s, err := Tells(x, orient.Day, calls)
-	if err != nil || strings.Count(string(s), "tells-right") != 6 || strings.Count(string(s), "tells-wrong") != 6 || !strings.Contains(string(s), "tells-curve") || !strings.Contains(string(s), "80 % interval") {
+	if err != nil || strings.Count(string(s), "tells-right") != 6 || strings.Count(string(s), "tells-wrong") != 6 ||
+		!strings.Contains(string(s), "tells-curve") || !strings.Contains(string(s), "80 % interval") {
 		t.Errorf("%s, %v", s, err)
 	}
 	few, err := orient.SightOf(0.255, 1, orient.Day, calls[:2])
 	if err != nil {
 		t.Fatal(err)
 	}
-	if s, err = Tells(few, orient.Day, calls[:2]); err != nil || strings.Contains(string(s), "tells-curve") || !strings.Contains(string(s), "told to 80 m") {
+	if s, err = Tells(few, orient.Day, calls[:2]); err != nil || strings.Contains(string(s), "tells-curve") ||
+		!strings.Contains(string(s), "told to 80 m") {
 		t.Errorf("%s, %v", s, err)
 	}
 	if _, err := Tells(x, orient.Day, []orient.Call{{DistanceM: -1}}); err == nil {
@@ -78,11 +82,13 @@ func TestYawDrawings(t *testing.T) {
 		t.Fatal(err)
 	}
 	way := string(YawWay(p, false))
-	turns := regexp.MustCompile(`yaw-craft" transform="translate\(([\d.]+) [\d.]+\) rotate\((-?[\d.]+)\)`).FindAllStringSubmatch(way, -1)
+	craftAt := regexp.MustCompile(`yaw-craft" transform="translate\(([\d.]+) [\d.]+\) rotate\((-?[\d.]+)\)`)
+	turns := craftAt.FindAllStringSubmatch(way, -1)
 	if len(turns) != 11 || turns[5][2] != "0" || turns[5][1] != "230" {
 		t.Errorf("%v", turns)
 	}
-	if c := string(YawCurve(p, field.Degrees(60))); !strings.Contains(c, "29 degrees a second") || !strings.Contains(c, "the craft&#39;s fastest, 60 °/s") || !strings.Contains(c, "abeam") || !strings.Contains(c, "begin ") {
+	if c := string(YawCurve(p, field.Degrees(60))); !strings.Contains(c, "29 degrees a second") || !strings.Contains(c,
+		"the craft&#39;s fastest, 60 °/s") || !strings.Contains(c, "abeam") || !strings.Contains(c, "begin ") {
 		t.Error(c)
 	}
 	o, err := orient.Orbit(3, 6, field.Degrees(200))

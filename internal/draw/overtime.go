@@ -55,7 +55,8 @@ func Height(f Flight) template.HTML {
 		if r.EndS != nil {
 			end = *r.EndS
 		}
-		s.rect(ts.x(*r.StartS), y(st.HeightM+st.Limits.Height), (end-*r.StartS)*ts.per, 2*st.Limits.Height/top*(h-30), "limit", fmt.Sprintf("%s to %s m", short(st.HeightM-st.Limits.Height), short(st.HeightM+st.Limits.Height)))
+		s.rect(ts.x(*r.StartS), y(st.HeightM+st.Limits.Height), (end-*r.StartS)*ts.per, 2*st.Limits.Height/top*(h-30),
+			"limit", fmt.Sprintf("%s to %s m", short(st.HeightM-st.Limits.Height), short(st.HeightM+st.Limits.Height)))
 	}
 	s.line(timeLeft, y(0), timeWidth-14, y(0), "axis")
 	s.text(timeLeft-8, y(0)+4, "small", "end", "0 m")
@@ -89,7 +90,8 @@ func Nose(f Flight) template.HTML {
 	y := func(deg float64) float64 { return 8 + (top-math.Max(-top, math.Min(top, deg)))/(2*top)*(h-16) }
 	var s svg
 	ts := f.timeScale()
-	s.open(timeWidth, h, "over-time", "Nose off its rule over time, right above the middle, left below; the table says the same")
+	s.open(timeWidth, h, "over-time",
+		"Nose off its rule over time, right above the middle, left below; the table says the same")
 	any := false
 	for i, st := range f.Task.Steps {
 		r := f.Result.Steps[i]
@@ -102,7 +104,8 @@ func Nose(f Flight) template.HTML {
 			end = *r.EndS
 		}
 		lim := math.Min(top, st.Limits.Nose.Deg())
-		s.rect(ts.x(*r.StartS), y(lim), (end-*r.StartS)*ts.per, y(-lim)-y(lim), "limit", fmt.Sprintf("%s ± %.0f°", st.Heading.Words(), lim))
+		s.rect(ts.x(*r.StartS), y(lim), (end-*r.StartS)*ts.per, y(-lim)-y(lim), "limit", fmt.Sprintf("%s ± %.0f°",
+			st.Heading.Words(), lim))
 		a, b := max(0, f.Track.At(*r.StartS)), f.Track.At(end)
 		part := &track.Track{T: f.Track.T[a : b+1]}
 		kept := f.Track.Heading[a]

@@ -19,7 +19,8 @@ func Reflexes(sectors [field.Sectors]orient.SectorReflex) template.HTML {
 	arc := func(i int, r float64, class string) {
 		a, b := float64(i)*step-step/2+0.015, float64(i)*step+step/2-0.015
 		p := func(r, a float64) string { return n(c+r*math.Sin(a)) + " " + n(c-r*math.Cos(a)) }
-		s.add(`<path class="%s" d="M%sL%sA%s %s 0 0 1 %sL%sA%s %s 0 0 0 %sZ"/>`, class, p(inner, a), p(r, a), n(r), n(r), p(r, b), p(inner, b), n(inner), n(inner), p(inner, a))
+		s.add(`<path class="%s" d="M%sL%sA%s %s 0 0 1 %sL%sA%s %s 0 0 0 %sZ"/>`, class, p(inner, a), p(r, a), n(r), n(r),
+			p(r, b), p(inner, b), n(inner), n(inner), p(inner, a))
 	}
 	for i, x := range sectors {
 		arc(i, outer, "reflex-all")

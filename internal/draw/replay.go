@@ -41,11 +41,13 @@ func ReplayOf(f Flight) *Replay {
 		r.HY, r.Z = append(r.HY, tenth(y(t.Z[i]))), append(r.Z, math.Round(t.Z[i]*100)/100)
 		if t.Heading != nil {
 			at := field.Point{X: t.X[i], Y: t.Y[i]}.Sub(f.Task.Station)
-			r.Heading, r.Aspect = append(r.Heading, tenth(t.Heading[i].Deg())), append(r.Aspect, tenth(field.Aspect(t.Heading[i], at).Deg()))
+			r.Heading, r.Aspect = append(r.Heading, tenth(t.Heading[i].Deg())), append(r.Aspect,
+				tenth(field.Aspect(t.Heading[i], at).Deg()))
 		}
 		if t.StickThrottle != nil {
 			hundredth := func(v float64) float64 { return math.Round(v*100) / 100 }
-			r.Sticks = append(r.Sticks, [4]float64{hundredth(t.StickThrottle[i]), hundredth(t.StickYaw[i]), hundredth(t.StickPitch[i]), hundredth(t.StickRoll[i])})
+			r.Sticks = append(r.Sticks, [4]float64{hundredth(t.StickThrottle[i]), hundredth(t.StickYaw[i]),
+				hundredth(t.StickPitch[i]), hundredth(t.StickRoll[i])})
 		}
 	}
 	return r

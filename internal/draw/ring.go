@@ -21,7 +21,8 @@ const leastRim = 3
 func Ring(r readiness.Ring) template.HTML {
 	const cx, cy = 200.0, 190.0
 	var s svg
-	s.open(400, 392, "aspect-ring", "Aspect ring: standing by where the nose points as the pilot sees it; the table under it says the same")
+	s.open(400, 392, "aspect-ring",
+		"Aspect ring: standing by where the nose points as the pilot sees it; the table under it says the same")
 	bands := []struct {
 		name    string
 		in, out float64
@@ -38,13 +39,16 @@ func Ring(r readiness.Ring) template.HTML {
 			}
 			title := fmt.Sprintf("%s, %s: %s, %.0f s flown inside", readiness.SectorNames[i], b.name, words, sec.Seconds)
 			// The gap stays as wide outside as inside.
-			s.add(`<path class="%s" d="%s">%s</path>`, class, sector(cx, cy, b.in, b.out, mid-11.25, mid+11.25, 1.5), titled(title))
+			s.add(`<path class="%s" d="%s">%s</path>`, class, sector(cx, cy, b.in, b.out, mid-11.25, mid+11.25, 1.5),
+				titled(title))
 			if share := math.Min(1, sec.Seconds/fullRim); sec.Seconds >= leastRim {
 				s.add(`<path class="rim" d="%s"/>`, arc(cx, cy, b.out-2.5, mid-9*share, mid+9*share))
 			}
 		}
 	}
-	s.add(`<g class="craft" transform="translate(200 190)"><path d="M-26 -26L26 26M26 -26L-26 26"/><circle cx="-30" cy="-30" r="13"/><circle cx="30" cy="-30" r="13"/><circle cx="-30" cy="30" r="13"/><circle cx="30" cy="30" r="13"/><path class="nose" d="M-8 -20L0 -34L8 -20Z"/></g>`)
+	s.add(`<g class="craft" transform="translate(200 190)"><path d="M-26 -26L26 26M26 -26L-26 26"/><circle cx="-30" ` +
+		`cy="-30" r="13"/><circle cx="30" cy="-30" r="13"/><circle cx="-30" cy="30" r="13"/><circle cx="30" cy="30" ` +
+		`r="13"/><path class="nose" d="M-8 -20L0 -34L8 -20Z"/></g>`)
 	s.text(200, 24, "", "middle", "tail-in")
 	s.text(36, 194, "", "end", "left")
 	s.text(364, 194, "", "start", "right")
@@ -65,7 +69,8 @@ func sector(cx, cy, in, out, from, to, gap float64) string {
 	bx, by := polar(cx, cy, out, to-gout)
 	px, py := polar(cx, cy, in, to-gi)
 	qx, qy := polar(cx, cy, in, from+gi)
-	return fmt.Sprintf("M%s %sA%s %s 0 0 1 %s %sL%s %sA%s %s 0 0 0 %s %sZ", n(ax), n(ay), n(out), n(out), n(bx), n(by), n(px), n(py), n(in), n(in), n(qx), n(qy))
+	return fmt.Sprintf("M%s %sA%s %s 0 0 1 %s %sL%s %sA%s %s 0 0 0 %s %sZ", n(ax), n(ay), n(out), n(out), n(bx), n(by),
+		n(px), n(py), n(in), n(in), n(qx), n(qy))
 }
 
 func arc(cx, cy, r, from, to float64) string {

@@ -12,7 +12,8 @@ func Squares(m image.Image, label string) template.HTML {
 	b := m.Bounds()
 	var s svg
 	s.open(float64(b.Dx()+2*quiet), float64(b.Dy()+2*quiet), "squares", label)
-	s.add(`<rect class="squares-ground" width="%d" height="%d"/><path class="squares-ink" d="`, b.Dx()+2*quiet, b.Dy()+2*quiet)
+	s.add(`<rect class="squares-ground" width="%d" height="%d"/><path class="squares-ink" d="`, b.Dx()+2*quiet,
+		b.Dy()+2*quiet)
 	for y := b.Min.Y; y < b.Max.Y; y++ {
 		for x := b.Min.X; x < b.Max.X; x++ {
 			if r, _, _, _ := m.At(x, y).RGBA(); r == 0 {

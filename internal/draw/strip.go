@@ -127,8 +127,11 @@ func (m Strip) flight(s *svg, f StripFlight, y float64) {
 	x, w := m.x(f.Start), max(3, m.x(f.End)-m.x(f.Start))
 	if f.Index >= 0 {
 		// Moved with the arrow keys, it is a slider along the day.
-		s.add(`<g class="flight %s" data-flight="%d" data-key="%s" tabindex="0" role="slider" aria-label="%s" aria-valuemin="0" aria-valuemax="%d" aria-valuenow="%d" aria-valuetext="%s">`, f.State, f.Index, html.EscapeString(f.Key),
-			html.EscapeString(f.Who), int(m.To.Sub(m.From).Minutes()), int(f.Start.Sub(m.From).Minutes()), html.EscapeString(f.Says))
+		s.add(`<g class="flight %s" data-flight="%d" data-key="%s" tabindex="0" role="slider" aria-label="%s" `+
+			`aria-valuemin="0" aria-valuemax="%d" aria-valuenow="%d" `+
+			`aria-valuetext="%s">`, f.State, f.Index, html.EscapeString(f.Key),
+			html.EscapeString(f.Who), int(m.To.Sub(m.From).Minutes()), int(f.Start.Sub(m.From).Minutes()),
+			html.EscapeString(f.Says))
 	} else {
 		s.add(`<g class="flight %s" role="img" aria-label="%s">`, f.State, html.EscapeString(f.Says))
 	}

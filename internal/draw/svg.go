@@ -21,7 +21,8 @@ func (s *svg) open(w, h float64, class, label string) { s.begin(w, h, class, "im
 func (s *svg) openLinked(w, h float64, class, label string) { s.begin(w, h, class, "group", label) }
 
 func (s *svg) begin(w, h float64, class, role, label string) {
-	fmt.Fprintf(&s.b, `<svg class="%s" viewBox="0 0 %s %s" role="%s" aria-label="%s">`, class, n(w), n(h), role, html.EscapeString(label))
+	fmt.Fprintf(&s.b, `<svg class="%s" viewBox="0 0 %s %s" role="%s" aria-label="%s">`, class, n(w), n(h), role,
+		html.EscapeString(label))
 }
 
 func (s *svg) done() template.HTML {
@@ -66,11 +67,14 @@ func n(v float64) string {
 
 // pilot draws the pilot, who looks up the screen.
 func (s *svg) pilot(x, y float64) {
-	s.add(`<g class="pilot" transform="translate(%s %s)"><circle cy="-10" r="5"/><path d="M-12 8Q0 -8 12 8Z"/></g>`, n(x), n(y))
+	s.add(`<g class="pilot" transform="translate(%s %s)"><circle cy="-10" r="5"/><path d="M-12 8Q0 -8 12 8Z"/></g>`, n(x),
+		n(y))
 }
 
 // Hatch is the pattern for what has lapsed; a page holds it once.
-const Hatch template.HTML = `<svg class="defs" width="0" height="0" aria-hidden="true"><defs><pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect class="hatch-ground" width="6" height="6"/><rect class="hatch-line" width="2" height="6"/></pattern></defs></svg>`
+const Hatch template.HTML = `<svg class="defs" width="0" height="0" aria-hidden="true"><defs><pattern id="hatch" ` +
+	`width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect class="hatch-ground" ` +
+	`width="6" height="6"/><rect class="hatch-line" width="2" height="6"/></pattern></defs></svg>`
 
 // Wind draws where the wind blows, as three streaks with the pilot at the
 // bottom: fromDeg is the field heading from which it comes.
@@ -79,14 +83,17 @@ func Wind(fromDeg float64, known bool) template.HTML {
 		return ""
 	}
 	var s svg
-	s.add(`<svg class="streaks" viewBox="-17 -17 34 34" width="34" height="34" role="img" aria-label="wind from %s"><g transform="rotate(%s)">`, WindWords(fromDeg), n(math.Mod(fromDeg+180, 360)))
-	s.add(`<path class="streak" d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/></g></svg>`)
+	s.add(`<svg class="streaks" viewBox="-17 -17 34 34" width="34" height="34" role="img" aria-label="wind from %s">`+
+		`<g transform="rotate(%s)">`, WindWords(fromDeg), n(math.Mod(fromDeg+180, 360)))
+	s.add(`<path class="streak" d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/></g>` +
+		`</svg>`)
 	return template.HTML(s.b.String())
 }
 
 // WindWords says where a wind comes from, as the pilot stands.
 func WindWords(fromDeg float64) string {
-	names := []string{"ahead", "ahead right", "the right", "behind right", "behind", "behind left", "the left", "ahead left"}
+	names := []string{"ahead", "ahead right", "the right", "behind right", "behind", "behind left", "the left",
+		"ahead left"}
 	i := int(math.Floor(math.Mod(math.Mod(fromDeg, 360)+360, 360)/45+0.5)) % 8
 	return names[i]
 }

@@ -26,7 +26,8 @@ func Tells(x orient.Sight, light orient.Light, calls []orient.Call) (template.HT
 	var s svg
 	s.open(w, h, "tells", "The chance of a right call by distance; the table says the same")
 	if !x.FromCue {
-		s.rect(px(x.Low), top, px(x.High)-px(x.Low), h-top-foot, "limit", fmt.Sprintf("80 %% interval of the half-way distance: %.0f to %.0f m", x.Low, x.High))
+		s.rect(px(x.Low), top, px(x.High)-px(x.Low), h-top-foot, "limit",
+			fmt.Sprintf("80 %% interval of the half-way distance: %.0f to %.0f m", x.Low, x.High))
 	}
 	for _, p := range []float64{0, 0.25, 0.5, 0.75, 1} {
 		s.line(left, py(p), w-right, py(p), "hair")

@@ -23,7 +23,8 @@ func YawWay(p orient.YawPlan, orbit bool) template.HTML {
 	s.circle(cx, cy, 7, "yaw-subject")
 	s.text(cx, cy-13, "small", "middle", "subject")
 	craft := func(x, y float64, nose field.Angle) {
-		s.add(`<g class="yaw-craft" transform="translate(%s %s) rotate(%s)"><path d="M0 -15L5 5H-5Z"/></g>`, n(x), n(y), n(nose.Deg()))
+		s.add(`<g class="yaw-craft" transform="translate(%s %s) rotate(%s)"><path d="M0 -15L5 5H-5Z"/></g>`, n(x), n(y),
+			n(nose.Deg()))
 	}
 	if orbit {
 		const r = 84.0

@@ -76,7 +76,8 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 				out.Unknown = append(out.Unknown, a.Drill)
 			}
 		}
-		n := &attempt.Evidence{Attempt: a, Student: t.Student, Drill: d, By: t.By, RecordedAt: t.Now, Result: resultOf(a, from),
+		n := &attempt.Evidence{Attempt: a, Student: t.Student, Drill: d, By: t.By, RecordedAt: t.Now, Result: resultOf(a,
+			from),
 			Claim: &attempt.Claim{School: from, Known: known, Accepted: t.Counts}}
 		n.Origin = from
 		n.ID = idOf(tx.School, t.Found.Signature.Key, a.ID)
@@ -85,7 +86,8 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 		}
 		list = append(list, n)
 	}
-	err = tx.AddImport(ctx, store.Import{ID: store.NewID(), StudentID: t.Student, From: from, Key: t.Found.Signature.Key, Attempts: len(list), Counts: t.Counts, At: t.Now}, t.By, t.File)
+	err = tx.AddImport(ctx, store.Import{ID: store.NewID(), StudentID: t.Student, From: from, Key: t.Found.Signature.Key,
+		Attempts: len(list), Counts: t.Counts, At: t.Now}, t.By, t.File)
 	if errors.Is(err, store.ErrTwice) {
 		return out, misread.At(0, "a record that was not taken over yet", "this very file was taken over already")
 	}

@@ -35,7 +35,8 @@ func (s Days) Appointments(ctx context.Context, tx store.Tx, p *store.Person) ([
 	if err != nil {
 		return nil, err
 	}
-	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
+	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{},
+		Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
 	if err := s.ReadFleet(ctx, tx, b); err != nil {
 		return nil, err
 	}
@@ -61,13 +62,15 @@ func (s Days) ofDay(b *Board, d store.FieldDay, p *store.Person) (out []Appointm
 		if c := b.Plan.Cells[f.Student]; n < len(c) {
 			cell = c[n]
 		}
-		line := fmt.Sprintf("%s %s on %s with %s", f.Start.In(p.Zone()).Format("15:04"), b.Name(f.Student), b.Name(f.Craft), b.Name(f.Pack))
+		line := fmt.Sprintf("%s %s on %s with %s", f.Start.In(p.Zone()).Format("15:04"), b.Name(f.Student), b.Name(f.Craft),
+			b.Name(f.Pack))
 		if w := s.Cat.CellWords(cell); w != "" {
 			line += ": " + w
 		}
 		switch {
 		case p.StudentID != nil && f.Student == p.StudentID.String():
-			out = append(out, Appointment{ID: fmt.Sprintf("%s-%d", d.ID, n), From: f.Start, To: f.End, What: "Flight: " + cmp.Or(s.Cat.CellWords(cell), "a lesson"), Says: line + ". The board of the day says what has changed."})
+			out = append(out, Appointment{ID: fmt.Sprintf("%s-%d", d.ID, n), From: f.Start, To: f.End, What: "Flight: " +
+				cmp.Or(s.Cat.CellWords(cell), "a lesson"), Says: line + ". The board of the day says what has changed."})
 		case f.Instructor == p.ID.String() || f.Spotter == p.ID.String():
 			mine = append(mine, line)
 		}

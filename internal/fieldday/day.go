@@ -86,7 +86,8 @@ type Board struct {
 
 // BoardOf reads the field day that is on, or the nearest.
 func (s Days) BoardOf(ctx context.Context, tx store.Tx, p *store.Person) (*Board, error) {
-	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
+	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{},
+		Packs: map[uuid.UUID]Pack{}, Staff: map[uuid.UUID]store.Account{}}
 	if err := s.ReadFleet(ctx, tx, b); err != nil {
 		return nil, err
 	}
@@ -178,7 +179,10 @@ func (b *Board) Name(id string) string {
 
 // Named puts names in the place of ids.
 func (b *Board) Named(says string) string {
-	for _, word := range strings.FieldsFunc(says, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == ':' || r == '"' }) {
+	for _, word := range strings.FieldsFunc(says, func(r rune) bool {
+		return r == ' ' || r == ',' || r == ';' ||
+			r == ':' || r == '"'
+	}) {
 		if n := b.Name(word); n != word && n != "" {
 			says = strings.ReplaceAll(says, word, n)
 		}

@@ -21,7 +21,8 @@ const provingID = "proving:"
 // Asked is the day as the planner reads it, from now on.
 func (s Days) Asked(b *Board) plan.Day {
 	src := b.Source
-	d := plan.Day{Start: b.Day.Starts, End: b.Day.Ends, Daylight: b.Day.Ends, Boxes: src.Boxes, Turnaround: time.Duration(src.TurnMinutes * float64(time.Minute)), Chargers: src.Chargers, Wind: src.Wind}
+	d := plan.Day{Start: b.Day.Starts, End: b.Day.Ends, Daylight: b.Day.Ends, Boxes: src.Boxes,
+		Turnaround: time.Duration(src.TurnMinutes * float64(time.Minute)), Chargers: src.Chargers, Wind: src.Wind}
 	if src.Daylight != nil {
 		d.Daylight = *src.Daylight
 	}
@@ -37,7 +38,8 @@ func (s Days) Asked(b *Board) plan.Day {
 	}
 	for _, id := range src.Packs {
 		row, ok := b.Packs[id]
-		if !ok || slices.Contains(src.Dead, id) || row.Fitness == "retire" || !slices.ContainsFunc(d.Craft, func(c plan.Craft) bool { return c.Type == row.Type }) {
+		if !ok || slices.Contains(src.Dead, id) || row.Fitness == "retire" || !slices.ContainsFunc(d.Craft,
+			func(c plan.Craft) bool { return c.Type == row.Type }) {
 			continue
 		}
 		d.Packs = append(d.Packs, s.PackAsked(b, row))
@@ -50,7 +52,8 @@ func (s Days) Asked(b *Board) plan.Day {
 	}
 	for _, id := range src.Proving {
 		if slices.ContainsFunc(d.Craft, func(c plan.Craft) bool { return c.ID == id.String() }) {
-			d.Students = append(d.Students, plan.Student{ID: provingID + id.String(), Kind: plan.Proving, Flights: 1, Flight: 5 * time.Minute, Craft: []string{id.String()}, Instructor: true})
+			d.Students = append(d.Students, plan.Student{ID: provingID + id.String(), Kind: plan.Proving, Flights: 1,
+				Flight: 5 * time.Minute, Craft: []string{id.String()}, Instructor: true})
 		}
 	}
 	for _, x := range src.People {
@@ -67,7 +70,8 @@ func (s Days) Asked(b *Board) plan.Day {
 }
 
 func (s Days) personAsked(b *Board, d *plan.Day, st store.Student, x Person) plan.Student {
-	out := plan.Student{ID: st.ID.String(), Name: st.Name, Kind: plan.Lesson, Flights: x.Flights, Flight: time.Duration(x.Minutes * float64(time.Minute)), Rest: time.Duration(x.Rest * float64(time.Minute)),
+	out := plan.Student{ID: st.ID.String(), Name: st.Name, Kind: plan.Lesson, Flights: x.Flights,
+		Flight: time.Duration(x.Minutes * float64(time.Minute)), Rest: time.Duration(x.Rest * float64(time.Minute)),
 		Instructor: true, Spotter: x.Spotter, WindMps: x.WindMps}
 	if x.From != nil {
 		out.From = *x.From
@@ -93,7 +97,8 @@ func (s Days) personAsked(b *Board, d *plan.Day, st store.Student, x Person) pla
 func (s Days) PackAsked(b *Board, row Pack) plan.Pack {
 	t := s.Cat.Craft[row.Type]
 	x := s.FiguresOf(b.Person, t, row, b.Alt)
-	k := plan.Pack{ID: row.ID.String(), Type: row.Type, Full: row.Full(), Charge: roundMin(x.Charge.Minutes), Cool: roundMin(x.CoolMin)}
+	k := plan.Pack{ID: row.ID.String(), Type: row.Type, Full: row.Full(), Charge: roundMin(x.Charge.Minutes),
+		Cool: roundMin(x.CoolMin)}
 	for i := range b.Flown {
 		f := &b.Flown[i]
 		if f.PackID == row.ID && f.EndedAt != nil && !f.EndedAt.Before(row.LastUse) && !k.Full {
@@ -131,7 +136,8 @@ func (b *Board) asFlown(d *plan.Day, f store.FlownFlight) (plan.Flight, bool) {
 	} else if end.Before(b.Now) {
 		end = b.Now.Add(time.Minute) // it should have landed
 	}
-	g := plan.Flight{Craft: f.CraftID.String(), Pack: f.PackID.String(), Box: f.Box, Start: f.BegunAt, End: end, Flown: true}
+	g := plan.Flight{Craft: f.CraftID.String(), Pack: f.PackID.String(), Box: f.Box, Start: f.BegunAt, End: end,
+		Flown: true}
 	switch {
 	case f.StudentID != nil:
 		g.Student = f.StudentID.String()
@@ -195,7 +201,8 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 			}
 		}
 		if ok && left > 0 && !slices.ContainsFunc(d.Craft, func(c plan.Craft) bool { return c.Type == st.CraftType }) {
-			out.Unplaced = append(out.Unplaced, plan.Unplaced{Student: st.ID.String(), Flights: left, Why: "no " + s.Cat.Craft[st.CraftType].Title + " is at the field and in service"})
+			out.Unplaced = append(out.Unplaced, plan.Unplaced{Student: st.ID.String(), Flights: left, Why: "no " +
+				s.Cat.Craft[st.CraftType].Title + " is at the field and in service"})
 		}
 	}
 	for i := range out.Unplaced {
@@ -255,5 +262,6 @@ func PadAddress(student string, c drill.Cell) string {
 	if side == "" {
 		side = field.NoSide
 	}
-	return fmt.Sprintf("/students/%s/mark?drill=%s&side=%s&aids=%s&level=%d", student, c.Drill, side, c.Aids, max(1, c.Level))
+	return fmt.Sprintf("/students/%s/mark?drill=%s&side=%s&aids=%s&level=%d", student, c.Drill, side, c.Aids,
+		max(1, c.Level))
 }

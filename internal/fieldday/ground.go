@@ -20,7 +20,8 @@ const FirstDays = 3
 
 // today is where the school flies today: the place of its course, its site, and
 // the course; nil where none is set.
-func (s Days) SiteToday(ctx context.Context, tx store.Tx, set store.Settings) (*field.Geo, string, *course.Course, error) {
+func (s Days) SiteToday(ctx context.Context, tx store.Tx, set store.Settings) (*field.Geo, string, *course.Course,
+	error) {
 	if set.CourseID == nil {
 		return nil, "", nil, nil
 	}

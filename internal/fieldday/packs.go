@@ -41,7 +41,8 @@ func (s Days) PacksNow(ctx context.Context, tx store.Tx) ([]Pack, error) {
 
 // PackOf puts a pack and its state together.
 func (s Days) PackOf(k store.Pack, st pack.State) Pack {
-	row := Pack{Pack: k, State: st, TypeTitle: s.Cat.Craft[k.Type].Title, ChargePc: "not known", Says: strings.Join(st.Why, "; ")}
+	row := Pack{Pack: k, State: st, TypeTitle: s.Cat.Craft[k.Type].Title, ChargePc: "not known", Says: strings.Join(st.Why,
+		"; ")}
 	if st.Known {
 		row.ChargePc = fmt.Sprintf("%.0f %%", 100*st.Charge)
 	}
@@ -93,7 +94,9 @@ func (s Days) FiguresOf(p *store.Person, t craft.Type, row Pack, altM float64) F
 	out.Seconds = out.Filling.Seconds(out.HoverW, pack.Reserve)
 	out.InWind = out.Filling.Seconds(out.Lifter.Level(out.Wind), pack.Reserve)
 	out.LandV, out.RestV = pack.LandVolts(out.Filling, out.HoverW, pack.Reserve)
-	out.Trip = pack.Trip{HeightM: 3, ReturnM: pack.ReturnM, WindMps: out.Wind, From: out.from, SpeedMps: math.Max(1, limits.SpeedMps), ClimbMps: math.Max(0.5, limits.ClimbMps), DescendMps: math.Max(0.5, limits.DescendMps), Reserve: pack.Reserve}
+	out.Trip = pack.Trip{HeightM: 3, ReturnM: pack.ReturnM, WindMps: out.Wind, From: out.from, SpeedMps: math.Max(1,
+		limits.SpeedMps), ClimbMps: math.Max(0.5, limits.ClimbMps), DescendMps: math.Max(0.5, limits.DescendMps),
+		Reserve: pack.Reserve}
 	out.Home = pack.Farthest(out.Lifter, out.Filling, out.Trip)
 	out.rate = 1
 	if t.Battery.MaxChargeC > 0 {

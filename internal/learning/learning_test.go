@@ -60,15 +60,20 @@ func TestSchoolsAreFittedAtNight(t *testing.T) {
 	}
 	noon := time.Date(2026, 5, 1, 12, 0, 0, 0, time.Local)
 	in(func(tx store.Tx) error {
-		if err := tx.AddStudent(ctx, store.Student{ID: student, Name: "A student", Programme: "hands-first", CraftType: "gheppio", StartedOn: noon}); err != nil {
+		if err := tx.AddStudent(ctx, store.Student{ID: student, Name: "A student", Programme: "hands-first",
+			CraftType: "gheppio", StartedOn: noon}); err != nil {
 			return err
 		}
-		if err := tx.AddAccount(ctx, store.Account{ID: by, Email: "i@x.example", Name: "I", Role: store.Instructor, PasswordHash: "x"}); err != nil {
+		if err := tx.AddAccount(ctx, store.Account{ID: by, Email: "i@x.example", Name: "I", Role: store.Instructor,
+			PasswordHash: "x"}); err != nil {
 			return err
 		}
 		for k := range 6 {
-			a := store.NewAttempt{Attempt: record.Attempt{ID: store.NewID().String(), At: noon.AddDate(0, 0, k-10), Drill: d.Key, Side: "none", Aids: craft.SelfLevel, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true},
-				StudentID: student, CraftType: "gheppio", Drill: d, Result: &score.Result{Verdict: score.Pass}, By: by, RecordedAt: noon}
+			a := store.NewAttempt{Attempt: record.Attempt{ID: store.NewID().String(), At: noon.AddDate(0, 0, k-10), Drill: d.Key,
+				Side: "none", Aids: craft.SelfLevel, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: score.Pass,
+				Counts: true},
+				StudentID: student, CraftType: "gheppio", Drill: d, Result: &score.Result{Verdict: score.Pass}, By: by,
+				RecordedAt: noon}
 			if _, err := tx.Keep(ctx, student, a); err != nil {
 				return err
 			}

@@ -59,7 +59,8 @@ func Binaries() (string, error) {
 	if dir != "" {
 		return dir, nil
 	}
-	return "", fmt.Errorf("no PostgreSQL server of version %d or newer is installed; install Debian's package postgresql, or set DATABASE_URL", OldestMajor)
+	return "", fmt.Errorf("no PostgreSQL server of version %d or newer is installed; install Debian's package "+
+		"postgresql, or set DATABASE_URL", OldestMajor)
 }
 
 // owner returns who runs the server: PostgreSQL refuses root, which then hands
@@ -207,10 +208,12 @@ func start(ctx context.Context, bin, dir, password string, who *syscall.Credenti
 	if err != nil {
 		return nil, err
 	}
-	args := []string{"-D", filepath.Join(dir, "postgres"), "-c", "listen_addresses=127.0.0.1", "-c", fmt.Sprintf("port=%d", port),
+	args := []string{"-D", filepath.Join(dir, "postgres"), "-c", "listen_addresses=127.0.0.1", "-c", fmt.Sprintf("port=%d",
+		port),
 		"-c", "unix_socket_directories=", "-c", "timezone=UTC", "-c", "log_min_messages=warning"}
 	if quick {
-		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "shared_buffers=256MB",
+		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c",
+			"shared_buffers=256MB",
 			"-c", "max_wal_size=2GB", "-c", "autovacuum=off")
 	}
 	s := &Server{
@@ -278,7 +281,8 @@ func (s *Server) complaint() string {
 	lines := bytes.Split(bytes.TrimSpace(out), []byte("\n"))
 	slices.Reverse(lines)
 	for _, l := range lines {
-		if bytes.Contains(l, []byte("FATAL")) || bytes.Contains(l, []byte("ERROR")) || bytes.Contains(l, []byte("could not")) {
+		if bytes.Contains(l, []byte("FATAL")) || bytes.Contains(l, []byte("ERROR")) || bytes.Contains(l,
+			[]byte("could not")) {
 			return string(l)
 		}
 	}

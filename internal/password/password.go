@@ -33,7 +33,8 @@ func Hash(password string) (string, error) {
 	_, _ = rand.Read(salt) // never fails
 	key := argon2.IDKey([]byte(password), salt, passes, memory, lanes, keyLen)
 	b := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b.EncodeToString(salt), b.EncodeToString(key)), nil
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes,
+		b.EncodeToString(salt), b.EncodeToString(key)), nil
 }
 
 var errForm = errors.New("not an Argon2id hash that is known here")
@@ -49,7 +50,8 @@ func Check(password, hash string) (bool, error) {
 	if _, err := fmt.Sscanf(parts[2], "v=%d", &version); err != nil || version != argon2.Version {
 		return false, errForm
 	}
-	if _, err := fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &m, &t, &p); err != nil || m < 8 || m > 1<<20 || t < 1 || t > 64 || p < 1 || p > 64 {
+	if _, err := fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &m, &t, &p); err != nil || m < 8 || m > 1<<20 || t < 1 || t > 64 ||
+		p < 1 || p > 64 {
 		return false, errForm
 	}
 	salt, err := base64.RawStdEncoding.DecodeString(parts[4])

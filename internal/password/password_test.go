@@ -20,7 +20,8 @@ func TestHashAndCheck(t *testing.T) {
 	if ok, _ := Check("Secret", a); ok {
 		t.Error("a wrong password was taken")
 	}
-	for _, bad := range []string{"", "secret", "$argon2id$v=19$m=0,t=3,p=4$AAAA$AAAA", "$argon2i$v=19$m=65536,t=3,p=4$AAAA$AAAA", strings.Replace(a, "v=19", "v=16", 1)} {
+	for _, bad := range []string{"", "secret", "$argon2id$v=19$m=0,t=3,p=4$AAAA$AAAA",
+		"$argon2i$v=19$m=65536,t=3,p=4$AAAA$AAAA", strings.Replace(a, "v=19", "v=16", 1)} {
 		if ok, err := Check("secret", bad); ok || err == nil {
 			t.Errorf("%q: %v %v", bad, ok, err)
 		}

@@ -72,7 +72,8 @@ func (k *book) say(x, y float64, style string, size float64, text string) {
 // fill sets the grey of a standing: held dark, building light, lapsed between, with a word
 // beside it wherever there is room.
 func (k *book) fill(s readiness.Standing) {
-	g := map[readiness.Standing]int{readiness.Untried: 255, readiness.Building: 215, readiness.Lapsed: 175, readiness.Held: 95}[s]
+	g := map[readiness.Standing]int{readiness.Untried: 255, readiness.Building: 215, readiness.Lapsed: 175,
+		readiness.Held: 95}[s]
 	k.SetFillColor(g, g, g)
 }
 
@@ -99,7 +100,8 @@ func (k *book) ring(cx, cy, r0, r1, r2 float64) {
 	}
 	k.say(cx-6, cy-r2-0.6, "", 7, "tail-in")
 	k.say(cx-6, cy+r2+3.4, "", 7, "nose-in")
-	k.say(cx-r2-0.5, cy+r2+8, "", 7, "inner: with position hold, outer: without. Dark: held; light: building; grey: lapsed; white: untried or no drill.")
+	k.say(cx-r2-0.5, cy+r2+8, "", 7,
+		"inner: with position hold, outer: without. Dark: held; light: building; grey: lapsed; white: untried or no drill.")
 }
 
 func (k *book) ladder(x, y float64) {
@@ -167,14 +169,16 @@ func (k *book) lines(y float64) {
 			y = head(20)
 		}
 		x := bookLeft
-		for i, t := range []string{l.At, l.Drill, l.Aids, l.Wind, l.Verdict + map[bool]string{true: " (sim)", false: ""}[l.Source == "sim"], l.Says} {
+		for i, t := range []string{l.At, l.Drill, l.Aids, l.Wind, l.Verdict + map[bool]string{true: " (sim)",
+			false: ""}[l.Source == "sim"], l.Says} {
 			k.SetFont(font, "", 7.5)
 			k.Text(x, y, cut(k.Fpdf, t, columns[i].wide-1.5))
 			x += columns[i].wide
 		}
 		y += 4
 	}
-	k.say(bookLeft, math.Min(y+4, bookFoot+1), "", 7, "A training record. It is no licence; local rules and the instructor's judgement come first.")
+	k.say(bookLeft, math.Min(y+4, bookFoot+1), "", 7,
+		"A training record. It is no licence; local rules and the instructor's judgement come first.")
 	foot()
 }
 

@@ -260,7 +260,8 @@ func (s *sheet) marks() {
 	x, y := s.xy(s.p.Course.Station)
 	s.names(named)
 	s.Circle(x, y-2.6, 1.2, "F")
-	s.Polygon([]fpdf.PointType{{X: x - 2.6, Y: y + 2}, {X: x - 1.6, Y: y - 1}, {X: x + 1.6, Y: y - 1}, {X: x + 2.6, Y: y + 2}}, "F")
+	s.Polygon([]fpdf.PointType{{X: x - 2.6, Y: y + 2}, {X: x - 1.6, Y: y - 1}, {X: x + 1.6, Y: y - 1},
+		{X: x + 2.6, Y: y + 2}}, "F")
 }
 
 // names prints the markers' names beside them, where none covers another.
@@ -277,7 +278,8 @@ func (s *sheet) names(named map[field.Point]string) {
 		}
 		named[at] = ""
 		x, y := s.xy(at)
-		list, words = append(list, course.Label{X: x, Y: y, Wide: s.GetStringWidth(word), High: 1.15 * high}), append(words, word)
+		list, words = append(list, course.Label{X: x, Y: y, Wide: s.GetStringWidth(word), High: 1.15 * high}), append(words,
+			word)
 	}
 	for i, at := range course.PlaceLabels(list, 2.6, left, left+wide) {
 		if words[i] != "" {
@@ -302,7 +304,8 @@ func (s *sheet) tables() {
 			break
 		}
 		y += 4
-		for j, v := range []string{l.Marker, fmt.Sprintf("%.1f", l.DistM), fmt.Sprintf("%.0f", l.Paces), fmt.Sprintf("%+.1f", l.SideM), fmt.Sprintf("%.1f", l.ForwardM)} {
+		for j, v := range []string{l.Marker, fmt.Sprintf("%.1f", l.DistM), fmt.Sprintf("%.0f", l.Paces), fmt.Sprintf("%+.1f",
+			l.SideM), fmt.Sprintf("%.1f", l.ForwardM)} {
 			s.say(cols[j], y, "", smallLetter, v)
 		}
 	}
@@ -327,7 +330,8 @@ func (s *sheet) tables() {
 	if s.p.Survey.HasPeople {
 		s.paragraph("Turn away from the people", s.p.Survey.AwayWord)
 	}
-	s.paragraph("Stopping", fmt.Sprintf("%.1f m; it could fall %.1f m from below where it loses its power (dashed)", s.p.Survey.StopM, s.p.Survey.FallM))
+	s.paragraph("Stopping", fmt.Sprintf("%.1f m; it could fall %.1f m from below where it loses its power (dashed)",
+		s.p.Survey.StopM, s.p.Survey.FallM))
 	s.paragraph("Clearances", s.p.Advice)
 	for i, w := range s.p.Warnings {
 		if i == 6 {
@@ -339,7 +343,8 @@ func (s *sheet) tables() {
 	if s.p.Notes != "" {
 		s.paragraph("Site", s.p.Notes)
 	}
-	s.say(left, 291, "", 7.5, "Never fly over anyone. A training aid: local rules, the craft's manual and the instructor's judgement come first.")
+	s.say(left, 291, "", 7.5,
+		"Never fly over anyone. A training aid: local rules, the craft's manual and the instructor's judgement come first.")
 }
 
 // paragraph prints a heading and wrapped text in the right column, and stops at

@@ -59,7 +59,8 @@ func (tx Tx) Keep(ctx context.Context, student uuid.UUID, list ...NewAttempt) (k
 			continue
 		}
 		seq++
-		if prev, err = tx.link(ctx, record.Link{Student: student.String(), Seq: seq, Kind: "attempt", ID: a.ID, Body: body}, prev); err != nil {
+		if prev, err = tx.link(ctx, record.Link{Student: student.String(), Seq: seq, Kind: "attempt", ID: a.ID, Body: body},
+			prev); err != nil {
 			return kept, err
 		}
 		kept++
@@ -86,14 +87,19 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	for i, s := range a.Result.AspectS {
 		aspects[i] = float32(s)
 	}
-	tag, err := tx.Exec(ctx, `INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class,
-		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not, corrects, summary,
+	tag, err := tx.Exec(ctx, `INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, frame,
+		craft_type, craft_class,
+		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not,
+		corrects, summary,
 		aspect_s, result, drill_source, recorded_by, recorded_at, course_source, answering, origin)
-		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,$30,$31,$32,$33,$34)
+		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,
+		$30,$31,$32,$33,$34)
 		ON CONFLICT (id) DO NOTHING`,
 		a.ID, tx.School, a.StudentID, a.At, a.Drill.Key, a.Side, a.Level, a.Aids, a.Frame, a.CraftType, a.CraftClass,
-		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light, a.Counts, a.WhyNot,
-		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource, a.Answering, a.Origin)
+		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light,
+		a.Counts, a.WhyNot,
+		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource,
+		a.Answering, a.Origin)
 	if violates(err, uniqueViolation) {
 		return false, nil, ErrAlreadyCorrected
 	}
@@ -109,7 +115,8 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	if err := tx.addAspects(ctx, a, aspects); err != nil {
 		return false, nil, err
 	}
-	b := record.AttemptBody{Attempt: a.Attempt, CraftType: a.CraftType, By: a.By.String(), DrillSHA256: a.Drill.SHA256(), ResultSHA256: sum(result)}
+	b := record.AttemptBody{Attempt: a.Attempt, CraftType: a.CraftType, By: a.By.String(), DrillSHA256: a.Drill.SHA256(),
+		ResultSHA256: sum(result)}
 	if a.Track != nil {
 		if b.TrackSHA256, err = tx.keepTrack(ctx, a.ID, a.Track); err != nil {
 			return false, nil, err
@@ -154,7 +161,8 @@ func sum(data []byte) string {
 func (tx Tx) chainEnd(ctx context.Context, student uuid.UUID) (int64, record.Hash, error) {
 	var seq int64
 	var hash []byte
-	err := tx.QueryRow(ctx, `SELECT seq, hash FROM chain WHERE student_id = $1 ORDER BY seq DESC LIMIT 1`, student).Scan(&seq, &hash)
+	err := tx.QueryRow(ctx, `SELECT seq, hash FROM chain WHERE student_id = $1 ORDER BY seq DESC LIMIT 1`,
+		student).Scan(&seq, &hash)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return 0, record.Hash{}, nil
 	}
@@ -169,7 +177,8 @@ func (tx Tx) link(ctx context.Context, l record.Link, prev record.Hash) (record.
 	if err != nil {
 		return hash, err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+	_, err = tx.Exec(ctx, `INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) VALUES ($1,
+		$2, $3, $4, $5, $6, $7, $8)`,
 		tx.School, l.Student, l.Seq, l.Kind, l.ID, string(l.Body), prev[:], hash[:])
 	if err != nil {
 		return hash, fmt.Errorf("extend the chain: %w", err)
@@ -179,7 +188,8 @@ func (tx Tx) link(ctx context.Context, l record.Link, prev record.Hash) (record.
 
 // Chain reads a student's chain whole.
 func (tx Tx) Chain(ctx context.Context, student uuid.UUID) ([]record.Sealed, error) {
-	rows, err := tx.Query(ctx, `SELECT seq, kind, entry_id, body::text, hash FROM chain WHERE student_id = $1 ORDER BY seq`, student)
+	rows, err := tx.Query(ctx,
+		`SELECT seq, kind, entry_id, body::text, hash FROM chain WHERE student_id = $1 ORDER BY seq`, student)
 	if err != nil {
 		return nil, fmt.Errorf("read the chain: %w", err)
 	}
@@ -222,7 +232,8 @@ func (tx Tx) Latest(ctx context.Context, student uuid.UUID, n int) ([]Flown, err
 // Thousands of rows are read for one page, from an index alone; they are taken
 // from the wire as they are, and words that repeat are kept once.
 func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UUID, *record.Attempt)) error {
-	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict, wind_mps, site, light, answering, craft_type, margin FROM attempts`
+	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict, wind_mps,
+		site, light, answering, craft_type, margin FROM attempts`
 	var args []any
 	if student != nil {
 		sql, args = sql+` WHERE student_id = $1`, []any{*student}
@@ -250,9 +261,12 @@ func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UU
 	var wind, margin float64
 	for rows.Next() {
 		v := rows.RawValues()
-		a = record.Attempt{ID: uuid.UUID(v[1]).String(), At: postgresTime(v[2]), Counts: v[4][0] == 1, Level: int(binary.BigEndian.Uint32(v[5])),
+		a = record.Attempt{ID: uuid.UUID(v[1]).String(), At: postgresTime(v[2]), Counts: v[4][0] == 1,
+			Level: int(binary.BigEndian.Uint32(v[5])),
 			Drill: word(v[6]), Side: field.Side(word(v[7])), Aids: craft.Aids(word(v[8])), CraftClass: craft.Class(word(v[9])),
-			Source: score.Source(word(v[10])), Verdict: score.Verdict(word(v[11])), WindMps: double(&wind, v[12]), Site: word(v[13]), Light: word(v[14]), Answering: v[15][0] == 1, CraftType: word(v[16]), Margin: double(&margin, v[17])}
+			Source: score.Source(word(v[10])), Verdict: score.Verdict(word(v[11])), WindMps: double(&wind,
+				v[12]), Site: word(v[13]), Light: word(v[14]), Answering: v[15][0] == 1, CraftType: word(v[16]),
+			Margin: double(&margin, v[17])}
 		if v[3] != nil {
 			a.Corrects = uuid.UUID(v[3]).String()
 		}
@@ -296,23 +310,29 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 	if a.Corrects == "" {
 		return nil
 	}
-	_, err := tx.Exec(ctx, `UPDATE aspect_totals t SET seconds = (SELECT array_agg(o - n ORDER BY i) FROM unnest(t.seconds, c.aspect_s) WITH ORDINALITY AS u(o, n, i))
-		FROM attempts c WHERE c.id = $1 AND c.verdict <> 'void' AND c.source <> 'sim' AND t.student_id = c.student_id AND t.position_hold = (c.aids = 'position-hold')`, a.Corrects)
+	_, err := tx.Exec(ctx, `UPDATE aspect_totals t SET seconds = (SELECT array_agg(o - n ORDER BY i)
+		FROM unnest(t.seconds, c.aspect_s) WITH ORDINALITY AS u(o, n, i))
+		FROM attempts c WHERE c.id = $1 AND c.verdict <> 'void' AND c.source <> 'sim' AND t.student_id = c.student_id
+		AND t.position_hold = (c.aids = 'position-hold')`, a.Corrects)
 	if err != nil {
 		return fmt.Errorf("take the seconds by aspect away: %w", err)
 	}
 	return nil
 }
 
-const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps, wind_from_deg,
-	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s, gust_mps, site, light, answering, origin, craft_type`
+const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps,
+	wind_from_deg,
+	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s, gust_mps, site, light, answering, origin,
+		craft_type`
 
 func scanFlown(rows pgx.Rows, more ...any) (Flown, error) {
 	var f Flown
 	var id uuid.UUID
 	var corrects *uuid.UUID
-	err := rows.Scan(append(more, &id, &f.At, &f.Drill, &f.Side, &f.Level, &f.Aids, &f.Frame, &f.CraftClass, &f.Source, &f.Verdict, &f.Margin,
-		&f.WindMps, &f.WindFromDeg, &f.Eyes, &f.Automatic, &f.Zoom, &f.Counts, &f.WhyNot, &corrects, &f.Summary, &f.Aspects, &f.GustMps, &f.Site, &f.Light, &f.Answering, &f.Origin, &f.Attempt.CraftType)...)
+	err := rows.Scan(append(more, &id, &f.At, &f.Drill, &f.Side, &f.Level, &f.Aids, &f.Frame, &f.CraftClass, &f.Source,
+		&f.Verdict, &f.Margin,
+		&f.WindMps, &f.WindFromDeg, &f.Eyes, &f.Automatic, &f.Zoom, &f.Counts, &f.WhyNot, &corrects, &f.Summary, &f.Aspects,
+		&f.GustMps, &f.Site, &f.Light, &f.Answering, &f.Origin, &f.Attempt.CraftType)...)
 	f.ID = id.String()
 	if corrects != nil {
 		f.Corrects = corrects.String()
@@ -357,14 +377,20 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 	var result, source string
 	var own uuid.UUID
 	var corrects *uuid.UUID
-	err := tx.QueryRow(ctx, `SELECT a.id, a.at, a.drill, a.side, a.level, a.aids, a.frame, a.craft_class, a.source, a.verdict, a.margin,
-		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not, a.corrects, a.answering, a.origin,
+	err := tx.QueryRow(ctx, `SELECT a.id, a.at, a.drill, a.side, a.level, a.aids, a.frame, a.craft_class, a.source,
+		a.verdict, a.margin,
+		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not,
+		a.corrects, a.answering, a.origin,
 		a.student_id, s.name, a.craft_type, a.result::text, a.drill_source, a.course_source, b.name, a.recorded_at,
-		(SELECT c.id FROM attempts c WHERE c.corrects = a.id), EXISTS (SELECT FROM tracks t WHERE t.attempt_id = coalesce(a.corrects, a.id))
-		FROM attempts a JOIN students s ON s.id = a.student_id JOIN accounts b ON b.id = a.recorded_by WHERE a.id = $1`, id).Scan(
+		(SELECT c.id FROM attempts c WHERE c.corrects = a.id), EXISTS (SELECT FROM tracks t
+		WHERE t.attempt_id = coalesce(a.corrects, a.id))
+		FROM attempts a JOIN students s ON s.id = a.student_id JOIN accounts b ON b.id = a.recorded_by
+		WHERE a.id = $1`, id).Scan(
 		&own, &k.At, &k.Drill, &k.Side, &k.Level, &k.Aids, &k.Frame, &k.CraftClass, &k.Source, &k.Verdict, &k.Margin,
-		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot, &corrects, &k.Answering, &k.Origin,
-		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.CourseSource, &k.By, &k.RecordedAt, &k.CorrectedBy, &k.HasTrack)
+		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot,
+		&corrects, &k.Answering, &k.Origin,
+		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.CourseSource, &k.By, &k.RecordedAt, &k.CorrectedBy,
+		&k.HasTrack)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return k, ErrNotFound
 	}

@@ -27,7 +27,8 @@ func (c *Call) Right() bool { return c.Shown == c.Called }
 
 // AddCall keeps a call; the same id again is kept once.
 func (tx Tx) AddCall(ctx context.Context, student uuid.UUID, c Call) error {
-	_, err := tx.Exec(ctx, `INSERT INTO calls (id, school_id, student_id, craft_type, at, distance_m, light, shown, called, noted_by)
+	_, err := tx.Exec(ctx, `INSERT INTO calls (id, school_id, student_id, craft_type, at, distance_m, light, shown,
+		called, noted_by)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) ON CONFLICT (id) DO NOTHING`,
 		c.ID, tx.School, student, c.CraftType, c.At, c.DistanceM, c.Light, c.Shown, c.Called, c.NotedBy)
 	if violates(err, foreignKeyViolation) {
@@ -42,7 +43,8 @@ func (tx Tx) AddCall(ctx context.Context, student uuid.UUID, c Call) error {
 // Calls lists a student's newest calls of a craft type, oldest first.
 func (tx Tx) Calls(ctx context.Context, student uuid.UUID, craftType string, n int) ([]Call, error) {
 	rows, err := tx.Query(ctx, `SELECT id, craft_type, at, distance_m, light, shown, called, noted_by FROM
-		(SELECT * FROM calls WHERE student_id = $1 AND craft_type = $2 ORDER BY at DESC, id DESC LIMIT $3) x ORDER BY at, id`, student, craftType, n)
+		(SELECT * FROM calls WHERE student_id = $1 AND craft_type = $2 ORDER BY at DESC, id DESC LIMIT $3) x ORDER BY at,
+		id`, student, craftType, n)
 	list, err := many[Call](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("read the calls: %w", err)
@@ -53,7 +55,8 @@ func (tx Tx) Calls(ctx context.Context, student uuid.UUID, craftType string, n i
 // StudentsWhoCalled lists, by name, the students who fly a craft type and called its aspect.
 func (tx Tx) StudentsWhoCalled(ctx context.Context, craftType string, n int) ([]Student, error) {
 	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE craft_type = $1 AND own_of IS NULL
-		AND EXISTS (SELECT FROM calls c WHERE c.student_id = students.id AND c.craft_type = $1) ORDER BY name LIMIT $2`, craftType, n)
+		AND EXISTS (SELECT FROM calls c WHERE c.student_id = students.id AND c.craft_type = $1) ORDER BY name
+		LIMIT $2`, craftType, n)
 	list, err := many[Student](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("read who called: %w", err)

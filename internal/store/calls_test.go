@@ -18,18 +18,21 @@ func TestCalls(t *testing.T) {
 	at := time.Date(2026, 3, 4, 10, 0, 0, 0, time.UTC)
 	s.in(t, func(tx Tx) error {
 		for i := range 5 {
-			c := Call{ID: NewID(), CraftType: "gheppio", At: at.Add(time.Duration(i) * time.Minute), DistanceM: float64(20 + 10*i), Light: "day", Shown: i % 4, Called: i%4 - i/3, NotedBy: s.instructor}
+			c := Call{ID: NewID(), CraftType: "gheppio", At: at.Add(time.Duration(i) * time.Minute),
+				DistanceM: float64(20 + 10*i), Light: "day", Shown: i % 4, Called: i%4 - i/3, NotedBy: s.instructor}
 			for range 2 { // sent again
 				if err := tx.AddCall(ctx, s.student, c); err != nil {
 					return err
 				}
 			}
 		}
-		if err := tx.AddCall(ctx, s.student, Call{ID: NewID(), CraftType: "poiana", At: at, DistanceM: 90, Light: "dusk", Called: -1, NotedBy: s.instructor}); err != nil {
+		if err := tx.AddCall(ctx, s.student, Call{ID: NewID(), CraftType: "poiana", At: at, DistanceM: 90, Light: "dusk",
+			Called: -1, NotedBy: s.instructor}); err != nil {
 			return err
 		}
 		list, err := tx.Calls(ctx, s.student, "gheppio", 3)
-		if err != nil || len(list) != 3 || list[0].DistanceM != 40 || list[2].DistanceM != 60 || !list[0].Right() || list[2].Right() {
+		if err != nil || len(list) != 3 || list[0].DistanceM != 40 || list[2].DistanceM != 60 || !list[0].Right() ||
+			list[2].Right() {
 			t.Errorf("%+v, %v", list, err)
 		}
 		if o := OrientCalls(list); len(o) != 3 || o[0].DistanceM != 40 || !o[0].Right || o[0].Light != "day" {
@@ -51,7 +54,8 @@ func TestCalls(t *testing.T) {
 		return nil
 	})
 	err := db.InSchool(ctx, other.id, func(tx Tx) error {
-		return tx.AddCall(ctx, s.student, Call{ID: NewID(), CraftType: "gheppio", At: at, DistanceM: 20, Light: "day", NotedBy: other.instructor})
+		return tx.AddCall(ctx, s.student, Call{ID: NewID(), CraftType: "gheppio", At: at, DistanceM: 20, Light: "day",
+			NotedBy: other.instructor})
 	})
 	if !errors.Is(err, ErrNotFound) {
 		t.Errorf("a call of another school's student: %v", err)
@@ -66,23 +70,27 @@ func TestLostRuns(t *testing.T) {
 	for i, lost := range []string{"still", "", "wind"} {
 		a := s.attempt(score.Pass, at.Add(time.Duration(i)*time.Minute))
 		a.Source = score.Sim
-		a.Result = &score.Result{Verdict: score.Pass, Steps: []score.StepResult{{Metrics: map[string]float64{"home_s": 9.5, "lost_m": 1.25, "wrong_inputs": 1.0}}}}
+		a.Result = &score.Result{Verdict: score.Pass, Steps: []score.StepResult{{Metrics: map[string]float64{"home_s": 9.5,
+			"lost_m": 1.25, "wrong_inputs": 1.0}}}}
 		if lost == "wind" { // it was not brought home
 			a.Result.Steps[0].Metrics = map[string]float64{"lost_m": 30.0}
 		}
 		s.in(t, func(tx Tx) error {
 			id := uuidOf(t, a.Attempt)
-			_, err := tx.AddRun(ctx, Run{ID: id, StudentID: s.student, FlownAt: a.At, SentBy: s.instructor, Trace: []byte("{}"), Lost: lost, Coach: lost == "wind"})
+			_, err := tx.AddRun(ctx, Run{ID: id, StudentID: s.student, FlownAt: a.At, SentBy: s.instructor, Trace: []byte("{}"),
+				Lost: lost, Coach: lost == "wind"})
 			return err
 		})
 		s.keep(t, a)
 	}
 	s.in(t, func(tx Tx) error {
-		if _, err := tx.AddRun(ctx, Run{ID: NewID(), StudentID: s.student, FlownAt: at, SentBy: s.instructor, Trace: []byte("{}"), Lost: "still", Refused: "other"}); err != nil {
+		if _, err := tx.AddRun(ctx, Run{ID: NewID(), StudentID: s.student, FlownAt: at, SentBy: s.instructor,
+			Trace: []byte("{}"), Lost: "still", Refused: "other"}); err != nil {
 			return err
 		}
 		list, err := tx.LostRuns(ctx, s.student, 10)
-		if err != nil || len(list) != 2 || list[0].Lost != "still" || *list[0].HomeS != 9.5 || *list[0].LostM != 1.25 || *list[0].Wrong != 1 || list[0].Verdict != "pass" || list[0].Coach {
+		if err != nil || len(list) != 2 || list[0].Lost != "still" || *list[0].HomeS != 9.5 || *list[0].LostM != 1.25 ||
+			*list[0].Wrong != 1 || list[0].Verdict != "pass" || list[0].Coach {
 			t.Fatalf("%+v, %v", list, err)
 		}
 		if list[1].HomeS != nil || list[1].Wrong != nil || *list[1].LostM != 30 || !list[1].Coach {

@@ -31,7 +31,8 @@ func (s *Store) Chargers(ctx context.Context) ([]ChargersOf, error) {
 // server that listens to it waiting until the transaction ends: what a charger says is
 // noted once.
 func (tx Tx) HasChargers(ctx context.Context, k ChargersOf) (bool, error) {
-	rows, err := tx.Query(ctx, `SELECT charger_addr FROM school_settings WHERE school_id = $1 AND charger_addr = $2 FOR UPDATE`, tx.School, k.Addr)
+	rows, err := tx.Query(ctx,
+		`SELECT charger_addr FROM school_settings WHERE school_id = $1 AND charger_addr = $2 FOR UPDATE`, tx.School, k.Addr)
 	if err != nil {
 		return false, fmt.Errorf("ask for the chargers: %w", err)
 	}
@@ -44,8 +45,10 @@ func (tx Tx) HasChargers(ctx context.Context, k ChargersOf) (bool, error) {
 
 // SetCharger puts what a charger says of a slot in the place of what it said before.
 func (tx Tx) SetCharger(ctx context.Context, at time.Time, t pack.Told) error {
-	_, err := tx.Exec(ctx, `INSERT INTO charger_now (school_id, charger, slot, at, state, pack, charge, amps, mah, says) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
-		ON CONFLICT (school_id, charger, slot) DO UPDATE SET at = $4, state = $5, pack = $6, charge = $7, amps = $8, mah = $9, says = $10`,
+	_, err := tx.Exec(ctx, `INSERT INTO charger_now (school_id, charger, slot, at, state, pack, charge, amps, mah, says)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+		ON CONFLICT (school_id, charger, slot) DO UPDATE SET at = $4, state = $5, pack = $6, charge = $7, amps = $8,
+		mah = $9, says = $10`,
 		tx.School, t.Charger, t.Slot, at, t.State, t.Pack, t.Charge, t.Amps, t.Mah, t.Says)
 	if err != nil {
 		return fmt.Errorf("keep what the charger says: %w", err)
@@ -68,6 +71,8 @@ type SlotNow struct {
 
 // SlotsNow lists what the chargers said since a moment.
 func (tx Tx) SlotsNow(ctx context.Context, since time.Time) ([]SlotNow, error) {
-	rows, err := tx.Query(ctx, `SELECT charger, slot, at, state, pack, charge, amps, mah, says FROM charger_now WHERE at >= $1 ORDER BY charger, slot`, since)
+	rows, err := tx.Query(ctx,
+		`SELECT charger, slot, at, state, pack, charge, amps, mah, says FROM charger_now WHERE at >= $1 ORDER BY charger,
+			slot`, since)
 	return many[SlotNow](rows, err)
 }

@@ -29,12 +29,15 @@ type Check struct {
 	BegunAt   time.Time
 }
 
-const checkColumns = `id, craft_id, pack_id, student_id, course_id, site, aids, minutes, first, goggles, proving, begun_by, begun_at`
+const checkColumns = `id, craft_id, pack_id, student_id, course_id, site, aids, minutes, first, goggles, proving, ` +
+	`begun_by, begun_at`
 
 // BeginCheck begins a check.
 func (tx Tx) BeginCheck(ctx context.Context, c Check) error {
-	_, err := tx.Exec(ctx, `INSERT INTO checks (school_id, `+checkColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
-		tx.School, c.ID, c.CraftID, c.PackID, c.StudentID, c.CourseID, c.Site, c.Aids, c.Minutes, c.First, c.Goggles, c.Proving, c.BegunBy, c.BegunAt)
+	_, err := tx.Exec(ctx, `INSERT INTO checks (school_id, `+checkColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, `+
+		`$9, $10, $11, $12, $13, $14)`,
+		tx.School, c.ID, c.CraftID, c.PackID, c.StudentID, c.CourseID, c.Site, c.Aids, c.Minutes, c.First, c.Goggles,
+		c.Proving, c.BegunBy, c.BegunAt)
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
 	}
@@ -71,7 +74,9 @@ type Entries struct {
 
 // Entries reads what was noted in a check.
 func (tx Tx) Entries(ctx context.Context, check uuid.UUID) (Entries, error) {
-	rows, err := tx.Query(ctx, `SELECT e.seq, e.at, e.kind, e.item, e.value, e.body, a.name FROM check_entries e JOIN accounts a ON a.id = e.noted_by WHERE e.check_id = $1 ORDER BY e.seq`, check)
+	rows, err := tx.Query(ctx,
+		`SELECT e.seq, e.at, e.kind, e.item, e.value, e.body, a.name FROM check_entries e
+			JOIN accounts a ON a.id = e.noted_by WHERE e.check_id = $1 ORDER BY e.seq`, check)
 	if err != nil {
 		return Entries{}, fmt.Errorf("read the check: %w", err)
 	}
@@ -120,7 +125,8 @@ type ClearedLine struct {
 }
 
 // Note adds an entry to a check, the one after seq.
-func (tx Tx) Note(ctx context.Context, check, by uuid.UUID, seq int, at time.Time, kind, item, value string, body any) error {
+func (tx Tx) Note(ctx context.Context, check, by uuid.UUID, seq int, at time.Time, kind, item, value string,
+	body any) error {
 	var data []byte
 	if body != nil {
 		var err error
@@ -128,7 +134,8 @@ func (tx Tx) Note(ctx context.Context, check, by uuid.UUID, seq int, at time.Tim
 			return fmt.Errorf("note in the check: %w", err)
 		}
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO check_entries (check_id, seq, school_id, at, kind, item, value, body, noted_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+	_, err := tx.Exec(ctx, `INSERT INTO check_entries (check_id, seq, school_id, at, kind, item, value, body, noted_by)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
 		check, seq+1, tx.School, at, kind, item, value, data, by)
 	if err != nil {
 		return fmt.Errorf("note in the check: %w", err)
@@ -155,7 +162,8 @@ func (tx Tx) ChecksOf(ctx context.Context, craft uuid.UUID, most int) ([]CheckRo
 			(SELECT max(e.at) FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'cleared'),
 			(SELECT count(*)::int FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'answer'),
 			(SELECT count(*)::int FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'override')
-		FROM checks c JOIN accounts a ON a.id = c.begun_by LEFT JOIN students s ON s.id = c.student_id LEFT JOIN packs p ON p.id = c.pack_id
+		FROM checks c JOIN accounts a ON a.id = c.begun_by LEFT JOIN students s ON s.id = c.student_id LEFT
+		JOIN packs p ON p.id = c.pack_id
 		WHERE c.craft_id = $1 ORDER BY c.begun_at DESC LIMIT $2`, craft, most)
 	return many[CheckRow](rows, err)
 }
@@ -164,7 +172,8 @@ func (tx Tx) ChecksOf(ctx context.Context, craft uuid.UUID, most int) ([]CheckRo
 // cleared; ErrNotFound where there is none.
 func (tx Tx) LastCleared(ctx context.Context, craft, except uuid.UUID) (uuid.UUID, error) {
 	rows, err := tx.Query(ctx, `SELECT c.id FROM checks c WHERE c.craft_id = $1 AND c.id <> $2
-		AND EXISTS (SELECT FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'cleared') ORDER BY c.begun_at DESC LIMIT 1`, craft, except)
+		AND EXISTS (SELECT FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'cleared') ORDER BY c.begun_at DESC
+		LIMIT 1`, craft, except)
 	type row struct{ ID uuid.UUID }
 	r, err := one[row](rows, err)
 	return r.ID, err
@@ -174,7 +183,8 @@ func (tx Tx) LastCleared(ctx context.Context, craft, except uuid.UUID) (uuid.UUI
 // is not cleared.
 func (tx Tx) OpenCheck(ctx context.Context, craft uuid.UUID, after time.Time) (uuid.UUID, error) {
 	rows, err := tx.Query(ctx, `SELECT c.id FROM checks c WHERE c.craft_id = $1 AND c.begun_at > $2
-		AND NOT EXISTS (SELECT FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'cleared') ORDER BY c.begun_at DESC LIMIT 1`, craft, after)
+		AND NOT EXISTS (SELECT FROM check_entries e WHERE e.check_id = c.id AND e.kind = 'cleared') ORDER BY c.begun_at DESC
+		LIMIT 1`, craft, after)
 	type row struct{ ID uuid.UUID }
 	r, err := one[row](rows, err)
 	return r.ID, err
@@ -182,7 +192,8 @@ func (tx Tx) OpenCheck(ctx context.Context, craft uuid.UUID, after time.Time) (u
 
 // PilotFlown tells on how many days a student has flown in the field, and the
 // strongest mean wind in which an attempt with a craft class was passed.
-func (tx Tx) PilotFlown(ctx context.Context, student uuid.UUID, class, zone string) (days int, best float64, err error) {
+func (tx Tx) PilotFlown(ctx context.Context, student uuid.UUID, class, zone string) (days int, best float64,
+	err error) {
 	err = tx.QueryRow(ctx, `SELECT count(DISTINCT (at AT TIME ZONE $3)::date)::int,
 			coalesce(max(wind_mps) FILTER (WHERE verdict = 'pass' AND counts AND craft_class = $2), 0)
 		FROM attempts WHERE student_id = $1 AND source <> 'sim'`, student, class, zone).Scan(&days, &best)

@@ -20,7 +20,8 @@ func (tx Tx) KeepColumnMap(ctx context.Context, by uuid.UUID, names []string, re
 	data, err := json.Marshal(rename)
 	if err == nil {
 		_, err = tx.Exec(ctx, `INSERT INTO column_maps (school_id, header, rename, account_id) VALUES ($1, $2, $3, $4)
-			ON CONFLICT (school_id, header) DO UPDATE SET rename = $3, account_id = $4, kept_at = now()`, tx.School, headerOf(names), string(data), by)
+			ON CONFLICT (school_id, header) DO UPDATE SET rename = $3, account_id = $4, kept_at = now()`,
+			tx.School, headerOf(names), string(data), by)
 	}
 	if err != nil {
 		return fmt.Errorf("keep the column map: %w", err)

@@ -62,8 +62,10 @@ type FieldDay struct {
 // DayNear finds the field day that is on at a moment, or the one nearest to it within a
 // day.
 func (tx Tx) DayNear(ctx context.Context, at time.Time) (FieldDay, error) {
-	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan FROM field_days d
-		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true JOIN accounts a ON a.id = v.said_by
+	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan
+		FROM field_days d
+		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true
+		JOIN accounts a ON a.id = v.said_by
 		WHERE d.starts > $1::timestamptz - interval '36 hours' AND d.starts < $1::timestamptz + interval '24 hours'
 		ORDER BY greatest(d.starts - $1::timestamptz, $1::timestamptz - d.ends, interval '0'), d.starts LIMIT 1`, at)
 	return one[FieldDay](rows, err)
@@ -71,14 +73,16 @@ func (tx Tx) DayNear(ctx context.Context, at time.Time) (FieldDay, error) {
 
 // AddDay makes a field day.
 func (tx Tx) AddDay(ctx context.Context, id uuid.UUID, starts, ends time.Time) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO field_days (id, school_id, starts, ends) VALUES ($1, $2, $3, $4)`, id, tx.School, starts, ends); err != nil {
+	if _, err := tx.Exec(ctx, `INSERT INTO field_days (id, school_id, starts, ends) VALUES ($1, $2, $3, $4)`, id,
+		tx.School, starts, ends); err != nil {
 		return fmt.Errorf("make the day: %w", err)
 	}
 	return nil
 }
 
 // PlanDay keeps a new version of a day, the one after seq.
-func (tx Tx) PlanDay(ctx context.Context, day, by uuid.UUID, seq int, at time.Time, says string, source, plan any) error {
+func (tx Tx) PlanDay(ctx context.Context, day, by uuid.UUID, seq int, at time.Time, says string, source,
+	plan any) error {
 	what, err := json.Marshal(source)
 	if err != nil {
 		return fmt.Errorf("keep the day: %w", err)
@@ -87,7 +91,8 @@ func (tx Tx) PlanDay(ctx context.Context, day, by uuid.UUID, seq int, at time.Ti
 	if err != nil {
 		return fmt.Errorf("keep the day: %w", err)
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO day_versions (day_id, seq, school_id, at, says, source, plan, said_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, day, seq+1, tx.School, at, says, string(what), string(how), by)
+	_, err = tx.Exec(ctx, `INSERT INTO day_versions (day_id, seq, school_id, at, says, source, plan, said_by) VALUES ($1,
+		$2, $3, $4, $5, $6, $7, $8)`, day, seq+1, tx.School, at, says, string(what), string(how), by)
 	if violates(err, uniqueViolation) {
 		return ErrElsewhere
 	}
@@ -142,13 +147,16 @@ func (tx Tx) Begin(ctx context.Context, f Flight) (fresh bool, err error) {
 		return false, fmt.Errorf("begin the flight: %w", err)
 	}
 	var there bool
-	if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM flights WHERE id = $1)`, f.ID).Scan(&there); err != nil || there {
+	if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM flights WHERE id = $1)`, f.ID).Scan(&there); err != nil ||
+		there {
 		return false, err
 	}
 	var what string
 	err = tx.QueryRow(ctx, `SELECT CASE WHEN f.student_id = $1 THEN s.name WHEN f.craft_id = $2 THEN c.name ELSE p.name END
-		FROM flights f LEFT JOIN students s ON s.id = f.student_id JOIN craft c ON c.id = f.craft_id JOIN packs p ON p.id = f.pack_id
-		WHERE (f.student_id = $1 OR f.craft_id = $2 OR f.pack_id = $3) AND NOT EXISTS (SELECT FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'end') LIMIT 1`,
+		FROM flights f LEFT JOIN students s ON s.id = f.student_id JOIN craft c ON c.id = f.craft_id
+		JOIN packs p ON p.id = f.pack_id
+		WHERE (f.student_id = $1 OR f.craft_id = $2 OR f.pack_id = $3) AND NOT EXISTS (SELECT FROM flight_events e
+		WHERE e.flight_id = f.id AND e.kind = 'end') LIMIT 1`,
 		f.StudentID, f.CraftID, f.PackID).Scan(&what)
 	if err == nil {
 		return false, fmt.Errorf("%s is %w", what, ErrBusy)
@@ -156,9 +164,11 @@ func (tx Tx) Begin(ctx context.Context, f Flight) (fresh bool, err error) {
 	if !errors.Is(err, pgx.ErrNoRows) {
 		return false, fmt.Errorf("begin the flight: %w", err)
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO flights (id, school_id, day_id, student_id, kind, craft_id, pack_id, box, instructor_id, spotter_id, drill, side, aids, minutes, begun_at, wind_mps, gust_mps, begun_by)
+	_, err = tx.Exec(ctx, `INSERT INTO flights (id, school_id, day_id, student_id, kind, craft_id, pack_id, box,
+		instructor_id, spotter_id, drill, side, aids, minutes, begun_at, wind_mps, gust_mps, begun_by)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)`,
-		f.ID, tx.School, f.DayID, f.StudentID, f.Kind, f.CraftID, f.PackID, f.Box, f.InstructorID, f.SpotterID, f.Drill, f.Side, f.Aids, f.Minutes, f.BegunAt, f.WindMps, f.GustMps, f.BegunBy)
+		f.ID, tx.School, f.DayID, f.StudentID, f.Kind, f.CraftID, f.PackID, f.Box, f.InstructorID, f.SpotterID, f.Drill,
+		f.Side, f.Aids, f.Minutes, f.BegunAt, f.WindMps, f.GustMps, f.BegunBy)
 	if violates(err, foreignKeyViolation) {
 		return false, ErrNotFound
 	}
@@ -169,8 +179,10 @@ func (tx Tx) Begin(ctx context.Context, f Flight) (fresh bool, err error) {
 }
 
 // NoteFlight notes something of a flight; the same id, and a second end, are kept once.
-func (tx Tx) NoteFlight(ctx context.Context, id, flight, by uuid.UUID, at time.Time, kind, body string) (fresh bool, err error) {
-	tag, err := tx.Exec(ctx, `INSERT INTO flight_events (id, school_id, flight_id, at, kind, body, noted_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT DO NOTHING`,
+func (tx Tx) NoteFlight(ctx context.Context, id, flight, by uuid.UUID, at time.Time, kind, body string) (fresh bool,
+	err error) {
+	tag, err := tx.Exec(ctx, `INSERT INTO flight_events (id, school_id, flight_id, at, kind, body, noted_by) VALUES ($1,
+		$2, $3, $4, $5, $6, $7) ON CONFLICT DO NOTHING`,
 		id, tx.School, flight, at, kind, body, by)
 	if violates(err, foreignKeyViolation) {
 		return false, ErrNotFound
@@ -181,12 +193,17 @@ func (tx Tx) NoteFlight(ctx context.Context, id, flight, by uuid.UUID, at time.T
 	return tag.RowsAffected() == 1, tx.Changed(ctx)
 }
 
-const flightColumns = `f.id, f.day_id, f.student_id, f.kind, f.craft_id, f.pack_id, f.box, f.instructor_id, f.spotter_id, f.drill, f.side, f.aids, f.minutes, f.begun_at, f.wind_mps, f.gust_mps, f.begun_by,
+const flightColumns = `f.id, f.day_id, f.student_id, f.kind, f.craft_id, f.pack_id, f.box, f.instructor_id,
+	f.spotter_id, f.drill, f.side, f.aids, f.minutes, f.begun_at, f.wind_mps, f.gust_mps, f.begun_by,
 	(SELECT e.at FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'end'),
-	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'void' ORDER BY e.noted_at LIMIT 1), ''),
-	coalesce((SELECT array_agg(e.body ORDER BY e.at) FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'incident'), '{}'),
-	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'before' ORDER BY e.noted_at DESC LIMIT 1), ''),
-	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'after' ORDER BY e.noted_at DESC LIMIT 1), '')`
+	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'void' ORDER BY e.noted_at
+		LIMIT 1), ''),
+	coalesce((SELECT array_agg(e.body ORDER BY e.at) FROM flight_events e WHERE e.flight_id = f.id
+		AND e.kind = 'incident'), '{}'),
+	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'before' ORDER BY e.noted_at DESC
+		LIMIT 1), ''),
+	coalesce((SELECT e.body FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'after' ORDER BY e.noted_at DESC
+		LIMIT 1), '')`
 
 // FlightsOf lists the flights of a day, the first first.
 func (tx Tx) FlightsOf(ctx context.Context, day uuid.UUID) ([]FlownFlight, error) {
@@ -216,7 +233,8 @@ func (tx Tx) flights(ctx context.Context, where string, args ...any) ([]FlownFli
 		return nil, fmt.Errorf("list the flights: %w", err)
 	}
 	list, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (f FlownFlight, err error) {
-		err = r.Scan(&f.ID, &f.DayID, &f.StudentID, &f.Kind, &f.CraftID, &f.PackID, &f.Box, &f.InstructorID, &f.SpotterID, &f.Drill, &f.Side, &f.Aids, &f.Minutes, &f.BegunAt, &f.WindMps, &f.GustMps, &f.BegunBy,
+		err = r.Scan(&f.ID, &f.DayID, &f.StudentID, &f.Kind, &f.CraftID, &f.PackID, &f.Box, &f.InstructorID, &f.SpotterID,
+			&f.Drill, &f.Side, &f.Aids, &f.Minutes, &f.BegunAt, &f.WindMps, &f.GustMps, &f.BegunBy,
 			&f.EndedAt, &f.Void, &f.Incidents, &f.Before, &f.After)
 		return f, err
 	})
@@ -236,7 +254,9 @@ type Hold struct {
 
 // CallHold holds everybody, or lets them go on.
 func (tx Tx) CallHold(ctx context.Context, id, day, by uuid.UUID, on bool, why string) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO holds (id, school_id, day_id, on_hold, why, called_by) VALUES ($1, $2, $3, $4, $5, $6) ON CONFLICT (id) DO NOTHING`, id, tx.School, day, on, why, by); err != nil {
+	if _, err := tx.Exec(ctx,
+		`INSERT INTO holds (id, school_id, day_id, on_hold, why, called_by) VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (id) DO NOTHING`, id, tx.School, day, on, why, by); err != nil {
 		return fmt.Errorf("hold: %w", err)
 	}
 	return tx.Changed(ctx)
@@ -244,7 +264,9 @@ func (tx Tx) CallHold(ctx context.Context, id, day, by uuid.UUID, on bool, why s
 
 // HoldNow is the newest hold of a day; a zero one where nobody called any.
 func (tx Tx) HoldNow(ctx context.Context, day uuid.UUID) (Hold, error) {
-	rows, err := tx.Query(ctx, `SELECT h.on_hold, h.why, h.at, a.name FROM holds h JOIN accounts a ON a.id = h.called_by WHERE h.day_id = $1 ORDER BY h.at DESC LIMIT 1`, day)
+	rows, err := tx.Query(ctx,
+		`SELECT h.on_hold, h.why, h.at, a.name FROM holds h JOIN accounts a ON a.id = h.called_by WHERE h.day_id = $1
+			ORDER BY h.at DESC LIMIT 1`, day)
 	h, err := one[Hold](rows, err)
 	if errors.Is(err, ErrNotFound) {
 		return Hold{}, nil
@@ -254,7 +276,9 @@ func (tx Tx) HoldNow(ctx context.Context, day uuid.UUID) (Hold, error) {
 
 // Staff are those who are at the field: chiefs, instructors and spotters, by name.
 func (tx Tx) Staff(ctx context.Context) ([]Account, error) {
-	rows, err := tx.Query(ctx, `SELECT id, email, name, role, student_id, '' FROM accounts WHERE role <> 'student' AND disabled_at IS NULL ORDER BY name`)
+	rows, err := tx.Query(ctx,
+		`SELECT id, email, name, role, student_id, '' FROM accounts WHERE role <> 'student' AND disabled_at IS NULL
+			ORDER BY name`)
 	return many[Account](rows, err)
 }
 
@@ -262,7 +286,8 @@ func (tx Tx) Staff(ctx context.Context) ([]Account, error) {
 func (tx Tx) Feels(ctx context.Context, student uuid.UUID, since time.Time) (string, error) {
 	var feels string
 	err := tx.QueryRow(ctx, `SELECT coalesce((SELECT e.body FROM flight_events e JOIN flights f ON f.id = e.flight_id
-		WHERE f.student_id = $1 AND e.kind IN ('before', 'after') AND e.at >= $2 ORDER BY e.at DESC LIMIT 1), '')`, student, since).Scan(&feels)
+		WHERE f.student_id = $1 AND e.kind IN ('before', 'after') AND e.at >= $2 ORDER BY e.at DESC LIMIT 1), '')`,
+		student, since).Scan(&feels)
 	if err != nil {
 		return "", fmt.Errorf("read how the student feels: %w", err)
 	}
@@ -272,8 +297,10 @@ func (tx Tx) Feels(ctx context.Context, student uuid.UUID, since time.Time) (str
 // Days lists the field days that begin between two moments, the first first, as they
 // stand now.
 func (tx Tx) Days(ctx context.Context, from, to time.Time) ([]FieldDay, error) {
-	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan FROM field_days d
-		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true JOIN accounts a ON a.id = v.said_by
+	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan
+		FROM field_days d
+		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true
+		JOIN accounts a ON a.id = v.said_by
 		WHERE d.starts BETWEEN $1 AND $2 ORDER BY d.starts LIMIT 400`, from, to)
 	return many[FieldDay](rows, err)
 }
@@ -281,7 +308,8 @@ func (tx Tx) Days(ctx context.Context, from, to time.Time) ([]FieldDay, error) {
 // SetFeed keeps the hash of a person's calendar address; the one before is worth nothing
 // from then on.
 func (tx Tx) SetFeed(ctx context.Context, account uuid.UUID, hash []byte) error {
-	_, err := tx.Exec(ctx, `INSERT INTO calendar_feeds (account_id, school_id, hash) VALUES ($1, $2, $3) ON CONFLICT (account_id) DO UPDATE SET hash = $3, made_at = now()`, account, tx.School, hash)
+	_, err := tx.Exec(ctx, `INSERT INTO calendar_feeds (account_id, school_id, hash) VALUES ($1, $2, $3)
+		ON CONFLICT (account_id) DO UPDATE SET hash = $3, made_at = now()`, account, tx.School, hash)
 	if err != nil {
 		return fmt.Errorf("keep the calendar's address: %w", err)
 	}
@@ -318,12 +346,16 @@ func (tx Tx) Practised(ctx context.Context, student uuid.UUID) ([]Practice, erro
 			FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
 			WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void')),
 		marked AS (
-			SELECT o.flight_id, o.drill, o.side, o.aids, (SELECT coalesce(max(m.t_s), 0) FROM marks m WHERE m.opening_id = o.id) / 60 AS minutes
+			SELECT o.flight_id, o.drill, o.side, o.aids, (SELECT coalesce(max(m.t_s), 0) FROM marks m
+			WHERE m.opening_id = o.id) / 60 AS minutes
 			FROM openings o JOIN own ON own.id = o.flight_id),
 		parts AS (
-			SELECT m.flight_id AS id, m.drill, m.side, m.aids, least(m.minutes, own.minutes) AS minutes, own.begun_at FROM marked m JOIN own ON own.id = m.flight_id
+			SELECT m.flight_id AS id, m.drill, m.side, m.aids, least(m.minutes, own.minutes) AS minutes, own.begun_at
+			FROM marked m JOIN own ON own.id = m.flight_id
 			UNION ALL
-			SELECT own.id, own.drill, own.side, own.aids, greatest(0, own.minutes - coalesce((SELECT sum(m.minutes) FROM marked m WHERE m.flight_id = own.id), 0)), own.begun_at FROM own)
-		SELECT drill, side, aids, sum(minutes), count(DISTINCT id)::int, max(begun_at) FROM parts GROUP BY drill, side, aids HAVING sum(minutes) > 0 ORDER BY sum(minutes) DESC, drill, side`, student)
+			SELECT own.id, own.drill, own.side, own.aids, greatest(0, own.minutes - coalesce((SELECT sum(m.minutes)
+			FROM marked m WHERE m.flight_id = own.id), 0)), own.begun_at FROM own)
+		SELECT drill, side, aids, sum(minutes), count(DISTINCT id)::int, max(begun_at) FROM parts GROUP BY drill, side,
+		aids HAVING sum(minutes) > 0 ORDER BY sum(minutes) DESC, drill, side`, student)
 	return many[Practice](rows, err)
 }

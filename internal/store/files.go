@@ -23,7 +23,8 @@ type SchoolFile struct {
 // AddFile keeps the next version of a file, and returns its number.
 func (tx Tx) AddFile(ctx context.Context, by uuid.UUID, f SchoolFile) (version int, err error) {
 	err = tx.QueryRow(ctx, `INSERT INTO school_files (id, school_id, format, key, version, source, account_id)
-		SELECT $1, $2, $3, $4, coalesce(max(version), 0) + 1, $5, $6 FROM school_files WHERE format = $3 AND key = $4 RETURNING version`,
+		SELECT $1, $2, $3, $4, coalesce(max(version), 0) + 1, $5, $6 FROM school_files WHERE format = $3 AND key = $4
+		RETURNING version`,
 		NewID(), tx.School, f.Format, f.Key, f.Source, by).Scan(&version)
 	if err != nil {
 		return 0, fmt.Errorf("keep the file: %w", err)
@@ -31,7 +32,8 @@ func (tx Tx) AddFile(ctx context.Context, by uuid.UUID, f SchoolFile) (version i
 	return version, nil
 }
 
-const fileColumns = `f.format, f.key, f.version, f.source, a.name AS by, f.written_at FROM school_files f JOIN accounts a ON a.id = f.account_id`
+const fileColumns = `f.format, f.key, f.version, f.source, a.name AS by, ` +
+	`f.written_at FROM school_files f JOIN accounts a ON a.id = f.account_id`
 
 // Files are the files that are in force.
 func (tx Tx) Files(ctx context.Context) ([]SchoolFile, error) {

@@ -94,7 +94,8 @@ func (tx Tx) AddPackEvent(ctx context.Context, id, pack, by uuid.UUID, e pack.Ev
 	if err != nil {
 		return fmt.Errorf("note in the pack's log: %w", err)
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO pack_events (id, school_id, pack_id, at, kind, body, noted_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
+	_, err = tx.Exec(ctx, `INSERT INTO pack_events (id, school_id, pack_id, at, kind, body, noted_by) VALUES ($1, $2, $3,
+		$4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
 		id, tx.School, pack, e.At, e.Kind, body, orNull(by))
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
@@ -107,7 +108,8 @@ func (tx Tx) AddPackEvent(ctx context.Context, id, pack, by uuid.UUID, e pack.Ev
 
 // PackLogs reads the logs of one pack, or, with nil, of all.
 func (tx Tx) PackLogs(ctx context.Context, id *uuid.UUID) (map[uuid.UUID][]pack.Event, error) {
-	rows, err := tx.Query(ctx, `SELECT e.pack_id, e.at, e.kind, e.body, coalesce(a.name, 'the charger') FROM pack_events e LEFT JOIN accounts a ON a.id = e.noted_by
+	rows, err := tx.Query(ctx, `SELECT e.pack_id, e.at, e.kind, e.body, coalesce(a.name, 'the charger') FROM pack_events e
+		LEFT JOIN accounts a ON a.id = e.noted_by
 		WHERE $1::uuid IS NULL OR e.pack_id = $1 ORDER BY e.at, e.id`, id)
 	if err != nil {
 		return nil, fmt.Errorf("read the packs' logs: %w", err)
@@ -137,7 +139,8 @@ func (tx Tx) AddCraftEvent(ctx context.Context, id, craft, by uuid.UUID, e craft
 	if err != nil {
 		return fmt.Errorf("note in the craft's log: %w", err)
 	}
-	tag, err := tx.Exec(ctx, `INSERT INTO craft_events (id, school_id, craft_id, at, kind, body, noted_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
+	tag, err := tx.Exec(ctx, `INSERT INTO craft_events (id, school_id, craft_id, at, kind, body, noted_by) VALUES ($1, $2,
+		$3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
 		id, tx.School, craft, e.At, e.Kind, body, by)
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
@@ -151,7 +154,8 @@ func (tx Tx) AddCraftEvent(ctx context.Context, id, craft, by uuid.UUID, e craft
 	// What it took leaves the shelf.
 	_, err = tx.Exec(ctx, `INSERT INTO shelf_moves (id, school_id, craft_type, part, delta, why, at, moved_by)
 		SELECT gen_random_uuid(), $1, c.craft_type, p.key, -(p.value::int), $2 || ' of ' || c.name, $3, $4
-		  FROM craft c, json_each_text($5::json) p WHERE c.id = $6 AND p.value::int <> 0`, tx.School, string(e.Kind), e.At, by, mustJSON(e.Parts), craft)
+		  FROM craft c, json_each_text($5::json) p WHERE c.id = $6 AND p.value::int <> 0`,
+		tx.School, string(e.Kind), e.At, by, mustJSON(e.Parts), craft)
 	if err != nil {
 		return fmt.Errorf("take from the shelf: %w", err)
 	}
@@ -176,7 +180,8 @@ func mustJSON(v any) []byte {
 
 // CraftLogs reads the logs of one craft, or, with nil, of all.
 func (tx Tx) CraftLogs(ctx context.Context, id *uuid.UUID) (map[uuid.UUID][]craft.Event, error) {
-	rows, err := tx.Query(ctx, `SELECT e.craft_id, e.id, e.at, e.kind, e.body, a.name FROM craft_events e JOIN accounts a ON a.id = e.noted_by
+	rows, err := tx.Query(ctx, `SELECT e.craft_id, e.id, e.at, e.kind, e.body, a.name FROM craft_events e
+		JOIN accounts a ON a.id = e.noted_by
 		WHERE $1::uuid IS NULL OR e.craft_id = $1 ORDER BY e.at, e.id`, id)
 	if err != nil {
 		return nil, fmt.Errorf("read the craft's logs: %w", err)
@@ -224,7 +229,8 @@ func (tx Tx) Shelf(ctx context.Context) (map[string]map[string]int, error) {
 
 // MoveShelf puts parts on the shelf or takes them off.
 func (tx Tx) MoveShelf(ctx context.Context, id, by uuid.UUID, craftType, part string, delta int, why string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO shelf_moves (id, school_id, craft_type, part, delta, why, moved_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
+	_, err := tx.Exec(ctx, `INSERT INTO shelf_moves (id, school_id, craft_type, part, delta, why, moved_by) VALUES ($1,
+		$2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`,
 		id, tx.School, craftType, part, delta, why, by)
 	if err != nil {
 		return fmt.Errorf("move a part: %w", err)
@@ -235,7 +241,8 @@ func (tx Tx) MoveShelf(ctx context.Context, id, by uuid.UUID, craftType, part st
 // FlightsByType counts the attempts flown in the field with each type: each was
 // a flight.
 func (tx Tx) FlightsByType(ctx context.Context) (map[string]int, error) {
-	rows, err := tx.Query(ctx, `SELECT craft_type, count(*)::int FROM attempts WHERE source <> 'sim' AND corrects IS NULL GROUP BY 1`)
+	rows, err := tx.Query(ctx,
+		`SELECT craft_type, count(*)::int FROM attempts WHERE source <> 'sim' AND corrects IS NULL GROUP BY 1`)
 	if err != nil {
 		return nil, fmt.Errorf("count the flights: %w", err)
 	}

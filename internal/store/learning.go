@@ -22,7 +22,8 @@ type LearningFit struct {
 // LearningFit reads the school's newest fit; the zero value, which expects what is usual, where
 // there is none or it is of another version.
 func (tx Tx) LearningFit(ctx context.Context) (f LearningFit, err error) {
-	err = tx.QueryRow(ctx, `SELECT fitted_at, cells, attempts, weights FROM learning_fits ORDER BY fitted_at DESC LIMIT 1`).
+	err = tx.QueryRow(ctx, `SELECT fitted_at, cells, attempts, weights FROM learning_fits ORDER BY fitted_at DESC
+		LIMIT 1`).
 		Scan(&f.FittedAt, &f.Cells, &f.Attempts, &f.Prior.Weights)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
@@ -41,7 +42,8 @@ func (tx Tx) KeepLearningFit(ctx context.Context, f LearningFit) error {
 	if err != nil {
 		return fmt.Errorf("keep how the school's students learn: %w", err)
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO learning_fits (id, school_id, fitted_at, cells, attempts, weights) VALUES ($1, current_school(), $2, $3, $4, $5)`,
+	_, err = tx.Exec(ctx, `INSERT INTO learning_fits (id, school_id, fitted_at, cells, attempts, weights) VALUES ($1,
+		current_school(), $2, $3, $4, $5)`,
 		id, f.FittedAt, f.Cells, f.Attempts, f.Prior.Weights)
 	if err != nil {
 		return fmt.Errorf("keep how the school's students learn: %w", err)

@@ -28,7 +28,8 @@ func TestLearningFits(t *testing.T) {
 			}
 		}
 		f, err := tx.LearningFit(ctx)
-		if err != nil || f.Cells != 11 || !f.FittedAt.Equal(at.AddDate(0, 0, 1)) || !slices.Equal(f.Prior.Weights, prior.Weights) {
+		if err != nil || f.Cells != 11 || !f.FittedAt.Equal(at.AddDate(0, 0, 1)) || !slices.Equal(f.Prior.Weights,
+			prior.Weights) {
 			t.Errorf("the newest: %+v %v", f, err)
 		}
 		return err

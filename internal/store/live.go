@@ -22,7 +22,8 @@ type Injection struct {
 
 // AddInjection keeps one before it is sent on.
 func (tx Tx) AddInjection(ctx context.Context, i Injection) error {
-	_, err := tx.Exec(ctx, `INSERT INTO injections (id, school_id, student_id, run_id, event, account_id) VALUES ($1, $2, $3, $4, $5, $6)`,
+	_, err := tx.Exec(ctx, `INSERT INTO injections (id, school_id, student_id, run_id, event, account_id) VALUES ($1, $2,
+		$3, $4, $5, $6)`,
 		i.ID, tx.School, i.StudentID, i.RunID, i.Event, i.AccountID)
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
@@ -53,7 +54,8 @@ type Radio struct {
 // SetRadio keeps how a device is set, for one person.
 func (tx Tx) SetRadio(ctx context.Context, account uuid.UUID, r Radio) error {
 	_, err := tx.Exec(ctx, `INSERT INTO radios (school_id, account_id, device, settings) VALUES ($1, $2, $3, $4)
-		ON CONFLICT (school_id, account_id, device) DO UPDATE SET settings = excluded.settings, changed_at = now()`, tx.School, account, r.Device, r.Settings)
+		ON CONFLICT (school_id, account_id, device) DO UPDATE SET settings = excluded.settings, changed_at = now()`,
+		tx.School, account, r.Device, r.Settings)
 	if err != nil {
 		return fmt.Errorf("keep the radio: %w", err)
 	}
@@ -62,7 +64,8 @@ func (tx Tx) SetRadio(ctx context.Context, account uuid.UUID, r Radio) error {
 
 // Radios lists the devices of a person.
 func (tx Tx) Radios(ctx context.Context, account uuid.UUID) ([]Radio, error) {
-	rows, err := tx.Query(ctx, `SELECT device, settings FROM radios WHERE account_id = $1 ORDER BY changed_at DESC, device`, account)
+	rows, err := tx.Query(ctx,
+		`SELECT device, settings FROM radios WHERE account_id = $1 ORDER BY changed_at DESC, device`, account)
 	list, err := many[Radio](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("list the radios: %w", err)

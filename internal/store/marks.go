@@ -42,14 +42,17 @@ func (o *Opening) At() time.Time {
 	return o.DeviceAt
 }
 
-const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at`
+const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, ` +
+	`opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at`
 
 // Open begins an attempt that is being marked, or finds the one with the same
 // id: the first that came counts.
 func (tx Tx) Open(ctx context.Context, o Opening) (Opening, error) {
-	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, drill_source, course_source, flight_id, device_id, device_seq, began_at)
+	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site,
+		opened_by, device_at, drill_source, course_source, flight_id, device_id, device_seq, began_at)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) ON CONFLICT (id) DO NOTHING`,
-		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt, o.DrillSource, o.CourseSource, o.FlightID, o.DeviceID, o.DeviceSeq, o.BeganAt)
+		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt,
+		o.DrillSource, o.CourseSource, o.FlightID, o.DeviceID, o.DeviceSeq, o.BeganAt)
 	if violates(err, foreignKeyViolation) {
 		return o, ErrNotFound
 	}
@@ -67,14 +70,18 @@ func (tx Tx) Opening(ctx context.Context, id uuid.UUID) (Opening, error) {
 
 // Running are the attempts that are being marked in a flight.
 func (tx Tx) Running(ctx context.Context, flight uuid.UUID) ([]Opening, error) {
-	rows, err := tx.Query(ctx, `SELECT `+openingColumns+` FROM openings o WHERE flight_id = $1 AND NOT EXISTS (SELECT FROM attempts a WHERE a.id = o.id)`, flight)
+	rows, err := tx.Query(ctx,
+		`SELECT `+openingColumns+` FROM openings o WHERE flight_id = $1 AND NOT EXISTS (SELECT FROM attempts a
+		WHERE a.id = o.id)`, flight)
 	return many[Opening](rows, err)
 }
 
 // Aloft is the flight of a student that goes on; nil for none.
 func (tx Tx) Aloft(ctx context.Context, student uuid.UUID) (*uuid.UUID, error) {
 	var id uuid.UUID
-	err := tx.QueryRow(ctx, `SELECT f.id FROM flights f WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'end') ORDER BY f.begun_at DESC LIMIT 1`, student).Scan(&id)
+	err := tx.QueryRow(ctx, `SELECT f.id FROM flights f WHERE f.student_id = $1 AND NOT EXISTS (SELECT
+		FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'end') ORDER BY f.begun_at DESC LIMIT 1`,
+		student).Scan(&id)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil //nolint:nilnil // not in the air
 	}

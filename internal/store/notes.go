@@ -20,7 +20,8 @@ type Note struct {
 
 // AddNote keeps a note; the same id again changes nothing.
 func (tx Tx) AddNote(ctx context.Context, n Note, account uuid.UUID) error {
-	_, err := tx.Exec(ctx, `INSERT INTO attempt_notes (id, school_id, attempt_id, t_s, body, account_id) VALUES ($1, $2, $3, $4, $5, $6) ON CONFLICT (id) DO NOTHING`,
+	_, err := tx.Exec(ctx, `INSERT INTO attempt_notes (id, school_id, attempt_id, t_s, body, account_id) VALUES ($1, $2,
+		$3, $4, $5, $6) ON CONFLICT (id) DO NOTHING`,
 		n.ID, tx.School, n.AttemptID, n.TS, n.Body, account)
 	if violates(err, foreignKeyViolation) {
 		return ErrNotFound
@@ -33,7 +34,8 @@ func (tx Tx) AddNote(ctx context.Context, n Note, account uuid.UUID) error {
 
 // Notes lists the notes of an attempt, those of the whole first, then by moment.
 func (tx Tx) Notes(ctx context.Context, attempt uuid.UUID) ([]Note, error) {
-	rows, err := tx.Query(ctx, `SELECT n.id, n.attempt_id, n.t_s AS ts, n.body, a.name AS by, n.written_at FROM attempt_notes n JOIN accounts a ON a.id = n.account_id
+	rows, err := tx.Query(ctx, `SELECT n.id, n.attempt_id, n.t_s AS ts, n.body, a.name AS by, n.written_at
+		FROM attempt_notes n JOIN accounts a ON a.id = n.account_id
 		WHERE n.attempt_id = $1 ORDER BY n.t_s NULLS FIRST, n.written_at, n.id`, attempt)
 	list, err := many[Note](rows, err)
 	if err != nil {

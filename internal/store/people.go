@@ -107,7 +107,9 @@ func (s *Store) ByEmail(ctx context.Context, email string) (Credentials, error) 
 
 // ByAccount finds who is signed in.
 func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error) {
-	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until FROM account_in_session($1) a`, account)
+	rows, err := s.pool.Query(ctx,
+		`SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until FROM account_in_session($1) a`,
+		account)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)
@@ -118,7 +120,8 @@ func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error
 // Failures counts failed sign-ins under each key since a moment.
 func (s *Store) Failures(ctx context.Context, keys [][]byte, since time.Time) ([]int, error) {
 	out := make([]int, len(keys))
-	rows, err := s.pool.Query(ctx, `SELECT k.ord::int, count(f.key)::int FROM unnest($1::bytea[]) WITH ORDINALITY AS k(key, ord)
+	rows, err := s.pool.Query(ctx, `SELECT k.ord::int, count(f.key)::int
+		FROM unnest($1::bytea[]) WITH ORDINALITY AS k(key, ord)
 		LEFT JOIN sign_in_failures f ON f.key = k.key AND f.at >= $2 GROUP BY 1`, keys, since)
 	if err != nil {
 		return nil, fmt.Errorf("count failed sign-ins: %w", err)
@@ -212,7 +215,8 @@ func (tx Tx) Students(ctx context.Context) ([]Student, error) {
 
 // OwnRecord is the record of one who teaches; it is made as given where there is none.
 func (tx Tx) OwnRecord(ctx context.Context, account uuid.UUID, fresh Student) (Student, error) {
-	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, own_of, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) ON CONFLICT (own_of) DO NOTHING`,
+	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, own_of, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, `+
+		`$6, $7, $8) ON CONFLICT (own_of) DO NOTHING`,
 		tx.School, account, fresh.ID, fresh.Name, fresh.Programme, fresh.CraftType, fresh.TrainsFor, fresh.StartedOn)
 	if err != nil {
 		return fresh, fmt.Errorf("open the own record of %s: %w", fresh.Name, err)
@@ -251,7 +255,8 @@ type Account struct {
 
 // AddAccount adds an account to the school.
 func (tx Tx) AddAccount(ctx context.Context, a Account) error {
-	_, err := tx.Exec(ctx, `INSERT INTO accounts (school_id, id, email, name, role, student_id, password_hash) VALUES ($1, $2, lower($3), $4, $5, $6, $7)`,
+	_, err := tx.Exec(ctx, `INSERT INTO accounts (school_id, id, email, name, role, student_id, password_hash) VALUES ($1,
+		$2, lower($3), $4, $5, $6, $7)`,
 		tx.School, a.ID, a.Email, a.Name, a.Role, a.StudentID, a.PasswordHash)
 	if err != nil {
 		return fmt.Errorf("add the account of %s: %w", a.Name, err)
@@ -280,7 +285,8 @@ type Craft struct {
 
 // AddCraft adds a craft to the school.
 func (tx Tx) AddCraft(ctx context.Context, c Craft) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO craft (school_id, id, name, craft_type) VALUES ($1, $2, $3, $4)`, tx.School, c.ID, c.Name, c.Type); err != nil {
+	if _, err := tx.Exec(ctx, `INSERT INTO craft (school_id, id, name, craft_type) VALUES ($1, $2, $3, $4)`, tx.School,
+		c.ID, c.Name, c.Type); err != nil {
 		return fmt.Errorf("add the craft %s: %w", c.Name, err)
 	}
 	return nil
@@ -294,7 +300,8 @@ func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string)
 		return fmt.Errorf("connect: %w", err)
 	}
 	defer func() { _ = conn.Close(ctx) }()
-	if _, err := conn.Exec(ctx, `INSERT INTO `+Schema+`.schools (id, name, time_zone) VALUES ($1, $2, $3)`, id, name, zone); err != nil {
+	if _, err := conn.Exec(ctx, `INSERT INTO `+Schema+`.schools (id, name, time_zone) VALUES ($1, $2, $3)`, id, name,
+		zone); err != nil {
 		return fmt.Errorf("add the school: %w", err)
 	}
 	return nil

@@ -17,7 +17,8 @@ import (
 func (s school) fleet(t testing.TB) (c Craft, p Pack) {
 	t.Helper()
 	c = Craft{NewID(), "gheppio-1", "gheppio"}
-	p = Pack{NewID(), pack.Record{Name: "G1", Type: "gheppio", Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1300, MassKg: 0.15, BoughtOn: time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)}}
+	p = Pack{NewID(), pack.Record{Name: "G1", Type: "gheppio", Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1300,
+		MassKg: 0.15, BoughtOn: time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)}}
 	s.in(t, func(tx Tx) error { return errors.Join(tx.AddCraft(ctx, c), tx.AddPack(ctx, p)) })
 	return c, p
 }
@@ -26,12 +27,14 @@ func TestLogsComeBackAsTheyWereNoted(t *testing.T) {
 	s := newSchool(t)
 	c, p := s.fleet(t)
 	at := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
-	ce := craft.Event{At: at, Kind: craft.Incident, Says: "into the dyke", Cause: "landing", Crash: true, Damage: true, Parts: map[string]int{"propeller": 3}, Where: &field.Geo{LatDeg: 45, LonDeg: 13}}
+	ce := craft.Event{At: at, Kind: craft.Incident, Says: "into the dyke", Cause: "landing", Crash: true, Damage: true,
+		Parts: map[string]int{"propeller": 3}, Where: &field.Geo{LatDeg: 45, LonDeg: 13}}
 	pe := pack.Event{At: at, Kind: pack.Rested, Volts: []float64{4.19, 4.2, 4.18, 4.2}}
 	entry := NewID()
 	for range 2 { // sent twice, kept once, and taken from the shelf once
 		s.in(t, func(tx Tx) error {
-			return errors.Join(tx.AddCraftEvent(ctx, entry, c.ID, s.instructor, ce), tx.AddPackEvent(ctx, entry, p.ID, s.instructor, pe))
+			return errors.Join(tx.AddCraftEvent(ctx, entry, c.ID, s.instructor, ce), tx.AddPackEvent(ctx, entry, p.ID,
+				s.instructor, pe))
 		})
 	}
 	s.in(t, func(tx Tx) error {
@@ -43,7 +46,8 @@ func TestLogsComeBackAsTheyWereNoted(t *testing.T) {
 			t.Fatalf("%+v, %v", logs, err)
 		}
 		got := logs[c.ID][0]
-		if got.Says != ce.Says || !got.Damage || got.Parts["propeller"] != 3 || got.Where.LonDeg != 13 || !got.At.Equal(at) || got.By != "An instructor" {
+		if got.Says != ce.Says || !got.Damage || got.Parts["propeller"] != 3 || got.Where.LonDeg != 13 || !got.At.Equal(at) ||
+			got.By != "An instructor" {
 			t.Errorf("%+v", got)
 		}
 		packs, err := tx.PackLogs(ctx, nil)
@@ -60,7 +64,10 @@ func TestLogsComeBackAsTheyWereNoted(t *testing.T) {
 		}
 		return nil
 	})
-	if err := db.InSchool(ctx, s.id, func(tx Tx) error { return tx.AddPack(ctx, Pack{NewID(), p.Record}) }); !errors.Is(err, ErrTaken) {
+	if err := db.InSchool(ctx, s.id, func(tx Tx) error {
+		return tx.AddPack(ctx,
+			Pack{NewID(), p.Record})
+	}); !errors.Is(err, ErrTaken) {
 		t.Errorf("a second pack of the name: %v", err)
 	}
 }
@@ -85,7 +92,8 @@ func TestFleetsAreApart(t *testing.T) {
 			return tx.AddPackEvent(ctx, NewID(), p.ID, b.instructor, pack.Event{Kind: pack.Retired, At: time.Now()})
 		},
 		"check its craft": func(tx Tx) error {
-			return tx.BeginCheck(ctx, Check{ID: NewID(), CraftID: c.ID, Aids: "rate", Minutes: 5, BegunBy: b.instructor, BegunAt: time.Now()})
+			return tx.BeginCheck(ctx, Check{ID: NewID(), CraftID: c.ID, Aids: "rate", Minutes: 5, BegunBy: b.instructor,
+				BegunAt: time.Now()})
 		},
 	} {
 		if err := db.InSchool(ctx, b.id, f); !errors.Is(err, ErrNotFound) {
@@ -97,7 +105,8 @@ func TestFleetsAreApart(t *testing.T) {
 func TestChecksAreKeptWhole(t *testing.T) {
 	s := newSchool(t)
 	c, p := s.fleet(t)
-	k := Check{ID: NewID(), CraftID: c.ID, PackID: &p.ID, StudentID: &s.student, Site: "pan", Aids: "self-level", Minutes: 8, First: true, BegunBy: s.instructor, BegunAt: time.Now()}
+	k := Check{ID: NewID(), CraftID: c.ID, PackID: &p.ID, StudentID: &s.student, Site: "pan", Aids: "self-level",
+		Minutes: 8, First: true, BegunBy: s.instructor, BegunAt: time.Now()}
 	at := time.Now()
 	s.in(t, func(tx Tx) error {
 		if err := tx.BeginCheck(ctx, k); err != nil {
@@ -105,11 +114,13 @@ func TestChecksAreKeptWhole(t *testing.T) {
 		}
 		return errors.Join(tx.Note(ctx, k.ID, s.instructor, 0, at, "answer", "cells", "3.7 3.7 3.7 3.7", nil),
 			tx.Note(ctx, k.ID, s.instructor, 1, at, "override", "cells", "only a hop to show it", nil),
-			tx.Note(ctx, k.ID, s.instructor, 2, at, "cleared", "", "", Cleared{Facts: map[string]string{"site": "pan"}, Lines: []ClearedLine{{Item: "cells", State: "overridden", Reason: "only a hop to show it"}}}))
+			tx.Note(ctx, k.ID, s.instructor, 2, at, "cleared", "", "", Cleared{Facts: map[string]string{"site": "pan"},
+				Lines: []ClearedLine{{Item: "cells", State: "overridden", Reason: "only a hop to show it"}}}))
 	})
 	s.in(t, func(tx Tx) error {
 		e, err := tx.Entries(ctx, k.ID)
-		if err != nil || len(e.Answers) != 1 || len(e.Overrides) != 1 || e.ClearedAt == nil || e.Facts["site"] != "pan" || e.Overrides[0].By != "An instructor" || e.Seq != 3 {
+		if err != nil || len(e.Answers) != 1 || len(e.Overrides) != 1 || e.ClearedAt == nil || e.Facts["site"] != "pan" ||
+			e.Overrides[0].By != "An instructor" || e.Seq != 3 {
 			t.Errorf("%+v, %v", e, err)
 		}
 		last, err := tx.LastCleared(ctx, c.ID, NewID())
@@ -126,13 +137,19 @@ func TestChecksAreKeptWhole(t *testing.T) {
 		return nil
 	})
 	// Nobody takes an answer or an override back, the owner neither.
-	for _, q := range []string{"UPDATE check_entries SET value = 'x'", "DELETE FROM check_entries", "UPDATE checks SET first = false", "DELETE FROM pack_events", "DELETE FROM craft_events", "UPDATE course_versions SET source = ''", "DELETE FROM shelf_moves"} {
+	for _, q := range []string{"UPDATE check_entries SET value = 'x'", "DELETE FROM check_entries",
+		"UPDATE checks SET first = false", "DELETE FROM pack_events", "DELETE FROM craft_events", "UPDATE course_versions " +
+			"SET source = ''", "DELETE FROM shelf_moves"} {
 		err := db.InSchool(ctx, s.id, func(tx Tx) error { _, err := tx.Exec(ctx, q); return err })
-		if err == nil || !(strings.Contains(err.Error(), "append-only") || strings.Contains(err.Error(), "permission denied")) {
+		if err == nil || !(strings.Contains(err.Error(), "append-only") || strings.Contains(err.Error(),
+			"permission denied")) {
 			t.Errorf("%s: %v", q, err)
 		}
 	}
-	if err := db.InSchool(ctx, s.id, func(tx Tx) error { return tx.Note(ctx, k.ID, s.instructor, 1, at, "answer", "x", "y", nil) }); err == nil {
+	if err := db.InSchool(ctx, s.id, func(tx Tx) error {
+		return tx.Note(ctx, k.ID, s.instructor, 1, at, "answer", "x", "y",
+			nil)
+	}); err == nil {
 		t.Error("two entries in one place")
 	}
 }
@@ -141,7 +158,8 @@ func TestCourseVersions(t *testing.T) {
 	s := newSchool(t)
 	site, course := Site{ID: NewID(), Name: "Pan", Geo: field.Geo{LatDeg: 44.9, LonDeg: 13, AltM: 3}}, NewID()
 	s.in(t, func(tx Tx) error {
-		return errors.Join(tx.KeepSite(ctx, site), tx.AddCourse(ctx, course, site.ID, "Box"), tx.Draw(ctx, course, s.instructor, 0, time.Now(), "laid", "one"), tx.Draw(ctx, course, s.instructor, 1, time.Now(), "moved", "two"))
+		return errors.Join(tx.KeepSite(ctx, site), tx.AddCourse(ctx, course, site.ID, "Box"), tx.Draw(ctx, course,
+			s.instructor, 0, time.Now(), "laid", "one"), tx.Draw(ctx, course, s.instructor, 1, time.Now(), "moved", "two"))
 	})
 	s.in(t, func(tx Tx) error {
 		k, err := tx.Course(ctx, course)
@@ -160,7 +178,10 @@ func TestCourseVersions(t *testing.T) {
 		}
 		return nil
 	})
-	if err := db.InSchool(ctx, s.id, func(tx Tx) error { return tx.Draw(ctx, course, s.instructor, 1, time.Now(), "moved", "three") }); !errors.Is(err, ErrElsewhere) {
+	if err := db.InSchool(ctx, s.id, func(tx Tx) error {
+		return tx.Draw(ctx, course, s.instructor, 1, time.Now(), "moved",
+			"three")
+	}); !errors.Is(err, ErrElsewhere) {
 		t.Errorf("a version over somebody else's: %v", err)
 	}
 }
@@ -182,7 +203,9 @@ func TestTheNewestWindIsShown(t *testing.T) {
 	now := time.Now()
 	from, away := 300.0, 135.0
 	s.in(t, func(tx Tx) error {
-		return errors.Join(tx.AddWind(ctx, NewID(), s.instructor, now.Add(-time.Minute), Wind{Mps: 3, FromTrueDeg: &from}), tx.KeepSettings(ctx, Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, AwayDeg: &away, SessionFrom: "08:30", SessionTo: "12:30", MeterAddr: "127.0.0.1:9"}))
+		return errors.Join(tx.AddWind(ctx, NewID(), s.instructor, now.Add(-time.Minute), Wind{Mps: 3, FromTrueDeg: &from}),
+			tx.KeepSettings(ctx, Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, AwayDeg: &away,
+				SessionFrom: "08:30", SessionTo: "12:30", MeterAddr: "127.0.0.1:9"}))
 	})
 	if p := show(); *p.WindMps != 3 || p.Metered || *p.From() != 165 {
 		t.Errorf("typed: %+v", p)
@@ -214,7 +237,8 @@ func TestPilotFlown(t *testing.T) {
 	s := newSchool(t)
 	wind := func(a NewAttempt, mps float64) NewAttempt { a.WindMps = &mps; return a }
 	at := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
-	s.keep(t, wind(s.attempt("pass", at), 4), wind(s.attempt("fail", at.Add(time.Hour)), 9), wind(s.attempt("pass", at.Add(48*time.Hour)), 5.5))
+	s.keep(t, wind(s.attempt("pass", at), 4), wind(s.attempt("fail", at.Add(time.Hour)), 9),
+		wind(s.attempt("pass", at.Add(48*time.Hour)), 5.5))
 	s.in(t, func(tx Tx) error {
 		days, best, err := tx.PilotFlown(ctx, s.student, "light", "Europe/Rome")
 		if err != nil || days != 2 || best != 5.5 {

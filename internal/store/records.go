@@ -22,7 +22,9 @@ func (tx Tx) SigningKey(ctx context.Context) (ed25519.PrivateKey, error) {
 	if _, err := rand.Read(fresh); err != nil {
 		return nil, fmt.Errorf("make the school's key: %w", err)
 	}
-	if _, err := tx.Exec(ctx, `INSERT INTO school_keys (school_id, seed) VALUES ($1, $2) ON CONFLICT (school_id) DO NOTHING`, tx.School, fresh); err != nil {
+	if _, err := tx.Exec(ctx,
+		`INSERT INTO school_keys (school_id, seed) VALUES ($1, $2) ON CONFLICT (school_id) DO NOTHING`, tx.School,
+		fresh); err != nil {
 		return nil, fmt.Errorf("keep the school's key: %w", err)
 	}
 	var seed []byte
@@ -78,9 +80,11 @@ func (tx Tx) Record(ctx context.Context, student uuid.UUID) (*record.Exported, e
 
 // PracticeOf lists a student's flights as practice in a record.
 func (tx Tx) PracticeOf(ctx context.Context, student uuid.UUID) ([]record.Practice, error) {
-	rows, err := tx.Query(ctx, `SELECT f.begun_at, f.drill, f.side, f.aids, greatest(0, extract(epoch FROM e.at - f.begun_at) / 60)::float8, 1::float8
+	rows, err := tx.Query(ctx, `SELECT f.begun_at, f.drill, f.side, f.aids, greatest(0, extract(epoch
+		FROM e.at - f.begun_at) / 60)::float8, 1::float8
 		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
-		WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') ORDER BY f.begun_at`, student)
+		WHERE f.student_id = $1 AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void')
+		ORDER BY f.begun_at`, student)
 	if err != nil {
 		return nil, fmt.Errorf("read the practice: %w", err)
 	}
@@ -110,7 +114,8 @@ var ErrTwice = errors.New("the record came already")
 // AddImport keeps a record as it came.
 func (tx Tx) AddImport(ctx context.Context, i Import, by uuid.UUID, file []byte) error {
 	sum := sha256.Sum256(file)
-	_, err := tx.Exec(ctx, `INSERT INTO imports (id, school_id, student_id, from_school, key, sha256, file, attempts, counts, at, imported_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+	_, err := tx.Exec(ctx, `INSERT INTO imports (id, school_id, student_id, from_school, key, sha256, file, attempts,
+		counts, at, imported_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
 		i.ID, tx.School, i.StudentID, i.From, i.Key, sum[:], packer.EncodeAll(file, nil), i.Attempts, i.Counts, i.At, by)
 	if violates(err, uniqueViolation) {
 		return ErrTwice
@@ -123,7 +128,9 @@ func (tx Tx) AddImport(ctx context.Context, i Import, by uuid.UUID, file []byte)
 
 // Imports lists the records that came, the newest first.
 func (tx Tx) Imports(ctx context.Context) ([]Import, error) {
-	rows, err := tx.Query(ctx, `SELECT i.id, i.student_id, s.name AS student, i.from_school, i.key, i.attempts, i.counts, i.at, a.name AS by FROM imports i JOIN students s ON s.id = i.student_id JOIN accounts a ON a.id = i.imported_by ORDER BY i.at DESC`)
+	rows, err := tx.Query(ctx,
+		`SELECT i.id, i.student_id, s.name AS student, i.from_school, i.key, i.attempts, i.counts, i.at, a.name AS by
+			FROM imports i JOIN students s ON s.id = i.student_id JOIN accounts a ON a.id = i.imported_by ORDER BY i.at DESC`)
 	if err != nil {
 		return nil, fmt.Errorf("list the records that came: %w", err)
 	}
@@ -141,7 +148,8 @@ type Lesson struct {
 
 // AddLesson keeps a planned lesson; the same id again is kept once.
 func (tx Tx) AddLesson(ctx context.Context, student, by uuid.UUID, l Lesson) error {
-	_, err := tx.Exec(ctx, `INSERT INTO lessons (id, school_id, student_id, at, ask, plan, planned_by) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`, l.ID, tx.School, student, l.At, l.Ask, l.Plan, by)
+	_, err := tx.Exec(ctx, `INSERT INTO lessons (id, school_id, student_id, at, ask, plan, planned_by) VALUES ($1, $2, $3,
+		$4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`, l.ID, tx.School, student, l.At, l.Ask, l.Plan, by)
 	if err != nil {
 		return fmt.Errorf("keep the lesson: %w", err)
 	}
@@ -150,7 +158,9 @@ func (tx Tx) AddLesson(ctx context.Context, student, by uuid.UUID, l Lesson) err
 
 // Lessons lists a student's newest lessons.
 func (tx Tx) Lessons(ctx context.Context, student uuid.UUID, n int) ([]Lesson, error) {
-	rows, err := tx.Query(ctx, `SELECT l.id, l.at, l.ask, l.plan, a.name FROM lessons l JOIN accounts a ON a.id = l.planned_by WHERE l.student_id = $1 ORDER BY l.at DESC, l.id DESC LIMIT $2`, student, n)
+	rows, err := tx.Query(ctx,
+		`SELECT l.id, l.at, l.ask, l.plan, a.name FROM lessons l JOIN accounts a ON a.id = l.planned_by
+			WHERE l.student_id = $1 ORDER BY l.at DESC, l.id DESC LIMIT $2`, student, n)
 	if err != nil {
 		return nil, fmt.Errorf("list the lessons: %w", err)
 	}
@@ -160,7 +170,8 @@ func (tx Tx) Lessons(ctx context.Context, student uuid.UUID, n int) ([]Lesson, e
 // Did notes who did what, besides what the records themselves say. student is nil where
 // it is about nobody.
 func (tx Tx) Did(ctx context.Context, by uuid.UUID, student *uuid.UUID, what string) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO acts (id, school_id, by_account, student_id, what) VALUES ($1, $2, $3, $4, $5)`, NewID(), tx.School, by, student, what); err != nil {
+	if _, err := tx.Exec(ctx, `INSERT INTO acts (id, school_id, by_account, student_id, what) VALUES ($1, $2, $3, $4, $5)`,
+		NewID(), tx.School, by, student, what); err != nil {
 		return fmt.Errorf("note what was done: %w", err)
 	}
 	return nil
@@ -180,14 +191,22 @@ type Act struct {
 // and what is noted besides. Of one student where that is asked for.
 func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n int) ([]Act, error) {
 	rows, err := tx.Query(ctx, `SELECT x.at, coalesce(a.name, 'nobody'), x.what, s.name, x.student FROM (
-		(SELECT recorded_at AS at, recorded_by AS by, CASE WHEN corrects IS NOT NULL THEN 'corrected an attempt: ' ELSE 'recorded an attempt: ' END || drill || CASE side WHEN 'none' THEN '' ELSE ' ' || side END || ', ' || aids || ', ' || verdict AS what, student_id AS student
+		(SELECT recorded_at AS at, recorded_by AS by,
+		CASE WHEN corrects IS NOT NULL THEN 'corrected an attempt: ' ELSE 'recorded an attempt: ' END || drill ||
+		CASE side WHEN 'none' THEN '' ELSE ' ' || side END || ', ' || aids || ', ' || verdict AS what, student_id AS student
 		   FROM attempts WHERE ($1::uuid IS NULL OR student_id = $1) AND recorded_at < $2 ORDER BY recorded_at DESC LIMIT $3)
 		UNION ALL SELECT w.at, w.witnessed_by, 'witnessed: ' || w.act, w.student_id FROM witnessed w
-		UNION ALL SELECT g.at, g.signed_by, 'signed ' || g.gate || ' on ' || g.craft_class || CASE g.reason WHEN '' THEN '' ELSE ', against the rule: ' || g.reason END, g.student_id FROM signoffs g
-		UNION ALL SELECT e.at, e.by_account, CASE e.kind WHEN 'read' THEN 'read the cautions of a sign-off' ELSE 'withdrew a sign-off: ' || e.reason END, e.student_id FROM signoff_events e
-		UNION ALL SELECT i.at, i.imported_by, 'took over ' || i.attempts || ' attempts of ' || i.from_school || CASE WHEN i.counts THEN '; they count' ELSE '; they do not count' END, i.student_id FROM imports i
+		UNION ALL SELECT g.at, g.signed_by, 'signed ' || g.gate || ' on ' || g.craft_class || CASE g.reason WHEN '' THEN ''
+		ELSE ', against the rule: ' || g.reason END, g.student_id FROM signoffs g
+		UNION ALL SELECT e.at, e.by_account, CASE e.kind WHEN 'read' THEN 'read the cautions of a sign-off'
+		ELSE 'withdrew a sign-off: ' || e.reason END, e.student_id FROM signoff_events e
+		UNION ALL SELECT i.at, i.imported_by,
+		'took over ' || i.attempts || ' attempts of ' || i.from_school || CASE WHEN i.counts THEN '; they count'
+		ELSE '; they do not count' END, i.student_id FROM imports i
 		UNION ALL SELECT l.at, l.planned_by, 'planned a lesson', l.student_id FROM lessons l
-		UNION ALL SELECT f.written_at, f.account_id, CASE f.source WHEN '' THEN 'took back ' ELSE 'wrote ' END || split_part(f.format, '/', 1) || ' ' || f.key || ', version ' || f.version, NULL FROM school_files f
+		UNION ALL SELECT f.written_at, f.account_id,
+		CASE f.source WHEN '' THEN 'took back ' ELSE 'wrote ' END || split_part(f.format, '/', 1) || ' ' || f.key || ',
+		version ' || f.version, NULL FROM school_files f
 		UNION ALL SELECT c.at, c.cut_by, 'cut a device off', NULL FROM device_cuts c
 		UNION ALL SELECT t.at, t.by_account, t.what, t.student_id FROM acts t
 		) x LEFT JOIN accounts a ON a.id = x.by LEFT JOIN students s ON s.id = x.student
@@ -207,7 +226,8 @@ func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n 
 func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string) error {
 	for _, sql := range []string{
 		`UPDATE students SET name = $2, trains_for = '' WHERE id = $1`,
-		`UPDATE accounts SET name = $2, email = id || '@forgotten.invalid', password_hash = 'none', disabled_at = coalesce(disabled_at, now()) WHERE student_id = $1`,
+		`UPDATE accounts SET name = $2, email = id || '@forgotten.invalid', password_hash = 'none',
+			disabled_at = coalesce(disabled_at, now()) WHERE student_id = $1`,
 	} {
 		if _, err := tx.Exec(ctx, sql, student, name); err != nil {
 			return fmt.Errorf("forget the student: %w", err)
@@ -228,9 +248,11 @@ type View struct {
 
 // Views lists what the records of all students come to, with where their chains stand now.
 func (tx Tx) Views(ctx context.Context) (map[uuid.UUID]View, error) {
-	rows, err := tx.Query(ctx, `SELECT s.id, coalesce((SELECT c.seq FROM chain c WHERE c.school_id = s.school_id AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0),
+	rows, err := tx.Query(ctx, `SELECT s.id, coalesce((SELECT c.seq FROM chain c WHERE c.school_id = s.school_id
+		AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0),
 		coalesce(v.seq, -1), coalesce(v.rules, ''), coalesce(v.valid_until, '0001-01-01T00:00:00Z'), coalesce(v.body, '{}')
-		FROM students s LEFT JOIN student_views v ON v.school_id = s.school_id AND v.student_id = s.id WHERE s.own_of IS NULL`)
+		FROM students s LEFT JOIN student_views v ON v.school_id = s.school_id AND v.student_id = s.id
+		WHERE s.own_of IS NULL`)
 	if err != nil {
 		return nil, fmt.Errorf("read the students' views: %w", err)
 	}
@@ -247,8 +269,10 @@ func (tx Tx) Views(ctx context.Context) (map[uuid.UUID]View, error) {
 
 // KeepView keeps what a student's record comes to.
 func (tx Tx) KeepView(ctx context.Context, v View) error {
-	_, err := tx.Exec(ctx, `INSERT INTO student_views (school_id, student_id, seq, rules, valid_until, body) VALUES ($1, $2, $3, $4, $5, $6)
-		ON CONFLICT (school_id, student_id) DO UPDATE SET seq = $3, rules = $4, valid_until = $5, body = $6`, tx.School, v.StudentID, v.Seq, v.Rules, v.ValidUntil, v.Body)
+	_, err := tx.Exec(ctx, `INSERT INTO student_views (school_id, student_id, seq, rules, valid_until, body) VALUES ($1,
+		$2, $3, $4, $5, $6)
+		ON CONFLICT (school_id, student_id) DO UPDATE SET seq = $3, rules = $4, valid_until = $5, body = $6`,
+		tx.School, v.StudentID, v.Seq, v.Rules, v.ValidUntil, v.Body)
 	if err != nil {
 		return fmt.Errorf("keep the student's view: %w", err)
 	}
@@ -271,12 +295,16 @@ type Differing struct {
 // over it. The newest week comes first.
 func (tx Tx) Differ(ctx context.Context, students []uuid.UUID, since time.Time, zone string) ([]Differing, error) {
 	rows, err := tx.Query(ctx, `WITH each AS (
-			SELECT a.student_id, a.drill, a.side, a.aids, date_trunc('week', a.at AT TIME ZONE $2) AS week, a.recorded_by, count(*) AS n, count(*) FILTER (WHERE a.verdict = 'pass') AS passes
-			FROM attempts a WHERE a.at >= $1 AND a.student_id = ANY($3) AND a.source = 'observed' AND a.counts AND a.verdict <> 'void' AND a.corrects IS NULL AND a.origin = ''
+			SELECT a.student_id, a.drill, a.side, a.aids, date_trunc('week', a.at AT TIME ZONE $2) AS week, a.recorded_by,
+			count(*) AS n, count(*) FILTER (WHERE a.verdict = 'pass') AS passes
+			FROM attempts a WHERE a.at >= $1 AND a.student_id = ANY($3) AND a.source = 'observed' AND a.counts
+			AND a.verdict <> 'void' AND a.corrects IS NULL AND a.origin = ''
 			GROUP BY 1, 2, 3, 4, 5, 6)
-		SELECT e.student_id, e.drill, e.side, e.aids, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n ORDER BY b.name)
+		SELECT e.student_id, e.drill, e.side, e.aids, e.week, array_agg(b.name || ' ' || e.passes || ' of ' || e.n
+		ORDER BY b.name)
 		FROM each e JOIN accounts b ON b.id = e.recorded_by
-		GROUP BY 1, 2, 3, 4, 5 HAVING count(*) > 1 AND min(e.n) > 1 AND min(e.passes::float8 / e.n) < 0.5 AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, e.drill, e.side`, since, zone, students)
+		GROUP BY 1, 2, 3, 4, 5 HAVING count(*) > 1 AND min(e.n) > 1 AND min(e.passes::float8 / e.n) < 0.5
+		AND max(e.passes::float8 / e.n) > 0.5 ORDER BY e.week DESC, e.drill, e.side`, since, zone, students)
 	if err != nil {
 		return nil, fmt.Errorf("compare the verdicts: %w", err)
 	}
@@ -297,10 +325,13 @@ type Airtime struct {
 // Airtimes adds up the flights of every student; a flight that was void, or has not ended,
 // is none.
 func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
-	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600, count(*)::int,
-		(SELECT count(*)::int FROM attempts p WHERE p.school_id = f.school_id AND p.student_id = f.student_id AND p.at >= min(f.begun_at) AND p.source <> 'sim' AND p.verdict = 'pass' AND p.corrects IS NULL)
+	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600,
+		count(*)::int,
+		(SELECT count(*)::int FROM attempts p WHERE p.school_id = f.school_id AND p.student_id = f.student_id
+		AND p.at >= min(f.begun_at) AND p.source <> 'sim' AND p.verdict = 'pass' AND p.corrects IS NULL)
 		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
-		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id AND v.kind = 'void') GROUP BY f.school_id, f.student_id`)
+		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id
+		AND v.kind = 'void') GROUP BY f.school_id, f.student_id`)
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}

@@ -22,7 +22,8 @@ type Decision struct {
 }
 
 // Decisions reads what was witnessed of a student and what was signed, oldest first.
-func (tx Tx) Decisions(ctx context.Context, student uuid.UUID) (seen []record.Witnessed, signs []record.SignOff, err error) {
+func (tx Tx) Decisions(ctx context.Context, student uuid.UUID) (seen []record.Witnessed, signs []record.SignOff,
+	err error) {
 	all, err := tx.decisions(ctx, &student)
 	d := all[student]
 	return d.Seen, d.Signs, err
@@ -35,12 +36,16 @@ func (tx Tx) AllDecisions(ctx context.Context) (map[uuid.UUID]Decision, error) {
 
 func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]Decision, error) {
 	out := map[uuid.UUID]Decision{}
-	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '', '{}'::text[], NULL::timestamptz, NULL::timestamptz, '', ''
+	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '',
+		'{}'::text[], NULL::timestamptz, NULL::timestamptz, '', ''
 		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE $1::uuid IS NULL OR w.student_id = $1
-		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text, s.carried_from, s.reason, s.waived, r.at, d.at, coalesce(b.name, ''), coalesce(d.reason, '')
+		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text,
+		s.carried_from, s.reason, s.waived, r.at, d.at, coalesce(b.name, ''), coalesce(d.reason, '')
 		  FROM signoffs s JOIN accounts a ON a.id = s.signed_by
-		  LEFT JOIN LATERAL (SELECT e.at FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'read' ORDER BY e.at LIMIT 1) r ON true
-		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
+		  LEFT JOIN LATERAL (SELECT e.at FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'read'
+		ORDER BY e.at LIMIT 1) r ON true
+		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id
+		AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
 		  LEFT JOIN accounts b ON b.id = d.by_account WHERE $1::uuid IS NULL OR s.student_id = $1
 		ORDER BY 4`, student)
 	if err != nil {
@@ -51,12 +56,14 @@ func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]D
 	var at time.Time
 	var until, read, gone *time.Time
 	var waived []string
-	_, err = pgx.ForEachRow(rows, []any{&of, &id, &what, &at, &by, &until, &class, &conditions, &from, &reason, &waived, &read, &gone, &goneBy, &goneWhy}, func() error {
+	_, err = pgx.ForEachRow(rows, []any{&of, &id, &what, &at, &by, &until, &class, &conditions, &from, &reason, &waived,
+		&read, &gone, &goneBy, &goneWhy}, func() error {
 		d := out[of]
 		if until == nil {
 			d.Seen = append(d.Seen, record.Witnessed{Act: what, At: at, By: by})
 		} else {
-			s := record.SignOff{ID: id.String(), Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: *until, From: craft.Class(from), Reason: reason, Waived: waived,
+			s := record.SignOff{ID: id.String(), Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: *until,
+				From: craft.Class(from), Reason: reason, Waived: waived,
 				Read: read, Withdrawn: gone, WithdrawnBy: goneBy, WithdrawnWhy: goneWhy}
 			if err := json.Unmarshal([]byte(conditions), &s.Conditions); err != nil {
 				return err
@@ -85,7 +92,8 @@ func (tx Tx) append(ctx context.Context, student uuid.UUID, kind string, id uuid
 	if err != nil {
 		return err
 	}
-	_, err = tx.link(ctx, record.Link{Student: student.String(), Seq: seq + 1, Kind: kind, ID: id.String(), Body: data}, prev)
+	_, err = tx.link(ctx, record.Link{Student: student.String(), Seq: seq + 1, Kind: kind, ID: id.String(), Body: data},
+		prev)
 	return err
 }
 
@@ -107,7 +115,8 @@ func (tx Tx) Witness(ctx context.Context, student, by uuid.UUID, w record.Witnes
 	if err := tx.append(ctx, student, "witnessed", id, w); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO witnessed (id, school_id, student_id, act, at, witnessed_by) VALUES ($1, $2, $3, $4, $5, $6)`, id, tx.School, student, w.Act, w.At, by)
+	_, err := tx.Exec(ctx, `INSERT INTO witnessed (id, school_id, student_id, act, at, witnessed_by) VALUES ($1, $2, $3,
+		$4, $5, $6)`, id, tx.School, student, w.Act, w.At, by)
 	if err != nil {
 		return fmt.Errorf("keep what was witnessed: %w", err)
 	}
@@ -128,7 +137,8 @@ func (tx Tx) SignOff(ctx context.Context, student, by uuid.UUID, s record.SignOf
 	if s.Waived == nil {
 		s.Waived = []string{}
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO signoffs (id, school_id, student_id, gate, craft_class, at, until, signed_by, reason, conditions, carried_from, waived) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+	_, err = tx.Exec(ctx, `INSERT INTO signoffs (id, school_id, student_id, gate, craft_class, at, until, signed_by,
+		reason, conditions, carried_from, waived) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
 		id, tx.School, student, s.Gate, s.CraftClass, s.At, s.Until, by, s.Reason, conditions, s.From, s.Waived)
 	if err != nil {
 		return fmt.Errorf("keep the sign-off: %w", err)
@@ -163,7 +173,8 @@ func (tx Tx) NoteSignOff(ctx context.Context, student, signoff, by uuid.UUID, ki
 	if err := tx.append(ctx, student, "signoff-"+kind, id, e); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO signoff_events (id, school_id, student_id, signoff_id, kind, at, by_account, reason) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, tx.School, student, signoff, kind, e.At, by, e.Reason)
+	_, err := tx.Exec(ctx, `INSERT INTO signoff_events (id, school_id, student_id, signoff_id, kind, at, by_account,
+		reason) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, tx.School, student, signoff, kind, e.At, by, e.Reason)
 	if err != nil {
 		return fmt.Errorf("keep what became of the sign-off: %w", err)
 	}
@@ -184,7 +195,8 @@ func (tx Tx) AddCard(ctx context.Context, address string, signoff, by uuid.UUID)
 	if err := tx.RevokeCards(ctx, signoff); err != nil {
 		return err
 	}
-	if _, err := tx.Exec(ctx, `INSERT INTO cards (hash, school_id, signoff_id, made_by) VALUES ($1, $2, $3, $4)`, CardHash(address), tx.School, signoff, by); err != nil {
+	if _, err := tx.Exec(ctx, `INSERT INTO cards (hash, school_id, signoff_id, made_by) VALUES ($1, $2, $3, $4)`,
+		CardHash(address), tx.School, signoff, by); err != nil {
 		return fmt.Errorf("keep the card: %w", err)
 	}
 	return nil
@@ -192,7 +204,8 @@ func (tx Tx) AddCard(ctx context.Context, address string, signoff, by uuid.UUID)
 
 // RevokeCards revokes every card of a sign-off.
 func (tx Tx) RevokeCards(ctx context.Context, signoff uuid.UUID) error {
-	if _, err := tx.Exec(ctx, `UPDATE cards SET revoked_at = now() WHERE signoff_id = $1 AND revoked_at IS NULL`, signoff); err != nil {
+	if _, err := tx.Exec(ctx, `UPDATE cards SET revoked_at = now() WHERE signoff_id = $1 AND revoked_at IS NULL`,
+		signoff); err != nil {
 		return fmt.Errorf("revoke the card: %w", err)
 	}
 	return nil
@@ -200,7 +213,8 @@ func (tx Tx) RevokeCards(ctx context.Context, signoff uuid.UUID) error {
 
 // HasCard tells whether a sign-off has a card that is not revoked.
 func (tx Tx) HasCard(ctx context.Context, signoff uuid.UUID) (has bool, err error) {
-	if err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM cards WHERE signoff_id = $1 AND revoked_at IS NULL)`, signoff).Scan(&has); err != nil {
+	if err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM cards WHERE signoff_id = $1 AND revoked_at IS NULL)`,
+		signoff).Scan(&has); err != nil {
 		return false, fmt.Errorf("look for the card: %w", err)
 	}
 	return has, nil

@@ -34,8 +34,10 @@ func (tx Tx) Sites(ctx context.Context) ([]Site, error) {
 
 // KeepSite adds a site or changes it.
 func (tx Tx) KeepSite(ctx context.Context, s Site) error {
-	_, err := tx.Exec(ctx, `INSERT INTO sites (id, school_id, name, notes, lat_deg, lon_deg, alt_m) VALUES ($1, $2, $3, $4, $5, $6, $7)
-		ON CONFLICT (id) DO UPDATE SET name = $3, notes = $4, lat_deg = $5, lon_deg = $6, alt_m = $7`, s.ID, tx.School, s.Name, s.Notes, s.LatDeg, s.LonDeg, s.AltM)
+	_, err := tx.Exec(ctx, `INSERT INTO sites (id, school_id, name, notes, lat_deg, lon_deg, alt_m) VALUES ($1, $2, $3,
+		$4, $5, $6, $7)
+		ON CONFLICT (id) DO UPDATE SET name = $3, notes = $4, lat_deg = $5, lon_deg = $6, alt_m = $7`,
+		s.ID, tx.School, s.Name, s.Notes, s.LatDeg, s.LonDeg, s.AltM)
 	if violates(err, uniqueViolation) {
 		return ErrTaken
 	}
@@ -79,7 +81,8 @@ func (tx Tx) Course(ctx context.Context, id uuid.UUID) (Course, error) {
 
 // AddCourse adds a course to a site.
 func (tx Tx) AddCourse(ctx context.Context, id, site uuid.UUID, name string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO courses (id, school_id, site_id, name) VALUES ($1, $2, $3, $4)`, id, tx.School, site, name)
+	_, err := tx.Exec(ctx, `INSERT INTO courses (id, school_id, site_id, name) VALUES ($1, $2, $3, $4)`, id, tx.School,
+		site, name)
 	switch {
 	case violates(err, uniqueViolation):
 		return ErrTaken
@@ -97,7 +100,8 @@ var ErrElsewhere = errors.New("changed by somebody else")
 
 // Draw keeps a new version of a course, the one after seq.
 func (tx Tx) Draw(ctx context.Context, course, by uuid.UUID, seq int, at time.Time, says, source string) error {
-	_, err := tx.Exec(ctx, `INSERT INTO course_versions (course_id, seq, school_id, at, drawn_by, says, source) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+	_, err := tx.Exec(ctx, `INSERT INTO course_versions (course_id, seq, school_id, at, drawn_by, says, source)
+		VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 		course, seq+1, tx.School, at, by, says, source)
 	if violates(err, uniqueViolation) {
 		return ErrElsewhere
@@ -126,7 +130,9 @@ func (tx Tx) VersionSource(ctx context.Context, course uuid.UUID, seq int) (stri
 
 // Versions lists the newest versions of a course.
 func (tx Tx) Versions(ctx context.Context, course uuid.UUID, most int) ([]Version, error) {
-	rows, err := tx.Query(ctx, `SELECT v.seq, v.at, a.name, v.says FROM course_versions v JOIN accounts a ON a.id = v.drawn_by WHERE v.course_id = $1 ORDER BY v.seq DESC LIMIT $2`, course, most)
+	rows, err := tx.Query(ctx,
+		`SELECT v.seq, v.at, a.name, v.says FROM course_versions v JOIN accounts a ON a.id = v.drawn_by
+			WHERE v.course_id = $1 ORDER BY v.seq DESC LIMIT $2`, course, most)
 	return many[Version](rows, err)
 }
 
@@ -148,10 +154,13 @@ type Settings struct {
 
 // Settings reads what the school has set.
 func (tx Tx) Settings(ctx context.Context) (Settings, error) {
-	rows, err := tx.Query(ctx, `SELECT compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr, charger_addr FROM school_settings`)
+	rows, err := tx.Query(ctx,
+		`SELECT compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr,
+			meter_zero_deg, hand_catch, position_addr, charger_addr FROM school_settings`)
 	s, err := one[Settings](rows, err)
 	if errors.Is(err, ErrNotFound) {
-		return Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, SessionFrom: "08:30", SessionTo: "12:30"}, nil
+		return Settings{CompassKind: "when-moved", CompassKm: 50, CompassDays: 30, SessionFrom: "08:30", SessionTo: "12:30"},
+			nil
 	}
 	if err != nil {
 		return s, fmt.Errorf("read the settings: %w", err)
@@ -161,10 +170,14 @@ func (tx Tx) Settings(ctx context.Context) (Settings, error) {
 
 // KeepSettings keeps what the school sets.
 func (tx Tx) KeepSettings(ctx context.Context, s Settings) error {
-	_, err := tx.Exec(ctx, `INSERT INTO school_settings (school_id, compass_kind, compass_km, compass_days, course_id, away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr, charger_addr)
+	_, err := tx.Exec(ctx, `INSERT INTO school_settings (school_id, compass_kind, compass_km, compass_days, course_id,
+		away_deg, session_from, session_to, meter_addr, meter_zero_deg, hand_catch, position_addr, charger_addr)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
-		ON CONFLICT (school_id) DO UPDATE SET compass_kind = $2, compass_km = $3, compass_days = $4, course_id = $5, away_deg = $6, session_from = $7, session_to = $8, meter_addr = $9, meter_zero_deg = $10, hand_catch = $11, position_addr = $12, charger_addr = $13`,
-		tx.School, s.CompassKind, s.CompassKm, s.CompassDays, s.CourseID, s.AwayDeg, s.SessionFrom, s.SessionTo, s.MeterAddr, s.MeterZeroDeg, s.HandCatch, s.PositionAddr, s.ChargerAddr)
+		ON CONFLICT (school_id) DO UPDATE SET compass_kind = $2, compass_km = $3, compass_days = $4, course_id = $5,
+		away_deg = $6, session_from = $7, session_to = $8, meter_addr = $9, meter_zero_deg = $10, hand_catch = $11,
+		position_addr = $12, charger_addr = $13`,
+		tx.School, s.CompassKind, s.CompassKm, s.CompassDays, s.CourseID, s.AwayDeg, s.SessionFrom, s.SessionTo, s.MeterAddr,
+		s.MeterZeroDeg, s.HandCatch, s.PositionAddr, s.ChargerAddr)
 	if err != nil {
 		return fmt.Errorf("keep the settings: %w", err)
 	}

@@ -115,7 +115,8 @@ func (s *Store) InSchool(ctx context.Context, school uuid.UUID, f func(Tx) error
 	}
 	defer conn.Release()
 	// Both in one round trip; a UUID has nothing to quote.
-	tx, err := conn.BeginTx(ctx, pgx.TxOptions{BeginQuery: "BEGIN; SET LOCAL maestrale.school = '" + school.String() + "'"})
+	tx, err := conn.BeginTx(ctx, pgx.TxOptions{BeginQuery: "BEGIN; SET LOCAL maestrale.school = '" + school.String() +
+		"'"})
 	if err != nil {
 		return fmt.Errorf("begin: %w", err)
 	}

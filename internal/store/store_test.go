@@ -56,10 +56,12 @@ func newSchool(t testing.TB) school {
 		t.Fatal(err)
 	}
 	s.in(t, func(tx Tx) error {
-		if err := tx.AddStudent(ctx, Student{ID: s.student, Name: "A student", Programme: "hands-first", CraftType: "gheppio", StartedOn: time.Now()}); err != nil {
+		if err := tx.AddStudent(ctx, Student{ID: s.student, Name: "A student", Programme: "hands-first", CraftType: "gheppio",
+			StartedOn: time.Now()}); err != nil {
 			return err
 		}
-		return tx.AddAccount(ctx, Account{ID: s.instructor, Email: s.instructor.String() + "@x.example", Name: "An instructor", Role: Instructor, PasswordHash: "x"})
+		return tx.AddAccount(ctx, Account{ID: s.instructor, Email: s.instructor.String() + "@x.example",
+			Name: "An instructor", Role: Instructor, PasswordHash: "x"})
 	})
 	return s
 }
@@ -76,8 +78,10 @@ func (s school) attempt(verdict score.Verdict, at time.Time) NewAttempt {
 	if err != nil {
 		panic(err)
 	}
-	return NewAttempt{StudentID: s.student, CraftType: "gheppio", Drill: d, By: s.instructor, Result: &score.Result{Verdict: verdict, AspectS: [field.Sectors]float64{20}},
-		Attempt: record.Attempt{ID: NewID().String(), At: at, Drill: d.Key, Side: field.NoSide, Aids: craft.SelfLevel, CraftClass: craft.Light, Source: score.Observed, Level: 1, Verdict: verdict, Counts: true}}
+	return NewAttempt{StudentID: s.student, CraftType: "gheppio", Drill: d, By: s.instructor,
+		Result: &score.Result{Verdict: verdict, AspectS: [field.Sectors]float64{20}},
+		Attempt: record.Attempt{ID: NewID().String(), At: at, Drill: d.Key, Side: field.NoSide, Aids: craft.SelfLevel,
+			CraftClass: craft.Light, Source: score.Observed, Level: 1, Verdict: verdict, Counts: true}}
 }
 
 func (s school) keep(t testing.TB, list ...NewAttempt) {
@@ -93,14 +97,16 @@ func TestSchoolsAreApartEvenWithAWrongQuery(t *testing.T) {
 	a.keep(t, a.attempt(score.Pass, time.Now()), a.attempt(score.Fail, time.Now()))
 	b.keep(t, b.attempt(score.Pass, time.Now()))
 	b.in(t, func(tx Tx) error {
-		for table, want := range map[string]int{"attempts": 1, "chain": 1, "students": 1, "accounts": 1, "schools": 1, "marks": 0} {
+		for table, want := range map[string]int{"attempts": 1, "chain": 1, "students": 1, "accounts": 1, "schools": 1,
+			"marks": 0} {
 			var n int
 			if err := tx.QueryRow(ctx, "SELECT count(*) FROM "+table).Scan(&n); err != nil || n != want {
 				t.Errorf("all of %s, asked from one school: %d rows, want %d (%v)", table, n, want, err)
 			}
 		}
 		var n int
-		if err := tx.QueryRow(ctx, "SELECT count(*) FROM attempts WHERE student_id = $1", a.student).Scan(&n); err != nil || n != 0 {
+		if err := tx.QueryRow(ctx, "SELECT count(*) FROM attempts WHERE student_id = $1", a.student).Scan(&n); err != nil ||
+			n != 0 {
 			t.Errorf("another school's student, by id: %d rows, %v", n, err)
 		}
 		if _, err := tx.Student(ctx, a.student); !errors.Is(err, ErrNotFound) {
@@ -118,7 +124,8 @@ func TestSchoolsAreApartEvenWithAWrongQuery(t *testing.T) {
 	}
 	// Writing into another school is refused by the database.
 	err := db.InSchool(ctx, b.id, func(tx Tx) error {
-		_, err := tx.Exec(ctx, "INSERT INTO students (id, school_id, name, programme, craft_type, started_on) VALUES ($1, $2, 'x', 'x', 'x', now())", NewID(), a.id)
+		_, err := tx.Exec(ctx, "INSERT INTO students (id, school_id, name, programme, craft_type, started_on) VALUES ($1, "+
+			"$2, 'x', 'x', 'x', now())", NewID(), a.id)
 		return err
 	})
 	if err == nil || !strings.Contains(err.Error(), "row-level security") {
@@ -160,7 +167,9 @@ func TestEveryTableOfSchoolsIsGuarded(t *testing.T) {
 	}
 	var super, bypass bool
 	var role, current string
-	if err := db.pool.QueryRow(ctx, `SELECT rolsuper, rolbypassrls, rolname, current_user FROM pg_roles WHERE rolname = current_user`).Scan(&super, &bypass, &role, &current); err != nil || super || bypass || current != Role {
+	if err := db.pool.QueryRow(ctx,
+		`SELECT rolsuper, rolbypassrls, rolname, current_user FROM pg_roles WHERE rolname = current_user`).Scan(&super,
+		&bypass, &role, &current); err != nil || super || bypass || current != Role {
 		t.Errorf("the application works as %s, superuser %v, bypass %v, %v", current, super, bypass, err)
 	}
 	conn, err := db.pool.Acquire(ctx)
@@ -186,7 +195,8 @@ func TestRecordsAreAppendOnlyForEverybody(t *testing.T) {
 	defer func() { _ = conn.Close(ctx) }()
 	for _, table := range []string{"attempts", "chain"} { // a row's trigger needs a row
 		for _, sql := range []string{"UPDATE %s SET school_id = school_id", "DELETE FROM %s"} {
-			if _, err := conn.Exec(ctx, fmt.Sprintf(sql, Schema+"."+table)); err == nil || !strings.Contains(err.Error(), "append-only") {
+			if _, err := conn.Exec(ctx, fmt.Sprintf(sql, Schema+"."+table)); err == nil || !strings.Contains(err.Error(),
+				"append-only") {
 				t.Errorf("the owner: %s on %s: %v", sql, table, err)
 			}
 			err := db.InSchool(ctx, s.id, func(tx Tx) error { _, err := tx.Exec(ctx, fmt.Sprintf(sql, table)); return err })
@@ -195,12 +205,16 @@ func TestRecordsAreAppendOnlyForEverybody(t *testing.T) {
 			}
 		}
 	}
-	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings", "witnessed", "reflexes", "calls"} {
-		if _, err := conn.Exec(ctx, "TRUNCATE "+Schema+"."+table+" CASCADE"); err == nil || !strings.Contains(err.Error(), "append-only") {
+	for _, table := range []string{"openings", "marks", "attempts", "tracks", "signoffs", "chain", "wind_readings",
+		"witnessed", "reflexes", "calls"} {
+		if _, err := conn.Exec(ctx, "TRUNCATE "+Schema+"."+table+" CASCADE"); err == nil || !strings.Contains(err.Error(),
+			"append-only") {
 			t.Errorf("TRUNCATE %s: %v", table, err)
 		}
 		var triggers int
-		if err := conn.QueryRow(ctx, "SELECT count(*) FROM pg_trigger WHERE tgrelid = ($1)::regclass AND tgname IN ('append_only', 'never_emptied')", Schema+"."+table).Scan(&triggers); err != nil || triggers != 2 {
+		if err := conn.QueryRow(ctx,
+			"SELECT count(*) FROM pg_trigger WHERE tgrelid = ($1)::regclass AND tgname IN ('append_only', "+
+				"'never_emptied')", Schema+"."+table).Scan(&triggers); err != nil || triggers != 2 {
 			t.Errorf("%s has %d of its 2 guards, %v", table, triggers, err)
 		}
 	}
@@ -209,7 +223,8 @@ func TestRecordsAreAppendOnlyForEverybody(t *testing.T) {
 func TestKeepOnceAndChain(t *testing.T) {
 	s := newSchool(t)
 	first := s.attempt(score.Pass, time.Now().Add(-time.Hour))
-	first.Track = &TrackFile{File: bytes.Repeat([]byte("t_s,x_m\n"), 4000), Reading: Reading{Rename: map[string]string{"a": "b"}}}
+	first.Track = &TrackFile{File: bytes.Repeat([]byte("t_s,x_m\n"), 4000),
+		Reading: Reading{Rename: map[string]string{"a": "b"}}}
 	s.keep(t, first)
 	s.keep(t, first, s.attempt(score.Fail, time.Now()))
 	s.in(t, func(tx Tx) error {
@@ -226,7 +241,8 @@ func TestKeepOnceAndChain(t *testing.T) {
 			t.Errorf("the track came back changed, %v", err)
 		}
 		var packed, whole int
-		if err := tx.QueryRow(ctx, "SELECT length(file), file_bytes FROM tracks WHERE attempt_id = $1", id).Scan(&packed, &whole); err != nil || packed*10 > whole {
+		if err := tx.QueryRow(ctx, "SELECT length(file), file_bytes FROM tracks WHERE attempt_id = $1", id).Scan(&packed,
+			&whole); err != nil || packed*10 > whole {
 			t.Errorf("%d bytes are kept in %d, %v", whole, packed, err)
 		}
 		chain, err := tx.Chain(ctx, s.student)
@@ -243,7 +259,8 @@ func TestKeepOnceAndChain(t *testing.T) {
 	})
 	// The database itself refuses an entry that does not follow.
 	err := db.InSchool(ctx, s.id, func(tx Tx) error {
-		_, err := tx.link(ctx, record.Link{Student: s.student.String(), Seq: 3, Kind: "attempt", ID: NewID().String(), Body: []byte("{}")}, record.Hash{1})
+		_, err := tx.link(ctx, record.Link{Student: s.student.String(), Seq: 3, Kind: "attempt", ID: NewID().String(),
+			Body: []byte("{}")}, record.Hash{1})
 		return err
 	})
 	if err == nil || !strings.Contains(err.Error(), "does not follow") {
@@ -277,25 +294,30 @@ func TestDecisionsAreInTheChain(t *testing.T) {
 	now := time.Now().UTC().Truncate(time.Microsecond)
 	s.keep(t, s.attempt(score.Pass, now))
 	s.in(t, func(tx Tx) error {
-		if err := tx.Witness(ctx, s.student, s.instructor, record.Witnessed{Act: "briefing", At: now, By: "An instructor"}); err != nil {
+		if err := tx.Witness(ctx, s.student, s.instructor, record.Witnessed{Act: "briefing", At: now,
+			By: "An instructor"}); err != nil {
 			return err
 		}
-		return tx.SignOff(ctx, s.student, s.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light, At: now, Until: now.AddDate(0, 0, 180), By: "An instructor"})
+		return tx.SignOff(ctx, s.student, s.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light, At: now,
+			Until: now.AddDate(0, 0, 180), By: "An instructor"})
 	})
 	s.in(t, func(tx Tx) error {
 		seen, signs, err := tx.Decisions(ctx, s.student)
-		if err != nil || len(seen) != 1 || len(signs) != 1 || seen[0].By != "An instructor" || !signs[0].Until.Equal(now.AddDate(0, 0, 180)) || signs[0].CraftClass != craft.Light {
+		if err != nil || len(seen) != 1 || len(signs) != 1 || seen[0].By != "An instructor" ||
+			!signs[0].Until.Equal(now.AddDate(0, 0, 180)) || signs[0].CraftClass != craft.Light {
 			t.Errorf("%+v %+v %v", seen, signs, err)
 		}
 		chain, err := tx.Chain(ctx, s.student)
-		if broken, _ := record.Verify(chain); err != nil || len(chain) != 3 || broken != 0 || chain[1].Kind != "witnessed" || chain[2].Kind != "signoff" {
+		if broken, _ := record.Verify(chain); err != nil || len(chain) != 3 || broken != 0 || chain[1].Kind != "witnessed" ||
+			chain[2].Kind != "signoff" {
 			t.Errorf("chain of %d, broken at %d, %v", len(chain), broken, err)
 		}
 		return nil
 	})
 	other := newSchool(t)
 	err := db.InSchool(ctx, other.id, func(tx Tx) error {
-		return tx.SignOff(ctx, s.student, other.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light, At: now, Until: now})
+		return tx.SignOff(ctx, s.student, other.instructor, record.SignOff{Gate: "supervised", CraftClass: craft.Light,
+			At: now, Until: now})
 	})
 	if !errors.Is(err, ErrNotFound) {
 		t.Errorf("a sign-off from another school: %v", err)
@@ -350,7 +372,8 @@ func TestMarksAreKeptOnce(t *testing.T) {
 	marks := []score.Mark{{ID: NewID().String(), TS: 0, Mark: "start"}, {ID: NewID().String(), TS: 4, Mark: "in"}}
 	for range 3 {
 		s.in(t, func(tx Tx) error {
-			o, err := tx.Open(ctx, Opening{ID: id, StudentID: s.student, Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "rate", CraftType: "gheppio", OpenedBy: s.instructor, DeviceAt: time.Now(), DrillSource: "x"})
+			o, err := tx.Open(ctx, Opening{ID: id, StudentID: s.student, Drill: "hover-tail-in", Side: "none", Level: 1,
+				Aids: "rate", CraftType: "gheppio", OpenedBy: s.instructor, DeviceAt: time.Now(), DrillSource: "x"})
 			if err != nil || o.ID != id {
 				t.Errorf("opening %v, %v", o.ID, err)
 			}

@@ -41,7 +41,8 @@ func (tx Tx) keepTrack(ctx context.Context, attempt string, t *TrackFile) (strin
 		return "", fmt.Errorf("keep the track: %w", err)
 	}
 	sum := sha256.Sum256(t.File)
-	_, err = tx.Exec(ctx, `INSERT INTO tracks (attempt_id, school_id, sha256, file, file_bytes, reading) VALUES ($1, $2, $3, $4, $5, $6)`,
+	_, err = tx.Exec(ctx, `INSERT INTO tracks (attempt_id, school_id, sha256, file, file_bytes, reading) VALUES ($1, $2,
+		$3, $4, $5, $6)`,
 		attempt, tx.School, sum[:], packer.EncodeAll(t.File, nil), len(t.File), string(reading))
 	if err != nil {
 		return "", fmt.Errorf("keep the track: %w", err)
@@ -53,7 +54,8 @@ func (tx Tx) keepTrack(ctx context.Context, attempt string, t *TrackFile) (strin
 func (tx Tx) Track(ctx context.Context, attempt uuid.UUID) (*TrackFile, error) {
 	var file []byte
 	var reading string
-	err := tx.QueryRow(ctx, `SELECT t.file, t.reading::text FROM attempts a JOIN tracks t ON t.attempt_id = coalesce(a.corrects, a.id) WHERE a.id = $1`, attempt).Scan(&file, &reading)
+	err := tx.QueryRow(ctx, `SELECT t.file, t.reading::text FROM attempts a
+		JOIN tracks t ON t.attempt_id = coalesce(a.corrects, a.id) WHERE a.id = $1`, attempt).Scan(&file, &reading)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, ErrNotFound
 	}
@@ -85,7 +87,8 @@ func (tx Tx) AddUpload(ctx context.Context, u Upload, by uuid.UUID) error {
 	if _, err := tx.Exec(ctx, `DELETE FROM uploads WHERE at < now() - interval '1 day'`); err != nil {
 		return fmt.Errorf("forget old uploads: %w", err)
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO uploads (id, school_id, student_id, account_id, name, file, file_bytes) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+	_, err := tx.Exec(ctx, `INSERT INTO uploads (id, school_id, student_id, account_id, name, file, file_bytes)
+		VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 		u.ID, tx.School, u.StudentID, by, u.Name, packer.EncodeAll(u.File, nil), len(u.File))
 	if err != nil {
 		return fmt.Errorf("hold the upload: %w", err)
@@ -95,7 +98,8 @@ func (tx Tx) AddUpload(ctx context.Context, u Upload, by uuid.UUID) error {
 
 // Upload reads a log that is held.
 func (tx Tx) Upload(ctx context.Context, id, student uuid.UUID) (Upload, error) {
-	rows, err := tx.Query(ctx, `SELECT id, student_id, name, file, at FROM uploads WHERE id = $1 AND student_id = $2`, id, student)
+	rows, err := tx.Query(ctx, `SELECT id, student_id, name, file, at FROM uploads WHERE id = $1 AND student_id = $2`, id,
+		student)
 	u, err := one[Upload](rows, err)
 	if err != nil {
 		return u, err
@@ -129,9 +133,11 @@ type Beside struct {
 // Beside lists the newest attempts of a student at a drill that have a track, and those
 // that one who teaches has flown on the same type of craft.
 func (tx Tx) Beside(ctx context.Context, student uuid.UUID, drill, craftType string, most int) ([]Beside, error) {
-	rows, err := tx.Query(ctx, `SELECT a.id, a.at, a.side, a.aids, a.verdict, a.margin, CASE WHEN s.id <> $1 THEN s.name ELSE '' END AS shown
+	rows, err := tx.Query(ctx, `SELECT a.id, a.at, a.side, a.aids, a.verdict, a.margin,
+		CASE WHEN s.id <> $1 THEN s.name ELSE '' END AS shown
 		FROM attempts a JOIN tracks t ON t.attempt_id = a.id JOIN students s ON s.id = a.student_id
-		WHERE (s.id = $1 OR s.own_of IS NOT NULL AND a.craft_type = $4) AND a.drill = $2 AND a.corrects IS NULL AND a.verdict <> 'void' ORDER BY a.at DESC, a.id DESC LIMIT $3`, student, drill, most, craftType)
+		WHERE (s.id = $1 OR s.own_of IS NOT NULL AND a.craft_type = $4) AND a.drill = $2 AND a.corrects IS NULL
+		AND a.verdict <> 'void' ORDER BY a.at DESC, a.id DESC LIMIT $3`, student, drill, most, craftType)
 	list, err := many[Beside](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("list what it can be compared with: %w", err)

@@ -21,7 +21,8 @@ type Wind struct {
 // AddWind keeps a wind reading that a person typed; the same id again is kept
 // once.
 func (tx Tx) AddWind(ctx context.Context, id, by uuid.UUID, at time.Time, w Wind) error {
-	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_deg, from_true_deg, read_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_deg, from_true_deg, read_by)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
 		ON CONFLICT (id) DO NOTHING`, id, tx.School, at, w.Mps, w.GustMps, w.FromDeg, w.FromTrueDeg, by)
 	if err != nil {
 		return fmt.Errorf("keep the wind: %w", err)
@@ -48,14 +49,17 @@ type WindNow struct {
 // that has said nothing sound only the counts are kept: what was heard before
 // stays, as old as it is.
 func (tx Tx) SetWindNow(ctx context.Context, w WindNow) error {
-	set := `at = $2, mps = $3, gust_mps = $4, from_true_deg = $5, long_mps = $6, long_gust_mps = $7, long_from_true_deg = $8, steady = $9, stuck = $13, `
+	set := `at = $2, mps = $3, gust_mps = $4, from_true_deg = $5, long_mps = $6, long_gust_mps = $7, ` +
+		`long_from_true_deg = $8, steady = $9, stuck = $13, `
 	if w.At.IsZero() {
 		set = ""
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO wind_now (school_id, at, mps, gust_mps, from_true_deg, long_mps, long_gust_mps, long_from_true_deg, steady, sound, dropped, flooded, stuck, why)
+	_, err := tx.Exec(ctx, `INSERT INTO wind_now (school_id, at, mps, gust_mps, from_true_deg, long_mps, long_gust_mps,
+		long_from_true_deg, steady, sound, dropped, flooded, stuck, why)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
 		ON CONFLICT (school_id) DO UPDATE SET `+set+`sound = $10, dropped = $11, flooded = $12, why = $14`,
-		tx.School, whenSet(w.At), w.Mps, w.Gust, w.From, w.LongMps, w.LongGust, w.LongFrom, w.Steady, w.Sound, w.Dropped, w.Flooded, w.Stuck, w.Why)
+		tx.School, whenSet(w.At), w.Mps, w.Gust, w.From, w.LongMps, w.LongGust, w.LongFrom, w.Steady, w.Sound, w.Dropped,
+		w.Flooded, w.Stuck, w.Why)
 	if err != nil {
 		return fmt.Errorf("keep the meter's wind: %w", err)
 	}
@@ -71,7 +75,8 @@ func whenSet(at time.Time) *time.Time {
 
 // KeepWindNow keeps the meter's wind as a reading, for the record.
 func (tx Tx) KeepWindNow(ctx context.Context, w WindNow) error {
-	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_true_deg, metered) VALUES ($1, $2, $3, $4, $5, $6, true)`,
+	_, err := tx.Exec(ctx, `INSERT INTO wind_readings (id, school_id, at, mps, gust_mps, from_true_deg, metered)
+		VALUES ($1, $2, $3, $4, $5, $6, true)`,
 		NewID(), tx.School, w.At, w.Mps, max(w.Gust, w.Mps), w.From)
 	if err != nil {
 		return fmt.Errorf("keep the meter's wind: %w", err)
@@ -81,7 +86,9 @@ func (tx Tx) KeepWindNow(ctx context.Context, w WindNow) error {
 
 // WindNow reads the meter's wind; ErrNotFound where it was never heard.
 func (tx Tx) WindNow(ctx context.Context) (WindNow, error) {
-	rows, err := tx.Query(ctx, `SELECT coalesce(at, '0001-01-01T00:00:00Z') AS at, mps, gust_mps, from_true_deg, long_mps, long_gust_mps, long_from_true_deg, steady, sound, dropped, flooded, stuck, why FROM wind_now`)
+	rows, err := tx.Query(ctx,
+		`SELECT coalesce(at, '0001-01-01T00:00:00Z') AS at, mps, gust_mps, from_true_deg, long_mps, long_gust_mps,
+			long_from_true_deg, steady, sound, dropped, flooded, stuck, why FROM wind_now`)
 	w, err := one[WindNow](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return w, fmt.Errorf("read the meter's wind: %w", err)
@@ -110,7 +117,8 @@ func (s *Store) Meters(ctx context.Context) ([]MeterOf, error) {
 // one that was taken away a moment ago is not the wind any more.
 func (tx Tx) HasMeter(ctx context.Context, m MeterOf) (bool, error) {
 	var has bool
-	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM school_settings WHERE school_id = $1 AND meter_addr = $2 AND meter_zero_deg = $3)`, tx.School, m.Addr, m.ZeroDeg).Scan(&has)
+	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM school_settings WHERE school_id = $1 AND meter_addr = $2
+		AND meter_zero_deg = $3)`, tx.School, m.Addr, m.ZeroDeg).Scan(&has)
 	if err != nil {
 		return false, fmt.Errorf("ask for the wind meter: %w", err)
 	}

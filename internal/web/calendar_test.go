@@ -26,7 +26,8 @@ func events(t *testing.T, text string) []ical.Event {
 func TestCalendars(t *testing.T) {
 	d := newFieldDay(t)
 	teacher, learner := d.as(store.Instructor), d.as(store.Learner)
-	if list := events(t, learner.get("/calendar.ics").body); len(list) != 1 || list[0].Props.Get("SUMMARY").Value != "Nothing is planned yet" {
+	if list := events(t, learner.get("/calendar.ics").body); len(list) != 1 ||
+		list[0].Props.Get("SUMMARY").Value != "Nothing is planned yet" {
 		t.Errorf("%v", list)
 	}
 	teacher.form("/today/day", d.form(2))
@@ -35,21 +36,24 @@ func TestCalendars(t *testing.T) {
 		t.Fatalf("%v", mine)
 	}
 	days := events(t, teacher.get("/calendar.ics").body)
-	if len(days) != 1 || days[0].Props.Get("SUMMARY").Value != "Field day" || !strings.Contains(days[0].Props.Get("DESCRIPTION").Value, "2 students\\, 4 flights") {
+	if len(days) != 1 || days[0].Props.Get("SUMMARY").Value != "Field day" ||
+		!strings.Contains(days[0].Props.Get("DESCRIPTION").Value, "2 students\\, 4 flights") {
 		t.Errorf("%v", days)
 	}
 	from, err := days[0].DateTimeStart(time.UTC)
 	if err != nil || !from.Equal(d.app.Now()) {
 		t.Errorf("%v %v", from, err)
 	}
-	if page := text(learner.get("/students/" + d.student.String()).body); !strings.Contains(page, "Next lesson") || !strings.Contains(page, ", Flight: ") || !strings.Contains(page, "Tonight in the simulator") {
+	if page := text(learner.get("/students/" + d.student.String()).body); !strings.Contains(page, "Next lesson") ||
+		!strings.Contains(page, ", Flight: ") || !strings.Contains(page, "Tonight in the simulator") {
 		t.Errorf("%s", page)
 	}
 	if page := text(learner.get("/calendar").body); !strings.Contains(page, "Flight: ") {
 		t.Errorf("%s", page)
 	}
 	address := func() string {
-		m := regexp.MustCompile(`value="https?://[^"/]+(/calendar/[^"]+\.ics)"`).FindStringSubmatch(learner.form("/calendar", nil).body)
+		m := regexp.MustCompile(`value="https?://[^"/]+(/calendar/[^"]+\.ics)"`).FindStringSubmatch(learner.form("/calendar",
+			nil).body)
 		if m == nil {
 			t.Fatal("no address")
 		}

@@ -7,8 +7,8 @@ import (
 	"testing"
 
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/internal/store"
 )
 
@@ -21,11 +21,13 @@ func TestClosedDrills(t *testing.T) {
 	catch := student + "/mark?drill=hand-catch&side=left&aids=position-hold"
 	open := func() reply {
 		return teacher.json(student+"/marks", map[string]any{
-			"opening": map[string]any{"id": store.NewID().String(), "drill": "hand-catch", "side": "left", "level": 1, "aids": "position-hold", "craft": "poiana"},
-			"marks":   []any{map[string]any{"id": store.NewID().String(), "t_s": 0, "mark": "start"}},
+			"opening": map[string]any{"id": store.NewID().String(), "drill": "hand-catch", "side": "left", "level": 1,
+				"aids": "position-hold", "craft": "poiana"},
+			"marks": []any{map[string]any{"id": store.NewID().String(), "t_s": 0, "mark": "start"}},
 		})
 	}
-	for what, r := range map[string]reply{"the pad": teacher.get(catch), "the simulator": teacher.get(strings.Replace(catch, "/mark", "/fly", 1)), "an attempt": open()} {
+	for what, r := range map[string]reply{"the pad": teacher.get(catch),
+		"the simulator": teacher.get(strings.Replace(catch, "/mark", "/fly", 1)), "an attempt": open()} {
 		if r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "switched off at this school") {
 			t.Errorf("%s: %d %s", what, r.status, text(r.body))
 		}
@@ -36,10 +38,12 @@ func TestClosedDrills(t *testing.T) {
 	if r := chief.form("/settings/hand-catch", url.Values{"on": {"yes"}}); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("switched on unread: %d", r.status)
 	}
-	if r := teacher.form("/settings/hand-catch", url.Values{"on": {"yes"}, "cautions": {"read"}}); r.status != http.StatusForbidden {
+	if r := teacher.form("/settings/hand-catch", url.Values{"on": {"yes"},
+		"cautions": {"read"}}); r.status != http.StatusForbidden {
 		t.Errorf("switched on by an instructor: %d", r.status)
 	}
-	if r := chief.form("/settings/hand-catch", url.Values{"on": {"yes"}, "cautions": {"read"}}); r.status != http.StatusSeeOther {
+	if r := chief.form("/settings/hand-catch", url.Values{"on": {"yes"},
+		"cautions": {"read"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	if r := teacher.get(catch); r.status != http.StatusOK || !strings.Contains(text(r.body), "cut to the bone") {
@@ -48,14 +52,18 @@ func TestClosedDrills(t *testing.T) {
 	if r := open(); r.status != http.StatusOK {
 		t.Errorf("%d %s", r.status, r.body)
 	}
-	if r := chief.form("/settings/hand-catch", url.Values{"on": {"no"}}); r.status != http.StatusSeeOther || teacher.get(catch).status != http.StatusUnprocessableEntity {
+	if r := chief.form("/settings/hand-catch", url.Values{"on": {"no"}}); r.status != http.StatusSeeOther ||
+		teacher.get(catch).status != http.StatusUnprocessableEntity {
 		t.Errorf("switched off again: %d", r.status)
 	}
-	if r := teacher.get(student + "/mark?drill=goggles-seated&aids=position-hold"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "whole ladder") {
+	if r := teacher.get(student +
+		"/mark?drill=goggles-seated&aids=position-hold"); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(text(r.body), "whole ladder") {
 		t.Errorf("goggles: %d %s", r.status, text(r.body))
 	}
 	// What was flown of a closed drill is kept, as practice.
-	spec := trace.Spec{Craft: "poiana", Drill: "goggles-seated", Side: "none", Level: 1, Aids: "position-hold", Gusts: "none", Seed: 3}
+	spec := trace.Spec{Craft: "poiana", Drill: "goggles-seated", Side: "none", Level: 1, Aids: "position-hold",
+		Gusts: "none", Seed: 3}
 	setup, err := rig.SetUp(spec, s.app.Catalogues.Shipped, nil)
 	if err != nil {
 		t.Fatal(err)
@@ -71,10 +79,12 @@ func TestClosedDrills(t *testing.T) {
 	}
 	run := rec.JSON(spec, false)
 	got, status := s.send(teacher, store.NewID().String(), run)
-	if status != http.StatusOK || got.Verdict == nil || got.Verdict.Counts || !strings.Contains(got.Verdict.WhyNot, "whole ladder") {
+	if status != http.StatusOK || got.Verdict == nil || got.Verdict.Counts || !strings.Contains(got.Verdict.WhyNot,
+		"whole ladder") {
 		t.Errorf("%d %+v %+v", status, got, got.Verdict)
 	}
-	if page := text(teacher.get("/programmes/drills/goggles-seated").body); !strings.Contains(page, "Closed at first:") || !strings.Contains(page, "it opens when the whole ladder") {
+	if page := text(teacher.get("/programmes/drills/goggles-seated").body); !strings.Contains(page, "Closed at first:") ||
+		!strings.Contains(page, "it opens when the whole ladder") {
 		t.Errorf("%s", page)
 	}
 }

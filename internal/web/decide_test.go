@@ -47,8 +47,11 @@ func (s *site) keep(student uuid.UUID, flown string) {
 				continue
 			}
 			v := map[rune]score.Verdict{'P': score.Pass, 'F': score.Fail}[c]
-			a := store.NewAttempt{StudentID: student, CraftType: "poiana", Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: staff[0].ID, Result: &score.Result{Verdict: v}}
-			a.Attempt = record.Attempt{ID: store.NewID().String(), At: at.Add(time.Duration(s.kept) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
+			a := store.NewAttempt{StudentID: student, CraftType: "poiana",
+				Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: staff[0].ID, Result: &score.Result{Verdict: v}}
+			a.Attempt = record.Attempt{ID: store.NewID().String(), At: at.Add(time.Duration(s.kept) * time.Minute),
+				Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v,
+				Counts: true}
 			if _, err := tx.Keep(bg, student, a); err != nil {
 				return err
 			}
@@ -65,12 +68,14 @@ func (s *site) keep(student uuid.UUID, flown string) {
 func TestTheWayOfASignOff(t *testing.T) {
 	s := newSite(t)
 	chief, teacher, pupil := s.as(store.Chief), s.as(store.Instructor), s.as(store.Learner)
-	if r := chief.form("/programmes/write", url.Values{"format": {"maestrale-gate/1"}, "key": {"hover-alone"}, "source": {hoverGate}, "do": {"keep"}}); r.status != http.StatusSeeOther {
+	if r := chief.form("/programmes/write", url.Values{"format": {"maestrale-gate/1"}, "key": {"hover-alone"},
+		"source": {hoverGate}, "do": {"keep"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("a gate of the school's own: %d %s", r.status, r.body)
 	}
 	at := "/students/" + s.student.String()
 	page := at + "/gates/hover-alone"
-	if p := pupil.get(page); p.status != 200 || !strings.Contains(p.body, "Not yet") || !strings.Contains(p.body, "3 attempts at least, all passed, over 2 days") {
+	if p := pupil.get(page); p.status != 200 || !strings.Contains(p.body, "Not yet") || !strings.Contains(p.body,
+		"3 attempts at least, all passed, over 2 days") {
 		t.Fatalf("%d %s", p.status, p.body)
 	}
 	sign := func(c *client, more url.Values) reply {
@@ -82,25 +87,30 @@ func TestTheWayOfASignOff(t *testing.T) {
 	}
 	refused := func(name string, r reply, says string) {
 		t.Helper()
-		if r.status != http.StatusConflict && r.status != http.StatusForbidden || !strings.Contains(r.body, says) || s.count("signoffs") != 0 {
+		if r.status != http.StatusConflict && r.status != http.StatusForbidden || !strings.Contains(r.body, says) ||
+			s.count("signoffs") != 0 {
 			t.Errorf("%s: %d, %d sign-offs: %v", name, r.status, s.count("signoffs"), strings.Contains(r.body, says))
 		}
 	}
 	refused("by a student", sign(pupil, nil), "cannot do this")
 	refused("before it is ready", sign(chief, nil), "cannot be signed")
-	refused("against the rule, without a reason", sign(chief, url.Values{"against": {"yes"}, "reason": {"so"}}), "in writing")
+	refused("against the rule, without a reason", sign(chief, url.Values{"against": {"yes"}, "reason": {"so"}}),
+		"in writing")
 	s.maySign(time.Now().Add(-time.Hour))
 	s.keep(s.student, "PP P")
 	refused("by one whose right has ended", sign(teacher, nil), "Your right to sign ended")
 	s.maySign(time.Now().Add(24 * time.Hour))
 	refused("to a day in the past", sign(teacher, url.Values{"until": {"2020-01-01"}}), "ends before it begins")
-	refused("for longer than the gate allows", sign(teacher, url.Values{"until": {time.Now().AddDate(1, 0, 0).Format(time.DateOnly)}}), "at most")
+	refused("for longer than the gate allows",
+		sign(teacher, url.Values{"until": {time.Now().AddDate(1, 0, 0).Format(time.DateOnly)}}), "at most")
 	refused("in a wind that is none", sign(teacher, url.Values{"wind": {"fresh"}}), "wind could not be read")
-	if r := sign(teacher, url.Values{"wind": {"6"}, "site": {"Meadow"}}); r.status != http.StatusSeeOther || s.count("signoffs") != 1 {
+	if r := sign(teacher, url.Values{"wind": {"6"}, "site": {"Meadow"}}); r.status != http.StatusSeeOther ||
+		s.count("signoffs") != 1 {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
 	p := teacher.get(page)
-	for _, says := range []string{"Signed</span> by The instructor", "in up to 6.0 m/s of wind (12 kn)", "at Meadow", "Not in force yet"} {
+	for _, says := range []string{"Signed</span> by The instructor", "in up to 6.0 m/s of wind (12 kn)", "at Meadow",
+		"Not in force yet"} {
 		if !strings.Contains(p.body, says) {
 			t.Errorf("it does not say %q", says)
 		}
@@ -129,7 +139,8 @@ func TestTheWayOfASignOff(t *testing.T) {
 	}
 	anybody := s.as("")
 	c := anybody.get(address)
-	if c.status != 200 || !strings.Contains(c.body, "Stands today") || !strings.Contains(c.body, "First Student") || strings.Contains(c.body, at) || strings.Contains(c.body, "/students") {
+	if c.status != 200 || !strings.Contains(c.body, "Stands today") || !strings.Contains(c.body, "First Student") ||
+		strings.Contains(c.body, at) || strings.Contains(c.body, "/students") {
 		t.Errorf("the public page: %d %s", c.status, c.body)
 	}
 	// A new card takes the first one back, and a stranger's address shows nothing.
@@ -157,7 +168,8 @@ func TestTheWayOfASignOff(t *testing.T) {
 	if r := anybody.get(next); r.status != http.StatusNotFound {
 		t.Errorf("the card of a withdrawn sign-off: %d", r.status)
 	}
-	if p := teacher.get(page); !strings.Contains(p.body, "Withdrawn by The instructor") || !strings.Contains(p.body, "flew over people") {
+	if p := teacher.get(page); !strings.Contains(p.body, "Withdrawn by The instructor") || !strings.Contains(p.body,
+		"flew over people") {
 		t.Error("the page does not say that it was withdrawn")
 	}
 	// Against the rule: by the chief alone, with the reason shown.
@@ -183,11 +195,13 @@ func TestTheWayOfASignOff(t *testing.T) {
 		}
 		return err
 	})
-	if got := strings.Join(kinds, " "); err != nil || got != "attempt attempt attempt signoff signoff-read attempt attempt signoff-withdrawn signoff" {
+	if got := strings.Join(kinds, " "); err != nil ||
+		got != "attempt attempt attempt signoff signoff-read attempt attempt signoff-withdrawn signoff" {
 		t.Errorf("%s %v", got, err)
 	}
 	audit := chief.get("/records/audit?student=" + s.student.String()).body
-	for _, says := range []string{"signed hover-alone on light", "against the rule: flew for years", "withdrew a sign-off: flew over people", "read the cautions", "made a card"} {
+	for _, says := range []string{"signed hover-alone on light", "against the rule: flew for years",
+		"withdrew a sign-off: flew over people", "read the cautions", "made a card"} {
 		if !strings.Contains(audit, says) {
 			t.Errorf("the audit does not say %q", says)
 		}
@@ -201,7 +215,8 @@ func TestTheSchoolView(t *testing.T) {
 	chief := s.as(store.Chief)
 	s.keep(s.student, "PP P")
 	p := chief.get("/records")
-	if p.status != 200 || !strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "1 of 34") || s.count("student_views") != 2 {
+	if p.status != 200 || !strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "1 of 34") ||
+		s.count("student_views") != 2 {
 		t.Fatalf("%d, %d views", p.status, s.count("student_views"))
 	}
 	before := queries.n.Load()
@@ -220,7 +235,8 @@ func TestTheSchoolView(t *testing.T) {
 		return c.form("/people/"+staff+"/sign", url.Values{"until": {until}, "do": {do}}).status
 	}
 	soon := time.Now().AddDate(0, 1, 0).Format(time.DateOnly)
-	if give(s.as(store.Instructor), soon, "give") != http.StatusForbidden || give(chief, "soon", "give") != 422 || give(chief, "2020-01-01", "give") != 422 || give(chief, soon, "give") != http.StatusSeeOther {
+	if give(s.as(store.Instructor), soon, "give") != http.StatusForbidden || give(chief, "soon", "give") != 422 ||
+		give(chief, "2020-01-01", "give") != 422 || give(chief, soon, "give") != http.StatusSeeOther {
 		t.Error("the right to sign")
 	}
 	if p := chief.get("/records"); !strings.Contains(p.body, "take it away") {
@@ -241,7 +257,8 @@ func TestVerdictsThatDiffer(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			monday := time.Now().UTC().Truncate(24*time.Hour).AddDate(0, 0, -int((time.Now().UTC().Weekday()+6)%7)).Add(-6 * 24 * time.Hour).Add(12 * time.Hour)
+			monday := time.Now().UTC().Truncate(24*time.Hour).AddDate(0, 0,
+				-int((time.Now().UTC().Weekday()+6)%7)).Add(-6 * 24 * time.Hour).Add(12 * time.Hour)
 			k := 0
 			for _, a := range staff {
 				v := score.Pass
@@ -253,8 +270,11 @@ func TestVerdictsThatDiffer(t *testing.T) {
 				}
 				for range n {
 					k++
-					x := store.NewAttempt{StudentID: s.student, CraftType: "poiana", Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: a.ID, Result: &score.Result{Verdict: v}}
-					x.Attempt = record.Attempt{ID: store.NewID().String(), At: monday.Add(time.Duration(k) * time.Minute), Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed, Verdict: v, Counts: true}
+					x := store.NewAttempt{StudentID: s.student, CraftType: "poiana",
+						Drill: s.app.Catalogues.Shipped.Drills["hover-tail-in"], By: a.ID, Result: &score.Result{Verdict: v}}
+					x.Attempt = record.Attempt{ID: store.NewID().String(), At: monday.Add(time.Duration(k) * time.Minute),
+						Side: field.NoSide, Aids: craft.PositionHold, Level: 1, CraftClass: craft.Light, Source: score.Observed,
+						Verdict: v, Counts: true}
 					if _, err := tx.Keep(bg, s.student, x); err != nil {
 						return err
 					}
@@ -272,7 +292,8 @@ func TestVerdictsThatDiffer(t *testing.T) {
 		t.Error("one verdict each is told")
 	}
 	judge(2)
-	if p := c.get("/records").body; !strings.Contains(p, "The chief 3 of 3") || !strings.Contains(p, "The instructor 0 of 3") {
+	if p := c.get("/records").body; !strings.Contains(p, "The chief 3 of 3") || !strings.Contains(p,
+		"The instructor 0 of 3") {
 		t.Error("they are not told apart")
 	}
 }
@@ -283,7 +304,8 @@ func TestALessonOnThePage(t *testing.T) {
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String() + "/lesson"
 	p := c.get(at)
-	if p.status != 200 || !strings.Contains(p.body, "Pack 3") || !strings.Contains(p.body, "was not practised yet") || !strings.Contains(p.body, "Alone, with position hold") {
+	if p.status != 200 || !strings.Contains(p.body, "Pack 3") || !strings.Contains(p.body, "was not practised yet") ||
+		!strings.Contains(p.body, "Alone, with position hold") {
 		t.Fatalf("%d %s", p.status, p.body)
 	}
 	form := url.Values{"packs": {"2"}, "minutes": {"8"}, "aids": {"position-hold"}, "wind": {""}}
@@ -297,13 +319,17 @@ func TestALessonOnThePage(t *testing.T) {
 		return c.form(at, v)
 	}
 	r := with(url.Values{"add": {"walk-along"}, "add_pack": {"2"}})
-	if r.status != 200 || !strings.Contains(r.body, "Walk-along, left") || !strings.Contains(r.body, "chosen by the instructor") || strings.Contains(r.body, "Pack 3") {
+	if r.status != 200 || !strings.Contains(r.body, "Walk-along, left") || !strings.Contains(r.body,
+		"chosen by the instructor") || strings.Contains(r.body, "Pack 3") {
 		t.Errorf("%d %s", r.status, r.body)
 	}
-	if r := with(url.Values{"keep": {"1 hover-tail-in none position-hold 4"}, "never": {"ground-effect-hover"}}); !strings.Contains(r.body, "Tail-in hover") || strings.Contains(r.body, "<b>Ground-effect hover</b>") {
+	if r := with(url.Values{"keep": {"1 hover-tail-in none position-hold 4"},
+		"never": {"ground-effect-hover"}}); !strings.Contains(r.body, "Tail-in hover") ||
+		strings.Contains(r.body, "<b>Ground-effect hover</b>") {
 		t.Error("what the instructor changed does not stand")
 	}
-	for name, v := range map[string]url.Values{"packs": {"packs": {"many"}}, "aids": {"aids": {"rate"}}, "wind": {"wind": {"-3"}}, "minutes": {"minutes": {"0"}}, "drill": {"add": {"loop"}}} {
+	for name, v := range map[string]url.Values{"packs": {"packs": {"many"}}, "aids": {"aids": {"rate"}},
+		"wind": {"wind": {"-3"}}, "minutes": {"minutes": {"0"}}, "drill": {"add": {"loop"}}} {
 		if r := with(v); r.status != 422 {
 			t.Errorf("%s: %d", name, r.status)
 		}
@@ -333,8 +359,10 @@ func TestQuestionsAndQuietLines(t *testing.T) {
 	c := s.as(store.Instructor)
 	body := hoverMarks(store.NewID().String())
 	marks := body["marks"].([]any)
-	body["marks"] = append(marks[:2:2], append([]any{map[string]any{"id": store.NewID().String(), "t_s": 6, "mark": "question"}}, marks[2:]...)...)
-	if r := c.json("/students/"+s.student.String()+"/marks", body); r.status != 200 || !strings.Contains(r.body, `"verdict":"pass"`) {
+	body["marks"] = append(marks[:2:2], append([]any{map[string]any{"id": store.NewID().String(), "t_s": 6,
+		"mark": "question"}}, marks[2:]...)...)
+	if r := c.json("/students/"+s.student.String()+"/marks", body); r.status != 200 || !strings.Contains(r.body,
+		`"verdict":"pass"`) {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
 	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {

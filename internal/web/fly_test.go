@@ -80,7 +80,8 @@ const hoverQuery = "drill=hover-tail-in&side=none&aids=position-hold&level=1&win
 
 func (s *site) send(c *client, id, run string) (fly.RunState, int) {
 	s.t.Helper()
-	r := c.json("/students/"+s.student.String()+"/runs", json.RawMessage(`{"id":"`+id+`","flown_at":"2026-01-01T10:00:00Z","trace":`+run+`}`))
+	r := c.json("/students/"+s.student.String()+"/runs",
+		json.RawMessage(`{"id":"`+id+`","flown_at":"2026-01-01T10:00:00Z","trace":`+run+`}`))
 	var out fly.RunState
 	if r.status == http.StatusOK || r.status == http.StatusUnprocessableEntity {
 		if err := json.Unmarshal([]byte(r.body), &out); err != nil {
@@ -98,10 +99,12 @@ func TestARunBecomesAnAttempt(t *testing.T) {
 	run := s.flown(c, hoverQuery, hovering)
 	id := store.NewID().String()
 	got, status := s.send(c, id, run)
-	if status != http.StatusOK || !got.Kept || got.Ended != "landed" || got.Verdict == nil || got.Verdict.Verdict != "pass" || !strings.Contains(got.Verdict.Standing, "building in the simulator") {
+	if status != http.StatusOK || !got.Kept || got.Ended != "landed" || got.Verdict == nil ||
+		got.Verdict.Verdict != "pass" || !strings.Contains(got.Verdict.Standing, "building in the simulator") {
 		t.Fatalf("%d %+v %+v", status, got, got.Verdict)
 	}
-	if other, status := s.send(c, id, s.flown(c, strings.Replace(hoverQuery, "seed=4", "seed=6", 1), hovering)); status != http.StatusUnprocessableEntity || other.Refused != "another run has this id" {
+	if other, status := s.send(c, id, s.flown(c, strings.Replace(hoverQuery, "seed=4", "seed=6", 1),
+		hovering)); status != http.StatusUnprocessableEntity || other.Refused != "another run has this id" {
 		t.Errorf("another run under the same id: %d %+v", status, other)
 	}
 	again, status := s.send(c, id, run)
@@ -109,14 +112,17 @@ func TestARunBecomesAnAttempt(t *testing.T) {
 		t.Errorf("%d %+v: %d attempts, %d runs", status, again, s.count("attempts"), s.count("runs"))
 	}
 	page := c.get("/attempts/" + id)
-	if page.status != http.StatusOK || !strings.Contains(text(page.body), "flown in the simulator") || !strings.Contains(page.body, "/fly?drill=hover-tail-in") {
+	if page.status != http.StatusOK || !strings.Contains(text(page.body), "flown in the simulator") ||
+		!strings.Contains(page.body, "/fly?drill=hover-tail-in") {
 		t.Errorf("%d %s", page.status, text(page.body))
 	}
-	if tr := c.get("/attempts/" + id + "/track.csv"); tr.status != http.StatusOK || !strings.HasPrefix(tr.body, "t_s,x_m") {
+	if tr := c.get("/attempts/" + id + "/track.csv"); tr.status != http.StatusOK || !strings.HasPrefix(tr.body,
+		"t_s,x_m") {
 		t.Errorf("%d %.60s", tr.status, tr.body)
 	}
 	// It never counts toward the field's standing.
-	if p := text(c.get("/students/" + s.student.String()).body); !strings.Contains(p, "Tail-in hover") || strings.Contains(p, "1 of 1") {
+	if p := text(c.get("/students/" + s.student.String()).body); !strings.Contains(p, "Tail-in hover") ||
+		strings.Contains(p, "1 of 1") {
 		t.Error("a run in the simulator counts at the field")
 	}
 	if n := s.count("aspect_totals"); n != 0 {
@@ -130,7 +136,8 @@ func TestARunBecomesAnAttempt(t *testing.T) {
 		return hovering(rec, i)
 	})
 	got, status = s.send(c, store.NewID().String(), crashed)
-	if status != http.StatusOK || got.Ended != "crashed" || got.Verdict.Verdict != "fail" || !strings.Contains(strings.Join(got.Verdict.Faults, "; "), "crashed at") {
+	if status != http.StatusOK || got.Ended != "crashed" || got.Verdict.Verdict != "fail" ||
+		!strings.Contains(strings.Join(got.Verdict.Faults, "; "), "crashed at") {
 		t.Errorf("%d %+v %+v", status, got, got.Verdict)
 	}
 	// Automatic take-off is practice where the drill wants it by hand; free flight is kept and not judged.
@@ -143,11 +150,13 @@ func TestARunBecomesAnAttempt(t *testing.T) {
 		}
 		return 0, 0
 	})
-	if got, _ := s.send(c, store.NewID().String(), auto); got.Verdict == nil || got.Verdict.Counts || !strings.Contains(got.Verdict.WhyNot, "take-off") {
+	if got, _ := s.send(c, store.NewID().String(), auto); got.Verdict == nil || got.Verdict.Counts ||
+		!strings.Contains(got.Verdict.WhyNot, "take-off") {
 		t.Errorf("%+v", got)
 	}
 	free := s.flown(c, "drill=free&wind=0@0&gusts=none", hovering)
-	if got, status := s.send(c, store.NewID().String(), free); status != http.StatusOK || !got.Kept || got.Verdict != nil || s.count("attempts") != 3 || s.count("runs") != 4 {
+	if got, status := s.send(c, store.NewID().String(), free); status != http.StatusOK || !got.Kept ||
+		got.Verdict != nil || s.count("attempts") != 3 || s.count("runs") != 4 {
 		t.Errorf("%d %+v, %d attempts, %d runs", status, got, s.count("attempts"), s.count("runs"))
 	}
 }
@@ -171,7 +180,8 @@ func TestRunsAreRefused(t *testing.T) {
 	n := 0
 	for _, k := range []struct{ run, want string }{
 		{replace(`"state_sha256":"`+hashOf(run), `"state_sha256":"`+strings.Repeat("0", 64)), "in another state"},
-		{noVersion(replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`)), "in another state"},
+		{noVersion(replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`)),
+			"in another state"},
 		{replace(`"drill":"hover-tail-in","side":"none"`, `"drill":"yaw-quarter","side":"left"`), "not known here"},
 		{replace(`"drill":"hover-tail-in"`, `"drill":"moon"`), "moon"},
 		{replace(`"craft":"poiana"`, `"craft":"airone"`), "in another state"},
@@ -211,14 +221,17 @@ func TestRunsAreRefused(t *testing.T) {
 	if !strings.Contains(page.body, "/runs/"+refused) || !strings.Contains(text(page.body), "in another state") {
 		t.Error("what was refused is not on the page")
 	}
-	if own := s.as(store.Learner).get("/students/" + s.student.String() + "/fly"); strings.Contains(own.body, "/runs/"+refused) {
+	if own := s.as(store.Learner).get("/students/" + s.student.String() + "/fly"); strings.Contains(own.body,
+		"/runs/"+refused) {
 		t.Error("a student is shown what was refused")
 	}
 	file := c.get("/students/" + s.student.String() + "/runs/" + refused)
-	if file.status != http.StatusOK || !strings.Contains(file.body, `"maestrale-sent-run/1"`) || !strings.Contains(file.body, `"rows"`) {
+	if file.status != http.StatusOK || !strings.Contains(file.body, `"maestrale-sent-run/1"`) ||
+		!strings.Contains(file.body, `"rows"`) {
 		t.Errorf("%d %.200s", file.status, file.body)
 	}
-	for at, want := range map[string]int{"/students/" + s.other.String() + "/runs/" + refused: http.StatusNotFound, "/students/" + s.student.String() + "/runs/" + store.NewID().String(): http.StatusNotFound} {
+	for at, want := range map[string]int{"/students/" + s.other.String() + "/runs/" + refused: http.StatusNotFound,
+		"/students/" + s.student.String() + "/runs/" + store.NewID().String(): http.StatusNotFound} {
 		if r := c.get(at); r.status != want {
 			t.Errorf("%s: %d", at, r.status)
 		}
@@ -237,7 +250,8 @@ func TestRunsAreRefused(t *testing.T) {
 			t.Errorf("%s: %d", body, r.status)
 		}
 	}
-	for query, want := range map[string]int{"drill=moon": http.StatusNotFound, "wind=many": http.StatusUnprocessableEntity, "gusts=wild": http.StatusUnprocessableEntity, "drill=yaw-quarter": http.StatusOK} {
+	for query, want := range map[string]int{"drill=moon": http.StatusNotFound, "wind=many": http.StatusUnprocessableEntity,
+		"gusts=wild": http.StatusUnprocessableEntity, "drill=yaw-quarter": http.StatusOK} {
 		if r := c.get("/students/" + s.student.String() + "/fly?" + query); r.status != want {
 			t.Errorf("%s: %d; expected %d", query, r.status, want)
 		}
@@ -265,21 +279,25 @@ func TestADebriefPlays(t *testing.T) {
 	if err := json.Unmarshal([]byte(html.UnescapeString(m[1])), &play); err != nil {
 		t.Fatal(err)
 	}
-	if n := len(play.T); n < 500 || n > 3000 || len(play.PX) != n || len(play.Aspect) != n || len(play.Sticks) != n || play.Per <= 0 {
+	if n := len(play.T); n < 500 || n > 3000 || len(play.PX) != n || len(play.Aspect) != n || len(play.Sticks) != n ||
+		play.Per <= 0 {
 		t.Errorf("%d moments, %d places, %d sticks", n, len(play.PX), len(play.Sticks))
 	}
 	if strings.Contains(r.body, "flown other") {
 		t.Error("another is drawn that nobody asked for")
 	}
-	if r := c.get("/attempts/" + two + "?with=" + one); !strings.Contains(r.body, `class="flown other"`) || !strings.Contains(r.body, "/attempts/"+one) {
+	if r := c.get("/attempts/" + two + "?with=" + one); !strings.Contains(r.body, `class="flown other"`) ||
+		!strings.Contains(r.body, "/attempts/"+one) {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
 	// An instructor pins a note; the student reads it and writes none.
 	teacher := s.as(store.Instructor)
-	if r := teacher.form("/attempts/"+two+"/notes", url.Values{"body": {" Let go of the yaw first. "}, "t_s": {"12.25"}}); r.status != http.StatusSeeOther {
+	if r := teacher.form("/attempts/"+two+"/notes", url.Values{"body": {" Let go of the yaw first. "},
+		"t_s": {"12.25"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	for _, bad := range []url.Values{{"body": {" "}}, {"body": {strings.Repeat("x", 1001)}}, {"body": {"x"}, "t_s": {"soon"}}} {
+	for _, bad := range []url.Values{{"body": {" "}}, {"body": {strings.Repeat("x", 1001)}},
+		{"body": {"x"}, "t_s": {"soon"}}} {
 		if r := teacher.form("/attempts/"+two+"/notes", bad); r.status != http.StatusUnprocessableEntity {
 			t.Errorf("%v: %d", bad, r.status)
 		}
@@ -287,10 +305,12 @@ func TestADebriefPlays(t *testing.T) {
 	if n := s.count("attempt_notes"); n != 1 {
 		t.Errorf("%d notes", n)
 	}
-	if p := c.get("/attempts/" + two).body; !strings.Contains(p, `data-t="12.25"`) || !strings.Contains(p, "Let go of the yaw first. <span") || strings.Contains(p, "Pin the note") {
+	if p := c.get("/attempts/" + two).body; !strings.Contains(p, `data-t="12.25"`) || !strings.Contains(p,
+		"Let go of the yaw first. <span") || strings.Contains(p, "Pin the note") {
 		t.Error("the student does not read the note, or may write one")
 	}
-	if r := c.get("/attempts/" + two + "?with=" + two); r.status != http.StatusOK || strings.Contains(r.body, "flown other") {
+	if r := c.get("/attempts/" + two + "?with=" + two); r.status != http.StatusOK || strings.Contains(r.body,
+		"flown other") {
 		t.Errorf("over itself: %d", r.status)
 	}
 }

@@ -34,7 +34,8 @@ func TestACraftIsFollowed(t *testing.T) {
 	if p := text(teacher.get(at + "?" + q).body); !strings.Contains(p, "No position stream is set") {
 		t.Errorf("%s", p)
 	}
-	for addr, want := range map[string]int{"93.184.216.34:80": http.StatusUnprocessableEntity, "nowhere": http.StatusUnprocessableEntity} {
+	for addr, want := range map[string]int{"93.184.216.34:80": http.StatusUnprocessableEntity,
+		"nowhere": http.StatusUnprocessableEntity} {
 		if r := chief.form("/settings/position", url.Values{"address": {addr}}); r.status != want {
 			t.Errorf("%s: %d", addr, r.status)
 		}
@@ -100,7 +101,8 @@ func TestACraftIsFollowed(t *testing.T) {
 	if r.status != http.StatusSeeOther || r.header.Get("Location") != "/attempts/"+id {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if p := text(teacher.get("/attempts/" + id).body); !strings.Contains(p, "scored from a log") || !strings.Contains(p, "at Pan") || !strings.Contains(p, "to the right of the marker") {
+	if p := text(teacher.get("/attempts/" + id).body); !strings.Contains(p, "scored from a log") || !strings.Contains(p,
+		"at Pan") || !strings.Contains(p, "to the right of the marker") {
 		t.Errorf("%s", p)
 	}
 	if again := teacher.form(at+"/"+id, nil); again.status != http.StatusNotFound || g.count("attempts") != 1 {

@@ -14,7 +14,8 @@ func TestSignInIsThrottled(t *testing.T) {
 	s := newSite(t)
 	c := s.as("")
 	for i := range frame.TriesPair {
-		if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Chief]}, "password": {"wrong"}}); r.status != http.StatusUnauthorized {
+		if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Chief]},
+			"password": {"wrong"}}); r.status != http.StatusUnauthorized {
 			t.Fatalf("try %d: %d", i, r.status)
 		}
 	}
@@ -22,16 +23,19 @@ func TestSignInIsThrottled(t *testing.T) {
 	if r.status != http.StatusTooManyRequests || r.header.Get("Retry-After") == "" {
 		t.Errorf("after %d wrong passwords the right one gets %d", frame.TriesPair, r.status)
 	}
-	if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Instructor]}, "password": {"secret"}}); r.status != http.StatusSeeOther {
+	if r := c.form("/sign-in", url.Values{"email": {s.emails[store.Instructor]},
+		"password": {"secret"}}); r.status != http.StatusSeeOther {
 		t.Errorf("somebody else from the same place: %d", r.status)
 	}
 }
 
 func TestWrongSignInsLookAlike(t *testing.T) {
 	s := newSite(t)
-	a := s.as("").form("/sign-in", url.Values{"email": {"nobody-" + s.school.String() + "@x.example"}, "password": {"secret"}})
+	a := s.as("").form("/sign-in", url.Values{"email": {"nobody-" + s.school.String() + "@x.example"},
+		"password": {"secret"}})
 	b := s.as("").form("/sign-in", url.Values{"email": {s.emails[store.Spotter]}, "password": {"wrong"}})
-	if a.status != b.status || !strings.Contains(a.body, "do not fit together") || !strings.Contains(b.body, "do not fit together") {
+	if a.status != b.status || !strings.Contains(a.body, "do not fit together") || !strings.Contains(b.body,
+		"do not fit together") {
 		t.Errorf("%d and %d", a.status, b.status)
 	}
 }
@@ -65,7 +69,8 @@ func mustURL(s string) *url.URL {
 func TestOtherSitesAreRefused(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Chief)
-	for name, h := range map[string][2]string{"by its metadata": {"Sec-Fetch-Site", "cross-site"}, "by its origin": {"Origin", "https://elsewhere.example"}} {
+	for name, h := range map[string][2]string{"by its metadata": {"Sec-Fetch-Site", "cross-site"},
+		"by its origin": {"Origin", "https://elsewhere.example"}} {
 		req, _ := http.NewRequest("POST", s.url+"/students", strings.NewReader("name=X&programme=hands-first&craft=gheppio"))
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		req.Header.Set(h[0], h[1])
@@ -79,10 +84,12 @@ func TestPagesKeepToWhatShips(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Chief)
 	at := "/students/" + s.student.String()
-	for _, path := range []string{"/sign-in", "/students", at, at + "/mark", at + "/log", "/programmes", "/programmes/drills/hover-tail-in", "/jump?q=a"} {
+	for _, path := range []string{"/sign-in", "/students", at, at + "/mark", at + "/log", "/programmes",
+		"/programmes/drills/hover-tail-in", "/jump?q=a"} {
 		r := c.get(path)
 		csp := r.header.Get("Content-Security-Policy")
-		if !strings.Contains(csp, "script-src 'self';") || strings.Contains(csp, "unsafe") || r.header.Get("X-Request-Id") == "" || r.header.Get("X-Content-Type-Options") != "nosniff" {
+		if !strings.Contains(csp, "script-src 'self';") || strings.Contains(csp, "unsafe") ||
+			r.header.Get("X-Request-Id") == "" || r.header.Get("X-Content-Type-Options") != "nosniff" {
 			t.Errorf("%s: headers %v", path, r.header)
 		}
 		for _, bad := range []string{" style=", "<style", " onclick=", "javascript:", "https://"} {
@@ -106,7 +113,8 @@ func TestFirstVisitIsLight(t *testing.T) {
 		}
 		return len(r.body)
 	}
-	for _, path := range []string{"/students", "/students/" + s.student.String(), "/students/" + s.student.String() + "/mark", "/programmes"} {
+	for _, path := range []string{"/students", "/students/" + s.student.String(), "/students/" + s.student.String() +
+		"/mark", "/programmes"} {
 		body := c.get(path).body
 		total := fetch(path)
 		for _, part := range strings.Split(body, "\"") {

@@ -39,15 +39,20 @@ func fillLarge(tb testing.TB, s *site) {
 	}
 	exec("SET search_path = " + store.Schema)
 	exec("SET session_replication_role = replica") // no triggers, no foreign keys
-	if err := conn.QueryRow(ctx, "SELECT id FROM accounts WHERE school_id = $1 AND role = 'chief'", s.school).Scan(&by); err != nil {
+	if err := conn.QueryRow(ctx, "SELECT id FROM accounts WHERE school_id = $1 AND role = 'chief'",
+		s.school).Scan(&by); err != nil {
 		tb.Fatal(err)
 	}
 	insert := func(school uuid.UUID, n int, spread string) {
-		exec(fmt.Sprintf(`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type, craft_class, source, verdict, margin, wind_mps,
+		exec(fmt.Sprintf(`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type,
+		craft_class, source, verdict, margin, wind_mps,
 			counts, summary, aspect_s, result, drill_source, recorded_by)
-			SELECT gen_random_uuid(), $1::uuid, %s, now() - (i * interval '37 minutes'), (ARRAY['hover-tail-in', 'landing-pad', 'ground-effect-hover', 'yaw-quarter'])[i %% 4 + 1],
-			CASE WHEN i %% 4 = 3 THEN (ARRAY['left', 'right'])[i / 4 %% 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold', 'height-hold'])[i / 8 %% 2 + 1],
-			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i %% 7 %% 4 + 1], 0.3, 3.1, true, '20 s inside, 0.4 m out at most; 0.2 m off', array_fill(1.5::real, ARRAY[16]), '{}', '', $2
+			SELECT gen_random_uuid(), $1::uuid, %s, now() - (i * interval '37 minutes'), (ARRAY['hover-tail-in', 'landing-pad',
+			'ground-effect-hover', 'yaw-quarter'])[i %% 4 + 1],
+			CASE WHEN i %% 4 = 3 THEN (ARRAY['left', 'right'])[i / 4 %% 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold',
+			'height-hold'])[i / 8 %% 2 + 1],
+			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i %% 7 %% 4 + 1], 0.3, 3.1, true,
+			'20 s inside, 0.4 m out at most; 0.2 m off', array_fill(1.5::real, ARRAY[16]), '{}', '', $2
 			FROM generate_series(1, $3::int) i`, spread), school, by, n)
 	}
 	// Twenty other schools of a hundred students each.
@@ -82,11 +87,14 @@ func TestStudentPageAmongManyAttempts(t *testing.T) {
 		t.Fatalf("%d, it does not say 5000 attempts", r.status)
 	}
 	for name, sql := range map[string]string{
-		"the student's attempts":  "SELECT id FROM attempts WHERE student_id = '" + s.student.String() + "' ORDER BY at DESC, id DESC",
-		"one attempt":             "SELECT id FROM attempts WHERE id = '" + uuid.NewString() + "'",
-		"the correction":          "SELECT id FROM attempts WHERE corrects = '" + uuid.NewString() + "'",
-		"the end of the chain":    "SELECT seq FROM chain WHERE student_id = '" + s.student.String() + "' ORDER BY seq DESC LIMIT 1",
-		"the evidence":            "SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict FROM attempts WHERE student_id = '" + s.student.String() + "'",
+		"the student's attempts": "SELECT id FROM attempts WHERE student_id = '" + s.student.String() +
+			"' ORDER BY at DESC, id DESC",
+		"one attempt":    "SELECT id FROM attempts WHERE id = '" + uuid.NewString() + "'",
+		"the correction": "SELECT id FROM attempts WHERE corrects = '" + uuid.NewString() + "'",
+		"the end of the chain": "SELECT seq FROM chain WHERE student_id = '" + s.student.String() +
+			"' ORDER BY seq DESC LIMIT 1",
+		"the evidence": "SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, " +
+			"source, verdict FROM attempts WHERE student_id = '" + s.student.String() + "'",
 		"every attempt of school": "SELECT id FROM attempts ORDER BY student_id, at DESC",
 	} {
 		var plan strings.Builder
@@ -178,13 +186,23 @@ func fillSchool(tb testing.TB, s *site, students, each int) {
 	}{
 		{"SET search_path = " + store.Schema, nil},
 		{"SET session_replication_role = replica", nil},
-		{`INSERT INTO students (id, school_id, name, programme, craft_type, started_on) SELECT gen_random_uuid(), $1, 'Student ' || i, (ARRAY['position-hold-first', 'on-then-off'])[i % 2 + 1], 'poiana', now() FROM generate_series(1, $2::int) i`, []any{s.school, students - 2}},
-		{`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type, craft_class, source, verdict, margin, wind_mps, counts, summary, aspect_s, result, drill_source, recorded_by)
-			SELECT gen_random_uuid(), $1, st.id, now() - (i * interval '9 hours'), (ARRAY['hover-tail-in', 'landing-pad', 'ground-effect-hover', 'yaw-quarter', 'stop-on-call'])[i % 5 + 1],
-			CASE WHEN i % 5 = 3 THEN (ARRAY['left', 'right'])[i / 5 % 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold', 'height-hold'])[i / 8 % 2 + 1],
-			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i % 7 % 4 + 1], 0.3, 3.1, true, '20 s inside', array_fill(1.5::real, ARRAY[16]), '{}', '', a.id
-			FROM students st, generate_series(1, $2::int) i, LATERAL (SELECT id FROM accounts WHERE school_id = $1 AND role IN ('chief', 'instructor') ORDER BY role OFFSET i % 2 LIMIT 1) a WHERE st.school_id = $1`, []any{s.school, each}},
-		{`INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) SELECT $1, st.id, i, 'attempt', gen_random_uuid(), '{}', decode(repeat('00', 32), 'hex'), decode(repeat('00', 32), 'hex') FROM students st, generate_series(1, $2::int) i WHERE st.school_id = $1`, []any{s.school, each}},
+		{`INSERT INTO students (id, school_id, name, programme, craft_type, started_on) SELECT gen_random_uuid(), $1,
+			'Student ' || i, (ARRAY['position-hold-first', 'on-then-off'])[i % 2 + 1], 'poiana', now() FROM generate_series(1,
+			$2::int) i`, []any{s.school, students - 2}},
+		{`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type, craft_class, source,
+		verdict, margin, wind_mps, counts, summary, aspect_s, result, drill_source, recorded_by)
+			SELECT gen_random_uuid(), $1, st.id, now() - (i * interval '9 hours'), (ARRAY['hover-tail-in', 'landing-pad',
+			'ground-effect-hover', 'yaw-quarter', 'stop-on-call'])[i % 5 + 1],
+			CASE WHEN i % 5 = 3 THEN (ARRAY['left', 'right'])[i / 5 % 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold',
+			'height-hold'])[i / 8 % 2 + 1],
+			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i % 7 % 4 + 1], 0.3, 3.1, true,
+			'20 s inside', array_fill(1.5::real, ARRAY[16]), '{}', '', a.id
+			FROM students st, generate_series(1, $2::int) i, LATERAL (SELECT id FROM accounts WHERE school_id = $1
+			AND role IN ('chief', 'instructor') ORDER BY role OFFSET i % 2 LIMIT 1) a WHERE st.school_id = $1`,
+			[]any{s.school, each}},
+		{`INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) SELECT $1, st.id, i, 'attempt',
+			gen_random_uuid(), '{}', decode(repeat('00', 32), 'hex'), decode(repeat('00', 32), 'hex') FROM students st,
+			generate_series(1, $2::int) i WHERE st.school_id = $1`, []any{s.school, each}},
 		{"SET session_replication_role = DEFAULT", nil},
 		{"CHECKPOINT", nil},
 		{"VACUUM ANALYZE attempts, chain, students", nil},

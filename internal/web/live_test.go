@@ -21,7 +21,8 @@ func (c *client) dial(path string) (*websocket.Conn, *http.Response, error) {
 	for _, k := range c.Jar.Cookies(mustURL(c.s.url)) {
 		h.Add("Cookie", k.String())
 	}
-	return websocket.Dial(bg, "ws"+strings.TrimPrefix(c.s.url, "http")+path, &websocket.DialOptions{HTTPHeader: h, CompressionMode: websocket.CompressionDisabled}) //nolint:bodyclose // the socket's
+	return websocket.Dial(bg, "ws"+strings.TrimPrefix(c.s.url, "http")+path, &websocket.DialOptions{HTTPHeader: h,
+		CompressionMode: websocket.CompressionDisabled}) //nolint:bodyclose // the socket's
 }
 
 func (c *client) line(path string) *websocket.Conn {
@@ -62,7 +63,8 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 	var given struct{ Spec trace.Spec }
 	run := store.NewID()
 	s.flown(pilot, hoverQuery, func(rec *trace.Recorder, i int) (float64, float64) { return hovering(rec, i) })
-	given.Spec = trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 4}
+	given.Spec = trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold",
+		WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 4}
 
 	watching := teacher.line(at + "/watch/live")
 	if p := text(teacher.get(at + "/watch").body); !strings.Contains(p, "flies nothing now") {
@@ -79,10 +81,12 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 	if hear(t, watching, &seen); len(seen.State) != len(trace.Fields) || seen.Sticks[3] != 0.5 {
 		t.Errorf("%+v", seen)
 	}
-	if p := teacher.get(at + "/watch").body; !strings.Contains(p, run.String()) || !strings.Contains(p, "Let something happen") {
+	if p := teacher.get(at + "/watch").body; !strings.Contains(p, run.String()) || !strings.Contains(p,
+		"Let something happen") {
 		t.Error("the panel does not show the run")
 	}
-	if p := text(teacher.get("/fly").body); !strings.Contains(p, "First Student") || !strings.Contains(p, "Tail-in hover") {
+	if p := text(teacher.get("/fly").body); !strings.Contains(p, "First Student") || !strings.Contains(p,
+		"Tail-in hover") {
 		t.Error("the run does not stand among what is in the air")
 	}
 	if p := s.as(store.Spotter).get(at + "/watch").body; strings.Contains(p, "data-event") {
@@ -102,7 +106,8 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 	if n := s.count("injections"); n != 0 {
 		t.Errorf("%d of what was refused are kept", n)
 	}
-	if r := teacher.json(at+"/watch", map[string]any{"run": run, "event": "gust=6"}); r.status != http.StatusOK || !strings.Contains(r.body, "gust of 6 m/s") {
+	if r := teacher.json(at+"/watch", map[string]any{"run": run, "event": "gust=6"}); r.status != http.StatusOK ||
+		!strings.Contains(r.body, "gust of 6 m/s") {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
 	var o fly.Order
@@ -125,7 +130,8 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 		})
 	}
 	for _, claim := range []string{with("The chief", 1), with(o.By, 2)} {
-		if got, status := s.send(pilot, store.NewID().String(), claim); status != http.StatusUnprocessableEntity || !strings.Contains(got.Refused, "no instructor did") {
+		if got, status := s.send(pilot, store.NewID().String(), claim); status != http.StatusUnprocessableEntity ||
+			!strings.Contains(got.Refused, "no instructor did") {
 			t.Errorf("a claim that nobody sent: %d %+v", status, got)
 		}
 	}
@@ -133,7 +139,8 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 	if status != http.StatusOK || got.Verdict == nil || !strings.Contains(string(got.Plan), "<svg") {
 		t.Fatalf("%d %+v", status, got)
 	}
-	if p := text(teacher.get("/attempts/" + run.String()).body); !strings.Contains(p, "10.0 s: gust of 6 m/s, by The instructor") {
+	if p := text(teacher.get("/attempts/" + run.String()).body); !strings.Contains(p,
+		"10.0 s: gust of 6 m/s, by The instructor") {
 		t.Error("the debrief does not tell of the gust")
 	}
 	_ = flying.Close(websocket.StatusNormalClosure, "")
@@ -147,7 +154,8 @@ func TestLinesAreRefused(t *testing.T) {
 	s := newSite(t)
 	at, other := "/students/"+s.student.String(), "/students/"+s.other.String()
 	for _, c := range []struct{ role, path string }{
-		{"", at + "/live"}, {store.Learner, other + "/live"}, {store.Learner, at + "/watch/live"}, {store.Instructor, "/students/" + uuid.NewString() + "/live"},
+		{"", at + "/live"}, {store.Learner, other + "/live"}, {store.Learner, at + "/watch/live"}, {store.Instructor,
+			"/students/" + uuid.NewString() + "/live"},
 	} {
 		if conn, _, err := s.as(c.role).dial(c.path); err == nil {
 			_ = conn.CloseNow()
@@ -155,7 +163,8 @@ func TestLinesAreRefused(t *testing.T) {
 		}
 	}
 	pilot := s.as(store.Learner)
-	for _, first := range []any{"x", fly.Hello{Run: uuid.New(), Spec: trace.Spec{Craft: "a whale"}}, fly.Hello{Run: uuid.Nil, Spec: trace.Spec{Craft: "poiana", Aids: "position-hold", Gusts: "none", Level: 1}}} {
+	for _, first := range []any{"x", fly.Hello{Run: uuid.New(), Spec: trace.Spec{Craft: "a whale"}},
+		fly.Hello{Run: uuid.Nil, Spec: trace.Spec{Craft: "poiana", Aids: "position-hold", Gusts: "none", Level: 1}}} {
 		conn := pilot.line(at + "/live")
 		say(t, conn, first)
 		var o fly.Order
@@ -184,7 +193,9 @@ func TestRadios(t *testing.T) {
 	c := s.as(store.Learner)
 	ch := `{"axis":1,"reverse":true,"low":-1,"centre":0,"high":1,"dead":0.03,"expo":0.2}`
 	set := func(mode, channel string) json.RawMessage {
-		return json.RawMessage(`{"device":"a radio","settings":{"mode":` + mode + `,"channels":{"throttle":` + channel + `,"yaw":` + ch + `,"pitch":` + ch + `,"roll":` + ch + `},"switches":{"aids":{"axis":4,"says":["position-hold","height-hold"]}}}}`)
+		return json.RawMessage(`{"device":"a radio","settings":{"mode":` + mode + `,"channels":{"throttle":` + channel +
+			`,"yaw":` + ch + `,"pitch":` + ch + `,"roll":` + ch +
+			`},"switches":{"aids":{"axis":4,"says":["position-hold","height-hold"]}}}}`)
 	}
 	if r := c.json("/radio", set("3", ch)); r.status != http.StatusOK {
 		t.Fatalf("%d %s", r.status, r.body)
@@ -192,7 +203,8 @@ func TestRadios(t *testing.T) {
 	if r := c.json("/radio", set("1", ch)); r.status != http.StatusOK || s.count("radios") != 1 {
 		t.Fatalf("again: %d, %d radios", r.status, s.count("radios"))
 	}
-	if p := c.get("/students/" + s.student.String() + "/fly?" + hoverQuery).body; !strings.Contains(p, "a radio") || !strings.Contains(p, `&#34;mode&#34;:1`) {
+	if p := c.get("/students/" + s.student.String() + "/fly?" + hoverQuery).body; !strings.Contains(p, "a radio") ||
+		!strings.Contains(p, `&#34;mode&#34;:1`) {
 		t.Error("the Fly screen does not have it")
 	}
 	if p := c.get("/fly").body; !strings.Contains(p, "Set for you: a radio") {
@@ -203,10 +215,13 @@ func TestRadios(t *testing.T) {
 	}
 	bad := func(from, to string) string { return strings.Replace(ch, from, to, 1) }
 	for _, b := range []struct{ mode, channel, want string }{
-		{"5", ch, "1 to 4"}, {"2", bad(`"centre":0`, `"centre":1`), "low < centre < high"}, {"2", bad(`"low":-1,"centre":0,"high":1`, `"low":0,"centre":0.05,"high":0.1`), "move the stick to both ends"},
-		{"2", bad("0.03", "0.5"), "0 to 0.3"}, {"2", bad("0.2", "7"), "0 to 1"}, {"2", bad(`"axis":1`, `"axis":-1`), "0 to 63"}, {"2", "null", "the ends of throttle"},
+		{"5", ch, "1 to 4"}, {"2", bad(`"centre":0`, `"centre":1`), "low < centre < high"}, {"2",
+			bad(`"low":-1,"centre":0,"high":1`, `"low":0,"centre":0.05,"high":0.1`), "move the stick to both ends"},
+		{"2", bad("0.03", "0.5"), "0 to 0.3"}, {"2", bad("0.2", "7"), "0 to 1"}, {"2", bad(`"axis":1`, `"axis":-1`),
+			"0 to 63"}, {"2", "null", "the ends of throttle"},
 	} {
-		if r := c.json("/radio", set(b.mode, b.channel)); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, strings.ReplaceAll(b.want, "<", `\u003c`)) {
+		if r := c.json("/radio", set(b.mode, b.channel)); r.status != http.StatusUnprocessableEntity ||
+			!strings.Contains(r.body, strings.ReplaceAll(b.want, "<", `\u003c`)) {
 			t.Errorf("%s %s: %d %s", b.mode, b.channel, r.status, r.body)
 		}
 	}

@@ -29,7 +29,8 @@ func TestAMarkTwiceIsStoredOnceAndAnsweredTheSame(t *testing.T) {
 	if err := json.Unmarshal([]byte(first.body), &st); err != nil || st.Verdict == nil || st.Verdict.Verdict != "pass" {
 		t.Fatalf("%s %v", first.body, err)
 	}
-	if !strings.Contains(st.Verdict.Standing, "untried → building") || !strings.Contains(st.Verdict.Standing, "still to fly: two more passes") {
+	if !strings.Contains(st.Verdict.Standing, "untried → building") || !strings.Contains(st.Verdict.Standing,
+		"still to fly: two more passes") {
 		t.Errorf("standing %q", st.Verdict.Standing)
 	}
 	// After the end nothing is added.
@@ -73,7 +74,8 @@ func TestMarksOneByOneAndASpotter(t *testing.T) {
 	if n := s.count("attempts"); n != 0 {
 		t.Errorf("%d attempts before the end", n)
 	}
-	st, _ := send(c, 44, map[string]any{"id": store.NewID().String(), "t_s": 42, "mark": "touch"}, map[string]any{"id": store.NewID().String(), "t_s": 44, "mark": "done"})
+	st, _ := send(c, 44, map[string]any{"id": store.NewID().String(), "t_s": 42, "mark": "touch"},
+		map[string]any{"id": store.NewID().String(), "t_s": 44, "mark": "done"})
 	if !st.Ended || st.Verdict == nil || st.Verdict.Verdict != "fail" || s.count("attempts") != 1 {
 		t.Errorf("at the end: %+v", st)
 	}

@@ -22,14 +22,17 @@ func TestFlightsThatAreNotPlanned(t *testing.T) {
 	teacher := d.as(store.Instructor)
 	teacher.form("/today/day", d.form(1))
 	begin := func(more url.Values) reply {
-		v := url.Values{"kind": {"demonstration"}, "craft": {d.craft.String()}, "pack": {d.packs[0].String()}, "box": {"1"}, "minutes": {"5"}}
+		v := url.Values{"kind": {"demonstration"}, "craft": {d.craft.String()}, "pack": {d.packs[0].String()}, "box": {"1"},
+			"minutes": {"5"}}
 		for k, x := range more {
 			v[k] = x
 		}
 		return teacher.form("/today/flights", v)
 	}
 	for what, v := range map[string]url.Values{
-		"a lesson of nobody": {"kind": {"lesson"}}, "no pack": {"pack": {""}}, "a pack of the moon": {"pack": {store.NewID().String()}}, "no time": {"minutes": {"none"}}, "no box": {"box": {"0"}}, "a word": {"craft": {"moon"}},
+		"a lesson of nobody": {"kind": {"lesson"}}, "no pack": {"pack": {""}},
+		"a pack of the moon": {"pack": {store.NewID().String()}}, "no time": {"minutes": {"none"}}, "no box": {"box": {"0"}},
+		"a word": {"craft": {"moon"}},
 	} {
 		if r := begin(v); r.status != http.StatusUnprocessableEntity || d.count("flights") != 0 {
 			t.Errorf("%s: %d, %d flights", what, r.status, d.count("flights"))
@@ -73,10 +76,12 @@ func TestPractice(t *testing.T) {
 		list, err = tx.Practised(bg, d.student)
 		return err
 	})
-	if err != nil || len(list) != 2 || list[0].Drill != "yaw-quarter" || list[1].Drill != "hover-tail-in" || list[0].Side != "left" {
+	if err != nil || len(list) != 2 || list[0].Drill != "yaw-quarter" || list[1].Drill != "hover-tail-in" ||
+		list[0].Side != "left" {
 		t.Fatalf("%+v %v", list, err)
 	}
-	if sum := list[0].Minutes + list[1].Minutes; math.Abs(sum-9) > 1e-6 || list[1].Minutes < 0.4 || list[1].Minutes > 0.7 || list[0].Packs != 1 {
+	if sum := list[0].Minutes + list[1].Minutes; math.Abs(sum-9) > 1e-6 || list[1].Minutes < 0.4 ||
+		list[1].Minutes > 0.7 || list[0].Packs != 1 {
 		t.Errorf("%+v", list)
 	}
 	if p := text(d.as(store.Learner).get(page).body); !strings.Contains(p, "9 min at the field") {
@@ -141,7 +146,8 @@ func TestADayPastMidnight(t *testing.T) {
 	for _, f := range p.Flights {
 		if f.Student == key {
 			found = true
-			if at := f.Start.In(src.Wind[0].From.Location()); f.Start.Before(src.Wind[0].From.Add(75*time.Minute)) || f.Instructor != v.Get("teacher") {
+			if at := f.Start.In(src.Wind[0].From.Location()); f.Start.Before(src.Wind[0].From.Add(75*time.Minute)) ||
+				f.Instructor != v.Get("teacher") {
 				t.Errorf("flies at %v with %s", at, f.Instructor)
 			}
 		}

@@ -31,7 +31,8 @@ func smallBox(by float64) *course.Course {
 func TestADrillOnTheSchoolsOwnCourse(t *testing.T) {
 	g := newGround(t, smallBox(0.75))
 	teacher := g.as(store.Instructor)
-	pad := text(teacher.get("/students/" + g.student.String() + "/mark?drill=square-banked&side=left&aids=position-hold").body)
+	pad := text(teacher.get("/students/" + g.student.String() +
+		"/mark?drill=square-banked&side=left&aids=position-hold").body)
 	if !strings.Contains(pad, "on Pan, Course, at 75 % of its size") {
 		t.Errorf("the pad does not say on what: %s", pad)
 	}
@@ -48,7 +49,8 @@ func TestADrillOnTheSchoolsOwnCourse(t *testing.T) {
 		t.Errorf("%s", page)
 	}
 	// The course changes; what was flown stays judged on what it was flown on.
-	if r := teacher.form(g.at("/courses/:course"), url.Values{"do": {"move"}, "what": {"marker:pad"}, "x": {"3"}, "y": {"7"}}); r.status >= 400 {
+	if r := teacher.form(g.at("/courses/:course"), url.Values{"do": {"move"}, "what": {"marker:pad"}, "x": {"3"},
+		"y": {"7"}}); r.status >= 400 {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	if again, status := g.send(teacher, id, run); status != http.StatusOK || !again.Kept {
@@ -78,7 +80,8 @@ func TestADrillOnTheSchoolsOwnCourse(t *testing.T) {
 	}
 	body = hoverMarks(store.NewID().String())
 	body["opening"].(map[string]any)["course"] = newGround(t, nil).course.String()
-	if r := teacher.json("/students/"+g.student.String()+"/marks", body); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "course") {
+	if r := teacher.json("/students/"+g.student.String()+"/marks", body); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(r.body, "course") {
 		t.Errorf("another school's course: %d %s", r.status, r.body)
 	}
 }
@@ -89,10 +92,13 @@ func TestADrillThatDoesNotFitTheCourse(t *testing.T) {
 	g := newGround(t, smallBox(0.4))
 	teacher := g.as(store.Instructor)
 	at := "/students/" + g.student.String()
-	if r := teacher.get(at + "/fly?drill=square-banked&side=left&aids=position-hold&course=" + g.course.String()); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "40 % of the size") {
+	if r := teacher.get(at + "/fly?drill=square-banked&side=left&aids=position-hold&course=" +
+		g.course.String()); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(text(r.body), "40 % of the size") {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
-	if pad := text(teacher.get(at + "/mark?drill=square-banked&side=left&aids=position-hold").body); !strings.Contains(pad, "40 % of the size") || !strings.Contains(pad, "marked as on its own course") {
+	if pad := text(teacher.get(at + "/mark?drill=square-banked&side=left&aids=position-hold").body); !strings.Contains(pad,
+		"40 % of the size") || !strings.Contains(pad, "marked as on its own course") {
 		t.Errorf("%s", pad)
 	}
 	if r := teacher.get(at + "/fly?drill=square-banked&course=nonsense"); r.status != http.StatusNotFound {
@@ -113,7 +119,8 @@ func TestOwnFlightsOfOneWhoTeaches(t *testing.T) {
 	if r.status != http.StatusSeeOther || !ok {
 		t.Fatalf("%d %v", r.status, r.header)
 	}
-	if again := teacher.form("/fly/own", url.Values{"craft": {"poiana"}}); again.header.Get("Location") != r.header.Get("Location") {
+	if again := teacher.form("/fly/own",
+		url.Values{"craft": {"poiana"}}); again.header.Get("Location") != r.header.Get("Location") {
 		t.Errorf("a second record: %v", again.header)
 	}
 	student := s.student
@@ -124,11 +131,13 @@ func TestOwnFlightsOfOneWhoTeaches(t *testing.T) {
 	}
 	s.student = student
 	mine := store.NewID().String()
-	if got, status := s.send(learner, mine, s.flown(learner, strings.Replace(hoverQuery, "seed=4", "seed=5", 1), hovering)); status != http.StatusOK || !got.Kept {
+	if got, status := s.send(learner, mine, s.flown(learner, strings.Replace(hoverQuery, "seed=4", "seed=5", 1),
+		hovering)); status != http.StatusOK || !got.Kept {
 		t.Fatalf("%d %+v", status, got)
 	}
 	page := learner.get("/attempts/" + mine + "?with=" + id)
-	if page.status != http.StatusOK || !strings.Contains(text(page.body), "shown by The instructor") || !strings.Contains(page.body, `value="`+id+`" selected`) {
+	if page.status != http.StatusOK || !strings.Contains(text(page.body), "shown by The instructor") ||
+		!strings.Contains(page.body, `value="`+id+`" selected`) {
 		t.Errorf("%d %s", page.status, text(page.body))
 	}
 	if r := teacher.get("/students"); r.status != http.StatusOK || strings.Count(text(r.body), "The instructor") > 1 {

@@ -46,23 +46,29 @@ func TestASchoolsOwnDrill(t *testing.T) {
 	if p := text(foreign.as(store.Chief).get(page).body); !strings.Contains(p, "20 s inside") {
 		t.Error("another school flies by it")
 	}
-	if pad := teacher.get("/students/" + s.student.String() + "/mark?drill=hover-tail-in&aids=position-hold"); !strings.Contains(pad.body, "35 s inside") {
+	if pad := teacher.get("/students/" + s.student.String() +
+		"/mark?drill=hover-tail-in&aids=position-hold"); !strings.Contains(pad.body, "35 s inside") {
 		t.Errorf("the pad asks for another: %d %s", pad.status, text(pad.body))
 	}
 	before["marks"] = marks[1:] // 25 s inside: enough for the 20 that it was begun with
 	if r := teacher.json(path, before); !strings.Contains(r.body, `"verdict":"pass"`) {
 		t.Errorf("what was begun before: %s", r.body)
 	}
-	if r := teacher.json(path, hoverMarks(store.NewID().String())); strings.Contains(r.body, `"verdict":"pass"`) || !strings.Contains(r.body, `"verdict":"`) {
+	if r := teacher.json(path, hoverMarks(store.NewID().String())); strings.Contains(r.body, `"verdict":"pass"`) ||
+		!strings.Contains(r.body, `"verdict":"`) {
 		t.Errorf("what is begun now: %s", r.body)
 	}
-	if got, status := s.send(teacher, store.NewID().String(), run); status != http.StatusOK || got.Verdict == nil || got.Verdict.Verdict != "pass" {
+	if got, status := s.send(teacher, store.NewID().String(), run); status != http.StatusOK || got.Verdict == nil ||
+		got.Verdict.Verdict != "pass" {
 		t.Errorf("a run that was flown before: %d %+v", status, got)
 	}
-	if got, _ := s.send(teacher, store.NewID().String(), regexp.MustCompile(`"drill_sha256":"[0-9a-f]+"`).ReplaceAllString(run, `"drill_sha256":"00"`)); got.Kept || !strings.Contains(got.Refused, "not known here") {
+	if got, _ := s.send(teacher, store.NewID().String(),
+		regexp.MustCompile(`"drill_sha256":"[0-9a-f]+"`).ReplaceAllString(run, `"drill_sha256":"00"`)); got.Kept ||
+		!strings.Contains(got.Refused, "not known here") {
 		t.Errorf("a run under a version that never was: %+v", got)
 	}
-	if f := teacher.get("/programmes/files/hover-tail-in.yaml"); f.body != longer || !strings.Contains(f.header.Get("Content-Disposition"), "hover-tail-in.yaml") {
+	if f := teacher.get("/programmes/files/hover-tail-in.yaml"); f.body != longer ||
+		!strings.Contains(f.header.Get("Content-Disposition"), "hover-tail-in.yaml") {
 		t.Errorf("as a file: %q", f.body)
 	}
 	w := text(chief.get("/programmes/write?drill=hover-tail-in").body)
@@ -89,12 +95,16 @@ func TestWritingRefuses(t *testing.T) {
 	yaw, ladder := string(cat.Drills["yaw-quarter"].Source), string(cat.Programmes["position-hold-first"].Source)
 	for _, c := range []struct{ what, format, source, want string }{
 		{"an unknown key", catalogue.Drill, strings.Replace(yaw, "minutes:", "minuets:", 1), `unknown key "minuets"`},
-		{"a marker that is not there", catalogue.Drill, strings.Replace(yaw, "at: centre", "at: middle", 1), `no marker "middle"`},
-		{"builds on itself", catalogue.Drill, strings.Replace(string(cat.Drills["hover-tail-in"].Source), "[ground-effect-hover]", "[yaw-quarter]", 1), "builds on"},
-		{"without the sides that the ladders want", catalogue.Drill, strings.NewReplacer("sided: true", "sided: false").Replace(yaw), "does not fit any more"},
+		{"a marker that is not there", catalogue.Drill, strings.Replace(yaw, "at: centre", "at: middle", 1),
+			`no marker "middle"`},
+		{"builds on itself", catalogue.Drill, strings.Replace(string(cat.Drills["hover-tail-in"].Source),
+			"[ground-effect-hover]", "[yaw-quarter]", 1), "builds on"},
+		{"without the sides that the ladders want", catalogue.Drill, strings.NewReplacer("sided: true",
+			"sided: false").Replace(yaw), "does not fit any more"},
 		{"no YAML", catalogue.Drill, "a: [", "Line 1"},
 		{"too long", catalogue.Drill, strings.Repeat("# long\n", 12000), "kB at most"},
-		{"an unknown drill", catalogue.Programme, strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-eighth", 1), "yaw-eighth"},
+		{"an unknown drill", catalogue.Programme, strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-eighth", 1),
+			"yaw-eighth"},
 		{"a rung twice", catalogue.Programme, strings.Replace(ladder, "key: hover,", "key: cushion,", 1), "each key once"},
 	} {
 		tried := chief.form("/programmes/try", url.Values{"format": {c.format}, "source": {c.source}})
@@ -110,17 +120,21 @@ func TestWritingRefuses(t *testing.T) {
 		t.Errorf("%d files were kept", n)
 	}
 	// A new drill under a new key, a ladder that climbs it, and then it cannot go.
-	own := strings.NewReplacer("key: yaw-quarter", "key: yaw-ours", "title: Quarter turn and back", "title: Our turn").Replace(yaw)
-	if r := chief.keepText(catalogue.Drill, "yaw-quarter", own, "keep"); r.status != http.StatusSeeOther || r.header.Get("Location") != "/programmes" && !strings.Contains(r.header.Get("Location"), "yaw-ours") {
+	own := strings.NewReplacer("key: yaw-quarter", "key: yaw-ours", "title: Quarter turn and back",
+		"title: Our turn").Replace(yaw)
+	if r := chief.keepText(catalogue.Drill, "yaw-quarter", own, "keep"); r.status != http.StatusSeeOther ||
+		r.header.Get("Location") != "/programmes" && !strings.Contains(r.header.Get("Location"), "yaw-ours") {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if r := chief.keepText(catalogue.Programme, "position-hold-first", strings.Replace(ladder, "drill: yaw-quarter", "drill: yaw-ours", 1), "keep"); r.status != http.StatusSeeOther {
+	if r := chief.keepText(catalogue.Programme, "position-hold-first", strings.Replace(ladder, "drill: yaw-quarter",
+		"drill: yaw-ours", 1), "keep"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	if p := text(chief.get("/programmes").body); !strings.Contains(p, "Our turn") {
 		t.Error("the new drill is not listed")
 	}
-	if r := chief.keepText(catalogue.Drill, "yaw-ours", "", "back"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "yaw-ours") {
+	if r := chief.keepText(catalogue.Drill, "yaw-ours", "", "back"); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(text(r.body), "yaw-ours") {
 		t.Errorf("taken from under the ladder: %d %s", r.status, text(r.body))
 	}
 	if r := chief.keepText(catalogue.Drill, "yaw-half", "", "back"); r.status != http.StatusUnprocessableEntity {

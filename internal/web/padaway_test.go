@@ -54,7 +54,8 @@ type synced struct {
 
 func (p *phone) sync(items ...map[string]any) (synced, int) {
 	p.s.t.Helper()
-	r := p.json("/pad/sync", map[string]any{"device": p.device, "name": "tablet", "device_now": p.s.app.Now().Add(p.off).UTC().Format(time.RFC3339Nano), "items": items})
+	r := p.json("/pad/sync", map[string]any{"device": p.device, "name": "tablet",
+		"device_now": p.s.app.Now().Add(p.off).UTC().Format(time.RFC3339Nano), "items": items})
 	var out synced
 	if err := json.Unmarshal([]byte(r.body), &out); err != nil && r.status == http.StatusOK {
 		p.s.t.Fatalf("%v %s", err, r.body)
@@ -109,7 +110,8 @@ func TestADeviceComesBack(t *testing.T) {
 				t.Fatalf("%d %+v", status, got)
 			}
 			for _, it := range got.Items {
-				if it.Error != "" || len(it.Kept) != 4 || it.State == nil || it.State.Verdict == nil || it.State.Verdict.Verdict != "pass" {
+				if it.Error != "" || len(it.Kept) != 4 || it.State == nil || it.State.Verdict == nil ||
+					it.State.Verdict.Verdict != "pass" {
 					t.Errorf("%+v", it)
 				}
 			}
@@ -122,7 +124,8 @@ func TestADeviceComesBack(t *testing.T) {
 			if i > 0 && !at.After(times[i-1]) {
 				t.Errorf("clock off by %v: %v is not after %v", off, at, times[i-1])
 			}
-			if want := now.Add(time.Duration(i-8) * 10 * time.Minute); i != 3 && (at.Sub(want).Abs() > time.Minute || at.After(time.Now())) {
+			if want := now.Add(time.Duration(i-8) * 10 * time.Minute); i != 3 && (at.Sub(want).Abs() > time.Minute ||
+				at.After(time.Now())) {
 				t.Errorf("clock off by %v: attempt %d at %v, marked at %v", off, i, at, want)
 			}
 		}
@@ -161,7 +164,8 @@ func TestMarkedTwice(t *testing.T) {
 		t.Fatalf("%d conflicts", n)
 	}
 	board := boardText(a.client)
-	if !strings.Contains(board, "Marked twice") || !strings.Contains(board, "by The instructor") || !strings.Contains(board, "by The chief") {
+	if !strings.Contains(board, "Marked twice") || !strings.Contains(board, "by The instructor") ||
+		!strings.Contains(board, "by The chief") {
 		t.Errorf("%s", board)
 	}
 	var id, second uuid.UUID
@@ -183,8 +187,10 @@ func TestMarkedTwice(t *testing.T) {
 	}
 	var counts, voids int
 	err = appStore.InSchool(bg, d.school, func(tx store.Tx) error {
-		return tx.QueryRow(bg, `SELECT count(*) FILTER (WHERE counts AND verdict <> 'void'), count(*) FILTER (WHERE verdict = 'void') FROM attempts a
-			WHERE student_id = $1 AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)`, d.student).Scan(&counts, &voids)
+		return tx.QueryRow(bg, `SELECT count(*) FILTER (WHERE counts AND verdict <> 'void'),
+		count(*) FILTER (WHERE verdict = 'void') FROM attempts a
+			WHERE student_id = $1 AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)`,
+			d.student).Scan(&counts, &voids)
 	})
 	if err != nil || counts != 2 || voids != 1 {
 		t.Errorf("%d count, %d void, %v", counts, voids, err)
@@ -210,7 +216,8 @@ func TestALostTablet(t *testing.T) {
 	if r := chief.form("/devices/"+p.device.String()+"/cut", nil); r.status != http.StatusSeeOther {
 		t.Fatalf("%d", r.status)
 	}
-	if got, status := p.sync(p.hover(s.student, time.Now())); status != http.StatusForbidden || !got.Cut || s.count("attempts") != 1 {
+	if got, status := p.sync(p.hover(s.student, time.Now())); status != http.StatusForbidden || !got.Cut ||
+		s.count("attempts") != 1 {
 		t.Errorf("%d %+v, %d attempts", status, got, s.count("attempts"))
 	}
 	if r := p.get("/students"); r.status != http.StatusSeeOther {
@@ -301,7 +308,8 @@ func TestKilledInMidSync(t *testing.T) {
 		for id := range answered {
 			var marks int
 			err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
-				return tx.QueryRow(bg, `SELECT count(*) FROM marks m JOIN attempts a ON a.id = m.opening_id WHERE m.opening_id = $1`, id).Scan(&marks)
+				return tx.QueryRow(bg, `SELECT count(*) FROM marks m JOIN attempts a ON a.id = m.opening_id
+					WHERE m.opening_id = $1`, id).Scan(&marks)
 			})
 			if err != nil || marks != 4 {
 				t.Fatalf("it had answered for %s, which has %d marks, %v", id, marks, err)
@@ -346,10 +354,12 @@ func TestSyncRefuses(t *testing.T) {
 	nobody := p.hover(store.NewID(), time.Now())
 	good := p.hover(s.student, time.Now().Add(-time.Minute))
 	got, status := p.sync(bad, nobody, good)
-	if status != http.StatusOK || !strings.Contains(got.Items[0].Error, "not known") || !strings.Contains(got.Items[1].Error, "not in this school") || got.Items[2].Error != "" || s.count("attempts") != 1 {
+	if status != http.StatusOK || !strings.Contains(got.Items[0].Error, "not known") ||
+		!strings.Contains(got.Items[1].Error, "not in this school") || got.Items[2].Error != "" || s.count("attempts") != 1 {
 		t.Errorf("%d %+v", status, got)
 	}
-	for what, body := range map[string]any{"nothing": map[string]any{}, "no device": map[string]any{"device_now": time.Now(), "items": []any{}}, "text": "x"} {
+	for what, body := range map[string]any{"nothing": map[string]any{},
+		"no device": map[string]any{"device_now": time.Now(), "items": []any{}}, "text": "x"} {
 		if r := p.json("/pad/sync", body); r.status != http.StatusBadRequest {
 			t.Errorf("%s: %d", what, r.status)
 		}
@@ -371,7 +381,8 @@ func TestAGreatSync(t *testing.T) {
 		it := p.hover(s.student, time.Now().Add(time.Duration(i-20)*time.Hour))
 		var marks []any
 		for k := range 999 {
-			marks = append(marks, map[string]any{"id": store.NewID().String(), "t_s": 5 + float64(k)/100, "mark": []string{"in", "out"}[k%2]})
+			marks = append(marks, map[string]any{"id": store.NewID().String(), "t_s": 5 + float64(k)/100, "mark": []string{"in",
+				"out"}[k%2]})
 		}
 		it["marks"] = append([]any{map[string]any{"id": store.NewID().String(), "t_s": 0, "mark": "start"}}, marks...)
 		items = append(items, it)
@@ -388,7 +399,8 @@ func BenchmarkFortyDevices(b *testing.B) {
 	for i := range 10 {
 		id := store.NewID()
 		err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
-			return tx.AddStudent(bg, store.Student{ID: id, Name: fmt.Sprint("Student ", i), Programme: "position-hold-first", CraftType: "poiana", StartedOn: time.Now()})
+			return tx.AddStudent(bg, store.Student{ID: id, Name: fmt.Sprint("Student ", i), Programme: "position-hold-first",
+				CraftType: "poiana", StartedOn: time.Now()})
 		})
 		if err != nil {
 			b.Fatal(err)
@@ -406,7 +418,8 @@ func BenchmarkFortyDevices(b *testing.B) {
 		items := make([][]map[string]any, len(pads))
 		for i, p := range pads {
 			for k := range 12 { // four marks each, and two more
-				items[i] = append(items[i], p.hover(students[(i+k)%len(students)], time.Now().Add(-time.Duration(round*60*24+i*30+k)*time.Minute)))
+				items[i] = append(items[i], p.hover(students[(i+k)%len(students)],
+					time.Now().Add(-time.Duration(round*60*24+i*30+k)*time.Minute)))
 			}
 		}
 		before := s.count("attempts")
@@ -431,7 +444,8 @@ func TestTheDayOnADevice(t *testing.T) {
 	teacher := d.as(store.Instructor)
 	r := teacher.get("/pad/day")
 	desk, err := marking.Open([]byte(r.body))
-	if r.status != http.StatusOK || err != nil || len(desk.Students) != 2 || desk.Bundle.Course.Key == "" || time.Until(desk.Until) < 13*time.Hour {
+	if r.status != http.StatusOK || err != nil || len(desk.Students) != 2 || desk.Bundle.Course.Key == "" ||
+		time.Until(desk.Until) < 13*time.Hour {
 		t.Fatalf("%d %v %+v", r.status, err, desk)
 	}
 	form := d.form(1)
@@ -440,8 +454,10 @@ func TestTheDayOnADevice(t *testing.T) {
 	if desk, err = marking.Open([]byte(teacher.get("/pad/day").body)); err != nil || len(desk.Students) != 1 {
 		t.Errorf("%v, %d students", err, len(desk.Students))
 	}
-	for path, want := range map[string]string{"/pad": "padaway.js", "/sw.js": "self.KEEP = [\"/pad\"", "/pad.webmanifest": "standalone"} {
-		if r := d.as("").get(path); r.status != http.StatusOK || !strings.Contains(r.body, want) || strings.Contains(r.body, "First Student") {
+	for path, want := range map[string]string{"/pad": "padaway.js", "/sw.js": "self.KEEP = [\"/pad\"",
+		"/pad.webmanifest": "standalone"} {
+		if r := d.as("").get(path); r.status != http.StatusOK || !strings.Contains(r.body, want) || strings.Contains(r.body,
+			"First Student") {
 			t.Errorf("%s: %d %.200s", path, r.status, r.body)
 		}
 	}

@@ -47,10 +47,12 @@ func newGround(t testing.TB, laid *course.Course) ground {
 		away := 90.0
 		for _, err := range []error{
 			tx.AddCraft(bg, store.Craft{ID: g.craft, Name: "poiana-1", Type: "poiana"}),
-			tx.AddPack(bg, store.Pack{ID: g.pack, Record: pack.Record{Name: "P1", Type: "poiana", Chemistry: b.Chemistry, Cells: b.Cells, CapacityMah: b.CapacityMah, MassKg: b.MassKg}}),
+			tx.AddPack(bg, store.Pack{ID: g.pack, Record: pack.Record{Name: "P1", Type: "poiana", Chemistry: b.Chemistry,
+				Cells: b.Cells, CapacityMah: b.CapacityMah, MassKg: b.MassKg}}),
 			tx.KeepSite(bg, store.Site{ID: g.siteID, Name: "Pan", Geo: field.Geo{LatDeg: 44.95, LonDeg: 13.05, AltM: 2}}),
 			tx.AddCourse(bg, g.course, g.siteID, "Course"), tx.Draw(bg, g.course, by, 0, time.Now(), "laid", string(source)),
-			tx.KeepSettings(bg, store.Settings{CompassKind: "when-asked", CompassKm: 50, CompassDays: 30, CourseID: &g.course, AwayDeg: &away, SessionFrom: "08:30", SessionTo: "12:30"}),
+			tx.KeepSettings(bg, store.Settings{CompassKind: "when-asked", CompassKm: 50, CompassDays: 30, CourseID: &g.course,
+				AwayDeg: &away, SessionFrom: "08:30", SessionTo: "12:30"}),
 		} {
 			if err != nil {
 				return err
@@ -66,7 +68,8 @@ func newGround(t testing.TB, laid *course.Course) ground {
 }
 
 func (g ground) at(path string) string {
-	return strings.NewReplacer(":craft", g.craft.String(), ":pack", g.pack.String(), ":course", g.course.String()).Replace(path)
+	return strings.NewReplacer(":craft", g.craft.String(), ":pack", g.pack.String(), ":course",
+		g.course.String()).Replace(path)
 }
 
 func (g ground) source() string {
@@ -85,21 +88,27 @@ func (g ground) source() string {
 func TestEveryViewOfPreparationAnswers(t *testing.T) {
 	g := newGround(t, nil)
 	c := g.as(store.Instructor)
-	for _, path := range []string{"/fleet", "/fleet/craft/:craft", "/fleet/packs/:pack", "/fleet/packs/:pack/why?of=hover", "/fleet/packs/:pack/why?of=wind", "/fleet/packs/:pack/why?of=land", "/fleet/packs/:pack/why?of=home", "/fleet/packs/:pack/why?of=charge",
-		"/fleet/types/poiana.yaml", "/fleet/types/poiana/why", "/fleet/file", "/sites", "/courses/:course", "/courses/:course?craft=airone&aids=self-level&span=160", "/courses/:course/course.yaml",
-		"/courses/:course/course.geojson", "/courses/:course/course.kml", "/courses/:course/course.gpx", "/courses/:course/sheet.pdf", "/wind"} {
+	for _, path := range []string{"/fleet", "/fleet/craft/:craft", "/fleet/packs/:pack", "/fleet/packs/:pack/why?of=hover",
+		"/fleet/packs/:pack/why?of=wind", "/fleet/packs/:pack/why?of=land", "/fleet/packs/:pack/why?of=home",
+		"/fleet/packs/:pack/why?of=charge",
+		"/fleet/types/poiana.yaml", "/fleet/types/poiana/why", "/fleet/file", "/sites", "/courses/:course",
+		"/courses/:course?craft=airone&aids=self-level&span=160", "/courses/:course/course.yaml",
+		"/courses/:course/course.geojson", "/courses/:course/course.kml", "/courses/:course/course.gpx",
+		"/courses/:course/sheet.pdf", "/wind"} {
 		if r := c.get(g.at(path)); r.status != http.StatusOK || len(r.body) < 40 {
 			t.Errorf("%s: %d %s", path, r.status, r.body[:min(200, len(r.body))])
 		}
 	}
-	for _, path := range []string{"/fleet/types/falco.yaml", "/fleet/types/falco/why", "/courses/:course/course.exe", "/checks/" + store.NewID().String(), "/fleet/packs/" + store.NewID().String(), "/courses/nonsense"} {
+	for _, path := range []string{"/fleet/types/falco.yaml", "/fleet/types/falco/why", "/courses/:course/course.exe",
+		"/checks/" + store.NewID().String(), "/fleet/packs/" + store.NewID().String(), "/courses/nonsense"} {
 		if r := c.get(g.at(path)); r.status != http.StatusNotFound {
 			t.Errorf("%s: %d", path, r.status)
 		}
 	}
 	// Another school has none of it.
 	other := newSite(t).as(store.Chief)
-	for _, path := range []string{"/fleet/craft/:craft", "/fleet/packs/:pack", "/courses/:course", "/courses/:course/sheet.pdf"} {
+	for _, path := range []string{"/fleet/craft/:craft", "/fleet/packs/:pack", "/courses/:course",
+		"/courses/:course/sheet.pdf"} {
 		if r := other.get(g.at(path)); r.status != http.StatusNotFound {
 			t.Errorf("another school sees %s: %d", path, r.status)
 		}
@@ -162,7 +171,8 @@ func TestPreparationRefuses(t *testing.T) {
 			t.Errorf("%s %s: %d %s", k.path, k.form, r.status, text(r.body)[:min(300, len(text(r.body)))])
 		}
 	}
-	if g.source() != before || g.count("pack_events")+g.count("craft_events")+g.count("checks") != 0 || g.count("packs") != 1 || g.count("sites") != 1 || g.count("course_versions") != 1 {
+	if g.source() != before || g.count("pack_events")+g.count("craft_events")+g.count("checks") != 0 ||
+		g.count("packs") != 1 || g.count("sites") != 1 || g.count("course_versions") != 1 {
 		t.Error("something of it was kept")
 	}
 }
@@ -189,7 +199,8 @@ func TestFromIncidentToProving(t *testing.T) {
 	entry := store.NewID().String()
 	note("kind=incident&cause=landing&crash=yes&damage=yes&part_landing-leg=1&says=leg off&id=" + entry)
 	note("kind=incident&cause=landing&crash=yes&damage=yes&part_landing-leg=1&says=leg off&id=" + entry) // a second tap
-	if s := state(); !strings.Contains(s, "out of service") || strings.Count(s, "leg off") != 2 {        // in the state and once in the log
+	// in the state and once in the log
+	if s := state(); !strings.Contains(s, "out of service") || strings.Count(s, "leg off") != 2 {
 		t.Errorf("%s", s[:400])
 	}
 	note("kind=repair&says=new leg")
@@ -270,7 +281,8 @@ func TestOverridesNeedAnInstructor(t *testing.T) {
 	if r := answer(spotter, "kind=answer&item=satellites&value=4"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if r := answer(spotter, "kind=override&item=satellites&reason=it is fine today"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "an instructor") {
+	if r := answer(spotter, "kind=override&item=satellites&reason=it is fine "+
+		"today"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "an instructor") {
 		t.Errorf("a spotter overrides: %d %s", r.status, text(r.body))
 	}
 	if r := answer(chief, "kind=override&item=satellites&reason=ok"); !strings.Contains(text(r.body), "8 letters") {
@@ -279,13 +291,15 @@ func TestOverridesNeedAnInstructor(t *testing.T) {
 	if r := answer(chief, "kind=override&item=satellites&reason=height hold only today"); r.status != http.StatusSeeOther {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
-	if r := answer(chief, "kind=cleared"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "not clear to fly") {
+	if r := answer(chief, "kind=cleared"); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body),
+		"not clear to fly") {
 		t.Errorf("cleared with items open: %d %s", r.status, text(r.body))
 	}
 	if r := answer(chief, "kind=answer&item=craft-on&value=yes"); !strings.Contains(text(r.body), "Radio on") {
 		t.Errorf("the craft before the radio: %s", text(r.body))
 	}
-	if page := text(chief.get(at).body); !strings.Contains(page, "overridden by The chief") || !strings.Contains(page, "height hold only today") {
+	if page := text(chief.get(at).body); !strings.Contains(page, "overridden by The chief") || !strings.Contains(page,
+		"height hold only today") {
 		t.Error("the override is not in the record")
 	}
 }
@@ -309,7 +323,8 @@ func TestFleetFileComesAndGoes(t *testing.T) {
 // send sends a file by a form.
 func (c *client) send(path, name, data string) reply {
 	const edge = "xXedgeXx"
-	body := fmt.Sprintf("--%s\r\nContent-Disposition: form-data; name=\"file\"; filename=%q\r\n\r\n%s\r\n--%s--\r\n", edge, name, data, edge)
+	body := fmt.Sprintf("--%s\r\nContent-Disposition: form-data; name=\"file\"; filename=%q\r\n\r\n%s\r\n--%s--\r\n", edge,
+		name, data, edge)
 	return c.request("POST", path, "multipart/form-data; boundary="+edge, strings.NewReader(body))
 }
 
@@ -321,7 +336,8 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 	}
 	set := func(age time.Duration) {
 		err := appStore.InSchool(bg, g.school, func(tx store.Tx) error {
-			return tx.SetWindNow(bg, store.WindNow{At: time.Now().Add(-age), Mps: 6, Gust: 8, From: 200, LongMps: 5, LongGust: 9})
+			return tx.SetWindNow(bg, store.WindNow{At: time.Now().Add(-age), Mps: 6, Gust: 8, From: 200, LongMps: 5,
+				LongGust: 9})
 		})
 		if err != nil {
 			t.Fatal(err)
@@ -329,11 +345,13 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 	}
 	g.app.Now = func() time.Time { return time.Now().Add(time.Hour) } // the typed wind is an hour old
 	set(-time.Hour + 2*time.Second)
-	if r := c.get("/wind"); !strings.Contains(r.body, "<b>6.0 m/s, gusts 8.0</b>") || !strings.Contains(r.body, "10 min 5.0, gusts 9.0") {
+	if r := c.get("/wind"); !strings.Contains(r.body, "<b>6.0 m/s, gusts 8.0</b>") || !strings.Contains(r.body,
+		"10 min 5.0, gusts 9.0") {
 		t.Errorf("fresh: %s", r.body)
 	}
 	set(-time.Hour + 4*time.Minute)
-	if r := c.get("/wind"); !strings.Contains(r.body, "wind last heard 4 min ago") || strings.Contains(r.body, "<svg") || strings.Contains(r.body, "<b>") {
+	if r := c.get("/wind"); !strings.Contains(r.body, "wind last heard 4 min ago") || strings.Contains(r.body, "<svg") ||
+		strings.Contains(r.body, "<b>") {
 		t.Errorf("stale: %s", r.body)
 	}
 	at := g.begin(c, "")
@@ -373,7 +391,8 @@ func TestAMeterThatLies(t *testing.T) {
 	}
 	set(store.WindNow{At: time.Now().Add(-9 * time.Minute), Mps: 4, Gust: 6, LongMps: 4, LongGust: 6, Sound: 5})
 	set(store.WindNow{Dropped: 30, Why: "no check sum"})
-	if page := text(c.get("/sites").body); !strings.Contains(page, "last heard 9 min ago") || !strings.Contains(page, "30 dropped") {
+	if page := text(c.get("/sites").body); !strings.Contains(page, "last heard 9 min ago") || !strings.Contains(page,
+		"30 dropped") {
 		t.Errorf("%s", page)
 	}
 }
@@ -411,7 +430,8 @@ func BenchmarkRedraw200(b *testing.B) {
 	laid, _ := course.Lay("five-markers", craft.Light)
 	laid.Plane, _ = field.NewPlane(field.Geo{LatDeg: 44.95, LonDeg: 13.05}, 90)
 	for i := range 200 - len(laid.Markers) {
-		laid.Hazards = append(laid.Hazards, course.Hazard{Kind: []string{"tree", "post"}[i%2], At: []field.Point{{X: float64(i%20-10) * 6, Y: 25 + float64(i/20)*6}}, HeightM: 6})
+		laid.Hazards = append(laid.Hazards, course.Hazard{Kind: []string{"tree", "post"}[i%2],
+			At: []field.Point{{X: float64(i%20-10) * 6, Y: 25 + float64(i/20)*6}}, HeightM: 6})
 	}
 	g := newGround(b, laid)
 	c := g.as(store.Chief)

@@ -24,18 +24,22 @@ func TestRecordsGoOutAndComeIn(t *testing.T) {
 	if out.status != 200 || err != nil || !v.Sound || v.Attempts != 3 {
 		t.Fatalf("%d %v %+v", out.status, err, v)
 	}
-	if r := a.as(store.Learner).get("/students/" + a.other.String() + "/record/record.json"); r.status != http.StatusNotFound && r.status != http.StatusForbidden {
+	if r := a.as(store.Learner).get("/students/" + a.other.String() +
+		"/record/record.json"); r.status != http.StatusNotFound && r.status != http.StatusForbidden {
 		t.Errorf("another student's record: %d", r.status)
 	}
 	chief := b.as(store.Chief)
 	bring := func(c *client, file, do string, counts string) reply {
-		return c.multipart("/records/exchange", "record.json", strings.NewReader(file), map[string]string{"do": do, "student": b.student.String(), "counts": counts})
+		return c.multipart("/records/exchange", "record.json", strings.NewReader(file), map[string]string{"do": do,
+			"student": b.student.String(), "counts": counts})
 	}
-	if r := bring(chief, out.body, "verify", ""); r.status != 200 || !strings.Contains(r.body, "Sound: signed") || b.count("attempts") != 0 {
+	if r := bring(chief, out.body, "verify", ""); r.status != 200 || !strings.Contains(r.body, "Sound: signed") ||
+		b.count("attempts") != 0 {
 		t.Errorf("verified: %d", r.status)
 	}
 	bad := strings.Replace(out.body, `"verdict":"pass"`, `"verdict":"fail"`, 1)
-	if r := bring(chief, bad, "take", ""); r.status != 422 || !strings.Contains(r.body, "Not taken over") || b.count("attempts")+b.count("imports") != 0 {
+	if r := bring(chief, bad, "take", ""); r.status != 422 || !strings.Contains(r.body, "Not taken over") ||
+		b.count("attempts")+b.count("imports") != 0 {
 		t.Errorf("a changed record was taken: %d", r.status)
 	}
 	if r := bring(b.as(store.Instructor), out.body, "take", ""); r.status != 422 || b.count("attempts") != 0 {
@@ -44,14 +48,17 @@ func TestRecordsGoOutAndComeIn(t *testing.T) {
 	if r := bring(chief, "{}", "take", ""); r.status != 422 {
 		t.Errorf("nonsense: %d", r.status)
 	}
-	if r := bring(chief, out.body, "take", ""); r.status != 200 || !strings.Contains(r.body, "3 attempts taken over") || b.count("attempts") != 3 {
+	if r := bring(chief, out.body, "take", ""); r.status != 200 || !strings.Contains(r.body, "3 attempts taken over") ||
+		b.count("attempts") != 3 {
 		t.Fatalf("%d %d", r.status, b.count("attempts"))
 	}
 	page := chief.get("/students/" + b.student.String())
-	if !strings.Contains(page.body, "recorded at Test school, and not taken over") || strings.Contains(page.body, "1 of 34 cells held") {
+	if !strings.Contains(page.body, "recorded at Test school, and not taken over") || strings.Contains(page.body,
+		"1 of 34 cells held") {
 		t.Error("what did not count counts")
 	}
-	if r := bring(chief, out.body, "take", "yes"); r.status != 422 || !strings.Contains(r.body, "taken over already") || b.count("attempts") != 3 {
+	if r := bring(chief, out.body, "take", "yes"); r.status != 422 || !strings.Contains(r.body, "taken over already") ||
+		b.count("attempts") != 3 {
 		t.Errorf("twice: %d", r.status)
 	}
 	// Its attempts can be looked at, though they have no flight.
@@ -65,7 +72,9 @@ func TestRecordsGoOutAndComeIn(t *testing.T) {
 		t.Errorf("the debrief of what came: %d %v", r.status, err)
 	}
 	// The school's own record does not come in.
-	if r := a.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body), map[string]string{"do": "take", "student": a.student.String()}); r.status != 422 || !strings.Contains(r.body, "itself") {
+	if r := a.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body),
+		map[string]string{"do": "take", "student": a.student.String()}); r.status != 422 ||
+		!strings.Contains(r.body, "itself") {
 		t.Errorf("its own: %d", r.status)
 	}
 }
@@ -75,7 +84,8 @@ func TestWhatComesCountsAsTheChiefDecides(t *testing.T) {
 	a, b := newSite(t), newSite(t)
 	a.keep(a.student, "PP P")
 	out := a.as(store.Chief).get("/students/" + a.student.String() + "/record/record.json")
-	if r := b.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body), map[string]string{"do": "take", "student": b.student.String(), "counts": "yes"}); r.status != 200 {
+	if r := b.as(store.Chief).multipart("/records/exchange", "record.json", strings.NewReader(out.body),
+		map[string]string{"do": "take", "student": b.student.String(), "counts": "yes"}); r.status != 200 {
 		t.Fatalf("%d", r.status)
 	}
 	if p := b.as(store.Chief).get("/students/" + b.student.String()); !strings.Contains(p.body, "1 of 34 cells held") {
@@ -130,7 +140,8 @@ func TestAStudentLeaves(t *testing.T) {
 	if r := c.form(at+"/forget", url.Values{"name": {"Somebody"}}); r.status != http.StatusConflict {
 		t.Errorf("without the name: %d", r.status)
 	}
-	if r := s.as(store.Instructor).form(at+"/forget", url.Values{"name": {"First Student"}}); r.status != http.StatusForbidden {
+	if r := s.as(store.Instructor).form(at+"/forget",
+		url.Values{"name": {"First Student"}}); r.status != http.StatusForbidden {
 		t.Errorf("by an instructor: %d", r.status)
 	}
 	if r := c.form(at+"/forget", url.Values{"name": {"First Student"}}); r.status != http.StatusSeeOther {
@@ -141,10 +152,12 @@ func TestAStudentLeaves(t *testing.T) {
 	}
 	chief := s.as(store.Chief)
 	p := chief.get(at)
-	if p.status != 200 || strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "A student who left") || s.count("attempts") != 2 {
+	if p.status != 200 || strings.Contains(p.body, "First Student") || !strings.Contains(p.body, "A student who left") ||
+		s.count("attempts") != 2 {
 		t.Errorf("%d, %d attempts", p.status, s.count("attempts"))
 	}
-	if a := chief.get("/records/audit"); strings.Contains(a.body, "First Student") || !strings.Contains(a.body, "took the student&#39;s name and account out") {
+	if a := chief.get("/records/audit"); strings.Contains(a.body, "First Student") || !strings.Contains(a.body,
+		"took the student&#39;s name and account out") {
 		t.Error("the audit")
 	}
 }

@@ -45,11 +45,13 @@ func newFieldDay(t *testing.T) fieldDay {
 		}
 		for i, id := range d.packs {
 			if i > 0 {
-				if err := tx.AddPack(bg, store.Pack{ID: id, Record: pack.Record{Name: fmt.Sprint("P", i+1), Type: "poiana", Chemistry: b.Chemistry, Cells: b.Cells, CapacityMah: b.CapacityMah, MassKg: b.MassKg}}); err != nil {
+				if err := tx.AddPack(bg, store.Pack{ID: id, Record: pack.Record{Name: fmt.Sprint("P", i+1), Type: "poiana",
+					Chemistry: b.Chemistry, Cells: b.Cells, CapacityMah: b.CapacityMah, MassKg: b.MassKg}}); err != nil {
 					return err
 				}
 			}
-			if err := tx.AddPackEvent(bg, store.NewID(), id, by, pack.Event{At: morning.Add(-time.Hour), Kind: pack.Charged}); err != nil {
+			if err := tx.AddPackEvent(bg, store.NewID(), id, by, pack.Event{At: morning.Add(-time.Hour),
+				Kind: pack.Charged}); err != nil {
 				return err
 			}
 		}
@@ -63,7 +65,8 @@ func newFieldDay(t *testing.T) fieldDay {
 
 // form is the day's form: three hours from now.
 func (d fieldDay) form(flights int) url.Values {
-	v := url.Values{"date": {d.app.Now().Format("2006-01-02")}, "from": {"10:00"}, "to": {"13:00"}, "boxes": {"1"}, "turn": {"3"}, "chargers": {"C1 with 2"}, "wind": {""}, "craft": {d.craft.String()}}
+	v := url.Values{"date": {d.app.Now().Format("2006-01-02")}, "from": {"10:00"}, "to": {"13:00"}, "boxes": {"1"},
+		"turn": {"3"}, "chargers": {"C1 with 2"}, "wind": {""}, "craft": {d.craft.String()}}
 	for _, id := range d.packs {
 		v.Add("pack", id.String())
 	}
@@ -100,7 +103,8 @@ func (d fieldDay) begins(c *client) []url.Values {
 	d.t.Helper()
 	body := c.get("/today/board").body
 	var out []url.Values
-	for _, f := range regexp.MustCompile(`(?s)<form method="post" action="/today/flights" class="begin">.*?</form>`).FindAllString(body, -1) {
+	for _, f := range regexp.MustCompile(`(?s)<form method="post" action="/today/flights" `+
+		`class="begin">.*?</form>`).FindAllString(body, -1) {
 		v := url.Values{}
 		for _, m := range regexp.MustCompile(`name="([a-z]+)" value="([^"]*)"`).FindAllStringSubmatch(f, -1) {
 			v.Set(m[1], m[2])
@@ -139,11 +143,13 @@ func TestADayAtTheField(t *testing.T) {
 		t.Fatalf("%d flights", n)
 	}
 	again := list[1] // on the same craft
-	if r := teacher.form("/today/flights", again); r.status != http.StatusConflict || !strings.Contains(text(r.body), "poiana-1 is in the air already") {
+	if r := teacher.form("/today/flights", again); r.status != http.StatusConflict || !strings.Contains(text(r.body),
+		"poiana-1 is in the air already") {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
 	board := boardText(teacher)
-	if !strings.Contains(board, "retreat: let go of the sticks") || !strings.Contains(board, "no farther than 80 m") || !strings.Contains(board, "limit 9 m/s") {
+	if !strings.Contains(board, "retreat: let go of the sticks") || !strings.Contains(board, "no farther than 80 m") ||
+		!strings.Contains(board, "limit 9 m/s") {
 		t.Errorf("%s", board)
 	}
 	// The attempt that is marked meanwhile knows its flight.
@@ -167,7 +173,8 @@ func TestADayAtTheField(t *testing.T) {
 	if r := teacher.form(path, url.Values{"kind": {"after"}, "says": {"calm"}}); r.status != http.StatusSeeOther {
 		t.Errorf("%d", r.status)
 	}
-	if r := teacher.form(path, url.Values{"kind": {"after"}, "says": {"splendid"}}); r.status != http.StatusUnprocessableEntity {
+	if r := teacher.form(path, url.Values{"kind": {"after"},
+		"says": {"splendid"}}); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("%d", r.status)
 	}
 	used := 0
@@ -194,10 +201,12 @@ func TestADayAtTheField(t *testing.T) {
 	}
 	// The pack goes on a charger that has a slot for it.
 	flown := "/today/packs/" + first.Get("pack")
-	if r := teacher.form(flown, url.Values{"do": {"plug"}, "charger": {"C9"}}); r.status != http.StatusUnprocessableEntity {
+	if r := teacher.form(flown, url.Values{"do": {"plug"},
+		"charger": {"C9"}}); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("%d", r.status)
 	}
-	if r := teacher.form(flown, url.Values{"do": {"plug"}, "charger": {"C1"}}); r.status != http.StatusSeeOther || !strings.Contains(boardText(teacher), "on C1, full at") {
+	if r := teacher.form(flown, url.Values{"do": {"plug"}, "charger": {"C1"}}); r.status != http.StatusSeeOther ||
+		!strings.Contains(boardText(teacher), "on C1, full at") {
 		t.Errorf("%d", r.status)
 	}
 }
@@ -220,24 +229,31 @@ func TestEveryoneHolds(t *testing.T) {
 	if r := teacher.json(path, body); r.status != http.StatusOK {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	if r := spotter.form("/today/hold", url.Values{"on": {"yes"}, "why": {"people on the field"}}); r.status != http.StatusSeeOther {
+	if r := spotter.form("/today/hold", url.Values{"on": {"yes"},
+		"why": {"people on the field"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	board := boardText(teacher)
-	if !strings.Contains(board, "Everyone holds people on the field, called by The spotter") || !strings.Contains(board, "on poiana-1: let go of the sticks, and land") {
+	if !strings.Contains(board, "Everyone holds people on the field, called by The spotter") || !strings.Contains(board,
+		"on poiana-1: let go of the sticks, and land") {
 		t.Errorf("%s", board)
 	}
 	body["marks"] = all[2:]
-	if r := teacher.json(path, body); !strings.Contains(r.body, `"verdict":"void"`) && !strings.Contains(r.body, `"ended":true`) {
+	if r := teacher.json(path, body); !strings.Contains(r.body, `"verdict":"void"`) && !strings.Contains(r.body,
+		`"ended":true`) {
 		t.Errorf("what was being marked goes on: %s", r.body)
 	}
 	var verdict string
-	err := appStore.InSchool(bg, d.school, func(tx store.Tx) error { return tx.QueryRow(bg, `SELECT verdict FROM attempts`).Scan(&verdict) })
+	err := appStore.InSchool(bg, d.school, func(tx store.Tx) error {
+		return tx.QueryRow(bg,
+			`SELECT verdict FROM attempts`).Scan(&verdict)
+	})
 	if err != nil || verdict != "void" {
 		t.Errorf("%q %v", verdict, err)
 	}
 	teacher.form("/today/flights/"+list[0].Get("id"), url.Values{"kind": {"end"}})
-	if r := teacher.form("/today/flights", list[1]); r.status != http.StatusUnprocessableEntity || !strings.Contains(text(r.body), "people on the field") {
+	if r := teacher.form("/today/flights", list[1]); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(text(r.body), "people on the field") {
 		t.Errorf("a flight begins while everyone holds: %d %s", r.status, text(r.body))
 	}
 	teacher.form("/today/hold", url.Values{"on": {"no"}})
@@ -265,16 +281,20 @@ func TestTheDayIsChanged(t *testing.T) {
 	if len(breaks) == 0 || !strings.Contains(strings.Join(breaks, ";"), "poiana-1 is with") {
 		t.Errorf("%v", breaks)
 	}
-	if _, _, status := move("?keep=yes", map[string]any{"index": 1, "minutes": -12}); status != http.StatusUnprocessableEntity || d.count("day_versions") != 1 {
+	if _, _, status := move("?keep=yes", map[string]any{"index": 1,
+		"minutes": -12}); status != http.StatusUnprocessableEntity || d.count("day_versions") != 1 {
 		t.Errorf("what breaks is kept: %d, %d versions", status, d.count("day_versions"))
 	}
-	if says, breaks, status := move("", map[string]any{"index": 3, "minutes": 20}); status != http.StatusOK || len(breaks) != 0 {
+	if says, breaks, status := move("", map[string]any{"index": 3, "minutes": 20}); status != http.StatusOK ||
+		len(breaks) != 0 {
 		t.Errorf("%d %v %s", status, breaks, says)
 	}
-	if _, _, status := move("?keep=yes", map[string]any{"index": 3, "minutes": 20}); status != http.StatusOK || d.count("day_versions") != 2 {
+	if _, _, status := move("?keep=yes", map[string]any{"index": 3, "minutes": 20}); status != http.StatusOK ||
+		d.count("day_versions") != 2 {
 		t.Errorf("%d, %d versions", status, d.count("day_versions"))
 	}
-	if _, _, status := move("", map[string]any{"index": 0, "key": "somebody else", "minutes": 1}); status != http.StatusConflict {
+	if _, _, status := move("", map[string]any{"index": 0, "key": "somebody else",
+		"minutes": 1}); status != http.StatusConflict {
 		t.Errorf("a plan that has changed meanwhile: %d", status)
 	}
 	for what, v := range map[string]url.Values{
@@ -291,7 +311,8 @@ func TestTheDayIsChanged(t *testing.T) {
 			t.Error("who has left is still planned")
 		}
 	}
-	if r := teacher.form("/today/change", url.Values{"do": {"ground"}, "what": {d.craft.String()}}); r.status != http.StatusSeeOther || len(d.begins(teacher)) != 0 {
+	if r := teacher.form("/today/change", url.Values{"do": {"ground"},
+		"what": {d.craft.String()}}); r.status != http.StatusSeeOther || len(d.begins(teacher)) != 0 {
 		t.Errorf("%d, %d flights without a craft", r.status, len(d.begins(teacher)))
 	}
 	if board := boardText(teacher); !strings.Contains(board, "Left out") {

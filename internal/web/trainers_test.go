@@ -18,7 +18,8 @@ import (
 
 // call notes a call of the student's as an instructor does.
 func (s *site) call(c *client, more map[string]any) reply {
-	v := map[string]any{"id": store.NewID().String(), "craft": "poiana", "distance_m": 40, "light": "day", "shown": 1, "called": 1}
+	v := map[string]any{"id": store.NewID().String(), "craft": "poiana", "distance_m": 40, "light": "day", "shown": 1,
+		"called": 1}
 	for k, x := range more {
 		v[k] = x
 	}
@@ -37,11 +38,14 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 	}
 	id := store.NewID().String()
 	for range 2 {
-		if r := s.call(c, map[string]any{"id": id}); r.status != http.StatusOK || !strings.Contains(r.body, `"calls":1`) || s.count("calls") != 1 {
+		if r := s.call(c, map[string]any{"id": id}); r.status != http.StatusOK || !strings.Contains(r.body, `"calls":1`) ||
+			s.count("calls") != 1 {
 			t.Fatalf("%d %s", r.status, r.body)
 		}
 	}
-	for name, bad := range map[string]map[string]any{"distance": {"distance_m": 0.2}, "light": {"light": "moon"}, "shown": {"shown": 4}, "called": {"called": -2}, "craft": {"craft": "a kite"}, "id": {"id": uuid.Nil.String()}, "kind": {"distance_m": "far"}} {
+	for name, bad := range map[string]map[string]any{"distance": {"distance_m": 0.2}, "light": {"light": "moon"},
+		"shown": {"shown": 4}, "called": {"called": -2}, "craft": {"craft": "a kite"}, "id": {"id": uuid.Nil.String()},
+		"kind": {"distance_m": "far"}} {
 		if r := s.call(c, bad); r.status != http.StatusUnprocessableEntity || s.count("calls") != 1 {
 			t.Errorf("a wrong %s: %d %s", name, r.status, r.body)
 		}
@@ -49,7 +53,8 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 	if r := s.call(own, nil); r.status != http.StatusForbidden {
 		t.Errorf("a student notes calls: %d", r.status)
 	}
-	if r := c.json("/students/"+store.NewID().String()+"/sight", map[string]any{"id": id, "craft": "poiana", "distance_m": 40, "light": "day"}); r.status != http.StatusNotFound {
+	if r := c.json("/students/"+store.NewID().String()+"/sight", map[string]any{"id": id, "craft": "poiana",
+		"distance_m": 40, "light": "day"}); r.status != http.StatusNotFound {
 		t.Errorf("nobody's call: %d", r.status)
 	}
 	// Eyes that tell to some ten metres limit the pad, the simulator's level and the lesson.
@@ -61,7 +66,8 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 		}
 	}
 	page = plain(c.get(at + "/sight").body)
-	if !strings.Contains(page, "by 19 calls") || !strings.Contains(page, "Beyond it, of the ladder") || !strings.Contains(page, "could not tell") {
+	if !strings.Contains(page, "by 19 calls") || !strings.Contains(page, "Beyond it, of the ladder") ||
+		!strings.Contains(page, "could not tell") {
 		t.Errorf("after calls: %s", page)
 	}
 	far, reach := "", 0.0 // the drill that goes farthest
@@ -70,7 +76,8 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 			far, reach = d.Key, task.ReachM()
 		}
 	}
-	if p := plain(c.get(at + "/mark?drill=" + far).body); !strings.Contains(p, "Too far for the eyes") || !strings.Contains(p, "First Student tells the nose to") {
+	if p := plain(c.get(at + "/mark?drill=" + far).body); !strings.Contains(p, "Too far for the eyes") ||
+		!strings.Contains(p, "First Student tells the nose to") {
 		t.Errorf("the pad: %s", p)
 	}
 	if p := plain(c.get(at + "/fly?drill=" + far).body); !strings.Contains(p, "First Student tells the nose to") {
@@ -118,18 +125,22 @@ func TestALostCraftIsBroughtHome(t *testing.T) {
 	c := s.as(store.Learner)
 	at := "/students/" + s.student.String()
 	page := plain(c.get(at + "/lost").body)
-	for _, want := range []string{"Still air due", "0 of 0", "Which school when", "Turn until it hangs still", "Your instructor has the protocol"} {
+	for _, want := range []string{"Still air due", "0 of 0", "Which school when", "Turn until it hangs still",
+		"Your instructor has the protocol"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the trainer lacks %q: %s", want, page)
 		}
 	}
-	for query, want := range map[string]string{"lost=fog&drill=regain-read": "is not known; expected still", "lost=still&drill=hover-tail-in": "no orientation to regain", "lost=still&drill=free": "no drill is named"} {
-		if r := c.get(at + "/fly?" + query); r.status != http.StatusUnprocessableEntity || !strings.Contains(plain(r.body), want) {
+	for query, want := range map[string]string{"lost=fog&drill=regain-read": "is not known; expected still",
+		"lost=still&drill=hover-tail-in": "no orientation to regain", "lost=still&drill=free": "no drill is named"} {
+		if r := c.get(at + "/fly?" + query); r.status != http.StatusUnprocessableEntity || !strings.Contains(plain(r.body),
+			want) {
 			t.Errorf("%s: %d %s", query, r.status, plain(r.body))
 		}
 	}
 	got, r := s.lostPage(c, "lost=wind&drill=regain-turn")
-	if got.Spec.WindMps != 3 || got.Spec.Aids != "height-hold" || got.Lost.Level != "wind" || got.Spec.Lost != "wind" || got.Lost.Birds != 0 {
+	if got.Spec.WindMps != 3 || got.Spec.Aids != "height-hold" || got.Lost.Level != "wind" || got.Spec.Lost != "wind" ||
+		got.Lost.Birds != 0 {
 		t.Errorf("%+v", got)
 	}
 	if !strings.Contains(plain(r.body), "Lost: Wind") {
@@ -142,7 +153,8 @@ func TestALostCraftIsBroughtHome(t *testing.T) {
 	}
 	id := store.NewID().String()
 	state, status := s.send(c, id, flown.Run)
-	if status != http.StatusOK || state.Verdict == nil || !state.Verdict.Counts || !strings.Contains(state.Verdict.Again, "lost=still") {
+	if status != http.StatusOK || state.Verdict == nil || !state.Verdict.Counts || !strings.Contains(state.Verdict.Again,
+		"lost=still") {
 		t.Fatalf("%d %+v %+v", status, state, state.Verdict)
 	}
 	page = plain(c.get("/attempts/" + id).body)
@@ -152,7 +164,8 @@ func TestALostCraftIsBroughtHome(t *testing.T) {
 		}
 	}
 	coached := strings.Replace(flown.Run, `"coach":false`, `"coach":true`, 1)
-	if state, _ := s.send(c, store.NewID().String(), coached); state.Verdict == nil || state.Verdict.Counts || !strings.Contains(state.Verdict.WhyNot, "coach") {
+	if state, _ := s.send(c, store.NewID().String(), coached); state.Verdict == nil || state.Verdict.Counts ||
+		!strings.Contains(state.Verdict.WhyNot, "coach") {
 		t.Errorf("%+v", state.Verdict)
 	}
 	page = plain(c.get(at + "/lost").body)
@@ -160,7 +173,8 @@ func TestALostCraftIsBroughtHome(t *testing.T) {
 		t.Errorf("the runs: %s", page)
 	}
 	// Nobody says after the run that the craft was lost.
-	if state, _ := s.send(c, store.NewID().String(), strings.Replace(flown.Run, `"lost":"still"`, `"lost":"birds"`, 1)); state.Refused == "" {
+	if state, _ := s.send(c, store.NewID().String(), strings.Replace(flown.Run, `"lost":"still"`, `"lost":"birds"`,
+		1)); state.Refused == "" {
 		t.Error("another grade was taken")
 	}
 }
@@ -172,7 +186,8 @@ func TestTheLostSheet(t *testing.T) {
 	c := s.as(store.Spotter)
 	at := "/students/" + s.student.String() + "/lost/sheet?draw=7"
 	page := plain(c.get(at).body)
-	for _, want := range []string{"Only with a spotter", "90 m", "tells its nose to 80 m", "left for", "right for", "farther than 100 m, or after 22 s", "Local rules", "turn 7"} {
+	for _, want := range []string{"Only with a spotter", "90 m", "tells its nose to 80 m", "left for", "right for",
+		"farther than 100 m, or after 22 s", "Local rules", "turn 7"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the sheet lacks %q: %s", want, page)
 		}
@@ -190,7 +205,8 @@ func TestTrainersAndPlannedYaw(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Learner)
 	page := plain(c.get("/students/" + s.student.String() + "/trainers").body)
-	for _, want := range []string{"Two minutes a day", "0 of 30 answered", "Lost craft", "80 m", "Planned yaw", "Begin: reflexes"} {
+	for _, want := range []string{"Two minutes a day", "0 of 30 answered", "Lost craft", "80 m", "Planned yaw",
+		"Begin: reflexes"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the trainers lack %q: %s", want, page)
 		}
@@ -198,24 +214,31 @@ func TestTrainersAndPlannedYaw(t *testing.T) {
 	if r := c.get("/students/" + s.other.String() + "/trainers"); r.status != http.StatusNotFound {
 		t.Errorf("another's: %d", r.status)
 	}
-	if page = c.get("/fly/yaw").body; !strings.Contains(page, `value="subject-run" selected`) || !strings.Contains(page, "abeam") {
+	if page = c.get("/fly/yaw").body; !strings.Contains(page, `value="subject-run" selected`) || !strings.Contains(page,
+		"abeam") {
 		t.Errorf("at first: %s", plain(page))
 	}
 	// 2 m/s past a subject 5 m off: 2/5 rad/s, 22.9°/s, a quarter of the Poiana's 90°/s.
 	page = plain(c.get("/fly/yaw?drill=own&speed=2&offset=5").body)
-	for _, want := range []string{"At most 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m", "begins to turn"} {
+	for _, want := range []string{"At most 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m",
+		"begins to turn"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the plan lacks %q: %s", want, page)
 		}
 	}
-	if page = plain(c.get("/fly/yaw?drill=own&shape=orbit&speed=9,5&offset=6").body); !strings.Contains(page, "Too fast for the craft: 7.5 m/s at most here") {
+	if page = plain(c.get("/fly/yaw?drill=own&shape=orbit&speed=9,5&offset=6").body); !strings.Contains(page,
+		"Too fast for the craft: 7.5 m/s at most here") {
 		t.Errorf("too fast: %s", page)
 	}
-	if page = c.get("/fly/yaw?drill=subject-run").body; !strings.Contains(page, "/fly?drill=subject-run") || !strings.Contains(page, "never a person") {
+	if page = c.get("/fly/yaw?drill=subject-run").body; !strings.Contains(page, "/fly?drill=subject-run") ||
+		!strings.Contains(page, "never a person") {
 		t.Errorf("of a drill: %s", plain(page))
 	}
-	for query, want := range map[string]string{"drill=own&speed=-3": "expected a number from 0.1 to 60", "drill=own&offset=x": "expected a number from 0.5 to 1000", "drill=hover-tail-in": "keeps no nose on a subject", "drill=nonsense": "nonsense"} {
-		if r := c.get("/fly/yaw?" + query); r.status != http.StatusUnprocessableEntity || !strings.Contains(plain(r.body), want) {
+	for query, want := range map[string]string{"drill=own&speed=-3": "expected a number from 0.1 to 60",
+		"drill=own&offset=x": "expected a number from 0.5 to " +
+			"1000", "drill=hover-tail-in": "keeps no nose on a subject", "drill=nonsense": "nonsense"} {
+		if r := c.get("/fly/yaw?" + query); r.status != http.StatusUnprocessableEntity || !strings.Contains(plain(r.body),
+			want) {
 			t.Errorf("%s: %d %s", query, r.status, plain(r.body))
 		}
 	}

@@ -42,17 +42,20 @@ func TestBadLogs(t *testing.T) {
 		status int
 		says   string
 	}{
-		"empty":                {"", 422, "empty"},
-		"header and no rows":   {"t_s,x_m,y_m,z_m\n", 422, "no rows"},
-		"time goes back":       {"t_s,x_m,y_m,z_m\n0,0,0,0\n1,0,0,0\n0.5,0,0,0\n", 422, "line 4: the time goes from 1 s to 0.5 s"},
+		"empty":              {"", 422, "empty"},
+		"header and no rows": {"t_s,x_m,y_m,z_m\n", 422, "no rows"},
+		"time goes back": {"t_s,x_m,y_m,z_m\n0,0,0,0\n1,0,0,0\n0.5,0,0,0\n", 422,
+			"line 4: the time goes from 1 s to 0.5 s"},
 		"NaN":                  {"t_s,x_m,y_m,z_m\n0,NaN,0,0\n1,0,0,0\n", 422, "line 2: x_m is &#34;NaN&#34;"},
 		"1e308":                {"t_s,x_m,y_m,z_m\n0,0,0,1e308\n1,0,0,0\n", 422, "line 2: z_m is"},
 		"a picture named .csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00", 422, "not text"},
 		"markup":               {"<script>alert(1)</script>\n", 422, "a gpx or a kml element"},
 	} {
 		r := c.upload(s.student, "log.csv", strings.NewReader(tc.file), nil)
-		if r.status != tc.status || !strings.Contains(r.body, tc.says) || !strings.Contains(r.body, "Nothing was kept") || strings.Contains(r.body, "<script>alert") {
-			t.Errorf("%s: %d, wanted %q in\n%s", name, r.status, tc.says, regexp.MustCompile(`(?s)role="alert">.*?</p>`).FindString(r.body))
+		if r.status != tc.status || !strings.Contains(r.body, tc.says) || !strings.Contains(r.body, "Nothing was kept") ||
+			strings.Contains(r.body, "<script>alert") {
+			t.Errorf("%s: %d, wanted %q in\n%s", name, r.status, tc.says,
+				regexp.MustCompile(`(?s)role="alert">.*?</p>`).FindString(r.body))
 		}
 	}
 	if n := s.count("attempts") + s.count("uploads") + s.count("tracks"); n != 0 {
@@ -92,7 +95,8 @@ func TestALargeLogIsRefusedWhileItIsRead(t *testing.T) {
 	if err == nil { // the server may close before the answer is read
 		body, _ := io.ReadAll(resp.Body)
 		_ = resp.Body.Close()
-		if resp.StatusCode != http.StatusRequestEntityTooLarge || !strings.Contains(string(body), "refused while it was being read") {
+		if resp.StatusCode != http.StatusRequestEntityTooLarge || !strings.Contains(string(body),
+			"refused while it was being read") {
 			t.Errorf("%d %.200s", resp.StatusCode, body)
 		}
 	}
@@ -108,7 +112,8 @@ func TestALargeLogIsRefusedWhileItIsRead(t *testing.T) {
 func TestScoreALog(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Instructor)
-	r := c.upload(s.student, "log.csv", strings.NewReader(goodLog), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"})
+	r := c.upload(s.student, "log.csv", strings.NewReader(goodLog), map[string]string{"drill": "hover-tail-in",
+		"aids": "position-hold"})
 	if r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
@@ -117,8 +122,10 @@ func TestScoreALog(t *testing.T) {
 	if preview.status != 200 || !strings.Contains(preview.body, "pass") || s.count("attempts") != 0 {
 		t.Fatalf("preview: %d, %d attempts", preview.status, s.count("attempts"))
 	}
-	kept := c.form(at, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "do": {"keep"}})
-	if kept.status != http.StatusSeeOther || s.count("attempts") != 1 || s.count("uploads") != 0 || s.count("tracks") != 1 {
+	kept := c.form(at, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"},
+		"aids": {"position-hold"}, "do": {"keep"}})
+	if kept.status != http.StatusSeeOther || s.count("attempts") != 1 || s.count("uploads") != 0 ||
+		s.count("tracks") != 1 {
 		t.Fatalf("kept: %d, %d attempts, %d uploads", kept.status, s.count("attempts"), s.count("uploads"))
 	}
 	if r := c.get(kept.header.Get("Location")); r.status != 200 || !strings.Contains(r.body, `class="flown"`) {
@@ -139,13 +146,16 @@ func TestColumnsAreMappedAndSemicolonsConfirmed(t *testing.T) {
 	odd = strings.ReplaceAll(odd, "1.5", "1,5")
 	r := c.upload(s.student, "odd.csv", strings.NewReader("\xef\xbb\xbf"+strings.ReplaceAll(odd, "\n", "\r\n")), nil)
 	at := r.header.Get("Location")
-	if r := c.get(at); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "semicolons") || s.count("attempts") != 0 {
+	if r := c.get(at); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "semicolons") ||
+		s.count("attempts") != 0 {
 		t.Fatalf("asks: %d", r.status)
 	}
-	if r := c.get(at + "&semicolons=yes"); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "no column t_s, x_m") {
+	if r := c.get(at + "&semicolons=yes"); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body,
+		"no column t_s, x_m") {
 		t.Errorf("columns: %d", r.status)
 	}
-	if r := c.get(at + "&semicolons=yes&col-seconds=t_s&col-east=x_m"); r.status != 200 || !strings.Contains(r.body, "big-verdict pass") {
+	if r := c.get(at + "&semicolons=yes&col-seconds=t_s&col-east=x_m"); r.status != 200 || !strings.Contains(r.body,
+		"big-verdict pass") {
 		t.Errorf("mapped: %d %s", r.status, regexp.MustCompile(`(?s)role="alert">.*?</p>`).FindString(r.body))
 	}
 	path, _, _ := strings.Cut(at, "?")
@@ -177,14 +187,17 @@ func TestALogOfAnotherFormat(t *testing.T) {
 			t.Fatalf("%s: %d %s", f, r.status, text(r.body))
 		}
 		at := r.header.Get("Location")
-		if asks := c.get(at); asks.status != http.StatusUnprocessableEntity || !strings.Contains(asks.body, "Where the field is") || !strings.Contains(asks.body, "nothing ties it to the field") {
+		if asks := c.get(at); asks.status != http.StatusUnprocessableEntity || !strings.Contains(asks.body,
+			"Where the field is") || !strings.Contains(asks.body, "nothing ties it to the field") {
 			t.Errorf("%s: %d %s", f, asks.status, text(asks.body))
 		}
 		read := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30")
-		if read.status != http.StatusOK || !strings.Contains(read.body, "heights count from the sea") || !strings.Contains(text(read.body), "20 s inside") {
+		if read.status != http.StatusOK || !strings.Contains(read.body, "heights count from the sea") ||
+			!strings.Contains(text(read.body), "20 s inside") {
 			t.Errorf("%s: %d %s", f, read.status, text(read.body))
 		}
-		if high := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30&heights=pad"); !strings.Contains(high.body, "heights count from the pad; the lowest point lies 2.0 m above") {
+		if high := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30&heights=pad"); !strings.Contains(high.body,
+			"heights count from the pad; the lowest point lies 2.0 m above") {
 			t.Errorf("%s from the pad: %s", f, text(high.body))
 		}
 	}
@@ -196,8 +209,10 @@ func TestALogOfSeveralFlights(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Instructor)
 	_, second, _ := strings.Cut(logOf(100, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {26, 1.5}, {30, 0}, {32, 0}}), "\n")
-	file := logOf(0, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {6, 1.5}, {9, 0}, {12, 0}}) + second // the first comes down soon
-	r := c.upload(s.student, "log.csv", strings.NewReader(file), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"})
+	// the first comes down soon
+	file := logOf(0, [][2]float64{{0, 0}, {1, 0}, {3, 1.5}, {6, 1.5}, {9, 0}, {12, 0}}) + second
+	r := c.upload(s.student, "log.csv", strings.NewReader(file), map[string]string{"drill": "hover-tail-in",
+		"aids": "position-hold"})
 	at := r.header.Get("Location")
 	page := c.get(at)
 	if !strings.Contains(page.body, "This log holds 2 flights") || !strings.Contains(page.body, "likely this one") {
@@ -211,11 +226,13 @@ func TestALogOfSeveralFlights(t *testing.T) {
 		t.Errorf("%d %s", page.status, text(page.body))
 	}
 	path, _, _ := strings.Cut(at, "?")
-	kept := c.form(path, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "part": {m[1]}, "do": {"keep"}})
+	kept := c.form(path, url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"},
+		"aids": {"position-hold"}, "part": {m[1]}, "do": {"keep"}})
 	if kept.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", kept.status, text(kept.body))
 	}
-	if d := c.get(kept.header.Get("Location")); d.status != http.StatusOK || strings.Contains(d.body, ">5 s<") || !strings.Contains(text(d.body), "pass") {
+	if d := c.get(kept.header.Get("Location")); d.status != http.StatusOK || strings.Contains(d.body, ">5 s<") ||
+		!strings.Contains(text(d.body), "pass") {
 		t.Errorf("%d %s", d.status, text(d.body))
 	}
 }
@@ -227,26 +244,30 @@ func TestColumnsAreReadAsBefore(t *testing.T) {
 	c := s.as(store.Instructor)
 	odd := strings.Replace(goodLog, "t_s,x_m", "seconds,east", 1)
 	give := func(c *client, student uuid.UUID) string {
-		return c.upload(student, "odd.csv", strings.NewReader(odd), map[string]string{"drill": "hover-tail-in", "aids": "position-hold"}).header.Get("Location")
+		return c.upload(student, "odd.csv", strings.NewReader(odd), map[string]string{"drill": "hover-tail-in",
+			"aids": "position-hold"}).header.Get("Location")
 	}
 	at := give(c, s.student)
 	if r := c.get(at); r.status != http.StatusUnprocessableEntity || !strings.Contains(r.body, "no column t_s, x_m") {
 		t.Fatalf("new names: %d", r.status)
 	}
 	path, _, _ := strings.Cut(at, "?")
-	mapped := url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"}, "aids": {"position-hold"}, "col-seconds": {"t_s"}, "col-east": {"x_m"}, "do": {"keep"}}
+	mapped := url.Values{"drill": {"hover-tail-in"}, "side": {"none"}, "level": {"1"}, "craft": {"poiana"},
+		"aids": {"position-hold"}, "col-seconds": {"t_s"}, "col-east": {"x_m"}, "do": {"keep"}}
 	if r := c.form(path, mapped); r.status != http.StatusSeeOther {
 		t.Fatalf("kept: %d", r.status)
 	}
 	again := give(c, s.other)
-	if r := c.get(again); r.status != 200 || !strings.Contains(r.body, "big-verdict pass") || !strings.Contains(r.body, "read as they were when a log with this header was kept") {
+	if r := c.get(again); r.status != 200 || !strings.Contains(r.body, "big-verdict pass") || !strings.Contains(r.body,
+		"read as they were when a log with this header was kept") {
 		t.Errorf("the same header again: %d", r.status)
 	}
 	if r := c.get(again + "&col-seconds=-&col-east=x_m"); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("the form says otherwise: %d", r.status)
 	}
 	foreign := newSite(t)
-	if r := foreign.as(store.Instructor).get(give(foreign.as(store.Instructor), foreign.student)); r.status != http.StatusUnprocessableEntity {
+	if r := foreign.as(store.Instructor).get(give(foreign.as(store.Instructor),
+		foreign.student)); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("another school: %d", r.status)
 	}
 }

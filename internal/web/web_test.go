@@ -39,7 +39,8 @@ var (
 type counter struct{ n atomic.Int64 }
 
 func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryStartData) context.Context {
-	if s := strings.ToLower(d.SQL); !strings.HasPrefix(s, "begin") && !strings.HasPrefix(s, "commit") && !strings.HasPrefix(s, "rollback") {
+	if s := strings.ToLower(d.SQL); !strings.HasPrefix(s, "begin") && !strings.HasPrefix(s, "commit") &&
+		!strings.HasPrefix(s, "rollback") {
 		c.n.Add(1)
 	}
 	return ctx
@@ -76,24 +77,28 @@ var secretHash = func() string {
 
 func newSite(t testing.TB) *site {
 	t.Helper()
-	app, err := New(Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelError}))})
+	app, err := New(Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr,
+		&slog.HandlerOptions{Level: slog.LevelError}))})
 	if err != nil {
 		t.Fatal(err)
 	}
 	srv := httptest.NewServer(app)
 	t.Cleanup(func() { srv.Close(); app.Close() })
-	s := &site{t: t, url: srv.URL, app: app, school: store.NewID(), student: store.NewID(), other: store.NewID(), emails: map[string]string{}}
+	s := &site{t: t, url: srv.URL, app: app, school: store.NewID(), student: store.NewID(), other: store.NewID(),
+		emails: map[string]string{}}
 	if err := store.AddSchool(bg, ownerURL, s.school, "Test school", "Europe/Rome"); err != nil {
 		t.Fatal(err)
 	}
 	err = appStore.InSchool(bg, s.school, func(tx store.Tx) error {
 		for i, id := range []uuid.UUID{s.student, s.other} {
-			if err := tx.AddStudent(bg, store.Student{ID: id, Name: []string{"First Student", "Second Student"}[i], Programme: "position-hold-first", CraftType: "poiana", StartedOn: time.Now()}); err != nil {
+			if err := tx.AddStudent(bg, store.Student{ID: id, Name: []string{"First Student", "Second Student"}[i],
+				Programme: "position-hold-first", CraftType: "poiana", StartedOn: time.Now()}); err != nil {
 				return err
 			}
 		}
 		for _, role := range frame.SignedIn {
-			a := store.Account{ID: store.NewID(), Email: role + "-" + s.school.String() + "@x.example", Name: "The " + role, Role: role, PasswordHash: secretHash}
+			a := store.Account{ID: store.NewID(), Email: role + "-" + s.school.String() + "@x.example", Name: "The " + role,
+				Role: role, PasswordHash: secretHash}
 			if role == store.Learner {
 				a.StudentID = &s.student
 			}
@@ -119,7 +124,10 @@ type client struct {
 func (s *site) as(role string) *client {
 	s.t.Helper()
 	jar, _ := cookiejar.New(nil)
-	c := &client{&http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, s}
+	c := &client{&http.Client{Jar: jar, CheckRedirect: func(*http.Request,
+		[]*http.Request) error {
+		return http.ErrUseLastResponse
+	}}, s}
 	if role != "" {
 		r := c.form("/sign-in", url.Values{"email": {s.emails[role]}, "password": {"secret"}})
 		if r.status != http.StatusSeeOther {
@@ -218,7 +226,10 @@ func (c *client) multipart(path, name string, file io.Reader, more map[string]st
 func (s *site) count(table string) int {
 	s.t.Helper()
 	var n int
-	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error { return tx.QueryRow(bg, "SELECT count(*) FROM "+table).Scan(&n) })
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		return tx.QueryRow(bg,
+			"SELECT count(*) FROM "+table).Scan(&n)
+	})
 	if err != nil {
 		s.t.Fatal(err)
 	}
@@ -235,9 +246,11 @@ func hoverMarks(id string) map[string]any {
 		return out
 	}
 	return map[string]any{
-		"opening": map[string]any{"id": id, "drill": "hover-tail-in", "side": "none", "level": 1, "aids": "position-hold", "craft": "poiana", "device_at": time.Now()},
-		"marks":   []any{mark(0, "start"), mark(5, "in"), mark(28, "touch", "away_m", 0.2, "right_m", -0.1), mark(30, "done")},
-		"now_s":   30,
+		"opening": map[string]any{"id": id, "drill": "hover-tail-in", "side": "none", "level": 1, "aids": "position-hold",
+			"craft": "poiana", "device_at": time.Now()},
+		"marks": []any{mark(0, "start"), mark(5, "in"), mark(28, "touch", "away_m", 0.2, "right_m", -0.1),
+			mark(30, "done")},
+		"now_s": 30,
 	}
 }
 
@@ -256,7 +269,8 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 	}
 	id := func(m map[string]any) string { return m["opening"].(map[string]any)["id"].(string) }
 	fill := func(path string, student uuid.UUID, attempt string) string {
-		return strings.NewReplacer(":student", student.String(), ":attempt", attempt, ":upload", store.NewID().String(), ":drill", "yaw-quarter").Replace(path)
+		return strings.NewReplacer(":student", student.String(), ":attempt", attempt, ":upload", store.NewID().String(),
+			":drill", "yaw-quarter").Replace(path)
 	}
 	browsers := map[string]*client{}
 	for _, rt := range s.app.Table() {
@@ -290,7 +304,8 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 				if r.status != http.StatusForbidden {
 					t.Errorf("%s %s as %s: %d, want 403", rt.Method, rt.Path, role, r.status)
 				}
-			case r.status == http.StatusForbidden || r.status == http.StatusUnauthorized && rt.Path != "/sign-in" || r.status >= 500:
+			case r.status == http.StatusForbidden || r.status == http.StatusUnauthorized && rt.Path != "/sign-in" ||
+				r.status >= 500:
 				t.Errorf("%s %s as %s: %d %.200s", rt.Method, rt.Path, role, r.status, r.body)
 			}
 			// A student sees nobody else's record.
@@ -314,12 +329,14 @@ func TestAnotherSchoolDoesNotExist(t *testing.T) {
 	}
 	attempt := marks["opening"].(map[string]any)["id"].(string)
 	c := b.as(store.Chief)
-	for _, path := range []string{"/students/" + a.student.String(), "/attempts/" + attempt, "/attempts/" + attempt + "/why", "/students/" + a.student.String() + "/mark", "/students/" + a.student.String() + "/log"} {
+	for _, path := range []string{"/students/" + a.student.String(), "/attempts/" + attempt, "/attempts/" + attempt +
+		"/why", "/students/" + a.student.String() + "/mark", "/students/" + a.student.String() + "/log"} {
 		if r := c.get(path); r.status != http.StatusNotFound {
 			t.Errorf("%s from another school: %d", path, r.status)
 		}
 	}
-	if r := c.json("/students/"+a.student.String()+"/marks", hoverMarks(store.NewID().String())); r.status != http.StatusNotFound {
+	if r := c.json("/students/"+a.student.String()+"/marks",
+		hoverMarks(store.NewID().String())); r.status != http.StatusNotFound {
 		t.Errorf("a mark for another school's student: %d %s", r.status, r.body)
 	}
 	// Nor can the id of its attempt be taken over for an own student.
@@ -334,16 +351,20 @@ func TestAnotherSchoolDoesNotExist(t *testing.T) {
 func TestMarkupInNamesIsText(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Chief)
-	r := c.form("/students", url.Values{"name": {"<img src=x onerror=alert(1)>\n\"&'"}, "programme": {"hands-first"}, "craft": {"gheppio"}})
+	r := c.form("/students", url.Values{"name": {"<img src=x onerror=alert(1)>\n\"&'"}, "programme": {"hands-first"},
+		"craft": {"gheppio"}})
 	if r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	for _, path := range []string{r.header.Get("Location"), "/students", "/jump?q=img", r.header.Get("Location") + "/mark", r.header.Get("Location") + "/log"} {
-		if p := c.get(path); p.status != 200 || strings.Contains(p.body, "<img") || !strings.Contains(p.body, "&lt;img src=x") {
+	for _, path := range []string{r.header.Get("Location"), "/students", "/jump?q=img", r.header.Get("Location") + "/mark",
+		r.header.Get("Location") + "/log"} {
+		if p := c.get(path); p.status != 200 || strings.Contains(p.body, "<img") || !strings.Contains(p.body,
+			"&lt;img src=x") {
 			t.Errorf("%s: %d, the name as text %v", path, p.status, strings.Contains(p.body, "&lt;img"))
 		}
 	}
-	if r := c.form("/students", url.Values{"name": {" \t"}, "programme": {"hands-first"}, "craft": {"gheppio"}}); r.status != 422 {
+	if r := c.form("/students", url.Values{"name": {" \t"}, "programme": {"hands-first"},
+		"craft": {"gheppio"}}); r.status != 422 {
 		t.Errorf("a student without a name: %d", r.status)
 	}
 }
@@ -353,17 +374,21 @@ func TestWitnessAndSignOff(t *testing.T) {
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String()
 	sign := func() reply { return c.form(at+"/sign-offs", url.Values{"gate": {"supervised"}}) }
-	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "no right to sign") || s.count("signoffs") != 0 {
+	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "no right to sign") ||
+		s.count("signoffs") != 0 {
 		t.Errorf("signed without the right: %d", r.status)
 	}
 	s.maySign(time.Now().Add(time.Hour))
-	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "not witnessed") || s.count("signoffs") != 0 {
+	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "not witnessed") ||
+		s.count("signoffs") != 0 {
 		t.Errorf("signed before it is ready: %d, %d sign-offs", r.status, s.count("signoffs"))
 	}
-	if r := s.as(store.Spotter).form(at+"/sign-offs", url.Values{"gate": {"supervised"}}); r.status != http.StatusForbidden {
+	if r := s.as(store.Spotter).form(at+"/sign-offs",
+		url.Values{"gate": {"supervised"}}); r.status != http.StatusForbidden {
 		t.Errorf("a spotter signs: %d", r.status)
 	}
-	if r := c.form(at+"/witnessed", url.Values{"act": {"applause"}}); r.status != http.StatusConflict || s.count("witnessed") != 0 {
+	if r := c.form(at+"/witnessed", url.Values{"act": {"applause"}}); r.status != http.StatusConflict ||
+		s.count("witnessed") != 0 {
 		t.Errorf("an act that no gate asks for: %d", r.status)
 	}
 	for _, act := range []string{"briefing", "cautions", "preflight-unprompted"} {
@@ -421,7 +446,8 @@ func TestVoidIsACorrection(t *testing.T) {
 	if p := c.get(at); !strings.Contains(p.body, "Replaced by") {
 		t.Error("the old one does not say that it was replaced")
 	}
-	if p := c.get("/students/" + s.student.String()); !strings.Contains(p.body, "replaced") || strings.Contains(p.body, "two more passes") {
+	if p := c.get("/students/" + s.student.String()); !strings.Contains(p.body, "replaced") || strings.Contains(p.body,
+		"two more passes") {
 		t.Error("the voided pass still counts")
 	}
 }
@@ -429,12 +455,14 @@ func TestVoidIsACorrection(t *testing.T) {
 func TestWind(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Spotter)
-	for _, bad := range []url.Values{{}, {"mps": {"-1"}}, {"mps": {"NaN"}}, {"mps": {"1e308"}}, {"mps": {"5"}, "gust_mps": {"3"}}} {
+	for _, bad := range []url.Values{{}, {"mps": {"-1"}}, {"mps": {"NaN"}}, {"mps": {"1e308"}},
+		{"mps": {"5"}, "gust_mps": {"3"}}} {
 		if r := c.form("/wind", bad); r.status != 422 {
 			t.Errorf("%v: %d", bad, r.status)
 		}
 	}
-	if r := c.form("/wind", url.Values{"mps": {"3,4"}, "gust_mps": {"5.1"}, "from_deg": {"180"}}); r.status != 200 || r.body != "wind 3.4, gusts 5.1 m/s from behind" {
+	if r := c.form("/wind", url.Values{"mps": {"3,4"}, "gust_mps": {"5.1"}, "from_deg": {"180"}}); r.status != 200 ||
+		r.body != "wind 3.4, gusts 5.1 m/s from behind" {
 		t.Errorf("%d %s", r.status, r.body)
 	}
 	if r := c.get("/students"); !strings.Contains(r.body, "3.4 m/s, gusts 5.1") {

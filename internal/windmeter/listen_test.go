@@ -65,7 +65,8 @@ func school(t *testing.T) listening {
 		t.Fatal(err)
 	}
 	err := db.InSchool(bg, s.id, func(tx store.Tx) error {
-		return tx.AddAccount(bg, store.Account{ID: s.chief, Email: s.chief.String() + "@x.example", Name: "The chief", Role: store.Chief, PasswordHash: "none"})
+		return tx.AddAccount(bg, store.Account{ID: s.chief, Email: s.chief.String() + "@x.example", Name: "The chief",
+			Role: store.Chief, PasswordHash: "none"})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -76,7 +77,8 @@ func school(t *testing.T) listening {
 func (s listening) meter(t *testing.T, addr string) {
 	t.Helper()
 	err := db.InSchool(bg, s.id, func(tx store.Tx) error {
-		return tx.KeepSettings(bg, store.Settings{CompassKind: "every-day", CompassKm: 50, CompassDays: 30, SessionFrom: "08:30", SessionTo: "12:30", MeterAddr: addr, MeterZeroDeg: 10})
+		return tx.KeepSettings(bg, store.Settings{CompassKind: "every-day", CompassKm: 50, CompassDays: 30,
+			SessionFrom: "08:30", SessionTo: "12:30", MeterAddr: addr, MeterZeroDeg: 10})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -151,8 +153,15 @@ func TestSchoolsHearTheirOwnMeters(t *testing.T) {
 	}
 
 	// The late one comes up at its address, and is found by itself.
-	meterThat(t, free.Addr().String(), func(int) string { return air.WriteMWV(air.Heard{Mps: 3, From: field.Degrees(90)}) })
-	storetest.Until(t, "the late meter is heard", func() bool { p := late.person(t); return p.WindMps != nil && *p.WindMps > 2.9 })
+	meterThat(t, free.Addr().String(), func(int) string {
+		return air.WriteMWV(air.Heard{Mps: 3,
+			From: field.Degrees(90)})
+	})
+	storetest.Until(t, "the late meter is heard", func() bool {
+		p := late.person(t)
+		return p.WindMps != nil &&
+			*p.WindMps > 2.9
+	})
 
 	// Taken away, the wind grows old.
 	good.meter(t, "")

@@ -96,12 +96,15 @@ func (h *hearing) now(at time.Time) (w store.WindNow, keep, ok bool) {
 	defer h.mu.Unlock()
 	last := h.meter.Last()
 	if last.IsZero() {
-		return store.WindNow{Dropped: int64(h.meter.Dropped), Flooded: int64(h.meter.Flooded), Why: h.meter.Why}, false, h.meter.Dropped > 0
+		return store.WindNow{Dropped: int64(h.meter.Dropped), Flooded: int64(h.meter.Flooded), Why: h.meter.Why}, false,
+			h.meter.Dropped > 0
 	}
 	short, long := h.meter.Over(air.ShortSpan, last), h.meter.Over(air.LongSpan, last)
 	from := func(a field.Angle) float64 { return (a + h.zero).Compass() }
-	w = store.WindNow{At: last, Mps: short.Mean, Gust: short.Gust, From: from(short.From), LongMps: long.Mean, LongGust: long.Gust, LongFrom: from(long.From), Steady: short.Steady,
-		Sound: int64(h.meter.Sound), Dropped: int64(h.meter.Dropped), Flooded: int64(h.meter.Flooded), Stuck: h.meter.Stuck(), Why: h.meter.Why}
+	w = store.WindNow{At: last, Mps: short.Mean, Gust: short.Gust, From: from(short.From), LongMps: long.Mean,
+		LongGust: long.Gust, LongFrom: from(long.From), Steady: short.Steady,
+		Sound: int64(h.meter.Sound), Dropped: int64(h.meter.Dropped), Flooded: int64(h.meter.Flooded), Stuck: h.meter.Stuck(),
+		Why: h.meter.Why}
 	if at.Sub(h.kept) >= keepEvery && air.Fresh(at.Sub(last), true) {
 		h.kept, keep = at, true
 	}

@@ -52,13 +52,15 @@ func TestWithinTwoUlpOfMath(t *testing.T) {
 // Near the multiples of π/2 the sine is as small as the angle is exact; held
 // against a reduction in 200 bits.
 func TestNearTheMultiplesOfARightAngle(t *testing.T) {
-	half, _, err := big.ParseFloat("1.57079632679489661923132169163975144209858469968755291048747229615390820314310449931401741267105853399107404326", 10, 300, big.ToNearestEven)
+	half, _, err := big.ParseFloat("1.570796326794896619231321691639751442098584699687552910487472"+
+		"29615390820314310449931401741267105853399107404326", 10, 300, big.ToNearestEven)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for n := 1; n < 400_000; n = n*3 + 1 {
 		x, _ := new(big.Float).Mul(half, big.NewFloat(float64(n))).Float64()
-		rest, _ := new(big.Float).Sub(new(big.Float).SetPrec(300).SetFloat64(x), new(big.Float).Mul(half, big.NewFloat(float64(n)))).Float64()
+		rest, _ := new(big.Float).Sub(new(big.Float).SetPrec(300).SetFloat64(x), new(big.Float).Mul(half,
+			big.NewFloat(float64(n)))).Float64()
 		s, c := Sincos(x)
 		got := [4]float64{s, -c, -s, c}[n%4]
 		if ulps(got, rest) > 2 {
@@ -74,12 +76,17 @@ func TestEdges(t *testing.T) {
 		what      string
 		got, want float64
 	}{
-		{"sin of infinity", Sin(inf), nan}, {"cos of NaN", Cos(nan), nan}, {"sin far away", Sin(1e9), nan}, {"sin 0", Sin(0), 0},
-		{"exp of infinity", Exp(inf), inf}, {"exp of minus infinity", Exp(-inf), 0}, {"exp 0", Exp(0), 1}, {"exp of much", Exp(710), inf}, {"exp of little", Exp(-746), 0}, {"exp of NaN", Exp(nan), nan},
-		{"log 0", Log(0), -inf}, {"log of less", Log(-1), nan}, {"log of infinity", Log(inf), inf}, {"log 1", Log(1), 0}, {"log of the least", Log(5e-324), -744.4400719213812},
+		{"sin of infinity", Sin(inf), nan}, {"cos of NaN", Cos(nan), nan}, {"sin far away", Sin(1e9), nan}, {"sin 0", Sin(0),
+			0},
+		{"exp of infinity", Exp(inf), inf}, {"exp of minus infinity", Exp(-inf), 0}, {"exp 0", Exp(0), 1}, {"exp of much",
+			Exp(710), inf}, {"exp of little", Exp(-746), 0}, {"exp of NaN", Exp(nan), nan},
+		{"log 0", Log(0), -inf}, {"log of less", Log(-1), nan}, {"log of infinity", Log(inf), inf}, {"log 1", Log(1),
+			0}, {"log of the least", Log(5e-324), -744.4400719213812},
 		{"atan of infinity", Atan(-inf), -math.Pi / 2}, {"atan of NaN", Atan(nan), nan},
-		{"atan2 0 0", Atan2(0, 0), 0}, {"atan2 0 -0", Atan2(0, zero), math.Pi}, {"atan2 -0 -1", Atan2(zero, -1), -math.Pi}, {"atan2 1 0", Atan2(1, 0), math.Pi / 2},
-		{"atan2 of infinities", Atan2(-inf, -inf), math.Atan2(-inf, -inf)}, {"atan2 of infinities ahead", Atan2(inf, inf), math.Pi / 4}, {"atan2 to infinity", Atan2(1, inf), 0}, {"atan2 of NaN", Atan2(nan, 1), nan},
+		{"atan2 0 0", Atan2(0, 0), 0}, {"atan2 0 -0", Atan2(0, zero), math.Pi}, {"atan2 -0 -1", Atan2(zero, -1),
+			-math.Pi}, {"atan2 1 0", Atan2(1, 0), math.Pi / 2},
+		{"atan2 of infinities", Atan2(-inf, -inf), math.Atan2(-inf, -inf)}, {"atan2 of infinities ahead", Atan2(inf, inf),
+			math.Pi / 4}, {"atan2 to infinity", Atan2(1, inf), 0}, {"atan2 of NaN", Atan2(nan, 1), nan},
 		{"pow", Pow(2, 10), 1024},
 	} {
 		if ulps(c.got, c.want) > 2 {
@@ -118,7 +125,8 @@ func TestRandIsSoundAndRepeats(t *testing.T) {
 			beyond++
 		}
 	}
-	for what, c := range map[string][2]float64{"mean": {sum / n, 0}, "variance": {square / n, 1}, "fourth moment": {fourth / n, 3}, "beyond 1.96": {beyond / n, 0.05}, "next to one another": {lag / n, 0}} {
+	for what, c := range map[string][2]float64{"mean": {sum / n, 0}, "variance": {square / n, 1},
+		"fourth moment": {fourth / n, 3}, "beyond 1.96": {beyond / n, 0.05}, "next to one another": {lag / n, 0}} {
 		if math.Abs(c[0]-c[1]) > 0.03 {
 			t.Errorf("%s is %.4f; expected %v", what, c[0], c[1])
 		}

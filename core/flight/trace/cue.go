@@ -116,7 +116,8 @@ func (s *Schedule) each(at *flight.Session, happens func(Cue)) {
 	}
 	x := at.Sample(flight.Sticks{})
 	for {
-		c, ok := s.due(x.T, flight.Vec{X: x.X, Y: x.Y, Z: math.Max(0, x.Z)}, x.Heading, math.Sqrt(float64(x.VX*x.VX)+float64(x.VY*x.VY)+float64(x.VZ*x.VZ)))
+		c, ok := s.due(x.T, flight.Vec{X: x.X, Y: x.Y, Z: math.Max(0, x.Z)}, x.Heading,
+			math.Sqrt(float64(x.VX*x.VX)+float64(x.VY*x.VY)+float64(x.VZ*x.VZ)))
 		if !ok {
 			return
 		}

@@ -12,7 +12,8 @@ import (
 func TestSchedule(t *testing.T) {
 	s := Schedule{Gates: []Gate{
 		{Low: 1, High: 9},
-		{StayS: 2, SlowMps: 0.3, ReachM: 1, Points: []flight.Vec{{X: 5}}, Nose: 1, NoseOff: 0.3, Cues: []Cue{{3, "call", "Stop"}, {1, "fix-lost", ""}}},
+		{StayS: 2, SlowMps: 0.3, ReachM: 1, Points: []flight.Vec{{X: 5}}, Nose: 1, NoseOff: 0.3,
+			Cues: []Cue{{3, "call", "Stop"}, {1, "fix-lost", ""}}},
 		{MinS: 2, Cues: []Cue{{0, "gust=4", ""}}},
 	}}
 	type at struct {
@@ -47,7 +48,8 @@ func TestSchedule(t *testing.T) {
 }
 
 func TestGatesTravel(t *testing.T) {
-	gates := []Gate{{MinS: 1, StayS: 2, ReachM: 3, Low: 0.5, High: 9, Nose: -1, NoseOff: 0.4, SlowMps: 0.3, Points: []flight.Vec{{X: 1, Y: 2}, {Y: 3}}, Cues: []Cue{{0.5, "call", "Dodge left"}}}, {}}
+	gates := []Gate{{MinS: 1, StayS: 2, ReachM: 3, Low: 0.5, High: 9, Nose: -1, NoseOff: 0.4, SlowMps: 0.3,
+		Points: []flight.Vec{{X: 1, Y: 2}, {Y: 3}}, Cues: []Cue{{0.5, "call", "Dodge left"}}}, {}}
 	numbers, names := FlattenGates(gates)
 	got, err := UnflattenGates(numbers, names)
 	if err != nil || len(got) != 2 || !reflect.DeepEqual(got[0], gates[0]) {

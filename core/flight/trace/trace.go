@@ -43,8 +43,9 @@ type Spec struct {
 	Gusts       string  `json:"gusts"`
 	Seed        uint32  `json:"seed"`
 	DrillSHA    string  `json:"drill_sha256,omitempty"` // the version of the drill; empty = the newest
-	Course      string  `json:"course,omitempty"`       // a school's own, and which version of it; empty = the drill's template
-	Lost        string  `json:"lost,omitempty"`         // the grade of the lost-craft trainer: it was seen as a dot
+	// a school's own, and which version of it; empty = the drill's template
+	Course string `json:"course,omitempty"`
+	Lost   string `json:"lost,omitempty"` // the grade of the lost-craft trainer: it was seen as a dot
 }
 
 // Trace is one run.
@@ -99,7 +100,8 @@ func (t *Trace) check() error {
 		}
 		for j, v := range r[1:6] {
 			if v < -Steps || v > Steps {
-				return fmt.Errorf("row %d: %s is %d; expected %d to %d", i+1, []string{"throttle", "yaw", "pitch", "roll", "the wheel"}[j], v, -Steps, Steps)
+				return fmt.Errorf("row %d: %s is %d; expected %d to %d", i+1, []string{"throttle", "yaw", "pitch", "roll",
+					"the wheel"}[j], v, -Steps, Steps)
 			}
 		}
 		if r[6] < 0 || r[6] >= len(flight.AidsNames) || r[7] < 0 || r[7] >= len(flight.FrameNames) {
@@ -160,13 +162,15 @@ func (t *Trace) FlyBy(f *flight.Flight, gates []Gate, visit func(flight.Sample))
 			continue
 		}
 		if len(due) == 0 || due[0] != e {
-			wrong = fmt.Errorf("it says that the drill let %.40s happen at %.2f s, and it did not", e.Event, float64(e.Reading)/100)
+			wrong = fmt.Errorf("it says that the drill let %.40s happen at %.2f s, and it did not", e.Event,
+				float64(e.Reading)/100)
 			break
 		}
 		due = due[1:]
 	}
 	if wrong == nil && len(due) > 0 && due[0].Reading < t.Readings {
-		wrong = fmt.Errorf("the drill let %s happen at %.2f s, and it does not say so", due[0].Event, float64(due[0].Reading)/100)
+		wrong = fmt.Errorf("the drill let %s happen at %.2f s, and it does not say so", due[0].Event,
+			float64(due[0].Reading)/100)
 	}
 	return s.End(k), wrong
 }
@@ -200,7 +204,8 @@ func (t *Trace) Flown() (aids flight.Aids, frame flight.Frame, automatic []strin
 // Sticks are the sticks of a row.
 func Sticks(r [8]int) flight.Sticks {
 	axis := func(v int) float64 { return float64(v) / Steps }
-	return flight.Sticks{Throttle: axis(r[1]), Yaw: axis(r[2]), Pitch: axis(r[3]), Roll: axis(r[4]), Wheel: axis(r[5]), Aids: flight.Aids(r[6]), Frame: flight.Frame(r[7])}
+	return flight.Sticks{Throttle: axis(r[1]), Yaw: axis(r[2]), Pitch: axis(r[3]), Roll: axis(r[4]), Wheel: axis(r[5]),
+		Aids: flight.Aids(r[6]), Frame: flight.Frame(r[7])}
 }
 
 // Quantised brings an axis to the steps that a trace keeps.
@@ -251,7 +256,8 @@ func (r *Recorder) Reading(throttle, yaw, pitch, roll, wheel float64, aids, fram
 	if r.closed != nil || r.Ended() || r.reading >= readings {
 		return false
 	}
-	row := [8]int{r.reading, Quantised(throttle), Quantised(yaw), Quantised(pitch), Quantised(roll), Quantised(wheel), aids, frame}
+	row := [8]int{r.reading, Quantised(throttle), Quantised(yaw), Quantised(pitch), Quantised(roll), Quantised(wheel),
+		aids, frame}
 	if n := len(r.rows); n == 0 || [7]int(r.rows[n-1][1:]) != [7]int(row[1:]) {
 		r.rows = append(r.rows, row)
 	}
@@ -287,8 +293,13 @@ func (r *Recorder) JSON(spec Spec, zoom bool) string {
 	var b strings.Builder
 	str := strconv.Quote
 	num := func(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
-	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,"drill_sha256":%s,"course":%s,"lost":%s,"readings":%d,"zoom":%t,"coach":%t,"state_sha256":%s,"rows":[`,
-		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps), num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.DrillSHA), str(spec.Course), str(spec.Lost), r.reading, zoom, r.Coach, str(out.Hash))
+	fmt.Fprintf(&b, `{"format":%s,"craft":%s,"drill":%s,"side":%s,"level":%d,"aids":%s,`+
+		`"wind_mps":%s,"wind_from_deg":%s,"gusts":%s,"seed":%d,`+
+		`"drill_sha256":%s,"course":%s,"lost":%s,`+
+		`"readings":%d,"zoom":%t,"coach":%t,"state_sha256":%s,"rows":[`,
+		str(Format), str(spec.Craft), str(spec.Drill), str(spec.Side), spec.Level, str(spec.Aids), num(spec.WindMps),
+		num(spec.WindFromDeg), str(spec.Gusts), spec.Seed, str(spec.DrillSHA), str(spec.Course), str(spec.Lost), r.reading,
+		zoom, r.Coach, str(out.Hash))
 	for i, row := range r.rows {
 		if i > 0 {
 			b.WriteByte(',')

@@ -12,16 +12,18 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 )
 
-var spec = trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold", WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 77}
+var spec = trace.Spec{Craft: "poiana", Drill: "hover-tail-in", Side: "none", Level: 1, Aids: "position-hold",
+	WindMps: 3, WindFromDeg: 180, Gusts: "light", Seed: 77}
 
 func config(t testing.TB, s trace.Spec) flight.Config {
 	t.Helper()
 	laid, _ := course.Lay("box", craft.Light)
-	laid.Hazards = []course.Hazard{{Kind: "wire", Name: "the “low” wire", At: []field.Point{{X: -30, Y: 60}, {X: 30, Y: 60}}, HeightM: 6}, {Kind: "tree", At: []field.Point{{X: 40, Y: 50}}, HeightM: 9}}
+	laid.Hazards = []course.Hazard{{Kind: "wire", Name: "the “low” wire", At: []field.Point{{X: -30, Y: 60},
+		{X: 30, Y: 60}}, HeightM: 6}, {Kind: "tree", At: []field.Point{{X: 40, Y: 50}}, HeightM: 9}}
 	c, err := rig.Config(s, craft.Shipped()[s.Craft], laid)
 	if err != nil {
 		t.Fatal(err)
@@ -97,7 +99,8 @@ func TestARunIsFlownAgain(t *testing.T) {
 		}
 		n := 0
 		again := tr.Fly(f, func(flight.Sample) { n++ })
-		if again.Hash != tr.Hash || again.Hash != outcome.Hash || again.Ended != outcome.Ended || again.Ticks != outcome.Ticks || n < 10 {
+		if again.Hash != tr.Hash || again.Hash != outcome.Hash || again.Ended != outcome.Ended ||
+			again.Ticks != outcome.Ticks || n < 10 {
 			t.Errorf("%s: flown again it is %+v and was %+v", key, again, outcome)
 		}
 		// Anything else gives another hash.
@@ -146,7 +149,8 @@ func TestReadRefuses(t *testing.T) {
 			t.Errorf("%s: %v; expected %q", c.to, err, c.want)
 		}
 	}
-	if _, err := trace.Read(strings.NewReader(strings.Repeat(" ", trace.MaxBytes+9))); err == nil || !strings.Contains(err.Error(), "larger than 4 MB") {
+	if _, err := trace.Read(strings.NewReader(strings.Repeat(" ", trace.MaxBytes+9))); err == nil ||
+		!strings.Contains(err.Error(), "larger than 4 MB") {
 		t.Errorf("%v", err)
 	}
 }
@@ -175,7 +179,8 @@ func TestTheWire(t *testing.T) {
 }
 
 func TestQuantised(t *testing.T) {
-	for v, want := range map[float64]int{0: 0, 1: 1000, -1: -1000, 0.5004: 500, -0.0006: -1, 2: 1000, -7: -1000, math.Inf(1): 1000} {
+	for v, want := range map[float64]int{0: 0, 1: 1000, -1: -1000, 0.5004: 500, -0.0006: -1, 2: 1000, -7: -1000,
+		math.Inf(1): 1000} {
 		if got := trace.Quantised(v); got != want {
 			t.Errorf("%v: %d; expected %d", v, got, want)
 		}

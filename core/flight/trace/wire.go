@@ -124,7 +124,8 @@ func (w *wire) config(c *flight.Config) {
 }
 
 func (w *wire) craft(c *flight.Craft) {
-	for _, p := range []*float64{&c.Mass, &c.Span, &c.Radius, &c.HoverRps, &c.FullThrust, &c.Merit, &c.Drive, &c.Pitch, &c.Lag, &c.Electronics, &c.RotorDrag, &c.BodyDrag, &c.CapacityAh, &c.OhmPerCell, &c.EmptyVolts} {
+	for _, p := range []*float64{&c.Mass, &c.Span, &c.Radius, &c.HoverRps, &c.FullThrust, &c.Merit, &c.Drive, &c.Pitch,
+		&c.Lag, &c.Electronics, &c.RotorDrag, &c.BodyDrag, &c.CapacityAh, &c.OhmPerCell, &c.EmptyVolts} {
 		w.f(p)
 	}
 	w.v(&c.Inertia)
@@ -136,7 +137,8 @@ func (w *wire) craft(c *flight.Craft) {
 	for i := range c.Limits {
 		l := &c.Limits[i]
 		w.b(&l.Has)
-		for _, p := range []*float64{&l.Lean, &l.Speed, &l.Climb, &l.Descend, &l.YawMax, &l.Brake, &l.Gains.Place, &l.Gains.Speed, &l.Gains.Lean, &l.Gains.Rate, &l.Gains.Height, &l.Gains.Climb} {
+		for _, p := range []*float64{&l.Lean, &l.Speed, &l.Climb, &l.Descend, &l.YawMax, &l.Brake, &l.Gains.Place,
+			&l.Gains.Speed, &l.Gains.Lean, &l.Gains.Rate, &l.Gains.Height, &l.Gains.Climb} {
 			w.f(p)
 		}
 	}

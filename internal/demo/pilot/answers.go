@@ -124,7 +124,8 @@ func (h *hand) flyHome(aim target, s drill.Target) (field.Point, float64) {
 	}
 	h.sticks.Pitch = -0.35 // any stick takes over
 	h.rest(0.15)
-	return h.stand(target{at: field.Point{X: h.now.X, Y: h.now.Y}, height: h.now.Z, heading: field.Angle(h.now.Heading)}), h.now.Z
+	return h.stand(target{at: field.Point{X: h.now.X, Y: h.now.Y}, height: h.now.Z, heading: field.Angle(h.now.Heading)}),
+		h.now.Z
 }
 
 // atRest are the sticks let go.

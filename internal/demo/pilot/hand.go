@@ -6,8 +6,8 @@ import (
 
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 )
 
 // hand is somebody who flies.
@@ -134,7 +134,8 @@ func (h *hand) move(throttle, yaw, pitch, roll float64) {
 		stick *float64
 		to    float64
 		loud  float64
-	}{{&h.sticks.Throttle, throttle, 0.25}, {&h.sticks.Yaw, yaw, 0.35}, {&h.sticks.Pitch, pitch, 1}, {&h.sticks.Roll, roll, 1}} {
+	}{{&h.sticks.Throttle, throttle, 0.25}, {&h.sticks.Yaw, yaw, 0.35}, {&h.sticks.Pitch, pitch, 1}, {&h.sticks.Roll, roll,
+		1}} {
 		to := m.to
 		if i > 0 && math.Abs(to) > 0.005 {
 			to += math.Copysign(deadStick, to)

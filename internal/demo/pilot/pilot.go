@@ -14,8 +14,8 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/core/track"
 )
 
@@ -38,7 +38,8 @@ type Skill struct {
 // reckoning of our own.
 func Of(share, wide float64) Skill {
 	return Skill{
-		DelayS: 0.24 + 0.2*share, Tremble: 0.02 + 0.13*share, Eye: (0.03 + 0.42*share*share) * wide, LetBe: (0.1 + 0.3*share) * wide,
+		DelayS: 0.24 + 0.2*share, Tremble: 0.02 + 0.13*share, Eye: (0.03 + 0.42*share*share) * wide, LetBe: (0.1 +
+			0.3*share) * wide,
 		Confusion: 0.03 + 0.5*share, Trim: 0.5 / (1 + 2*share), SinkMps: 0.35 + 0.5*share, Turning: 1 + share,
 	}
 }
@@ -77,7 +78,8 @@ func Fly(spec trace.Spec, cat *drill.Catalogue, s Skill, seed uint64, events ...
 	if err != nil {
 		return Flown{}, fmt.Errorf("the pilot's run: %w", err)
 	}
-	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: rec, log: log, craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
+	h := &hand{Skill: s, r: rand.New(rand.NewPCG(seed, 0x70696c6f74)), spec: spec, rec: rec, log: log,
+		craft: &setup.Config.Craft, aids: setup.Config.Aids, station: setup.Task.Station, events: events}
 	h.eyeX.time, h.eyeY.time, h.eyeZ.time = 4, 4, 3
 	for _, e := range []*ou{&h.eyeX, &h.eyeY, &h.eyeZ} {
 		e.v = h.r.NormFloat64()

@@ -8,8 +8,8 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 )
 
@@ -18,11 +18,13 @@ func specOf(key string, d drill.Drill, side field.Side, aids craft.Aids, seed in
 	if key == "rondine" {
 		wind = 0.8
 	}
-	return trace.Spec{Craft: key, Drill: d.Key, Side: string(side), Level: 1, Aids: string(aids), WindMps: wind, WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
+	return trace.Spec{Craft: key, Drill: d.Key, Side: string(side), Level: 1, Aids: string(aids), WindMps: wind,
+		WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
 }
 
 // passes is how many of n flights a skill passes.
-func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft.Aids, share float64, n int) (pass int) {
+func passes(t *testing.T, key string, d drill.Drill, side field.Side, aids craft.Aids, share float64,
+	n int) (pass int) {
 	t.Helper()
 	cat := drill.Shipped()
 	class := cat.Craft[key].Class()
@@ -67,7 +69,8 @@ func TestSkillDecides(t *testing.T) {
 		key   string
 		aids  craft.Aids
 		which func(drill.Drill) bool
-	}{{"poiana", craft.HeightHold, all}, {"poiana", craft.PositionHold, first}, {"gheppio", craft.SelfLevel, first}, {"rondine", craft.SelfLevel, first}, {"airone", craft.PositionHold, first}} {
+	}{{"poiana", craft.HeightHold, all}, {"poiana", craft.PositionHold, first}, {"gheppio", craft.SelfLevel,
+		first}, {"rondine", craft.SelfLevel, first}, {"airone", craft.PositionHold, first}} {
 		for i, d := range cat.InOrder() {
 			if !c.which(d) || testing.Short() && i%4 != 0 { // the quick round flies every fourth
 				continue
@@ -115,7 +118,10 @@ func TestFlightsRepeat(t *testing.T) {
 		t.Error("the seed does not decide")
 	}
 	tr, err := trace.Read(bytes.NewReader([]byte(gust.Run)))
-	if err != nil || !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool { return e.Event == "gust=8" && e.Reading == 900 }) {
+	if err != nil || !slices.ContainsFunc(tr.Events, func(e trace.Happens) bool {
+		return e.Event == "gust=8" &&
+			e.Reading == 900
+	}) {
 		t.Errorf("%v, %+v", err, tr)
 	}
 	if _, err := Fly(spec, cat, Of(0.3, 1), 1, Event{1, "storm"}); err == nil {
@@ -142,7 +148,8 @@ func BenchmarkFly(b *testing.B) {
 func TestHappeningsAreFlownAgain(t *testing.T) {
 	cat := drill.Shipped()
 	moments := map[float64]bool{}
-	for _, key := range []string{"nose-in-dodge", "fix-lost", "away-and-up", "link-lost", "regain-read", "yaw-random", "stop-on-call"} {
+	for _, key := range []string{"nose-in-dodge", "fix-lost", "away-and-up", "link-lost", "regain-read", "yaw-random",
+		"stop-on-call"} {
 		d, err := cat.Drill(key)
 		if err != nil {
 			t.Fatal(err)
@@ -212,7 +219,8 @@ func TestProgrammesCanBeClimbed(t *testing.T) {
 	}
 	cat := drill.Shipped()
 	seen := map[string]bool{}
-	for _, on := range [][2]string{{"position-hold-first", "poiana"}, {"hands-first", "gheppio"}, {"hands-first", "rondine"}, {"on-then-off", "poiana"}} {
+	for _, on := range [][2]string{{"position-hold-first", "poiana"}, {"hands-first", "gheppio"},
+		{"hands-first", "rondine"}, {"on-then-off", "poiana"}} {
 		for _, c := range cat.Programmes[on[0]].Cells() {
 			name := on[1] + "/" + c.Drill + "/" + string(c.Aids)
 			if seen[name] || c.Side == field.LeftSide {

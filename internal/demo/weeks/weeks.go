@@ -23,10 +23,10 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/core/track"
 	"maestrale/internal/demo/pilot"
@@ -49,18 +49,30 @@ type Learner struct {
 
 // Learners of the sample school; all names are invented.
 var Learners = []Learner{
-	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2, Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 16, Gate: "unassisted-aids-on"},
-	{Name: "Ilario Penzoval", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.51, Best: 0.19, Packs: 10, To: 11, Lean: 0.9, Evenings: true},
-	{Name: "Dunja Velkovar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.26, Best: 0.09, Packs: 4, To: 1},
-	{Name: "Sauro Bradamel", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15, Packs: 12, To: 11, Turns: 1, Evenings: true},
-	{Name: "Amina Corvelli", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.77, Best: 0.22, Packs: 8, From: 11, To: 11},
-	{Name: "Teo Brusaferal", Programme: "hands-first", Craft: "gheppio", TrainsFor: "dune survey", Raw: 0.51, Best: 0.15, Packs: 12, From: 2, To: 11},
-	{Name: "Ginevra Altamor", Programme: "on-then-off", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.55, Best: 0.21, Packs: 14, From: 1, To: 11},
-	{Name: "Radu Petrinel", Programme: "hands-first", Craft: "rondine", TrainsFor: "solar-roof inspection", Raw: 0.51, Best: 0.12, Packs: 14, From: 4, To: 10},
-	{Name: "Olga Stivanel", Programme: "position-hold-first", Craft: "airone", TrainsFor: "rescue search", Raw: 0.64, Best: 0.26, Packs: 12, From: 3, To: 11},
-	{Name: "Bruno Fasolar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.72, Best: 0.26, Packs: 20, To: 11, Lean: -0.5, Evenings: true},
-	{Name: "Sibilla Nordest", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.55, Best: 0.2, Packs: 13, From: 5, To: 11},
-	{Name: "Marko Ulivanic", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.47, Best: 0.14, Packs: 10, To: 9},
+	{Name: "Nives Torcellan", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.2,
+		Best: 0.05, Packs: 4, To: 11, Evenings: true, More: 16, Gate: "unassisted-aids-on"},
+	{Name: "Ilario Penzoval", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.51,
+		Best: 0.19, Packs: 10, To: 11, Lean: 0.9, Evenings: true},
+	{Name: "Dunja Velkovar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "solar-roof inspection", Raw: 0.26,
+		Best: 0.09, Packs: 4, To: 1},
+	{Name: "Sauro Bradamel", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.51, Best: 0.15,
+		Packs: 12, To: 11, Turns: 1, Evenings: true},
+	{Name: "Amina Corvelli", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "solar-roof inspection",
+		Raw: 0.77, Best: 0.22, Packs: 8, From: 11, To: 11},
+	{Name: "Teo Brusaferal", Programme: "hands-first", Craft: "gheppio", TrainsFor: "dune survey", Raw: 0.51, Best: 0.15,
+		Packs: 12, From: 2, To: 11},
+	{Name: "Ginevra Altamor", Programme: "on-then-off", Craft: "poiana", TrainsFor: "rescue search", Raw: 0.55, Best: 0.21,
+		Packs: 14, From: 1, To: 11},
+	{Name: "Radu Petrinel", Programme: "hands-first", Craft: "rondine", TrainsFor: "solar-roof inspection", Raw: 0.51,
+		Best: 0.12, Packs: 14, From: 4, To: 10},
+	{Name: "Olga Stivanel", Programme: "position-hold-first", Craft: "airone", TrainsFor: "rescue search", Raw: 0.64,
+		Best: 0.26, Packs: 12, From: 3, To: 11},
+	{Name: "Bruno Fasolar", Programme: "on-then-off", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.72, Best: 0.26,
+		Packs: 20, To: 11, Lean: -0.5, Evenings: true},
+	{Name: "Sibilla Nordest", Programme: "position-hold-first", Craft: "poiana", TrainsFor: "dune survey", Raw: 0.55,
+		Best: 0.2, Packs: 13, From: 5, To: 11},
+	{Name: "Marko Ulivanic", Programme: "hands-first", Craft: "gheppio", TrainsFor: "rescue search", Raw: 0.47, Best: 0.14,
+		Packs: 10, To: 9},
 }
 
 // DaysBack are the field days of the four weeks, counted back from today: three a
@@ -235,7 +247,8 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 	if source == score.Sim {
 		w = Air{Mps: 2, From: 180}
 	}
-	spec := trace.Spec{Craft: t.Craft, Drill: d.Key, Side: string(c.Side), Level: c.Level, Aids: string(c.Aids), WindMps: w.Mps, WindFromDeg: w.From, Gusts: flight.GustsNames[flight.NoGusts], Seed: uint32(t.n*1000 + n)}
+	spec := trace.Spec{Craft: t.Craft, Drill: d.Key, Side: string(c.Side), Level: c.Level, Aids: string(c.Aids),
+		WindMps: w.Mps, WindFromDeg: w.From, Gusts: flight.GustsNames[flight.NoGusts], Seed: uint32(t.n*1000 + n)}
 	if w.Mps > 4.5 {
 		spec.Gusts = flight.GustsNames[flight.Light]
 	}
@@ -249,7 +262,8 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	task := *setup.Task
-	f := Flight{Learner: t.n, Day: day, Minute: minute, Drill: d.Key, Side: c.Side, Aids: c.Aids, Level: c.Level, Wind: w, Source: source}
+	f := Flight{Learner: t.n, Day: day, Minute: minute, Drill: d.Key, Side: c.Side, Aids: c.Aids, Level: c.Level, Wind: w,
+		Source: source}
 	crashed := flown.Outcome.Ended == "crashed"
 	switch {
 	case source == score.Sim:
@@ -272,7 +286,8 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 	}
 	if crashed && f.Source != score.Observed {
 		last := flown.Track.Len() - 1
-		f.Result.Crashed(d.MaxFaults, flown.Track.T[last], score.Place{X: flown.Track.X[last], Y: flown.Track.Y[last], Z: flown.Track.Z[last]}, flown.Outcome.Cause)
+		f.Result.Crashed(d.MaxFaults, flown.Track.T[last], score.Place{X: flown.Track.X[last], Y: flown.Track.Y[last],
+			Z: flown.Track.Z[last]}, flown.Outcome.Cause)
 	}
 	t.out = append(t.out, f)
 	a := f.Attempt(t.class)
@@ -285,7 +300,8 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 // Attempt is the flight as the record has it, without its id and its date.
 func (f *Flight) Attempt(class craft.Class) record.Attempt {
 	w := f.Wind
-	a := record.Attempt{Drill: f.Drill, Side: f.Side, Aids: f.Aids, CraftClass: class, Level: f.Level, Source: f.Source, Verdict: f.Result.Verdict, Margin: f.Result.Margin,
+	a := record.Attempt{Drill: f.Drill, Side: f.Side, Aids: f.Aids, CraftClass: class, Level: f.Level, Source: f.Source,
+		Verdict: f.Result.Verdict, Margin: f.Result.Margin,
 		WindMps: &w.Mps, WindFromDeg: &w.From, Frame: "nose"}
 	if f.Source != score.Sim {
 		a.GustMps, a.Site, a.Eyes = &w.Gust, "hardstanding", "craft"
@@ -305,8 +321,10 @@ func Log(t *track.Track) *track.Track {
 	angle := func(a field.Angle) field.Angle { return field.Degrees(math.Round(a.Wrap().Deg()*10) / 10) }
 	for i := 0; i < t.Len(); i += 5 {
 		out.T = append(out.T, round(t.T[i], 0.001))
-		out.X, out.Y, out.Z = append(out.X, round(t.X[i], 0.001)), append(out.Y, round(t.Y[i], 0.001)), append(out.Z, math.Max(0, round(t.Z[i], 0.001)))
-		out.Heading, out.Roll, out.Pitch = append(out.Heading, angle(t.Heading[i])), append(out.Roll, angle(t.Roll[i])), append(out.Pitch, angle(t.Pitch[i]))
+		out.X, out.Y, out.Z = append(out.X, round(t.X[i], 0.001)), append(out.Y, round(t.Y[i], 0.001)), append(out.Z,
+			math.Max(0, round(t.Z[i], 0.001)))
+		out.Heading, out.Roll, out.Pitch = append(out.Heading, angle(t.Heading[i])), append(out.Roll,
+			angle(t.Roll[i])), append(out.Pitch, angle(t.Pitch[i]))
 		out.PackV = append(out.PackV, round(t.PackV[i], 0.01))
 	}
 	out.Calls = t.Calls

@@ -7,8 +7,8 @@ import (
 	"testing"
 
 	"maestrale/core/drill"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/internal/demo/pilot"
 )
@@ -80,7 +80,8 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 		agree, n := 0, 0
 		for _, side := range d.Sides() {
 			for seed := range seeds {
-				spec := trace.Spec{Craft: "poiana", Drill: d.Key, Side: string(side), Level: 1, Aids: "height-hold", WindMps: 2.5, WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
+				spec := trace.Spec{Craft: "poiana", Drill: d.Key, Side: string(side), Level: 1, Aids: "height-hold", WindMps: 2.5,
+					WindFromDeg: 170, Gusts: "none", Seed: uint32(seed)}
 				if len(d.Aids) > 0 {
 					spec.Aids = string(d.Aids[0])
 				}

@@ -22,7 +22,8 @@ import (
 
 // courseChange reads what is to be changed: a change of the course, or, for an
 // undo and an import, the source that takes its place.
-func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.Course, laid *course.Course) (change func(*course.Course), says, source string, err error) {
+func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.Course,
+	laid *course.Course) (change func(*course.Course), says, source string, err error) {
 	num := func(name string, low, high float64) float64 {
 		v, e := frame.NeedNumber(c, name, low, high)
 		if e != nil && err == nil {
@@ -38,7 +39,8 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 	switch do {
 	case "move":
 		to := field.Point{X: num("x", -far, far), Y: num("y", -far, far)}
-		return func(c *course.Course) { place(c, what, to) }, "moved " + whatWords(laid, what), "", errors.Join(err, knows(laid, what))
+		return func(c *course.Course) { place(c, what, to) }, "moved " + whatWords(laid, what), "", errors.Join(err,
+			knows(laid, what))
 	case "turn":
 		by := num("degrees", -360, 360)
 		if err == nil {
@@ -73,7 +75,8 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		if e == nil && (i < 0 || i >= len(laid.Hazards)) {
 			e = misread.At(0, "a hazard of this course", "%q", what)
 		}
-		return func(c *course.Course) { c.Hazards[i].HeightM = h }, "set the height of " + whatWords(laid, what), "", errors.Join(err, e)
+		return func(c *course.Course) { c.Hazards[i].HeightM = h }, "set the height of " + whatWords(laid, what), "",
+			errors.Join(err, e)
 	case "remove":
 		return func(c *course.Course) { remove(c, what) }, "took away " + whatWords(laid, what), "", knows(laid, what)
 	case "surface":
@@ -228,7 +231,8 @@ func whatWords(laid *course.Course, what string) string {
 
 func hazardOf(c *gin.Context) (course.Hazard, error) {
 	at, err := course.ReadPlaces(c.PostForm("places"))
-	h := course.Hazard{Kind: c.PostForm("kind"), Name: frame.CleanName(c.PostForm("name")), At: at, Closed: c.PostForm("shape") == "ring"}
+	h := course.Hazard{Kind: c.PostForm("kind"), Name: frame.CleanName(c.PostForm("name")), At: at,
+		Closed: c.PostForm("shape") == "ring"}
 	height, err2 := frame.FormNumber(c, "height_m", 0, 1000)
 	if height != nil {
 		h.HeightM = *height
@@ -312,8 +316,10 @@ func (s Pages) CourseFile(c *gin.Context) {
 
 // sheetOf gathers what the printed sheet says.
 func (s Pages) sheetOf(m courseModel, p *store.Person) sheet.Page {
-	out := sheet.Page{School: p.School, Site: m.Course.Site, Notes: m.Course.SiteNote, Name: m.Course.Name, Date: s.Now().In(p.Zone()).Format("Monday 2 January 2006"), Course: m.Laid, Survey: m.Survey, Ask: m.Ask,
-		Craft: m.Ask.Craft.Title + ", " + m.AidsNow.Words(), Return: m.Return, Sun: m.Sun.Says + " " + m.Sun.Sector, Advice: m.Advice, PaceM: m.PaceM}
+	out := sheet.Page{School: p.School, Site: m.Course.Site, Notes: m.Course.SiteNote, Name: m.Course.Name,
+		Date: s.Now().In(p.Zone()).Format("Monday 2 January 2006"), Course: m.Laid, Survey: m.Survey, Ask: m.Ask,
+		Craft: m.Ask.Craft.Title + ", " + m.AidsNow.Words(), Return: m.Return, Sun: m.Sun.Says + " " +
+			m.Sun.Sector, Advice: m.Advice, PaceM: m.PaceM}
 	out.Session = m.Settings.SessionFrom + " to " + m.Settings.SessionTo
 	out.Wind = "not known"
 	if m.Wind.Known {

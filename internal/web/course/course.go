@@ -101,7 +101,8 @@ func session(set store.Settings, day time.Time, loc *time.Location) (from, to ti
 	}
 	from, to = at(begins), at(ends)
 	if !to.After(from) {
-		return from, to, fmt.Errorf("the session ends at %s and begins at %s; expected its end after its beginning", set.SessionTo, set.SessionFrom)
+		return from, to, fmt.Errorf("the session ends at %s and begins at %s; expected its end after its beginning",
+			set.SessionTo, set.SessionFrom)
 	}
 	return from, to, nil
 }
@@ -162,7 +163,8 @@ func (s Pages) survey(c *gin.Context, m *courseModel, p *store.Person) error {
 	for _, b := range m.Survey.Beyond {
 		m.Told.Beyond = append(m.Told.Beyond, fmt.Sprintf("%s, %.0f m", b.Title, b.FarM))
 	}
-	m.Templates, m.Classes, m.Kinds, m.Surfaces, m.PaceM = course.Templates, craft.Classes, course.HazardKinds, course.Surfaces, p.PaceM
+	m.Templates, m.Classes, m.Kinds, m.Surfaces, m.PaceM = course.Templates, craft.Classes, course.HazardKinds,
+		course.Surfaces, p.PaceM
 	m.Spans = draw.Spans
 	m.Span = draw.SpanFor(m.Laid, m.Ask.Envelopes)
 	for _, sp := range draw.Spans {
@@ -192,8 +194,12 @@ func (s Pages) CoursePage(c *gin.Context) {
 	if !ok {
 		return
 	}
-	pg := frame.Page{Title: m.Course.Name, Place: "Course", Body: m, Keys: []frame.Key{{Key: "Tab", Does: "to a marker, a hazard or the station on the plan"}, {Key: "← ↑ → ↓", Does: "move it by half a metre; with Shift by ten centimetres"}, {Key: "u", Does: "undo the last change"}}}
-	pg.Action = &frame.Action{Label: "Print sheet", Href: "/courses/" + id.String() + "/sheet.pdf?" + string(m.Query), Key: "p"}
+	pg := frame.Page{Title: m.Course.Name, Place: "Course", Body: m,
+		Keys: []frame.Key{{Key: "Tab", Does: "to a marker, a hazard or the station on the plan"},
+			{Key: "← ↑ → ↓", Does: "move it by half a metre; with Shift by ten centimetres"}, {Key: "u",
+				Does: "undo the last change"}}}
+	pg.Action = &frame.Action{Label: "Print sheet", Href: "/courses/" + id.String() + "/sheet.pdf?" + string(m.Query),
+		Key: "p"}
 	pg.Keys = append(pg.Keys, frame.Key{Key: "p", Does: "print sheet"})
 	s.Render(c, http.StatusOK, "course", pg)
 }
@@ -243,7 +249,8 @@ func (s Pages) ChangeCourse(c *gin.Context) {
 	}
 	switch {
 	case errors.Is(err, store.ErrElsewhere):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody else has changed this course meanwhile.", Kept: "The other change was kept, yours was not.", Do: "Load the page again and repeat yours."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody else has changed this course meanwhile.",
+			Kept: "The other change was kept, yours was not.", Do: "Load the page again and repeat yours."})
 		return
 	case err != nil:
 		s.Failed(c, err)
@@ -296,7 +303,8 @@ func (s Pages) SetToday(c *gin.Context) {
 	from, to := strings.TrimSpace(c.PostForm("session_from")), strings.TrimSpace(c.PostForm("session_to"))
 	if from != "" || to != "" {
 		if _, _, err := session(store.Settings{SessionFrom: from, SessionTo: to}, s.Now(), p.Zone()); err != nil {
-			s.WrongInput(c, "The session could not be read: "+frame.FirstLine(err)+".", "Give two times of one day, as 08:30 and 12:30.")
+			s.WrongInput(c, "The session could not be read: "+frame.FirstLine(err)+".",
+				"Give two times of one day, as 08:30 and 12:30.")
 			return
 		}
 	}

@@ -39,7 +39,8 @@ type courseRow struct {
 // CoursesPage lists where the school flies, with its courses and its wind.
 func (s Pages) CoursesPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	m := sitesModel{Templates: course.Templates, Classes: craft.Classes, May: p.Role == store.Chief || p.Role == store.Instructor, Chief: p.Role == store.Chief, PaceM: p.PaceM}
+	m := sitesModel{Templates: course.Templates, Classes: craft.Classes, May: p.Role == store.Chief ||
+		p.Role == store.Instructor, Chief: p.Role == store.Chief, PaceM: p.PaceM}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if m.Settings, err = tx.Settings(ctx); err != nil {
 			return err
@@ -56,7 +57,8 @@ func (s Pages) CoursesPage(c *gin.Context) {
 			row := siteRow{Site: site}
 			for _, k := range courses {
 				if k.SiteID == site.ID {
-					row.Courses = append(row.Courses, courseRow{k, m.Settings.CourseID != nil && *m.Settings.CourseID == k.ID, k.At.In(p.Zone()).Format("Mon 2 Jan 15:04")})
+					row.Courses = append(row.Courses, courseRow{k, m.Settings.CourseID != nil && *m.Settings.CourseID == k.ID,
+						k.At.In(p.Zone()).Format("Mon 2 Jan 15:04")})
 				}
 			}
 			m.Sites = append(m.Sites, row)
@@ -106,10 +108,12 @@ func (s Pages) PostSite(c *gin.Context) {
 	lon, err2 := frame.NeedNumber(c, "longitude", -180, 180)
 	alt, err3 := frame.FormNumber(c, "elevation", -1000, 9000)
 	if err := errors.Join(err1, err2, err3); err != nil {
-		s.WrongInput(c, "The site's place could not be read: "+frame.FirstLine(err)+".", "Give degrees with a point, south and west negative.")
+		s.WrongInput(c, "The site's place could not be read: "+frame.FirstLine(err)+".",
+			"Give degrees with a point, south and west negative.")
 		return
 	}
-	site := store.Site{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")), Notes: frame.CleanText(c.PostForm("notes")), Geo: field.Geo{LatDeg: lat, LonDeg: lon}}
+	site := store.Site{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")),
+		Notes: frame.CleanText(c.PostForm("notes")), Geo: field.Geo{LatDeg: lat, LonDeg: lon}}
 	if alt != nil {
 		site.AltM = *alt
 	}

@@ -44,7 +44,8 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 		m.TurnBy = int(a.Turn.Deg())
 		m.Advice = fmt.Sprintf("Turned %s, every drill is clear.", turnWords(m.TurnBy))
 	default:
-		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM, wayWords(a.Toward), a.From)
+		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM,
+			wayWords(a.Toward), a.From)
 	}
 	for _, k := range m.Survey.Sights {
 		row := sightRow{Sight: k, Says: "the horizon"}
@@ -74,7 +75,9 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 	}
 	if m.Ask.WindKnown {
 		toward, right := course.Components(m.Ask.WindMps, m.Ask.WindFrom)
-		m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)), Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()), pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
+		m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)),
+			Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()),
+				pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
 		m.Wind.Turn = "It is behind the pilot."
 		if course.IsBehind(m.Ask.WindFrom) {
 			m.Wind.By = 0
@@ -96,8 +99,10 @@ func (m *courseModel) sun(loc *time.Location) {
 	case !g.Any:
 		m.Sun.Says = "The sun stands too high to blind."
 	default:
-		m.Sun.Says = fmt.Sprintf("From %s to %s the sun stands %.0f° to %.0f° high.", g.Begins.In(loc).Format("15:04"), g.Ends.In(loc).Format("15:04"), g.Low.Deg(), g.High.Deg())
-		m.Sun.Sector = fmt.Sprintf("It blinds between %s and %s as the pilot looks.", bearingWords(g.From), bearingWords(g.To))
+		m.Sun.Says = fmt.Sprintf("From %s to %s the sun stands %.0f° to %.0f° high.", g.Begins.In(loc).Format("15:04"),
+			g.Ends.In(loc).Format("15:04"), g.Low.Deg(), g.High.Deg())
+		m.Sun.Sector = fmt.Sprintf("It blinds between %s and %s as the pilot looks.", bearingWords(g.From),
+			bearingWords(g.To))
 		m.Sun.Blinds = m.Survey.Blinded
 	}
 }
@@ -121,7 +126,8 @@ func turnWords(deg int) string {
 }
 
 func wayWords(w string) string {
-	return map[string]string{"left": "to the left", "right": "to the right", "toward": "toward the pilot", "away": "away"}[w]
+	return map[string]string{"left": "to the left", "right": "to the right", "toward": "toward the pilot",
+		"away": "away"}[w]
 }
 
 func pushWords(v float64, plus, minus string) string {

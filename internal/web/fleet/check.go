@@ -72,7 +72,8 @@ func (s Pages) BeginCheck(c *gin.Context) {
 		s.WrongInput(c, "The check was not begun: "+err.Error()+".", "Give the minutes that are to be flown.")
 		return
 	}
-	k := store.Check{ID: store.NewID(), CraftID: id, Minutes: minutes, Goggles: c.PostForm("goggles") == "yes", Proving: c.PostForm("proving") == "yes", BegunBy: p.ID, BegunAt: s.Now()}
+	k := store.Check{ID: store.NewID(), CraftID: id, Minutes: minutes, Goggles: c.PostForm("goggles") == "yes",
+		Proving: c.PostForm("proving") == "yes", BegunBy: p.ID, BegunAt: s.Now()}
 	optional := func(name string) *uuid.UUID {
 		if v, err := uuid.Parse(c.PostForm(name)); err == nil {
 			return &v
@@ -143,7 +144,8 @@ func (s Pages) openCheck(c *gin.Context, tx store.Tx, k store.Check) (o opened, 
 		return o, err
 	}
 	t := s.Cat.Craft[o.craft.Type]
-	o.at = preflight.Situation{Now: s.Now(), Zone: p.Zone(), Type: t, Craft: craft.StateOf(logs[k.CraftID]), CraftName: o.craft.Name, First: k.First, Goggles: k.Goggles, Proving: k.Proving,
+	o.at = preflight.Situation{Now: s.Now(), Zone: p.Zone(), Type: t, Craft: craft.StateOf(logs[k.CraftID]),
+		CraftName: o.craft.Name, First: k.First, Goggles: k.Goggles, Proving: k.Proving,
 		Wind: p.WindNow(s.Now()), Site: k.Site, Minutes: k.Minutes, Aids: craft.Aids(k.Aids)}
 	set, err := tx.Settings(ctx)
 	if err != nil {
@@ -241,15 +243,19 @@ func (s Pages) CheckPage(c *gin.Context) {
 		return
 	}
 	m := s.checkModel(o, p, "")
-	s.Render(c, http.StatusOK, "check", frame.Page{Title: "Check " + o.craft.Name, Place: "Fleet", Body: m, Keys: []frame.Key{{Key: "Tab Enter", Does: "from answer to answer"}}})
+	s.Render(c, http.StatusOK, "check", frame.Page{Title: "Check " + o.craft.Name, Place: "Fleet", Body: m,
+		Keys: []frame.Key{{Key: "Tab Enter", Does: "from answer to answer"}}})
 }
 
 // fixes are where a failed item is put right, below the craft's page.
-var fixes = map[string]string{"compass": "#compass", "proven": "#proving", "firmware": "#firmware", "propellers": "#propellers", "craft-fit": "#log", "inertial": "#inertial"}
+var fixes = map[string]string{"compass": "#compass", "proven": "#proving", "firmware": "#firmware",
+	"propellers": "#propellers", "craft-fit": "#log", "inertial": "#inertial"}
 
 func (s Pages) checkModel(o opened, p *store.Person, said string) checkModel {
 	r := preflight.Shipped().Judge(o.at, o.entries.Check, o.last)
-	m := checkModel{ID: o.check.ID.String(), Craft: o.craft, Result: r, Said: said, May: p.Role == store.Chief || p.Role == store.Instructor, Aids: o.at.Aids, Retreat: o.at.Aids.Retreat(), Proving: o.check.Proving, Student: o.check.StudentID, Cautions: preflight.Cautions(o.at)}
+	m := checkModel{ID: o.check.ID.String(), Craft: o.craft, Result: r, Said: said, May: p.Role == store.Chief ||
+		p.Role == store.Instructor, Aids: o.at.Aids, Retreat: o.at.Aids.Retreat(), Proving: o.check.Proving,
+		Student: o.check.StudentID, Cautions: preflight.Cautions(o.at)}
 	parts := []string{o.at.Aids.Words()}
 	if o.student != "" {
 		parts = append(parts, o.student)
@@ -364,7 +370,8 @@ func (s Pages) entryOf(c *gin.Context, o opened) (kind, value string, body any, 
 			value = frame.CleanName(offer)
 		}
 		if it, ok := t.Item(item); ok && o.entries.ClearedAt != nil && it.Stage != preflight.AirStage {
-			return "", "", nil, misread.At(0, "a new check", "the craft was cleared at %s and the check is closed", o.entries.ClearedAt.In(o.at.Zone).Format("15:04"))
+			return "", "", nil, misread.At(0, "a new check", "the craft was cleared at %s and the check is closed",
+				o.entries.ClearedAt.In(o.at.Zone).Format("15:04"))
 		}
 		return kind, value, nil, t.CheckAnswer(o.at, o.entries.Check, preflight.Answer{Item: item, Value: value, At: after})
 	case "override":
@@ -372,11 +379,13 @@ func (s Pages) entryOf(c *gin.Context, o opened) (kind, value string, body any, 
 			return "", "", nil, misread.At(0, "an instructor", "a %s does not override a check", p.Role)
 		}
 		value = frame.CleanName(c.PostForm("reason"))
-		return kind, value, nil, t.CheckOverride(o.at, o.entries.Check, preflight.Override{Item: item, Reason: value, At: after})
+		return kind, value, nil, t.CheckOverride(o.at, o.entries.Check, preflight.Override{Item: item, Reason: value,
+			At: after})
 	case "cleared":
 		r := t.Judge(o.at, o.entries.Check, o.last)
 		if !r.Clear {
-			return "", "", nil, misread.At(0, "every item answered and none failed", "%s is not clear to fly: %s to answer, %d failed", o.craft.Name, words.Counted(r.Open, "item"), len(r.Blocking))
+			return "", "", nil, misread.At(0, "every item answered and none failed",
+				"%s is not clear to fly: %s to answer, %d failed", o.craft.Name, words.Counted(r.Open, "item"), len(r.Blocking))
 		}
 		if o.entries.ClearedAt != nil {
 			return "", "", nil, misread.At(0, "a new check for the next flight", "the craft was cleared already")

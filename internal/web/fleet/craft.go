@@ -73,8 +73,10 @@ type methodRow struct {
 	Steps []preflight.CalibrationStep
 }
 
-var eventWords = map[craft.EventKind]string{craft.Incident: "incident", craft.Repair: "repair", craft.NewParts: "new parts", craft.Firmware: "firmware", craft.Proving: "proving flight",
-	craft.Compass: "compass calibration", craft.Inertial: "inertial calibration", craft.Propellers: "propellers", craft.Ground: "taken out of service", craft.Release: "back in service", craft.Fitted: "aids fitted"}
+var eventWords = map[craft.EventKind]string{craft.Incident: "incident", craft.Repair: "repair",
+	craft.NewParts: "new parts", craft.Firmware: "firmware", craft.Proving: "proving flight",
+	craft.Compass: "compass calibration", craft.Inertial: "inertial calibration", craft.Propellers: "propellers",
+	craft.Ground: "taken out of service", craft.Release: "back in service", craft.Fitted: "aids fitted"}
 
 func (s Pages) CraftPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
@@ -221,7 +223,8 @@ func (s Pages) logRows(log []craft.Event, t craft.Type, loc *time.Location) []lo
 			add(e.Parts[part.Key] > 0, "%d × %s", e.Parts[part.Key], part.Title)
 		}
 		add(e.Says != "", "%s", e.Says)
-		out = append(out, logRow{e.At.In(loc).Format("Mon 2 Jan 2006 15:04"), eventWords[e.Kind], strings.Join(says, " · "), e.By})
+		out = append(out, logRow{e.At.In(loc).Format("Mon 2 Jan 2006 15:04"), eventWords[e.Kind], strings.Join(says, " · "),
+			e.By})
 		if len(out) == 40 {
 			break
 		}

@@ -86,7 +86,8 @@ func (s Pages) FleetPage(c *gin.Context) {
 		return
 	}
 	m.Counts = fmt.Sprintf("%d craft · %s", len(m.Craft), words.Counted(len(m.Packs), "pack"))
-	s.Render(c, http.StatusOK, "fleet", frame.Page{Title: "Fleet", Place: "Fleet", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the craft and open one"}}})
+	s.Render(c, http.StatusOK, "fleet", frame.Page{Title: "Fleet", Place: "Fleet", Body: m,
+		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the craft and open one"}}})
 }
 
 func (s Pages) craftRow(k store.Craft, st craft.State) craftRow {
@@ -102,7 +103,8 @@ func (s Pages) craftRow(k store.Craft, st craft.State) craftRow {
 }
 
 // typeRows judges spares for every type that the school has a craft of.
-func (s Pages) typeRows(c *gin.Context, tx store.Tx, list []store.Craft, logs map[uuid.UUID][]craft.Event) ([]typeRow, error) {
+func (s Pages) typeRows(c *gin.Context, tx store.Tx, list []store.Craft, logs map[uuid.UUID][]craft.Event) ([]typeRow,
+	error) {
 	ctx := c.Request.Context()
 	flights, err := tx.FlightsByType(ctx)
 	if err != nil {
@@ -171,13 +173,20 @@ func (s Pages) WhySpares(c *gin.Context) {
 		return
 	}
 	prior := craft.BeginnersPrior(row.Type)
-	sl := frame.Slip{Figure: "Spares for " + row.Title, Says: fmt.Sprintf("with what is to be brought, a day of %d flights is not lost for want of a part with %.0f %% certainty; with what lies on the shelf, %.0f %%", row.Advice.Flights, 100*row.Advice.Chance, 100*row.Advice.AsItIs),
+	sl := frame.Slip{Figure: "Spares for " + row.Title,
+		Says: fmt.Sprintf("with what is to be brought, a day of %d flights is not lost for want of a part with %.0f %% "+
+			"certainty; with what lies on the shelf, %.0f %%", row.Advice.Flights, 100*row.Advice.Chance, 100*row.Advice.AsItIs),
 		Inputs: [][2]string{{"flights seen", fmt.Sprint(row.Seen.Flights)}, {"crashes seen", fmt.Sprint(row.Seen.Crashes)},
-			{"believed beforehand", fmt.Sprintf("%.1f crashes in %.0f flights", prior.Crashes, prior.Flights)}, {"crash rate", row.Rate}},
-		Rule:   "Crashes come by chance at a rate that is learnt from those seen, beginning from what beginners usually do; each takes a random number of each part, as earlier ones did. The part that helps most is added until nine days in ten are not lost.",
-		Source: "Gamma–Poisson: Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, section 2.6. The prior is a reckoning of our own."}
+			{"believed beforehand", fmt.Sprintf("%.1f crashes in %.0f flights", prior.Crashes, prior.Flights)}, {"crash rate",
+				row.Rate}},
+		Rule: "Crashes come by chance at a rate that is learnt from those seen, beginning from what beginners usually " +
+			"do; each takes a random number of each part, as earlier ones did. The part that helps most is added until nine " +
+			"days in ten are not lost.",
+		Source: "Gamma–Poisson: Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, section 2.6. The prior is a " +
+			"reckoning of our own."}
 	for _, n := range row.Advice.Needs {
-		sl.Inputs = append(sl.Inputs, [2]string{n.Title, fmt.Sprintf("%d used, %.2g a crash; bring %d, %d on the shelf", row.Seen.Used[n.Key], n.PerCrash, n.Bring, n.Shelf)})
+		sl.Inputs = append(sl.Inputs, [2]string{n.Title, fmt.Sprintf("%d used, %.2g a crash; bring %d, %d on the shelf",
+			row.Seen.Used[n.Key], n.PerCrash, n.Bring, n.Shelf)})
 	}
 	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why these spares", Place: "Fleet", Body: sl})
 }
@@ -190,7 +199,8 @@ func (s Pages) AddCraft(c *gin.Context) {
 		s.WrongInput(c, "The craft has no name or no known type.", "Write the name on its arm and choose its type.")
 		return
 	}
-	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error { return tx.AddCraft(c.Request.Context(), k) }), "/fleet/craft/"+k.ID.String())
+	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,
+		func(tx store.Tx) error { return tx.AddCraft(c.Request.Context(), k) }), "/fleet/craft/"+k.ID.String())
 }
 
 // AddPack adds one pack of a type.
@@ -201,7 +211,8 @@ func (s Pages) AddPack(c *gin.Context) {
 		s.WrongInput(c, "The type of the pack is not known.", "Choose one of the list.")
 		return
 	}
-	k := store.Pack{ID: store.NewID(), Record: pack.Record{Name: frame.CleanName(c.PostForm("name")), Type: t.Key, Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells, CapacityMah: t.Battery.CapacityMah, MassKg: t.Battery.MassKg}}
+	k := store.Pack{ID: store.NewID(), Record: pack.Record{Name: frame.CleanName(c.PostForm("name")), Type: t.Key,
+		Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells, CapacityMah: t.Battery.CapacityMah, MassKg: t.Battery.MassKg}}
 	capacity, err1 := frame.FormNumber(c, "capacity_mah", 50, 200_000)
 	cells, err2 := frame.FormNumber(c, "cells", 1, 24)
 	if chem := c.PostForm("chemistry"); chem != "" {
@@ -228,7 +239,8 @@ func (s Pages) AddPack(c *gin.Context) {
 		s.WrongInput(c, "The pack was not added: "+frame.FirstLine(err)+".", "Put it right and add it again.")
 		return
 	}
-	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error { return tx.AddPack(c.Request.Context(), k) }), "/fleet/packs/"+k.ID.String())
+	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,
+		func(tx store.Tx) error { return tx.AddPack(c.Request.Context(), k) }), "/fleet/packs/"+k.ID.String())
 }
 
 // MoveShelf counts parts onto the shelf or off it.

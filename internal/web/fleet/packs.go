@@ -63,7 +63,8 @@ func (s Pages) PackPage(c *gin.Context) {
 		cells = append(cells, fmt.Sprintf("%.2f", v))
 	}
 	m.Cells = strings.Join(cells, " · ")
-	pg := frame.Page{Title: "Pack " + row.Name, Place: "Fleet", Body: m, Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}}
+	pg := frame.Page{Title: "Pack " + row.Name, Place: "Fleet", Body: m,
+		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}}
 	s.Render(c, http.StatusOK, "pack", pg)
 }
 
@@ -91,7 +92,9 @@ func (s Pages) packOf(c *gin.Context) (row fieldday.Pack, t craft.Type, log []pa
 	return
 }
 
-var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance", pack.Charged: "charged", pack.Plugged: "on the charger", pack.Used: "flight", pack.Stored: "stored", pack.Damaged: "damage", pack.Retired: "taken out of use"}
+var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance",
+	pack.Charged: "charged", pack.Plugged: "on the charger", pack.Used: "flight", pack.Stored: "stored",
+	pack.Damaged: "damage", pack.Retired: "taken out of use"}
 
 func (s Pages) packLog(log []pack.Event, p *store.Person) []logRow {
 	var out []logRow
@@ -115,7 +118,8 @@ func (s Pages) packLog(log []pack.Event, p *store.Person) []logRow {
 		add(e.Hover, "a measured hover")
 		add(e.Puffed, "puffed")
 		add(e.Says != "", "%s", e.Says)
-		out = append(out, logRow{e.At.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"), packWords[e.Kind], strings.Join(says, " · "), e.By})
+		out = append(out, logRow{e.At.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"), packWords[e.Kind], strings.Join(says,
+			" · "), e.By})
 		if len(out) == 40 {
 			break
 		}
@@ -131,7 +135,8 @@ func (s Pages) NotePack(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	e := pack.Event{At: s.Now(), Kind: pack.EventKind(c.PostForm("kind")), Says: frame.CleanName(c.PostForm("says")), Puffed: c.PostForm("puffed") == "yes", Hover: c.PostForm("hover") == "yes"}
+	e := pack.Event{At: s.Now(), Kind: pack.EventKind(c.PostForm("kind")), Says: frame.CleanName(c.PostForm("says")),
+		Puffed: c.PostForm("puffed") == "yes", Hover: c.PostForm("hover") == "yes"}
 	number := func(name string, most float64) float64 {
 		v, formErr := frame.FormNumber(c, name, 0, most)
 		if formErr != nil {
@@ -142,7 +147,8 @@ func (s Pages) NotePack(c *gin.Context) {
 		}
 		return *v
 	}
-	e.Amps, e.Mah, e.Minutes, e.Part = number("amps", 1000), number("mah", 1e6), number("minutes", 600), number("percent", 100)/100
+	e.Amps, e.Mah, e.Minutes, e.Part = number("amps", 1000), number("mah", 1e6), number("minutes", 600), number("percent",
+		100)/100
 	if t := strings.TrimSpace(c.PostForm("volts")); t != "" && err == nil {
 		e.Volts, err = preflight.ReadCells(t)
 	}
@@ -164,7 +170,10 @@ func (s Pages) NotePack(c *gin.Context) {
 	if idErr != nil {
 		entry = store.NewID()
 	}
-	s.Done(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddPackEvent(ctx, entry, row.ID, p.ID, e) }), "/fleet/packs/"+row.ID.String())
+	s.Done(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.AddPackEvent(ctx, entry, row.ID, p.ID,
+			e)
+	}), "/fleet/packs/"+row.ID.String())
 }
 
 // WhyPack says what a figure of a pack rests on.
@@ -177,35 +186,52 @@ func (s Pages) WhyPack(c *gin.Context) {
 	x := s.Days().FiguresOf(frame.Person(c), t, row, alt)
 	f := func(format string, a ...any) string { return fmt.Sprintf(format, a...) }
 	sl := frame.Slip{Figure: "Pack " + row.Name}
-	air := [][2]string{{"elevation", f("%.0f m", alt)}, {"density of the air (standard)", f("%.3f kg/m³", x.Density)}, {"mass", f("%.3f kg", t.MassKg)}, {"rotor area", f("%.3f m²", t.DiscM2())},
-		{"merit, drive included", f("%.2f of %.2f for the type; %s", x.Lifter.Merit, t.FigureOfMerit*t.DriveEfficiency, words.Counted(x.Flights, "measured hover"))}, {"electronics", f("%.1f W", t.ElectronicsW)}}
-	cells := [][2]string{{"charge", row.ChargePc}, {"reserve", f("%.0f %%", 100*pack.Reserve)}, {"capacity", f("%.0f mAh", row.CapacityMah)}, {"resistance", f("%.1f mΩ a cell, %s", 1000*x.Filling.OhmPerCell, x.OhmFrom)}}
+	air := [][2]string{{"elevation", f("%.0f m", alt)}, {"density of the air (standard)", f("%.3f kg/m³", x.Density)},
+		{"mass", f("%.3f kg", t.MassKg)}, {"rotor area", f("%.3f m²", t.DiscM2())},
+		{"merit, drive included", f("%.2f of %.2f for the type; %s", x.Lifter.Merit, t.FigureOfMerit*t.DriveEfficiency,
+			words.Counted(x.Flights, "measured hover"))}, {"electronics", f("%.1f W", t.ElectronicsW)}}
+	cells := [][2]string{{"charge", row.ChargePc}, {"reserve", f("%.0f %%", 100*pack.Reserve)},
+		{"capacity", f("%.0f mAh", row.CapacityMah)}, {"resistance", f("%.1f mΩ a cell, %s", 1000*x.Filling.OhmPerCell,
+			x.OhmFrom)}}
 	switch c.Query("of") {
 	case "hover":
 		sl.Says = f("%.1f min at %.0f W", x.Seconds/60, x.HoverW)
 		sl.Inputs = append(air, cells...)
-		sl.Rule = "Momentum theory gives the least power that holds the weight, P = T √(T / 2ρA); divided by the merit, plus the electronics. The charge is taken out step by step at the current that the sagging volts ask for, until the reserve is left."
-		sl.Source = "Leishman, Principles of Helicopter Aerodynamics, 2nd ed., 2006, chapter 2; density ISO 2533:1975. The type's merit counts as one measurement with 15 % error, each measured hover as one with 10 %."
+		sl.Rule = "Momentum theory gives the least power that holds the weight, P = T √(T / 2ρA); divided by the merit, " +
+			"plus the electronics. The charge is taken out step by step at the current that the sagging volts ask for, until " +
+			"the reserve is left."
+		sl.Source = "Leishman, Principles of Helicopter Aerodynamics, 2nd ed., 2006, chapter 2; density ISO 2533:1975. The " +
+			"type's merit counts as one measurement with 15 % error, each measured hover as one with 10 %."
 	case "wind":
-		sl.Says = f("%.1f min at %.0f W, leaning %.0f°", x.InWind/60, x.Lifter.Level(x.Wind), field.Angle(x.Lifter.Lean(x.Wind)).Deg())
+		sl.Says = f("%.1f min at %.0f W, leaning %.0f°", x.InWind/60, x.Lifter.Level(x.Wind),
+			field.Angle(x.Lifter.Lean(x.Wind)).Deg())
 		sl.Inputs = append(air, [2]string{"wind", f("%.1f m/s", x.Wind)})
-		sl.Rule = "To keep its place in a wind the craft flies against it: the rotor meets more air and needs less to hold the weight, the drag has to be dragged."
+		sl.Rule = "To keep its place in a wind the craft flies against it: the rotor meets more air and needs less to hold " +
+			"the weight, the drag has to be dragged."
 		sl.Source = "Glauert 1926; Leishman 2006, chapter 2, forward flight."
 	case "land":
 		sl.Says = f("%.2f V a cell under load; it then rests at %.2f V", x.LandV, x.RestV)
 		sl.Inputs = cells
-		sl.Rule = "What a cell rests at with the reserve left, less the drop of a hover's current over its resistance; never under what harms it."
+		sl.Rule = "What a cell rests at with the reserve left, less the drop of a hover's current over its resistance; " +
+			"never under what harms it."
 		sl.Source = f("rest volts of %s by charge (docs/formats.md); V = E − I R", row.Chemistry.Words())
 	case "home":
-		sl.Says = f("from %s in the worst direction; how far its nose can be told is another matter, and usually nearer", fieldday.MetresWords(x.Home.WorstM))
-		sl.Inputs = [][2]string{{"above the reserve", f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM), f("%.1f Wh", x.Home.ClimbJ/3600)}, {"down and land", f("%.1f Wh", x.Home.LandJ/3600)},
-			{"wind", f("%.1f m/s", x.Wind)}, {"air speed that is best against it", f("%.1f m/s", x.Home.AirMps)}, {"fastest", f("%.1f m/s", x.Trip.SpeedMps)}}
-		sl.Rule = "What the pack holds above the reserve, less the climb, the way down and the landing, over what a metre toward home costs against the wind at the air speed that is cheapest."
+		sl.Says = f("from %s in the worst direction; how far its nose can be told is another matter, and usually nearer",
+			fieldday.MetresWords(x.Home.WorstM))
+		sl.Inputs = [][2]string{{"above the reserve", f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM),
+			f("%.1f Wh", x.Home.ClimbJ/3600)}, {"down and land", f("%.1f Wh", x.Home.LandJ/3600)},
+			{"wind", f("%.1f m/s", x.Wind)}, {"air speed that is best against it", f("%.1f m/s", x.Home.AirMps)}, {"fastest",
+				f("%.1f m/s", x.Trip.SpeedMps)}}
+		sl.Rule = "What the pack holds above the reserve, less the climb, the way down and the landing, over what a metre " +
+			"toward home costs against the wind at the air speed that is cheapest."
 		sl.Source = "energy balance, docs/formats.md; power as for hover and wind"
 	default:
-		sl.Says = f("%.0f min from the reserve to full, of which the current is held up to %.0f %%; %.0f °C after a flight, %.0f min to cool", x.Charge.Minutes, 100*x.Charge.AtFullV, x.WarmC, x.CoolMin)
-		sl.Inputs = append(cells, [2]string{"charging at", f("%.1f C", math.Max(1, t.Battery.MaxChargeC))}, [2]string{"charge it below", f("%.0f °C", pack.ChargeBelowC)})
-		sl.Rule = "The current is held until the volts are reached, then the volts are held while the current dies away to a twentieth. A flight heats the pack by I²R; it cools by Newton's law."
+		sl.Says = f("%.0f min from the reserve to full, of which the current is held up to %.0f %%; %.0f °C after a "+
+			"flight, %.0f min to cool", x.Charge.Minutes, 100*x.Charge.AtFullV, x.WarmC, x.CoolMin)
+		sl.Inputs = append(cells, [2]string{"charging at", f("%.1f C", math.Max(1, t.Battery.MaxChargeC))},
+			[2]string{"charge it below", f("%.0f °C", pack.ChargeBelowC)})
+		sl.Rule = "The current is held until the volts are reached, then the volts are held while the current dies away to " +
+			"a twentieth. A flight heats the pack by I²R; it cools by Newton's law."
 		sl.Source = "heat of cells: Maleki et al., J. Electrochem. Soc. 146 (1999) 947"
 	}
 	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why: " + sl.Figure, Place: "Fleet", Body: sl})

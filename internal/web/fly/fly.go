@@ -18,8 +18,8 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -63,7 +63,8 @@ type windChoice struct {
 }
 
 // winds are the winds that can be practised in.
-var winds = []windChoice{{0, 0, "calm"}, {3, 180, "3 m/s from behind"}, {3, 270, "3 m/s from the left"}, {3, 0, "3 m/s from ahead"}, {6, 180, "6 m/s from behind"}, {6, 90, "6 m/s from the right"}}
+var winds = []windChoice{{0, 0, "calm"}, {3, 180, "3 m/s from behind"}, {3, 270, "3 m/s from the left"},
+	{3, 0, "3 m/s from ahead"}, {6, 180, "6 m/s from behind"}, {6, 90, "6 m/s from the right"}}
 
 // crowdBehind is how far behind the pilot the crowd line runs where a course lays
 // none, m.
@@ -185,7 +186,9 @@ func (s Pages) FlyPage(c *gin.Context) {
 }
 
 func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (flyModel, error) {
-	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType], Drills: s.Cat.InOrder(), GustsOf: flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts", "none"), Level: 1, Title: "free flight", Side: field.NoSide}
+	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType], Drills: s.Cat.InOrder(),
+		GustsOf: flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts",
+			"none"), Level: 1, Title: "free flight", Side: field.NoSide}
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	if w := c.Query("wind"); w != "" {
 		var err error
@@ -200,14 +203,17 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 			return m, err
 		}
 		d := s.Cat.Drills[cell.Drill]
-		if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 && within != cell.Level {
-			m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach, j.Student.Name, math.Floor(tellM))
+		if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 &&
+			within != cell.Level {
+			m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach,
+				j.Student.Name, math.Floor(tellM))
 			if within > 0 && c.Query("level") == "" {
 				cell.Level = within
 				m.TooFar += fmt.Sprintf(": level %d is set", within)
 			}
 		}
-		m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids, s.Cat.TitleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
+		m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids,
+			s.Cat.TitleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
 		for i := range d.Levels {
 			m.Levels = append(m.Levels, i+1)
 		}
@@ -215,7 +221,8 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	if !slices.Contains(m.AidsOf, m.Aids) {
 		m.Aids = m.Craft.Aids[0]
 	}
-	spec := trace.Spec{Craft: m.Craft.Key, Side: string(m.Side), Level: m.Level, Aids: string(m.Aids), WindMps: m.WindMps, WindFromDeg: m.From, Gusts: m.Gusts, Seed: rand.Uint32()} //nolint:gosec // gusts, not secrets
+	spec := trace.Spec{Craft: m.Craft.Key, Side: string(m.Side), Level: m.Level, Aids: string(m.Aids), WindMps: m.WindMps,
+		WindFromDeg: m.From, Gusts: m.Gusts, Seed: rand.Uint32()} //nolint:gosec // gusts, not secrets
 	if seed, err := strconv.ParseUint(c.Query("seed"), 10, 32); err == nil {
 		spec.Seed = uint32(seed)
 	}
@@ -267,8 +274,12 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 // scene gathers what the page draws and flies.
 func (s Pages) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene, error) {
 	cfg := &setup.Config
-	sc := scene{Spec: spec, Fields: trace.Fields[:], Aid: int(cfg.Aids), Frames: flight.FrameNames[:], Modes: flight.Modes[:], Solids: cfg.Solids, Eye: course.EyeM, Markers: map[string][2]float64{"pad": {cfg.Start.X, cfg.Start.Y}},
-		Craft: sceneCraft{Span: cfg.Craft.Span, Radius: cfg.Craft.Radius, Rotors: rotorsOf(&cfg.Craft), Colour: kind.CueColour, Lights: kind.Lights, Legs: cfg.Craft.Legs(), Blades: max(2, kind.Propeller.Blades), Hover: cfg.Craft.HoverRps}}
+	sc := scene{Spec: spec, Fields: trace.Fields[:], Aid: int(cfg.Aids), Frames: flight.FrameNames[:],
+		Modes: flight.Modes[:], Solids: cfg.Solids, Eye: course.EyeM, Markers: map[string][2]float64{"pad": {cfg.Start.X,
+			cfg.Start.Y}},
+		Craft: sceneCraft{Span: cfg.Craft.Span, Radius: cfg.Craft.Radius, Rotors: rotorsOf(&cfg.Craft),
+			Colour: kind.CueColour, Lights: kind.Lights, Legs: cfg.Craft.Legs(), Blades: max(2,
+				kind.Propeller.Blades), Hover: cfg.Craft.HoverRps}}
 	var err error
 	if sc.Craft.Land, err = rig.LandVolts(kind, cfg.Density); err != nil {
 		return sc, err
@@ -280,7 +291,8 @@ func (s Pages) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene, 
 		sc.Cues = []string{}
 	}
 	for i, l := range cfg.Craft.Limits {
-		sc.Aids = append(sc.Aids, sceneAids{flight.AidsNames[i], craft.Aids(flight.AidsNames[i]).Words(), l.Has, flight.Aids(i) <= flight.HeightHold})
+		sc.Aids = append(sc.Aids, sceneAids{flight.AidsNames[i], craft.Aids(flight.AidsNames[i]).Words(), l.Has,
+			flight.Aids(i) <= flight.HeightHold})
 	}
 	if setup.Course != nil {
 		for _, line := range setup.Course.Crowd {
@@ -295,7 +307,8 @@ func (s Pages) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene, 
 		}
 	}
 	if len(sc.Crowd) == 0 { // those who look on stand behind the pilot
-		sc.Crowd = [][][2]float64{{{cfg.Station.X - 30, cfg.Station.Y - crowdBehind}, {cfg.Station.X + 30, cfg.Station.Y - crowdBehind}}}
+		sc.Crowd = [][][2]float64{{{cfg.Station.X - 30, cfg.Station.Y - crowdBehind}, {cfg.Station.X + 30,
+			cfg.Station.Y - crowdBehind}}}
 	}
 	if setup.Task != nil {
 		for _, t := range setup.Task.Steps {

@@ -9,9 +9,9 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/craft"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/radio"
+	"maestrale/core/rig"
 	"maestrale/internal/live"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -70,7 +70,8 @@ func (s Pages) OwnFlights(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	var own store.Student
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		own, err = tx.OwnRecord(ctx, p.ID, store.Student{ID: store.NewID(), Name: p.Name, Programme: s.Cat.ProgrammeKeys()[0], CraftType: s.Cat.Craft.Keys()[0], StartedOn: s.Now()})
+		own, err = tx.OwnRecord(ctx, p.ID, store.Student{ID: store.NewID(), Name: p.Name, Programme: s.Cat.ProgrammeKeys()[0],
+			CraftType: s.Cat.Craft.Keys()[0], StartedOn: s.Now()})
 		return err
 	})
 	craftKey := c.PostForm("craft")
@@ -135,7 +136,8 @@ func (s Pages) WatchPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	m := watchModel{Student: j.Student, Title: "Nothing is flown", CanAct: p.Role == store.Chief || p.Role == store.Instructor}
+	m := watchModel{Student: j.Student, Title: "Nothing is flown", CanAct: p.Role == store.Chief ||
+		p.Role == store.Instructor}
 	f, on := s.Live.Flying(live.Pilot{School: p.SchoolID, Student: j.Student.ID})
 	sc := scene{Student: j.Student.ID.String(), Fields: trace.Fields[:]}
 	if on {
@@ -166,7 +168,8 @@ func (s Pages) WatchPage(c *gin.Context) {
 		return
 	}
 	m.Config = string(data)
-	s.Render(c, http.StatusOK, "watch", frame.Page{Title: "Watch " + j.Student.Name, Place: "Fly", Body: m, Script: "watch.js"})
+	s.Render(c, http.StatusOK, "watch", frame.Page{Title: "Watch " + j.Student.Name, Place: "Fly", Body: m,
+		Script: "watch.js"})
 }
 
 // mixingModel is the trainer of what rotors do.
@@ -201,7 +204,8 @@ func (s Pages) MixingPage(c *gin.Context) {
 	cfg.Aids = cfg.Craft.Most()
 	m := mixingModel{Six: key == "airone", Title: kind.Title}
 	for i, r := range cfg.Craft.Rotors {
-		m.Rotors = append(m.Rotors, rotorRow{i + 1, r.Where(), map[bool]string{true: "clockwise", false: "counter-clockwise"}[r.Clockwise]})
+		m.Rotors = append(m.Rotors, rotorRow{i + 1, r.Where(), map[bool]string{true: "clockwise",
+			false: "counter-clockwise"}[r.Clockwise]})
 	}
 	sc := struct {
 		Numbers []float64    `json:"numbers"`
@@ -220,7 +224,8 @@ func (s Pages) MixingPage(c *gin.Context) {
 	}
 	m.Config = string(data)
 	frame.AllowWasm(c)
-	s.Render(c, http.StatusOK, "mixing", frame.Page{Title: "What the rotors do", Place: "Fly", Body: m, Script: "mixing.js", Wasm: true})
+	s.Render(c, http.StatusOK, "mixing", frame.Page{Title: "What the rotors do", Place: "Fly", Body: m,
+		Script: "mixing.js", Wasm: true})
 }
 
 // radioModel is the page on which a radio is set.
@@ -237,7 +242,8 @@ func (s Pages) RadioPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, http.StatusOK, "radio", frame.Page{Title: "Radio", Place: "Fly", Body: radioModel{string(data)}, Script: "radio.js"})
+	s.Render(c, http.StatusOK, "radio", frame.Page{Title: "Radio", Place: "Fly", Body: radioModel{string(data)},
+		Script: "radio.js"})
 }
 
 // radiosOf are the settings of a person's devices.

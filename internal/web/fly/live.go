@@ -15,8 +15,8 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/flight"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
+	"maestrale/core/rig"
 	"maestrale/internal/attempt"
 	"maestrale/internal/live"
 	"maestrale/internal/store"
@@ -118,7 +118,8 @@ func (s Pages) FlyLive(c *gin.Context) {
 	} else {
 		return
 	}
-	seat := s.Live.Take(live.Pilot{School: p.SchoolID, Student: student}, live.Flight{Run: h.Run, Spec: h.Spec, By: p.Name, Began: s.Now()})
+	seat := s.Live.Take(live.Pilot{School: p.SchoolID, Student: student}, live.Flight{Run: h.Run, Spec: h.Spec, By: p.Name,
+		Began: s.Now()})
 	if seat == nil {
 		return
 	}
@@ -237,7 +238,8 @@ func (s Pages) Inject(c *gin.Context) {
 		Event string    `json:"event"`
 	}
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 1<<10)).Decode(&in); err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What should happen could not be read: " + err.Error(), Do: "Reload the page."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What should happen could not be read: " + err.Error(),
+			Do: "Reload the page."})
 		return
 	}
 	e, err := flight.ParseEvent(in.Event)
@@ -255,7 +257,8 @@ func (s Pages) Inject(c *gin.Context) {
 	}
 	o := Order{ID: store.NewID(), Event: e.String(), By: p.Name}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		return tx.AddInjection(ctx, store.Injection{ID: o.ID, StudentID: student, RunID: in.Run, Event: o.Event, AccountID: p.ID})
+		return tx.AddInjection(ctx, store.Injection{ID: o.ID, StudentID: student, RunID: in.Run, Event: o.Event,
+			AccountID: p.ID})
 	})
 	if err != nil {
 		s.Failed(c, err)
@@ -267,7 +270,8 @@ func (s Pages) Inject(c *gin.Context) {
 		return
 	}
 	if !s.Live.Order(pilot, in.Run, data) {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "The pilot's page does not answer.", Do: "Wait a moment and try again."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: "The pilot's page does not answer.",
+			Do: "Wait a moment and try again."})
 		return
 	}
 	c.JSON(http.StatusOK, map[string]any{"id": o.ID, "words": e.Words()})

@@ -14,9 +14,9 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/rig"
 	"maestrale/core/orient"
 	"maestrale/core/pack"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/knowledge"
@@ -80,7 +80,8 @@ func (s Pages) LostPage(c *gin.Context) {
 	}
 	runs := knowledge.LostRuns(list)
 	kind := s.Cat.Craft[j.Student.CraftType]
-	m := lostPageModel{Student: j.Student, Due: orient.Due(runs), Schools: lostSchools(s.Cat, ""), CanSheet: p.Role != store.Learner}
+	m := lostPageModel{Student: j.Student, Due: orient.Due(runs), Schools: lostSchools(s.Cat, ""),
+		CanSheet: p.Role != store.Learner}
 	for i := range m.Schools {
 		m.Schools[i].Title = schoolWord(s.Cat.Drills[m.Schools[i].Key])
 	}
@@ -89,7 +90,9 @@ func (s Pages) LostPage(c *gin.Context) {
 	}
 	for i := len(list) - 1; i >= 0 && len(m.Runs) < 12; i-- {
 		x := runs[i]
-		row := lostRunRow{ID: list[i].ID.String(), When: list[i].FlownAt.In(p.Zone()).Format("2 Jan 15:04"), Verdict: list[i].Verdict, Coach: x.Coached, Home: "not brought home", Lost: fmt.Sprintf("%.0f m", x.LostM), Wrong: strconv.Itoa(x.Wrong), School: schoolWord(s.Cat.Drills[x.Drill])}
+		row := lostRunRow{ID: list[i].ID.String(), When: list[i].FlownAt.In(p.Zone()).Format("2 Jan 15:04"),
+			Verdict: list[i].Verdict, Coach: x.Coached, Home: "not brought home", Lost: fmt.Sprintf("%.0f m",
+				x.LostM), Wrong: strconv.Itoa(x.Wrong), School: schoolWord(s.Cat.Drills[x.Drill])}
 		if l, err := orient.LevelOf(x.Level); err == nil {
 			row.Level = l.Title
 		}
@@ -106,7 +109,8 @@ func (s Pages) LostPage(c *gin.Context) {
 	}
 	pg := frame.Page{Title: "Lost craft: " + j.Student.Name, Place: "Fly", Body: m}
 	if len(m.Schools) > 0 {
-		pg.Action = &frame.Action{Label: "Fly: " + m.Due.Title, Href: fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s", j.Student.ID, m.Due.Key, m.Schools[0].Key), Key: "n"}
+		pg.Action = &frame.Action{Label: "Fly: " + m.Due.Title, Href: fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s",
+			j.Student.ID, m.Due.Key, m.Schools[0].Key), Key: "n"}
 		pg.Keys = []frame.Key{{Key: "n", Does: "fly the grade that is due"}}
 	}
 	s.Render(c, http.StatusOK, "lost", pg)
@@ -215,7 +219,8 @@ func (s Pages) LostSheet(c *gin.Context) {
 	if err != nil {
 		seed = uint64(rand.Uint32()) //nolint:gosec // a turn, no secret
 	}
-	m := lostSheetModel{Student: j.Student, Craft: kind.Title, When: s.Now().In(p.Zone()).Format("Monday 2 January 2006"), Seed: seed, Next: uint64(rand.Uint32()), Sight: sightSays(sight)} //nolint:gosec // as above
+	m := lostSheetModel{Student: j.Student, Craft: kind.Title, When: s.Now().In(p.Zone()).Format("Monday 2 January 2006"),
+		Seed: seed, Next: uint64(rand.Uint32()), Sight: sightSays(sight)} //nolint:gosec // as above
 	for _, one := range lostSchools(s.Cat, "") {
 		if d := s.Cat.Drills[one.Key]; c.Query("drill") == "" || c.Query("drill") == one.Key {
 			task, err := d.Lay(field.NoSide, 1, kind.Class(), nil)
@@ -224,7 +229,8 @@ func (s Pages) LostSheet(c *gin.Context) {
 			}
 			first := task.Steps[0]
 			m.Drill, m.Schools = d.Title, lostSchools(s.Cat, d.Key)
-			m.Site = orient.Site{TellM: sight.TellM, FromM: first.FromM, LostM: first.Limits.Lost, LimitS: first.Limits.Seconds, HeightM: first.HeightM, Yaw: score.EyeOn(kind, kind.Aids[0], 0, 0).YawRate, SpoilS: d.Steps[0].SpoilS}
+			m.Site = orient.Site{TellM: sight.TellM, FromM: first.FromM, LostM: first.Limits.Lost, LimitS: first.Limits.Seconds,
+				HeightM: first.HeightM, Yaw: score.EyeOn(kind, kind.Aids[0], 0, 0).YawRate, SpoilS: d.Steps[0].SpoilS}
 			break
 		}
 	}
@@ -239,9 +245,11 @@ func (s Pages) LostSheet(c *gin.Context) {
 		m.Problem = err.Error()
 	}
 	m.Nose = noseWords(m.P.Nose)
-	m.Home = fmt.Sprintf("%s gets home from %s in %s", m.HomeFrom, fieldday.MetresWords(m.Site.MostM), cmp.Or(m.Wind, "still air"))
+	m.Home = fmt.Sprintf("%s gets home from %s in %s", m.HomeFrom, fieldday.MetresWords(m.Site.MostM),
+		cmp.Or(m.Wind, "still air"))
 	m.Limits = m.Site.MostM < 3*m.P.EndM
-	s.Render(c, http.StatusOK, "lostsheet", frame.Page{Title: "Losing the orientation on purpose: " + j.Student.Name, Place: "Students", Body: m})
+	s.Render(c, http.StatusOK, "lostsheet", frame.Page{Title: "Losing the orientation on purpose: " + j.Student.Name,
+		Place: "Students", Body: m})
 }
 
 // noseWords say where a nose points that began away from the pilot.

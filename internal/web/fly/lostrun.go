@@ -7,9 +7,9 @@ import (
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/orient"
+	"maestrale/core/rig"
 	"maestrale/core/score"
 )
 
@@ -63,7 +63,8 @@ func (s Pages) lostRun(key string, spec trace.Spec, m *flyModel) (trace.Spec, ri
 		m.From = []float64{90, 270}[rand.IntN(2)] //nolint:gosec // a side, no secret
 	}
 	m.Aids = rig.LostAids(m.Craft, l)
-	spec.Lost, spec.Course, spec.Aids, spec.Level, spec.WindMps, spec.WindFromDeg, spec.Gusts = l.Key, "", string(m.Aids), l.Drill, l.WindMps, m.From, "none"
+	spec.Lost, spec.Course, spec.Aids, spec.Level, spec.WindMps, spec.WindFromDeg, spec.Gusts = l.Key, "", string(m.Aids),
+		l.Drill, l.WindMps, m.From, "none"
 	spec, setup, err := rig.Lost(spec, s.Cat)
 	if err != nil {
 		return spec, setup, err
@@ -71,6 +72,7 @@ func (s Pages) lostRun(key string, spec trace.Spec, m *flyModel) (trace.Spec, ri
 	first := setup.Task.Steps[0]
 	e := score.EyeOn(m.Craft, m.Aids, l.WindMps, field.Degrees(m.From))
 	m.Lost = &lostModel{Level: l, Levels: orient.Levels, Schools: lostSchools(s.Cat, m.Drill.Key),
-		scene: sceneLost{Level: l.Key, Birds: l.Birds, Seed: spec.Seed, NearM: score.Nearer * first.FromM, At: [2]float64{setup.Task.Station.X, setup.Task.Station.Y}, Speed: e.AirspeedMps, Yaw: math.Round(e.YawRate.Deg())}}
+		scene: sceneLost{Level: l.Key, Birds: l.Birds, Seed: spec.Seed, NearM: score.Nearer * first.FromM,
+			At: [2]float64{setup.Task.Station.X, setup.Task.Station.Y}, Speed: e.AirspeedMps, Yaw: math.Round(e.YawRate.Deg())}}
 	return spec, setup, nil
 }

@@ -1,4 +1,5 @@
-// Package fly is the simulator and the trainers: flying, watching, reflexes, the lost craft, visual range and planned yaw.
+// Package fly is the simulator and the trainers: flying, watching, reflexes, the lost craft, visual range and planned
+// yaw.
 package fly
 
 import (

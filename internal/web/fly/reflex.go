@@ -51,7 +51,8 @@ type itemModel struct {
 }
 
 func itemOf(i orient.Item) itemModel {
-	m := itemModel{Key: i.Key(), Words: i.Task.Words(), AspectDeg: math.Round(i.Aspect().Deg()*10) / 10, Yaw: i.Task == orient.TurnTail}
+	m := itemModel{Key: i.Key(), Words: i.Task.Words(), AspectDeg: math.Round(i.Aspect().Deg()*10) / 10,
+		Yaw: i.Task == orient.TurnTail}
 	if d, ok := i.Task.Drifts(); ok {
 		deg := math.Round(d.Deg())
 		m.DriftDeg = &deg
@@ -74,13 +75,15 @@ func (s Pages) ReflexPage(c *gin.Context) {
 		return
 	}
 	r := orient.ReflexesOf(list)
-	m := reflexModel{Student: j.Student, Item: itemOf(r.Next(s.Now(), chance())), Advice: r.Advice(readiness.SectorNames), Asked: len(list), Trend: trendOf(list)}
+	m := reflexModel{Student: j.Student, Item: itemOf(r.Next(s.Now(), chance())), Advice: r.Advice(readiness.SectorNames),
+		Asked: len(list), Trend: trendOf(list)}
 	sectors := r.Sectors()
 	for i, x := range sectors {
 		if x.Asked == 0 {
 			continue
 		}
-		row := reflexRow{Sector: readiness.SectorNames[i], Share: fmt.Sprintf("%.0f %%", 100*x.Share), Asked: x.Asked, Weak: x.Weak}
+		row := reflexRow{Sector: readiness.SectorNames[i], Share: fmt.Sprintf("%.0f %%", 100*x.Share), Asked: x.Asked,
+			Weak: x.Weak}
 		if x.Seconds > 0 {
 			row.Seconds = fmt.Sprintf("%.2f s", x.Seconds)
 		}
@@ -103,8 +106,10 @@ func (s Pages) ReflexPage(c *gin.Context) {
 		return
 	}
 	m.Config = string(data)
-	s.Render(c, http.StatusOK, "reflex", frame.Page{Title: "Reflexes of " + j.Student.Name, Place: "Fly", Body: m, Script: "reflex.js",
-		Keys: []frame.Key{{Key: "← → ↑ ↓", Does: "the right hand's stick"}, {Key: "a d", Does: "yaw"}, {Key: "Enter", Does: "begin two minutes"}, {Key: "o", Does: "sound on and off"}}})
+	s.Render(c, http.StatusOK, "reflex", frame.Page{Title: "Reflexes of " + j.Student.Name, Place: "Fly", Body: m,
+		Script: "reflex.js",
+		Keys: []frame.Key{{Key: "← → ↑ ↓", Does: "the right hand's stick"}, {Key: "a d", Does: "yaw"},
+			{Key: "Enter", Does: "begin two minutes"}, {Key: "o", Does: "sound on and off"}}})
 }
 
 // trendOf compares the newest fifty answers with the fifty before.
@@ -125,7 +130,8 @@ func trendOf(list []orient.Answer) string {
 	}
 	r1, s1 := share(list[len(list)-2*n : len(list)-n])
 	r2, s2 := share(list[len(list)-n:])
-	return fmt.Sprintf("The newest fifty: %.0f %% right in %.2f s; the fifty before: %.0f %% in %.2f s.", 100*r2, s2, 100*r1, s1)
+	return fmt.Sprintf("The newest fifty: %.0f %% right in %.2f s; the fifty before: %.0f %% in %.2f s.", 100*r2, s2,
+		100*r1, s1)
 }
 
 // differs says where the table and the field do not agree.
@@ -175,11 +181,14 @@ func (s Pages) AnswerReflex(c *gin.Context) {
 	}
 	item, err := orient.ItemOf(in.Item)
 	ok := func(v float64) bool { return v >= -1 && v <= 1 }
-	if err != nil || in.ID == uuid.Nil || !(in.Seconds >= 0 && in.Seconds <= 60) || !ok(in.Pitch) || !ok(in.Roll) || !ok(in.Yaw) {
-		s.WrongInput(c, "The answer could not be read: an item, the seconds from 0 to 60 and sticks from −1 to 1 were expected.", "Reload the page.")
+	if err != nil || in.ID == uuid.Nil || !(in.Seconds >= 0 && in.Seconds <= 60) || !ok(in.Pitch) || !ok(in.Roll) ||
+		!ok(in.Yaw) {
+		s.WrongInput(c, "The answer could not be read: an item, the seconds from 0 to 60 and sticks from −1 to 1 were "+
+			"expected.", "Reload the page.")
 		return
 	}
-	a := orient.Answer{Item: item, At: s.Now().UTC().Truncate(time.Microsecond), Seconds: in.Seconds, Right: item.Right(orient.First{Pitch: in.Pitch, Roll: in.Roll, Yaw: in.Yaw})}
+	a := orient.Answer{Item: item, At: s.Now().UTC().Truncate(time.Microsecond), Seconds: in.Seconds,
+		Right: item.Right(orient.First{Pitch: in.Pitch, Roll: in.Roll, Yaw: in.Yaw})}
 	var list []orient.Answer
 	_, err = s.Theirs(c, func(tx store.Tx, id uuid.UUID) error {
 		if !in.Void {
@@ -195,5 +204,6 @@ func (s Pages) AnswerReflex(c *gin.Context) {
 		return
 	}
 	r := orient.ReflexesOf(list)
-	c.JSON(http.StatusOK, gin.H{"right": a.Right, "void": in.Void, "next": itemOf(r.Next(s.Now(), chance())), "advice": r.Advice(readiness.SectorNames), "asked": len(list)})
+	c.JSON(http.StatusOK, gin.H{"right": a.Right, "void": in.Void, "next": itemOf(r.Next(s.Now(), chance())),
+		"advice": r.Advice(readiness.SectorNames), "asked": len(list)})
 }

@@ -15,9 +15,9 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/rig"
 	"maestrale/core/flight/trace"
 	"maestrale/core/marking"
+	"maestrale/core/rig"
 	"maestrale/internal/attempt"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
@@ -62,7 +62,8 @@ func (s Pages) PostRun(c *gin.Context) {
 		err = errors.New("the run has no id")
 	}
 	if err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The run could not be read: " + err.Error(), Do: "The page keeps it; send it again."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The run could not be read: " + err.Error(),
+			Do: "The page keeps it; send it again."})
 		return
 	}
 	now := s.Now()
@@ -144,13 +145,15 @@ func (s Pages) RunFile(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, map[string]any{"format": "maestrale-sent-run/1", "id": r.ID, "flown_at": r.FlownAt, "refused": r.Refused, "claimed_sha256": r.Claimed, "reflown_sha256": r.Reflown, "trace": json.RawMessage(r.Trace)})
+	c.JSON(http.StatusOK, map[string]any{"format": "maestrale-sent-run/1", "id": r.ID, "flown_at": r.FlownAt,
+		"refused": r.Refused, "claimed_sha256": r.Claimed, "reflown_sha256": r.Reflown, "trace": json.RawMessage(r.Trace)})
 }
 
 // verdictOfRun is the verdict of a run, with the address at which it is flown again as it was.
 func verdictOfRun(k attempt.Kept, tr *trace.Trace, g attempt.Course) *marking.Verdict {
 	a := &k.Attempt
-	v := frame.Addressed(k.Verdict, k.After.Student.ID, drill.Cell{Drill: a.Drill, Side: a.Side, Aids: craft.Aids(tr.Aids), Level: a.Level}, a.Source)
+	v := frame.Addressed(k.Verdict, k.After.Student.ID, drill.Cell{Drill: a.Drill, Side: a.Side, Aids: craft.Aids(tr.Aids),
+		Level: a.Level}, a.Source)
 	if tr.Lost != "" {
 		v.Again = fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s", k.After.Student.ID, tr.Lost, a.Drill)
 		return &v
@@ -164,5 +167,6 @@ func verdictOfRun(k attempt.Kept, tr *trace.Trace, g attempt.Course) *marking.Ve
 
 // planOfRun draws a run from above.
 func planOfRun(r rig.Rerun, tr *trace.Trace) template.HTML {
-	return draw.Plan(draw.Flight{Task: *r.Task, Result: r.Result, Track: r.Flown, Wind: &tr.WindMps, From: &tr.WindFromDeg})
+	return draw.Plan(draw.Flight{Task: *r.Task, Result: r.Result, Track: r.Flown, Wind: &tr.WindMps,
+		From: &tr.WindFromDeg})
 }

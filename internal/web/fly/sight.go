@@ -100,10 +100,12 @@ func (s Pages) SightPage(c *gin.Context) {
 		return
 	}
 	kind := s.Cat.Craft[j.Student.CraftType]
-	m := sightModel{Student: j.Student, Craft: kind.Title, Light: orient.LightOf(c.Query("light")), Lights: orient.Lights, Eyes: acuities, CanNote: p.Role != store.Learner, Aspects: marking.CalledNames}
+	m := sightModel{Student: j.Student, Craft: kind.Title, Light: orient.LightOf(c.Query("light")), Lights: orient.Lights,
+		Eyes: acuities, CanNote: p.Role != store.Learner, Aspects: marking.CalledNames}
 	if kind.CueSpaceM <= 0 {
 		m.NoCue = true
-		s.Render(c, http.StatusOK, "sight", frame.Page{Title: "How far " + j.Student.Name + " tells", Place: "Students", Body: m})
+		s.Render(c, http.StatusOK, "sight", frame.Page{Title: "How far " + j.Student.Name + " tells", Place: "Students",
+			Body: m})
 		return
 	}
 	list := store.OrientCalls(calls)
@@ -125,10 +127,12 @@ func (s Pages) SightPage(c *gin.Context) {
 	}
 	for i := len(calls) - 1; i >= 0 && len(m.Rows) < 40; i-- {
 		k := calls[i]
-		m.Rows = append(m.Rows, callRow{k.At.In(p.Zone()).Format("2 Jan 15:04"), fmt.Sprintf("%.0f m", k.DistanceM), calledName(k.Shown), calledName(k.Called), k.Light, k.Right()})
+		m.Rows = append(m.Rows, callRow{k.At.In(p.Zone()).Format("2 Jan 15:04"), fmt.Sprintf("%.0f m", k.DistanceM),
+			calledName(k.Shown), calledName(k.Called), k.Light, k.Right()})
 	}
 	m.Limiting = s.tooFar(j, m.Sight)
-	config := marking.Calls{Student: j.Student.ID.String(), Name: j.Student.Name, Craft: kind.Key, Title: kind.Title, SpacingM: kind.CueSpaceM, Light: m.Light, Calls: append([]orient.Call{}, list...), Names: marking.CalledNames}
+	config := marking.Calls{Student: j.Student.ID.String(), Name: j.Student.Name, Craft: kind.Key, Title: kind.Title,
+		SpacingM: kind.CueSpaceM, Light: m.Light, Calls: append([]orient.Call{}, list...), Names: marking.CalledNames}
 	data, err := json.Marshal(config)
 	if err != nil {
 		s.Failed(c, fmt.Errorf("the page: %w", err))
@@ -136,7 +140,8 @@ func (s Pages) SightPage(c *gin.Context) {
 	}
 	m.Config = string(data)
 	frame.AllowWasm(c)
-	s.Render(c, http.StatusOK, "sight", frame.Page{Title: "How far " + j.Student.Name + " tells", Place: "Students", Body: m, Script: "sight.js", Wasm: m.CanNote})
+	s.Render(c, http.StatusOK, "sight", frame.Page{Title: "How far " + j.Student.Name + " tells", Place: "Students",
+		Body: m, Script: "sight.js", Wasm: m.CanNote})
 }
 
 // tooFar are the drills of the student's ladder that go beyond where the aspect is told.
@@ -148,7 +153,8 @@ func (s Pages) tooFar(j *knowledge.Student, x orient.Sight) (out []string) {
 			continue
 		}
 		seen[d.Key] = true
-		if level, reach, err := d.Within(d.Sides()[0], max(1, cell.Level), j.On.Class, nil, x.TellM); err == nil && level == 0 {
+		if level, reach, err := d.Within(d.Sides()[0], max(1, cell.Level), j.On.Class, nil, x.TellM); err == nil &&
+			level == 0 {
 			out = append(out, fmt.Sprintf("%s, %.0f m", d.Title, reach))
 		}
 	}
@@ -181,8 +187,10 @@ func (s Pages) PostCall(c *gin.Context) {
 	}
 	n := len(orient.CalledAmong)
 	known := orient.LightOf(in.Light) == orient.Light(in.Light)
-	if _, ok := s.Cat.Craft[in.Craft]; !ok || in.ID == uuid.Nil || !(in.DistanceM >= 1 && in.DistanceM <= 1000) || in.Shown < 0 || in.Shown >= n || in.Called < -1 || in.Called >= n || !known {
-		s.WrongInput(c, "The call could not be read: a craft, 1 to 1000 m, a light, and the aspects shown and called were expected.", "Reload the page.")
+	if _, ok := s.Cat.Craft[in.Craft]; !ok || in.ID == uuid.Nil || !(in.DistanceM >= 1 && in.DistanceM <= 1000) ||
+		in.Shown < 0 || in.Shown >= n || in.Called < -1 || in.Called >= n || !known {
+		s.WrongInput(c, "The call could not be read: a craft, 1 to 1000 m, a light, and the aspects shown and called were "+
+			"expected.", "Reload the page.")
 		return
 	}
 	now := s.Now()
@@ -191,7 +199,8 @@ func (s Pages) PostCall(c *gin.Context) {
 	}
 	var x orient.Sight
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		err := tx.AddCall(ctx, student, store.Call{ID: in.ID, CraftType: in.Craft, At: in.At.UTC().Truncate(time.Microsecond), DistanceM: in.DistanceM, Light: in.Light, Shown: in.Shown, Called: in.Called, NotedBy: p.ID})
+		err := tx.AddCall(ctx, student, store.Call{ID: in.ID, CraftType: in.Craft, At: in.At.UTC().Truncate(time.Microsecond),
+			DistanceM: in.DistanceM, Light: in.Light, Shown: in.Shown, Called: in.Called, NotedBy: p.ID})
 		if err == nil {
 			x, err = s.Students().Sight(ctx, tx, student, in.Light)
 		}

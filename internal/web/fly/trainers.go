@@ -66,5 +66,6 @@ func (s Pages) TrainersPage(c *gin.Context) {
 	if with == orient.WithLost {
 		begin = frame.Action{Label: "Begin: lost craft", Href: "/students/" + j.Student.ID.String() + "/lost", Key: "n"}
 	}
-	s.Render(c, http.StatusOK, "trainers", frame.Page{Title: "Trainers: " + j.Student.Name, Place: "Fly", Body: m, Action: &begin, Keys: []frame.Key{{Key: "n", Does: "begin what is for tonight"}}})
+	s.Render(c, http.StatusOK, "trainers", frame.Page{Title: "Trainers: " + j.Student.Name, Place: "Fly", Body: m,
+		Action: &begin, Keys: []frame.Key{{Key: "n", Does: "begin what is for tonight"}}})
 }

@@ -42,7 +42,10 @@ type yawRow struct{ T, Way, Rate, Nose, Stick string }
 // subjectDrills are those whose nose is kept on a subject.
 func subjectDrills(cat *drill.Catalogue) (out []frame.DrillChoice) {
 	for _, d := range cat.InOrder() {
-		if slices.ContainsFunc(d.Steps, func(s drill.Step) bool { return s.Kind == drill.Path && s.Heading.Kind == drill.Subject }) {
+		if slices.ContainsFunc(d.Steps, func(s drill.Step) bool {
+			return s.Kind == drill.Path &&
+				s.Heading.Kind == drill.Subject
+		}) {
 			out = append(out, frame.DrillChoice{Key: d.Key, Title: d.Title})
 		}
 	}
@@ -59,7 +62,8 @@ func runsPast(d drill.Drill) bool {
 // YawPage plans a run past a subject or an orbit: of a drill, or with figures of one's own.
 func (s Pages) YawPage(c *gin.Context) {
 	p := frame.Person(c)
-	m := yawModel{Drills: subjectDrills(s.Cat), Drill: c.Query("drill"), Type: c.Query("craft"), Orbit: c.Query("shape") == "orbit"}
+	m := yawModel{Drills: subjectDrills(s.Cat), Drill: c.Query("drill"), Type: c.Query("craft"),
+		Orbit: c.Query("shape") == "orbit"}
 	var own *store.Student
 	if p.StudentID != nil {
 		err := s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
@@ -85,7 +89,8 @@ func (s Pages) YawPage(c *gin.Context) {
 	}
 	fastest := field.Degrees(kind.Limits[kind.Aids[0]].YawDps)
 	if m.Drill == "" && c.Query("offset") == "" && len(m.Drills) > 0 {
-		m.Drill = m.Drills[max(0, slices.IndexFunc(m.Drills, func(d frame.DrillChoice) bool { return runsPast(s.Cat.Drills[d.Key]) }))].Key
+		m.Drill = m.Drills[max(0, slices.IndexFunc(m.Drills,
+			func(d frame.DrillChoice) bool { return runsPast(s.Cat.Drills[d.Key]) }))].Key
 	}
 	speed, err := queryNumber(c, "speed", 0.1, 60)
 	if err == nil && m.Drill != "" && m.Drill != "own" {
@@ -156,17 +161,22 @@ func (s Pages) yawOfDrill(m *yawModel, kind craft.Type, speed float64, fastest f
 func (m *yawModel) show(kind craft.Type, fastest field.Angle) {
 	p := m.Plan
 	m.Way, m.Curve = draw.YawWay(p, m.Orbit), draw.YawCurve(p, fastest)
-	m.Says = append(m.Says, fmt.Sprintf("At most %.0f °/s: %.0f %% of the stick, if it turns the %s by %.0f °/s at its end.", p.Peak.Deg(), 100*float64(p.Peak)/float64(fastest), kind.Title, fastest.Deg()))
+	m.Says = append(m.Says, fmt.Sprintf("At most %.0f °/s: %.0f %% of the stick, if it turns the %s by %.0f °/s at its "+
+		"end.", p.Peak.Deg(), 100*float64(p.Peak)/float64(fastest), kind.Title, fastest.Deg()))
 	if p.Can {
-		m.Says = append(m.Says, fmt.Sprintf("The craft can do it with a fifth of its turn to spare, up to %.1f m/s here, or as near as %.1f m at this speed.", p.MostSpeedMps, p.LeastOffsetM))
+		m.Says = append(m.Says, fmt.Sprintf("The craft can do it with a fifth of its turn to spare, up to %.1f m/s here, "+
+			"or as near as %.1f m at this speed.", p.MostSpeedMps, p.LeastOffsetM))
 	} else {
-		m.Says = append(m.Says, fmt.Sprintf("Too fast for the craft: %.1f m/s at most here, or %.1f m off at this speed.", p.MostSpeedMps, p.LeastOffsetM))
+		m.Says = append(m.Says, fmt.Sprintf("Too fast for the craft: %.1f m/s at most here, or %.1f m off at this speed.",
+			p.MostSpeedMps, p.LeastOffsetM))
 	}
 	switch {
 	case m.Orbit:
-		m.Says = append(m.Says, fmt.Sprintf("Once round takes %.0f s; ease in and out, and hold the yaw still between.", 2*math.Pi*p.OffsetM/p.SpeedMps))
+		m.Says = append(m.Says, fmt.Sprintf("Once round takes %.0f s; ease in and out, and hold the yaw still between.",
+			2*math.Pi*p.OffsetM/p.SpeedMps))
 	case p.LeadIn > 0:
-		m.Says = append(m.Says, fmt.Sprintf("The nose begins to turn %.1f s before the subject is abeam, and turns fastest there: begin gently, do not wait.", p.LeadIn))
+		m.Says = append(m.Says, fmt.Sprintf("The nose begins to turn %.1f s before the subject is abeam, and turns fastest "+
+			"there: begin gently, do not wait.", p.LeadIn))
 	default:
 		m.Says = append(m.Says, "The nose never turns by a degree a second: it can be left alone.")
 	}
@@ -174,6 +184,8 @@ func (m *yawModel) show(kind craft.Type, fastest field.Angle) {
 		if m.Orbit || i%(orient.Half/5) != 0 {
 			continue
 		}
-		m.Rows = append(m.Rows, yawRow{fmt.Sprintf("%+.1f s", a.T), fmt.Sprintf("%+.1f m", a.T*p.SpeedMps), fmt.Sprintf("%.1f °/s", a.Rate.Deg()), fmt.Sprintf("%.0f°", a.Nose.Deg()), fmt.Sprintf("%.0f %%", 100*float64(a.Rate)/float64(fastest))})
+		m.Rows = append(m.Rows, yawRow{fmt.Sprintf("%+.1f s", a.T), fmt.Sprintf("%+.1f m", a.T*p.SpeedMps),
+			fmt.Sprintf("%.1f °/s", a.Rate.Deg()), fmt.Sprintf("%.0f°", a.Nose.Deg()), fmt.Sprintf("%.0f %%",
+				100*float64(a.Rate)/float64(fastest))})
 	}
 }

@@ -93,10 +93,12 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 			c.Redirect(http.StatusSeeOther, "/sign-in")
 			c.Abort()
 		case p == nil:
-			s.Problem(c, http.StatusUnauthorized, Problem{What: "You are not signed in.", Kept: "Nothing was changed.", Do: "Sign in and try again."})
+			s.Problem(c, http.StatusUnauthorized, Problem{What: "You are not signed in.", Kept: "Nothing was changed.",
+				Do: "Sign in and try again."})
 			c.Abort()
 		case !slices.Contains(roles, p.Role):
-			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.", Do: "Ask the chief instructor."})
+			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.",
+				Do: "Ask the chief instructor."})
 			c.Abort()
 		}
 	}

@@ -20,9 +20,11 @@ func (s *Frame) ToBoard(c *gin.Context, err error) {
 	case errors.As(err, &wrong):
 		s.WrongInput(c, string(wrong), "Go back to the board and put it right.")
 	case errors.Is(err, store.ErrElsewhere):
-		s.Problem(c, http.StatusConflict, Problem{What: "Somebody else changed the day just now.", Do: "Look at the board again and make your change once more."})
+		s.Problem(c, http.StatusConflict, Problem{What: "Somebody else changed the day just now.",
+			Do: "Look at the board again and make your change once more."})
 	case errors.Is(err, store.ErrBusy):
-		s.Problem(c, http.StatusConflict, Problem{What: err.Error() + ".", Do: "Land the flight that goes on first, or choose another."})
+		s.Problem(c, http.StatusConflict, Problem{What: err.Error() + ".",
+			Do: "Land the flight that goes on first, or choose another."})
 	case err != nil:
 		s.Failed(c, err)
 	case WantsJSON(c):
@@ -38,7 +40,8 @@ func Send(c *gin.Context, name, kind string, data []byte) {
 }
 
 func PolicyOf(kind string, km *float64, days *float64) preflight.Policy {
-	p := preflight.Policy{Kind: preflight.PolicyKind(kind), Km: preflight.DefaultPolicy.Km, Days: preflight.DefaultPolicy.Days}
+	p := preflight.Policy{Kind: preflight.PolicyKind(kind), Km: preflight.DefaultPolicy.Km,
+		Days: preflight.DefaultPolicy.Days}
 	if km != nil {
 		p.Km = *km
 	}

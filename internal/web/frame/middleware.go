@@ -71,21 +71,26 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 			if p := recover(); p != nil {
 				s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
 				if a.status == 0 {
-					http.Error(a, "Something went wrong here. Nothing was changed; go back and try again. Request "+id+".", http.StatusInternalServerError)
+					http.Error(a, "Something went wrong here. Nothing was changed; go back and try again. Request "+id+".",
+						http.StatusInternalServerError)
 				}
 			}
-			s.Log.InfoContext(r.Context(), "request", "method", r.Method, "path", r.URL.Path, "status", a.status, "bytes", a.bytes, "ms", float64(time.Since(begin).Microseconds())/1000)
+			s.Log.InfoContext(r.Context(), "request", "method", r.Method, "path", r.URL.Path, "status", a.status, "bytes",
+				a.bytes, "ms", float64(time.Since(begin).Microseconds())/1000)
 		}()
 		next.ServeHTTP(a, r)
 	})
 }
 
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; " +
+	"connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src " +
+	"'self'"
 
 // AllowWasm lets the page compile the simulator that ships with it, and nothing
 // else.
 func AllowWasm(c *gin.Context) {
-	c.Header("Content-Security-Policy", strings.Replace(policy, "script-src 'self'", "script-src 'self' 'wasm-unsafe-eval'", 1))
+	c.Header("Content-Security-Policy", strings.Replace(policy, "script-src 'self'",
+		"script-src 'self' 'wasm-unsafe-eval'", 1))
 }
 
 // secured sets the headers that keep a page to what ships with it.
@@ -122,7 +127,9 @@ func (w *zipped) decide() {
 	w.decided = true
 	h := w.Header()
 	kind := h.Get("Content-Type")
-	if h.Get("Content-Encoding") == "" && !strings.HasPrefix(kind, "text/event-stream") && (strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") || strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
+	if h.Get("Content-Encoding") == "" && !strings.HasPrefix(kind, "text/event-stream") &&
+		(strings.HasPrefix(kind, "text/") || strings.Contains(kind, "javascript") || strings.Contains(kind, "json") ||
+			strings.Contains(kind, "svg") || strings.Contains(kind, "wasm")) {
 		h.Set("Content-Encoding", "gzip")
 		h.Del("Content-Length")
 		w.z = zippers.Get().(*gzip.Writer)

@@ -151,7 +151,8 @@ func (s *Frame) Problem(c *gin.Context, status int, p Problem) {
 }
 
 func (s *Frame) NotFound(c *gin.Context) {
-	s.Problem(c, http.StatusNotFound, Problem{What: "There is nothing here.", Do: "Check the address, or jump to a student or drill with the key /."})
+	s.Problem(c, http.StatusNotFound, Problem{What: "There is nothing here.",
+		Do: "Check the address, or jump to a student or drill with the key /."})
 }
 
 // Failed answers an error that is nobody's mistake, or a "not found".
@@ -165,7 +166,8 @@ func (s *Frame) Failed(c *gin.Context, err error) {
 	}
 	s.Log.ErrorContext(c.Request.Context(), "failed", "error", err)
 	s.Problem(c, http.StatusInternalServerError, Problem{
-		What: "Something went wrong here.", Do: "Try again; if it stays so, tell the chief instructor this number: " + c.Writer.Header().Get("X-Request-Id"),
+		What: "Something went wrong here.", Do: "Try again; if it stays so, tell the chief instructor this number: " +
+			c.Writer.Header().Get("X-Request-Id"),
 	})
 }
 

@@ -102,7 +102,8 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	s.Sessions.Cookie.Secure = o.Secure
 	s.Sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.Log.ErrorContext(r.Context(), "session", "error", err)
-		http.Error(w, "The session could not be read. Nothing was changed; try again in a moment.", http.StatusServiceUnavailable)
+		http.Error(w, "The session could not be read. Nothing was changed; try again in a moment.",
+			http.StatusServiceUnavailable)
 	}
 	gin.SetMode(gin.ReleaseMode)
 	s.engine = gin.New()
@@ -157,10 +158,14 @@ func (s *Frame) routes() error {
 	s.engine.GET("/readyz", s.ready)
 	s.engine.NoRoute(s.identified, func(c *gin.Context) { s.NotFound(c) })
 	s.engine.NoMethod(func(c *gin.Context) {
-		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.", Do: "Go back and use the page's own buttons."})
+		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.",
+			Do: "Go back and use the page's own buttons."})
 	})
 	for _, r := range s.table {
-		s.engine.Handle(r.Method, r.Path, s.identified, s.allowed(r.Roles), func(c *gin.Context) { r.Handler(s.request(c), c) })
+		s.engine.Handle(r.Method, r.Path, s.identified, s.allowed(r.Roles), func(c *gin.Context) {
+			r.Handler(s.request(c),
+				c)
+		})
 	}
 	return nil
 }

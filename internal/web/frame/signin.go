@@ -65,7 +65,8 @@ func (s *Frame) SignIn(c *gin.Context) {
 	}
 	if n[0] >= TriesPair || n[1] >= triesAddress || n[2] >= triesFromHere {
 		c.Header("Retry-After", "900")
-		s.Render(c, http.StatusTooManyRequests, "sign-in", Page{Title: "Sign in", Body: signInModel{email, "Too many wrong passwords. Wait a quarter of an hour and try again."}})
+		s.Render(c, http.StatusTooManyRequests, "sign-in", Page{Title: "Sign in", Body: signInModel{email,
+			"Too many wrong passwords. Wait a quarter of an hour and try again."}})
 		return
 	}
 	cred, err := s.Store.ByEmail(ctx, email)
@@ -86,7 +87,8 @@ func (s *Frame) SignIn(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		s.Render(c, http.StatusUnauthorized, "sign-in", Page{Title: "Sign in", Body: signInModel{email, "The address and the password do not fit together. Check both and try again."}})
+		s.Render(c, http.StatusUnauthorized, "sign-in", Page{Title: "Sign in", Body: signInModel{email,
+			"The address and the password do not fit together. Check both and try again."}})
 		return
 	}
 	if err := s.Store.SignedIn(ctx, keys[0]); err != nil {
@@ -105,7 +107,8 @@ func (s *Frame) SignIn(c *gin.Context) {
 // local keeps a way back to this application's own addresses.
 func local(to string) string {
 	u, err := url.Parse(to)
-	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, "\\") {
+	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") ||
+		strings.Contains(to, "\\") {
 		return "/"
 	}
 	return to

@@ -22,12 +22,14 @@ import (
 )
 
 var GateWords = map[readiness.State]string{
-	readiness.GateNotReady: "Not yet", readiness.GateReady: "Ready to be signed", readiness.GateSigned: "Signed", readiness.GateLapsed: "Lapsed",
+	readiness.GateNotReady: "Not yet", readiness.GateReady: "Ready to be signed", readiness.GateSigned: "Signed",
+	readiness.GateLapsed: "Lapsed",
 }
 
 // Theirs reads the student of the address with all that is known of them, and
 // more in the same transaction; a student's own only for a student.
-func (s Request) Theirs(c *gin.Context, more func(tx store.Tx, student uuid.UUID) error) (j *knowledge.Student, err error) {
+func (s Request) Theirs(c *gin.Context, more func(tx store.Tx, student uuid.UUID) error) (j *knowledge.Student,
+	err error) {
 	p := Person(c)
 	id, err := Param(c, "student")
 	if err == nil {
@@ -50,7 +52,8 @@ func (s *Frame) BackTo(c *gin.Context, address string, err error) {
 	case nil:
 		c.Redirect(http.StatusSeeOther, address)
 	case refusal.Error:
-		s.Problem(c, http.StatusConflict, Problem{What: string(wrong), Do: "Go back to the student; the page says what is missing."})
+		s.Problem(c, http.StatusConflict, Problem{What: string(wrong),
+			Do: "Go back to the student; the page says what is missing."})
 	default:
 		s.Failed(c, err)
 	}
@@ -59,7 +62,8 @@ func (s *Frame) BackTo(c *gin.Context, address string, err error) {
 // Chosen reads which cell is meant; what is not said is filled in from the
 // student's ladder: the lowest cell that is not held.
 func (s Request) Chosen(c *gin.Context, j *knowledge.Student) (drill.Cell, error) {
-	asked := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")), Level: 1}
+	asked := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")),
+		Level: 1}
 	if l, err := strconv.Atoi(c.Query("level")); err == nil {
 		asked.Level = l
 	}
@@ -72,7 +76,10 @@ func (s Request) Chosen(c *gin.Context, j *knowledge.Student) (drill.Cell, error
 		return cell, nil
 	}
 	ctx := c.Request.Context()
-	return cell, s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error { return s.Students().IsOpen(ctx, tx, j, d) })
+	return cell, s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error {
+		return s.Students().IsOpen(ctx, tx, j,
+			d)
+	})
 }
 
 type DrillChoice struct{ Key, Title string }
@@ -118,7 +125,8 @@ func AgainAt(student uuid.UUID, next drill.Cell, src score.Source) string {
 	if src == score.Sim {
 		do = "fly"
 	}
-	return fmt.Sprintf("/students/%s/%s?drill=%s&side=%s&aids=%s&level=%d", student, do, next.Drill, next.Side, next.Aids, next.Level)
+	return fmt.Sprintf("/students/%s/%s?drill=%s&side=%s&aids=%s&level=%d", student, do, next.Drill, next.Side, next.Aids,
+		next.Level)
 }
 
 // Addressed gives a verdict the addresses of its debrief, its student and of the next attempt, which is on the other

@@ -70,7 +70,8 @@ func NumberOf(name, t string, low, high float64) (*float64, error) {
 	}
 	v, err := strconv.ParseFloat(t, 64)
 	if err != nil || !(v >= low && v <= high) {
-		return nil, fmt.Errorf("%s is %.20q; expected a number from %v to %v", strings.ReplaceAll(name, "_", " "), t, low, high)
+		return nil, fmt.Errorf("%s is %.20q; expected a number from %v to %v", strings.ReplaceAll(name, "_", " "), t, low,
+			high)
 	}
 	return &v, nil
 }
@@ -95,7 +96,8 @@ func (s *Frame) PostWind(c *gin.Context) {
 	from, err3 := FormNumber(c, "from_deg", -360, 360)
 	trueFrom, err4 := FormNumber(c, "from_true_deg", -360, 360)
 	if mps == nil || errors.Join(err1, err2, err3, err4) != nil || (gust != nil && *gust < *mps) {
-		s.WrongInput(c, "The wind could not be read.", "Give the mean in metres a second, from 0 to 79, and a gust that is no less.")
+		s.WrongInput(c, "The wind could not be read.",
+			"Give the mean in metres a second, from 0 to 79, and a gust that is no less.")
 		return
 	}
 	id, err := uuid.Parse(c.PostForm("id"))

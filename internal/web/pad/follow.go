@@ -82,7 +82,8 @@ func (f *Follow) soFar() *track.Track {
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	t := f.flown
-	t.T, t.X, t.Y, t.Z = append([]float64{}, t.T...), append([]float64{}, t.X...), append([]float64{}, t.Y...), append([]float64{}, t.Z...)
+	t.T, t.X, t.Y, t.Z = append([]float64{}, t.T...), append([]float64{}, t.X...), append([]float64{},
+		t.Y...), append([]float64{}, t.Z...)
 	if t.Heading != nil {
 		t.Heading = append([]field.Angle{}, t.Heading...)
 	}
@@ -170,7 +171,8 @@ func (s Pages) followable(c *gin.Context) (*Follow, *knowledge.Student, string, 
 	if err != nil {
 		return nil, j, "", refusal.Error(err.Error() + ".")
 	}
-	return &Follow{school: frame.Person(c).SchoolID, student: j.Student.ID, cell: cell, drill: d, task: task, craft: j.Student.CraftType, on: on, begun: s.Now()}, j, set.PositionAddr, nil
+	return &Follow{school: frame.Person(c).SchoolID, student: j.Student.ID, cell: cell, drill: d, task: task,
+		craft: j.Student.CraftType, on: on, begun: s.Now()}, j, set.PositionAddr, nil
 }
 
 func (s Pages) FollowPage(c *gin.Context) {
@@ -187,7 +189,8 @@ func (s Pages) FollowPage(c *gin.Context) {
 			m.Asked = append(m.Asked, t.Words())
 		}
 	}
-	s.Render(c, http.StatusOK, "follow", frame.Page{Title: "Follow, " + j.Student.Name, Place: "Students", Body: m, Script: "follow.js"})
+	s.Render(c, http.StatusOK, "follow", frame.Page{Title: "Follow, " + j.Student.Name, Place: "Students", Body: m,
+		Script: "follow.js"})
 }
 
 // FollowLive follows a craft by its position, and tells the page how it stands (server-sent

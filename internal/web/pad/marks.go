@@ -30,7 +30,8 @@ func (s Pages) PostMarks(c *gin.Context) {
 		err = json.Unmarshal(body, &in)
 	}
 	if err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The marks could not be read: " + err.Error(), Do: "The pad keeps them; send them again."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The marks could not be read: " + err.Error(),
+			Do: "The pad keeps them; send them again."})
 		return
 	}
 	if wrong := in.Check(p.Role); wrong != "" {
@@ -50,7 +51,8 @@ func (s Pages) PostMarks(c *gin.Context) {
 		s.Failed(c, err)
 	default:
 		if o := in.Opening; state.Verdict != nil {
-			*state.Verdict = frame.Addressed(*state.Verdict, student, drill.Cell{Drill: o.Drill, Side: o.Side, Aids: o.Aids, Level: o.Level}, score.Observed)
+			*state.Verdict = frame.Addressed(*state.Verdict, student, drill.Cell{Drill: o.Drill, Side: o.Side, Aids: o.Aids,
+				Level: o.Level}, score.Observed)
 		}
 		c.JSON(http.StatusOK, state)
 	}

@@ -85,8 +85,10 @@ func (s Pages) padModel(j *knowledge.Student, cell drill.Cell, day attempt.Cours
 	if err != nil {
 		return padModel{}, err
 	}
-	m := padModel{Student: j.Student, Drill: d, Title: s.Cat.TitleOf(cell.Drill, cell.Side), Side: cell.Side, Level: cell.Level, Aids: cell.Aids,
-		Craft: s.Cat.Craft[j.Student.CraftType], Caution: d.Caution, Drills: s.Cat.InOrder(), Sides: d.Sides(), Sheet: marking.SheetOf(task)}
+	m := padModel{Student: j.Student, Drill: d, Title: s.Cat.TitleOf(cell.Drill, cell.Side), Side: cell.Side,
+		Level: cell.Level, Aids: cell.Aids,
+		Craft: s.Cat.Craft[j.Student.CraftType], Caution: d.Caution, Drills: s.Cat.InOrder(), Sides: d.Sides(),
+		Sheet: marking.SheetOf(task)}
 	m.task, m.Asked = task, m.Sheet.Asked
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	for i := range d.Levels {
@@ -101,7 +103,8 @@ func (s Pages) padModel(j *knowledge.Student, cell drill.Cell, day attempt.Cours
 		m.Before += ", " + n + " to go"
 	}
 	config, err := json.Marshal(map[string]any{
-		"student": j.Student.ID, "drill": d.Key, "side": cell.Side, "level": cell.Level, "aids": cell.Aids, "craft": j.Student.CraftType,
+		"student": j.Student.ID, "drill": d.Key, "side": cell.Side, "level": cell.Level, "aids": cell.Aids,
+		"craft":  j.Student.CraftType,
 		"course": g.Key, "steps": m.Sheet.Steps, "offset": m.Sheet.Offset, "other": cell.Side.Other(),
 	})
 	m.Config = string(config)

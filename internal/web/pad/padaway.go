@@ -33,7 +33,8 @@ func (s Pages) PadShell(c *gin.Context) {
 // no field day on.
 func (s Pages) PadDay(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
+	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Made: s.Now(),
+		Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
 		out.WindMps, out.WindFrom = p.WindMps, p.From()
 	}
@@ -82,8 +83,12 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 		if b.Is() && !today[id] {
 			continue
 		}
-		x := marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType, Evidence: []marking.Evidence{}}
-		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { x.Evidence = append(x.Evidence, marking.EvidenceOf(a)) }); err != nil {
+		x := marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
+			Evidence: []marking.Evidence{}}
+		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) {
+			x.Evidence = append(x.Evidence,
+				marking.EvidenceOf(a))
+		}); err != nil {
 			return err
 		}
 		calls, err := tx.Calls(ctx, id, st.CraftType, callsAway)
@@ -140,11 +145,16 @@ func (s Pages) PadSync(c *gin.Context) {
 		Items     []syncItem `json:"items"`
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxSync)
-	if err := c.ShouldBindJSON(&in); err != nil || in.Device == uuid.Nil || in.DeviceNow.IsZero() || len(in.Items) > maxSyncItems {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.", Kept: "The device keeps it.", Do: "Reload the pad and send it again."})
+	if err := c.ShouldBindJSON(&in); err != nil || in.Device == uuid.Nil || in.DeviceNow.IsZero() ||
+		len(in.Items) > maxSyncItems {
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.",
+			Kept: "The device keeps it.", Do: "Reload the pad and send it again."})
 		return
 	}
-	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.Seen(ctx, in.Device, p.ID, frame.CleanName(in.Name)) })
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.Seen(ctx, in.Device, p.ID,
+			frame.CleanName(in.Name))
+	})
 	if errors.Is(err, store.ErrCut) {
 		s.CutOff(c)
 		return
@@ -179,7 +189,8 @@ func (s Pages) syncOne(c *gin.Context, it *syncItem, away attempt.Away) syncAnsw
 		ans.Error = "The attempt is of nobody."
 		return ans
 	}
-	o.Drill, o.Side, o.Level, o.Aids, o.Craft, o.Course, o.DeviceAt = it.Opening.Drill, it.Opening.Side, it.Opening.Level, it.Opening.Aids, it.Opening.Craft, it.Opening.Course, it.Opening.DeviceAt
+	o.Drill, o.Side, o.Level, o.Aids, o.Craft, o.Course, o.DeviceAt = it.Opening.Drill, it.Opening.Side, it.Opening.Level,
+		it.Opening.Aids, it.Opening.Craft, it.Opening.Course, it.Opening.DeviceAt
 	if wrong := in.Check(p.Role); wrong != "" {
 		ans.Error = wrong
 		return ans

@@ -1,4 +1,5 @@
-// Package pad is where attempts are marked: the marking pad, the same pad on a device without a network, and a craft that is followed by its position.
+// Package pad is where attempts are marked: the marking pad, the same pad on a device without a network, and a craft
+// that is followed by its position.
 package pad
 
 import (

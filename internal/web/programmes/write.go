@@ -69,7 +69,8 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		return out
 	}
 	if len(source) > longestFile {
-		return "", saidModel{Wrong: fmt.Sprintf("the text is %d kB long", len(source)>>10), Expected: fmt.Sprintf("%d kB at most", longestFile>>10)}
+		return "", saidModel{Wrong: fmt.Sprintf("the text is %d kB long", len(source)>>10),
+			Expected: fmt.Sprintf("%d kB at most", longestFile>>10)}
 	}
 	if format == catalogue.Gate {
 		return s.readGate(source, wrong)
@@ -82,7 +83,8 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		for _, k := range next.ProgrammeKeys() {
 			if p := next.Programmes[k]; string(p.Source) == source {
 				row := programmeRowOf(p)
-				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: fmt.Sprintf("%d rungs, %d cells.", len(p.Rungs), len(p.Cells()))}
+				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: fmt.Sprintf("%d rungs, %d cells.", len(p.Rungs),
+					len(p.Cells()))}
 			}
 		}
 		return "", saidModel{Wrong: "the text is not a programme", Expected: catalogue.Programme}
@@ -126,7 +128,8 @@ func (s Pages) readGate(source string, wrong func(error) saidModel) (string, sai
 		if string(g.Source) != source {
 			continue
 		}
-		m := saidModel{Title: g.Title, Note: fmt.Sprintf("%d cells, %d acts; signed for %d days at most.", len(g.Cells), len(g.Witnessed), g.SignedDays)}
+		m := saidModel{Title: g.Title, Note: fmt.Sprintf("%d cells, %d acts; signed for %d days at most.", len(g.Cells),
+			len(g.Witnessed), g.SignedDays)}
 		for _, c := range g.Cells {
 			m.Steps = append(m.Steps, s.Cat.TitleOf(c.Drill, c.Side)+", "+c.Aids.Words())
 		}
@@ -198,7 +201,8 @@ func (s Pages) writing(c *gin.Context, status int, m writeModel) {
 	err := s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
 		list, err := tx.FileVersions(c.Request.Context(), m.Format, m.Key)
 		for _, f := range list {
-			m.Versions = append(m.Versions, versionRow{f.Version, f.By, f.WrittenAt.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"), f.Source == "", f.Source})
+			m.Versions = append(m.Versions, versionRow{f.Version, f.By, f.WrittenAt.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"),
+				f.Source == "", f.Source})
 		}
 		return err
 	})

@@ -107,7 +107,8 @@ func (s Pages) showExchange(c *gin.Context, status int, found *foundModel) {
 		}
 		list, err := tx.Imports(ctx)
 		for _, i := range list {
-			m.Imports = append(m.Imports, importRow{i, i.At.In(p.Zone()).Format("2 Jan 2006"), i.Counts, "/students/" + i.StudentID.String()})
+			m.Imports = append(m.Imports, importRow{i, i.At.In(p.Zone()).Format("2 Jan 2006"), i.Counts, "/students/" +
+				i.StudentID.String()})
 		}
 		return err
 	})
@@ -132,11 +133,14 @@ func (s Pages) TakeRecord(c *gin.Context) {
 	}
 	rec, v, _, err := record.ReadExported(bytes.NewReader(data), nil)
 	if err != nil {
-		s.WrongInput(c, "The record could not be read: "+frame.FirstLine(err)+".", "Choose the signed file (record.json) that the other school has given.")
+		s.WrongInput(c, "The record could not be read: "+frame.FirstLine(err)+".",
+			"Choose the signed file (record.json) that the other school has given.")
 		return
 	}
 	loc := p.Zone()
-	m := foundModel{Name: name, Sound: v.Sound, Why: v.Why, School: v.Signature.School, Signed: v.Signature.At.In(loc).Format("2 January 2006"), Key: v.Signature.Key, Student: v.Student.Name, Attempts: v.Attempts}
+	m := foundModel{Name: name, Sound: v.Sound, Why: v.Why, School: v.Signature.School,
+		Signed: v.Signature.At.In(loc).Format("2 January 2006"), Key: v.Signature.Key, Student: v.Student.Name,
+		Attempts: v.Attempts}
 	if !v.Newest.IsZero() {
 		m.Newest = v.Newest.In(loc).Format("2 January 2006")
 	}
@@ -154,7 +158,8 @@ func (s Pages) TakeRecord(c *gin.Context) {
 	s.showExchange(c, status, &m)
 }
 
-func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *record.Verification, data []byte, form map[string]string) {
+func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *record.Verification, data []byte,
+	form map[string]string) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	if p.Role != store.Chief {
 		m.NotTaken = "only the chief instructor takes a record over"
@@ -170,7 +175,8 @@ func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *
 		if _, err := tx.Student(ctx, student); err != nil {
 			return err
 		}
-		out, err = exchange.Take(ctx, tx, exchange.Taking{Record: rec, Found: v, File: data, Student: student, By: p.ID, Counts: form["counts"] == "yes", Now: s.Now(), Drills: s.Cat.Drills})
+		out, err = exchange.Take(ctx, tx, exchange.Taking{Record: rec, Found: v, File: data, Student: student, By: p.ID,
+			Counts: form["counts"] == "yes", Now: s.Now(), Drills: s.Cat.Drills})
 		return err
 	})
 	switch {
@@ -181,6 +187,7 @@ func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *
 	case err != nil:
 		m.NotTaken = frame.FirstLine(err)
 	default:
-		m.Taken, m.Unknown, m.StudentID = fmt.Sprintf("%s taken over", words.Counted(out.New, "attempt")), out.Unknown, student.String()
+		m.Taken, m.Unknown, m.StudentID = fmt.Sprintf("%s taken over", words.Counted(out.New,
+			"attempt")), out.Unknown, student.String()
 	}
 }

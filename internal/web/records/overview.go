@@ -93,7 +93,8 @@ type studentView struct {
 
 // overviews are what the students' records come to; those whose chain has grown, or of
 // which something has lapsed by time, are worked out anew and kept.
-func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person, students []store.Student) (map[uuid.UUID]studentView, error) {
+func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
+	students []store.Student) (map[uuid.UUID]studentView, error) {
 	views, err := tx.Views(ctx)
 	if err != nil {
 		return nil, err
@@ -106,7 +107,8 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person, stud
 		_, _ = asked.Write(s.Cat.Gates[k].Source)
 	}
 	rules := func(st store.Student) string {
-		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme, len(s.Cat.Programmes[st.Programme].Source), st.CraftType, p.TimeZone)
+		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme,
+			len(s.Cat.Programmes[st.Programme].Source), st.CraftType, p.TimeZone)
 	}
 	for _, st := range students {
 		v := views[st.ID]
@@ -159,12 +161,14 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person, stud
 		}
 		t, d := s.Cat.Craft[st.CraftType], decided[st.ID]
 		o := studentView{Differ: differs[st.ID]}
-		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key, Has: t.Aids}, e, d.Seen, d.Signs)
+		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key,
+			Has: t.Aids}, e, d.Seen, d.Signs)
 		body, err := json.Marshal(o)
 		if err != nil {
 			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
 		}
-		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: views[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until, Body: body}); err != nil {
+		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: views[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until,
+			Body: body}); err != nil {
 			return nil, err
 		}
 		out[st.ID] = o
@@ -217,10 +221,12 @@ func (s Pages) RecordsPage(c *gin.Context) {
 			m.Teachers = append(m.Teachers, r)
 		}
 	}
-	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
+	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m,
+		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
 }
 
-func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentView, air map[uuid.UUID]store.Airtime, loc *time.Location) schoolModel {
+func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentView, air map[uuid.UUID]store.Airtime,
+	loc *time.Location) schoolModel {
 	m := schoolModel{Count: len(students)}
 	signed := map[string]int{}
 	holding := map[string][]string{}
@@ -229,7 +235,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		o, t := views[st.ID], air[st.ID]
 		href := "/students/" + st.ID.String()
 		pr := s.Cat.Programmes[st.Programme]
-		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.Cat.Craft[st.CraftType].Title, Programme: pr.Title, Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
+		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.Cat.Craft[st.CraftType].Title, Programme: pr.Title,
+			Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
 		if !o.Last.IsZero() {
 			row.Last = o.Last.In(loc).Format("2 Jan")
 		}
@@ -252,7 +259,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 				cell.Says = words.Counted(g.Missing, "thing") + " missing"
 			}
 			title := s.Cat.Gates[g.Key].Title
-			if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 && g.Attempts <= nearAttempts) {
+			if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 &&
+				g.Attempts <= nearAttempts) {
 				says := title + ": ready to be signed"
 				if g.State != readiness.GateReady {
 					says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
@@ -264,7 +272,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 				if d, ok := s.Cat.Drills[what]; ok {
 					what = d.Title
 				}
-				m.Soon = append(m.Soon, nearRow{st.Name, cell.Href, fmt.Sprintf("%s, on %s: %s", title, g.Ends.In(loc).Format("2 Jan"), what)})
+				m.Soon = append(m.Soon, nearRow{st.Name, cell.Href, fmt.Sprintf("%s, on %s: %s", title,
+					g.Ends.In(loc).Format("2 Jan"), what)})
 			}
 			row.Gates = append(row.Gates, cell)
 		}
@@ -276,7 +285,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		}
 		for _, d := range o.Differ {
 			if d.Week.After(s.Now().Add(-differSince)) {
-				m.Differ = append(m.Differ, differRow{st.Name, href, s.Cat.TitleOf(d.Drill, field.Side(d.Side)), d.Week.Format("week of 2 January"), d.Says, d.Week})
+				m.Differ = append(m.Differ, differRow{st.Name, href, s.Cat.TitleOf(d.Drill, field.Side(d.Side)),
+					d.Week.Format("week of 2 January"), d.Says, d.Week})
 			}
 		}
 		m.Rows = append(m.Rows, row)
@@ -287,7 +297,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		m.Gates = append(m.Gates, schoolGate{k, s.Cat.Gates[k].Title, signed[k]})
 	}
 	for d, names := range holding {
-		m.Holding = append(m.Holding, holdingRow{s.Cat.TitleOf(d, field.NoSide), "/programmes/drills/" + d, len(names), frame.Listed(names, 5)})
+		m.Holding = append(m.Holding, holdingRow{s.Cat.TitleOf(d, field.NoSide), "/programmes/drills/" + d, len(names),
+			frame.Listed(names, 5)})
 	}
 	slices.SortFunc(m.Holding, func(a, b holdingRow) int {
 		if a.Students != b.Students {
@@ -299,7 +310,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
 	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
 	if m.PerPass = "no pass of them yet"; passes > 0 && packs > 0 {
-		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass", float64(packs)/float64(passes), 60*hours/float64(passes))
+		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass", float64(packs)/float64(passes),
+			60*hours/float64(passes))
 	}
 	return m
 }

@@ -25,7 +25,8 @@ func (s Pages) PostSettings(c *gin.Context) {
 			err = device.CheckAddr(addr)
 		}
 		if err != nil {
-			s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
+			s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".",
+				"Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
 			return
 		}
 		change = func(set *store.Settings) error {
@@ -54,7 +55,8 @@ func (s Pages) PostSettings(c *gin.Context) {
 	case "hand-catch":
 		on := c.PostForm("on") == "yes"
 		if on && c.PostForm("cautions") != "read" {
-			s.WrongInput(c, "Catching by hand was not switched on: its cautions were not ticked.", "Read them, and tick that you did.")
+			s.WrongInput(c, "Catching by hand was not switched on: its cautions were not ticked.",
+				"Read them, and tick that you did.")
 			return
 		}
 		change = func(set *store.Settings) error {
@@ -67,7 +69,8 @@ func (s Pages) PostSettings(c *gin.Context) {
 		days, err2 := frame.FormNumber(c, "days", 0, 1e6)
 		policy := frame.PolicyOf(c.PostForm("kind"), km, days)
 		if err := errors.Join(err1, err2, policy.Check()); err != nil {
-			s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".", "Choose one of the three, with a distance and a time for the second.")
+			s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".",
+				"Choose one of the three, with a distance and a time for the second.")
 			return
 		}
 		change = func(set *store.Settings) error {
@@ -110,10 +113,14 @@ func (s Pages) PostPace(c *gin.Context) {
 		if err != nil {
 			what = frame.FirstLine(err)
 		}
-		s.WrongInput(c, "The pace could not be read: "+what+".", "Walk a taped length and give its metres and your paces; a pace is between 0.3 and 1.5 m.")
+		s.WrongInput(c, "The pace could not be read: "+what+".",
+			"Walk a taped length and give its metres and your paces; a pace is between 0.3 and 1.5 m.")
 		return
 	}
-	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.SetPace(ctx, p.ID, metres/paces) }); err != nil {
+	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.SetPace(ctx, p.ID,
+			metres/paces)
+	}); err != nil {
 		s.Failed(c, err)
 		return
 	}

@@ -154,7 +154,9 @@ func (s Pages) DebriefPage(c *gin.Context) {
 	m.Events, m.Beside = events, besideRows(beside, k, c.Query("with"), p)
 	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
-	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m), Keys: []frame.Key{{Key: "Space", Does: "play and pause"}, {Key: "← →", Does: "half a second back, on"}, {Key: "[ ]", Does: "fault to fault"}, {Key: "w", Does: "why, on an underlined figure"}}}
+	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m),
+		Keys: []frame.Key{{Key: "Space", Does: "play and pause"}, {Key: "← →", Does: "half a second back, on"},
+			{Key: "[ ]", Does: "fault to fault"}, {Key: "w", Does: "why, on an underlined figure"}}}
 	if p.Role == store.Chief || p.Role == store.Instructor || k.Source == score.Sim { // whoever sees it may fly it
 		pg.Action = &frame.Action{Label: m.AgainText, Href: m.Again, Key: "n"}
 		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: strings.ToLower(m.AgainText[:1]) + m.AgainText[1:]})
@@ -195,7 +197,8 @@ func besideRows(list []store.Beside, k store.Kept, chosen string, p *store.Perso
 	return out
 }
 
-func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.Mark, other *store.TrackFile, with *store.Beside) (debriefModel, error) {
+func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.Mark, other *store.TrackFile,
+	with *store.Beside) (debriefModel, error) {
 	d, err := drill.Parse(k.DrillSource)
 	if err != nil {
 		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
@@ -208,7 +211,8 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	if err != nil {
 		return debriefModel{}, fmt.Errorf("the drill as it was flown: %w", err)
 	}
-	m := debriefModel{Kept: k, DrillTitle: s.Cat.TitleOf(k.Drill, k.Side), Purpose: d.Purpose, Mark: frame.VerdictSigns[k.Verdict], MarkList: marks}
+	m := debriefModel{Kept: k, DrillTitle: s.Cat.TitleOf(k.Drill, k.Side), Purpose: d.Purpose,
+		Mark: frame.VerdictSigns[k.Verdict], MarkList: marks}
 	f := draw.Flight{Task: task, Result: &k.Result, Marks: marks, Wind: k.WindMps, From: k.WindFromDeg}
 	var log *track.Track
 	if file != nil {
@@ -316,7 +320,8 @@ func (s Pages) VoidAttempt(c *gin.Context) {
 		return err
 	})
 	if errors.Is(err, store.ErrAlreadyCorrected) {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "This attempt was corrected already.", Do: "Open the newest version from the student's page."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: "This attempt was corrected already.",
+			Do: "Open the newest version from the student's page."})
 		return
 	}
 	if err != nil {

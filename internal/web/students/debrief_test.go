@@ -14,8 +14,10 @@ func TestWhatADebriefMarksAsOut(t *testing.T) {
 	rows := func(taken, rest float64) map[string]metricRow {
 		out := map[string]metricRow{}
 		for _, row := range stepRows(task, &score.Result{Steps: []score.StepResult{
-			{Kind: "return", StartS: &start, EndS: &end, Metrics: map[string]float64{"taken_over_s": taken, "climb_m": 2}, Limits: map[string]float64{"taken_over_s": 5}},
-			{Kind: "goto", StartS: &start, EndS: &end, Metrics: map[string]float64{"rest_s": rest}, Limits: map[string]float64{"rest_s": 1}},
+			{Kind: "return", StartS: &start, EndS: &end, Metrics: map[string]float64{"taken_over_s": taken, "climb_m": 2},
+				Limits: map[string]float64{"taken_over_s": 5}},
+			{Kind: "goto", StartS: &start, EndS: &end, Metrics: map[string]float64{"rest_s": rest},
+				Limits: map[string]float64{"rest_s": 1}},
 		}}, score.TimeView) {
 			for _, l := range row.Lines {
 				out[l.Name] = l
@@ -24,10 +26,12 @@ func TestWhatADebriefMarksAsOut(t *testing.T) {
 		return out
 	}
 	const taken, rest = "time before taking over", "shortest rest"
-	if r := rows(7.2, 2.5); len(r) != 3 || r[taken].Out || r[rest].Out || r[taken].Limit != "at least 5 s" || r[rest].Picture != score.TimeView {
+	if r := rows(7.2, 2.5); len(r) != 3 || r[taken].Out || r[rest].Out || r[taken].Limit != "at least 5 s" ||
+		r[rest].Picture != score.TimeView {
 		t.Errorf("late enough, rested long enough: %+v", r)
 	}
-	if r := rows(3.1, 0.4); !r[taken].Out || !r[rest].Out || r["climb before it flew home"].Limit != "" || r["climb before it flew home"].Picture != "" {
+	if r := rows(3.1, 0.4); !r[taken].Out || !r[rest].Out || r["climb before it flew home"].Limit != "" ||
+		r["climb before it flew home"].Picture != "" {
 		t.Errorf("too early, rested too short: %+v", r)
 	}
 }

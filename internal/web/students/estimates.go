@@ -55,9 +55,11 @@ func (s Pages) estimates(m *studentModel, j *knowledge.Student) {
 		title := s.Cat.TitleOf(x.cell.Drill, field.NoSide)
 		switch {
 		case b.LeftWeaker > 0.9:
-			m.Lean = append(m.Lean, fmt.Sprintf("%s: the left is weaker, by %.0f points (%.0f to %.0f)", title, -100*b.Mean, -100*b.High, -100*b.Low))
+			m.Lean = append(m.Lean, fmt.Sprintf("%s: the left is weaker, by %.0f points (%.0f to %.0f)", title, -100*b.Mean,
+				-100*b.High, -100*b.Low))
 		case b.LeftWeaker < 0.1:
-			m.Lean = append(m.Lean, fmt.Sprintf("%s: the right is weaker, by %.0f points (%.0f to %.0f)", title, 100*b.Mean, 100*b.Low, 100*b.High))
+			m.Lean = append(m.Lean, fmt.Sprintf("%s: the right is weaker, by %.0f points (%.0f to %.0f)", title, 100*b.Mean,
+				100*b.Low, 100*b.High))
 		}
 	}
 	var weak []string
@@ -72,7 +74,8 @@ func (s Pages) estimates(m *studentModel, j *knowledge.Student) {
 		}
 	}
 	if len(weak) > 0 {
-		m.Lean = append(m.Lean, "Weak at "+frame.Listed(weak, 4)+": the whole range of the chance lies under the mean of the ring")
+		m.Lean = append(m.Lean, "Weak at "+frame.Listed(weak,
+			4)+": the whole range of the chance lies under the mean of the ring")
 	}
 }
 
@@ -84,7 +87,8 @@ func (s Pages) stepUp(j *knowledge.Student) string {
 		if d.Closed == drill.ByLadder {
 			held := !slices.ContainsFunc(j.Cells(), func(c readiness.Cell) bool { return c.Standing != readiness.Held })
 			if goggles = "The goggles track opens when the whole ladder is held."; held {
-				goggles = "The goggles track is open: the whole ladder is held. It begins seated, with a spotter, and counts for itself alone."
+				goggles = "The goggles track is open: the whole ladder is held. It begins seated, with a spotter, and counts for " +
+					"itself alone."
 			}
 			break
 		}
@@ -108,9 +112,11 @@ func (s Pages) stepUp(j *knowledge.Student) string {
 				}
 			}
 			if len(says) > 0 {
-				return fmt.Sprintf("Stepping up to %s (%s): %s. What is held on this class carries over as that; nothing else does. %s", t.Title, bigger, strings.Join(says, "; "), goggles)
+				return fmt.Sprintf("Stepping up to %s (%s): %s. What is held on this class carries over as that; nothing else "+
+					"does. %s", t.Title, bigger, strings.Join(says, "; "), goggles)
 			}
-			return fmt.Sprintf("Stepping up to %s (%s) asks for a gate that stands signed on this class first; then its transition drills alone. %s", t.Title, bigger, goggles)
+			return fmt.Sprintf("Stepping up to %s (%s) asks for a gate that stands signed on this class first; then its "+
+				"transition drills alone. %s", t.Title, bigger, goggles)
 		}
 	}
 	return goggles

@@ -31,7 +31,8 @@ func (s Pages) Forget(c *gin.Context) {
 		if frame.CleanName(c.PostForm("name")) != st.Name {
 			return refusal.Error("The name was not written as it stands in the record. Nothing was taken out.")
 		}
-		return errors.Join(tx.Did(ctx, p.ID, &id, "took the student's name and account out"), tx.Forget(ctx, id, frame.Forgotten+" ("+id.String()[:8]+")"))
+		return errors.Join(tx.Did(ctx, p.ID, &id, "took the student's name and account out"), tx.Forget(ctx, id,
+			frame.Forgotten+" ("+id.String()[:8]+")"))
 	})
 	if err == nil && p.Role == store.Learner {
 		if derr := s.Sessions.Destroy(ctx); derr != nil {

@@ -77,12 +77,14 @@ type signRow struct {
 }
 
 func (s Pages) signRowOf(x record.SignOff, loc *time.Location, at time.Time) signRow {
-	r := signRow{SignOff: x, At: x.At.In(loc).Format("2 Jan 2006"), Until: x.Until.In(loc).Format("2 Jan 2006"), Force: !x.WithdrawnAt(at) && !at.After(x.Until)}
+	r := signRow{SignOff: x, At: x.At.In(loc).Format("2 Jan 2006"), Until: x.Until.In(loc).Format("2 Jan 2006"),
+		Force: !x.WithdrawnAt(at) && !at.After(x.Until)}
 	if x.Read != nil {
 		r.Read = x.Read.In(loc).Format("2 Jan 2006")
 	}
 	if x.Withdrawn != nil {
-		r.Gone = fmt.Sprintf("withdrawn by %s on %s: %s", x.WithdrawnBy, x.Withdrawn.In(loc).Format("2 Jan 2006"), x.WithdrawnWhy)
+		r.Gone = fmt.Sprintf("withdrawn by %s on %s: %s", x.WithdrawnBy, x.Withdrawn.In(loc).Format("2 Jan 2006"),
+			x.WithdrawnWhy)
 	}
 	if w := x.Conditions.WindMps; w > 0 {
 		r.Bound = append(r.Bound, fmt.Sprintf("in up to %.1f m/s of wind (%.0f kn)", w, w*3600/1852))
@@ -134,8 +136,10 @@ func (s Pages) GatePage(c *gin.Context) {
 	}
 	loc := p.Zone()
 	r := j.Gate(g)
-	m := gateModel{Student: j.Student, Gate: s.gateRowOf(r, loc), Class: j.On.Class, Craft: s.Cat.Craft[j.Student.CraftType].Title, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
-		MaySign: p.Signer().May(s.Now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites, NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
+	m := gateModel{Student: j.Student, Gate: s.gateRowOf(r, loc), Class: j.On.Class,
+		Craft: s.Cat.Craft[j.Student.CraftType].Title, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
+		MaySign: p.Signer().May(s.Now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites,
+		NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
 	m.Alone = "With the instructor at the shoulder or a spotter beside."
 	switch {
 	case g.Alone && g.Hold:
@@ -157,11 +161,13 @@ func (s Pages) GatePage(c *gin.Context) {
 	var foretold []readiness.Foretold
 	for _, n := range r.Entries {
 		m.Entries = append(m.Entries, s.entryRowOf(j, n))
-		j.Evidence.ForetellOf(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class}, func(f readiness.Foretold) { foretold = append(foretold, f) })
+		j.Evidence.ForetellOf(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class},
+			func(f readiness.Foretold) { foretold = append(foretold, f) })
 	}
 	m.Fits, m.Fitted = readiness.Calibrate(foretold, 10, 1).Words(), "They rest on how students usually learn."
 	if !j.Fitted.FittedAt.IsZero() {
-		m.Fitted = fmt.Sprintf("They rest on how students usually learn and on %d attempts of this school, as of %s.", j.Fitted.Attempts, j.Fitted.FittedAt.In(loc).Format("2 January 2006"))
+		m.Fitted = fmt.Sprintf("They rest on how students usually learn and on %d attempts of this school, as of %s.",
+			j.Fitted.Attempts, j.Fitted.FittedAt.In(loc).Format("2 January 2006"))
 	}
 	for _, x := range r.Clauses {
 		row := clauseRow{Words: s.clauseWords(x), Met: x.Met(), Waived: x.Waived}
@@ -170,7 +176,8 @@ func (s Pages) GatePage(c *gin.Context) {
 		}
 		m.Clauses = append(m.Clauses, row)
 	}
-	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", words.Counted(r.Closing.Attempts, "attempt"), words.Counted(r.Closing.Dates, "day"))
+	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", words.Counted(r.Closing.Attempts, "attempt"),
+		words.Counted(r.Closing.Dates, "day"))
 	for _, w := range r.Closing.Set {
 		m.Closing = append(m.Closing, s.wantWords(w))
 	}
@@ -185,16 +192,20 @@ func (s Pages) GatePage(c *gin.Context) {
 		m.Stands = &m.Signs[0]
 		m.MayRead = m.Own && m.Stands.SignOff.Read == nil
 	}
-	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m, Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
+	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m,
+		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
 }
 
 // gateCautions are what a student confirms having read.
 var gateCautions = []string{
 	"Nobody is flown over, and nobody stands in the box. Where people come, distance grows first and height never falls.",
-	"A flight is broken off for wind over the craft's limit, low light, heat or fatigue, and when anything is not as it should be.",
+	"A flight is broken off for wind over the craft's limit, low light, heat or fatigue, and when anything is not as it " +
+		"should be.",
 	"Packs are never charged unattended; a puffed one goes out. Propellers are live as long as a pack is in.",
-	"With position hold, letting go is the retreat; without it the sticks are centred, the tail is turned to the pilot, and drift is expected.",
-	"Local rules, the craft's manual and the licensed instructor's judgement come first. This sign-off is the school's; it is no licence.",
+	"With position hold, letting go is the retreat; without it the sticks are centred, the tail is turned to the pilot, " +
+		"and drift is expected.",
+	"Local rules, the craft's manual and the licensed instructor's judgement come first. This sign-off is the school's; " +
+		"it is no licence.",
 }
 
 func (s Pages) titles(drills []string) (out []string) {
@@ -205,7 +216,8 @@ func (s Pages) titles(drills []string) (out []string) {
 }
 
 func (s Pages) entryRowOf(j *knowledge.Student, n readiness.Entry) entryRow {
-	row := entryRow{cellRow: s.cellRow(j.Student.ID, j.Evidence.Cell(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class})), Met: n.Met(), Waived: n.Waived, Cannot: n.Cannot}
+	row := entryRow{cellRow: s.cellRow(j.Student.ID, j.Evidence.Cell(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class})),
+		Met: n.Met(), Waived: n.Waived, Cannot: n.Cannot}
 	if n.Cell.Drill != n.Asked.Drill {
 		row.Instead = "in the place of " + s.Cat.TitleOf(n.Asked.Drill, n.Asked.Side)
 	} else if n.Cell.Aids != n.Asked.Aids {

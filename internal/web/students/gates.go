@@ -65,7 +65,8 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 	}
 	for _, c := range g.Clauses {
 		if !c.Met() {
-			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: "in wind", readiness.PlacesClause: "another place", readiness.AttentionClause: "answering questions"}[c.Kind])
+			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: "in wind",
+				readiness.PlacesClause: "another place", readiness.AttentionClause: "answering questions"}[c.Kind])
 		}
 	}
 	acts := 0
@@ -81,7 +82,8 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 		return row // what is missing was waived with it
 	}
 	if row.Short = strings.Join(slices.Compact(parts), ", "); row.Short != "" && g.Closing.Attempts > 0 {
-		row.Short += fmt.Sprintf(" · %s at least, over %s", words.Counted(g.Closing.Attempts, "attempt"), words.Counted(g.Closing.Dates, "day"))
+		row.Short += fmt.Sprintf(" · %s at least, over %s", words.Counted(g.Closing.Attempts, "attempt"),
+			words.Counted(g.Closing.Dates, "day"))
 	}
 	return row
 }

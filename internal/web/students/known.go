@@ -39,7 +39,8 @@ func (s Pages) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMode
 	m := &knownModel{}
 	most, better := orient.ToldMost(w.Stretches), orient.Missed(w.Stretches)
 	for i, x := range w.Stretches {
-		row := knownRow{At: fmt.Sprintf("%.1f s", x.From-begun), Sticks: x.Input, Seen: seenWords(x), Told: fmt.Sprintf("%.1f bits", math.Max(0, x.Bits)), Against: x.Against, Ring: draw.Known(x.After, &x.Aspect)}
+		row := knownRow{At: fmt.Sprintf("%.1f s", x.From-begun), Sticks: x.Input, Seen: seenWords(x),
+			Told: fmt.Sprintf("%.1f bits", math.Max(0, x.Bits)), Against: x.Against, Ring: draw.Known(x.After, &x.Aspect)}
 		if row.Sticks == "" {
 			row.Sticks = "let go"
 		}
@@ -60,11 +61,13 @@ func (s Pages) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMode
 	}
 	if most >= 0 {
 		x := w.Stretches[most]
-		m.Says = append(m.Says, fmt.Sprintf("What told most: %s at %.1f s, %.1f bits.", m.Rows[most].Sticks, x.From-begun, x.Bits))
+		m.Says = append(m.Says, fmt.Sprintf("What told most: %s at %.1f s, %.1f bits.", m.Rows[most].Sticks, x.From-begun,
+			x.Bits))
 	}
 	if better >= 0 {
 		x := w.Stretches[better]
-		m.Says = append(m.Says, fmt.Sprintf("At %.1f s, %s for %g s was to tell %.1f bits; %s told %.1f.", x.From-begun, x.Before.Next.Input.Words(), x.Before.Next.Seconds, x.Before.Next.Bits, m.Rows[better].Sticks, math.Max(0, x.Bits)))
+		m.Says = append(m.Says, fmt.Sprintf("At %.1f s, %s for %g s was to tell %.1f bits; %s told %.1f.", x.From-begun,
+			x.Before.Next.Input.Words(), x.Before.Next.Seconds, x.Before.Next.Bits, m.Rows[better].Sticks, math.Max(0, x.Bits)))
 	}
 	return m
 }

@@ -112,7 +112,8 @@ func (s Pages) LessonPage(c *gin.Context) {
 	}
 	loc := p.Zone()
 	t := s.Cat.Craft[j.Student.CraftType]
-	m := lessonModel{Student: j.Student, CanMark: p.Role == store.Chief || p.Role == store.Instructor, Id: store.NewID().String(), Aids: t.Aids}
+	m := lessonModel{Student: j.Student, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
+		Id: store.NewID().String(), Aids: t.Aids}
 	ask, form, err := s.lessonAsk(c, j, set)
 	if err != nil {
 		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", "Put it right and plan it again.")
@@ -120,7 +121,8 @@ func (s Pages) LessonPage(c *gin.Context) {
 	}
 	m.Ask, m.Never = form, ask.Never
 	ask.TellM = tell
-	l, err := plan.PlanLesson(ask, plan.Known{Catalogue: s.Cat, Programme: j.Programme, Evidence: j.Evidence, At: s.Now().In(loc), Witnessed: seen, SignOffs: signs, Practice: practice})
+	l, err := plan.PlanLesson(ask, plan.Known{Catalogue: s.Cat, Programme: j.Programme, Evidence: j.Evidence,
+		At: s.Now().In(loc), Witnessed: seen, SignOffs: signs, Practice: practice})
 	if err != nil {
 		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", "Put it right and plan it again.")
 		return
@@ -152,8 +154,10 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 	}
 	total, pack := 0.0, 0
 	for i, b := range l.Blocks {
-		row := blockRow{Index: i, Pack: b.Pack, NewPack: b.Pack != pack, Title: s.Cat.TitleOf(b.Cell.Drill, b.Cell.Side), Aids: b.Cell.Aids, Minutes: fmt.Sprintf("%.0f min", b.Minutes), Why: b.Why, Kept: b.Kept, Answer: b.Answer,
-			Key: b.Cell.Drill, Side: string(b.Cell.Side), Min: b.Minutes, Mark: s.cellRow(j.Student.ID, readiness.Cell{Cell: b.Cell}).Mark}
+		row := blockRow{Index: i, Pack: b.Pack, NewPack: b.Pack != pack, Title: s.Cat.TitleOf(b.Cell.Drill, b.Cell.Side),
+			Aids: b.Cell.Aids, Minutes: fmt.Sprintf("%.0f min", b.Minutes), Why: b.Why, Kept: b.Kept, Answer: b.Answer,
+			Key: b.Cell.Drill, Side: string(b.Cell.Side), Min: b.Minutes, Mark: s.cellRow(j.Student.ID,
+				readiness.Cell{Cell: b.Cell}).Mark}
 		if pack = b.Pack; b.Rest > 0 {
 			row.Rest = fmt.Sprintf("%.0f min of rest first", b.Rest)
 		}
@@ -177,7 +181,8 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 }
 
 // lessonAsk reads what the lesson has: from the form, or from what is usual.
-func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Settings) (ask plan.LessonAsk, form lessonForm, err error) {
+func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Settings) (ask plan.LessonAsk, form lessonForm,
+	err error) {
 	t := s.Cat.Craft[j.Student.CraftType]
 	get := func(name, or string) string {
 		if v, ok := c.GetPostForm(name); ok {
@@ -197,7 +202,8 @@ func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Setting
 	if form.Minutes, err = strconv.ParseFloat(strings.Replace(get("minutes", "9"), ",", ".", 1), 64); err != nil {
 		return ask, form, fmt.Errorf("the minutes of a pack are %.20q; expected a number", get("minutes", ""))
 	}
-	ask = plan.LessonAsk{Class: j.On.Class, Type: &t, Aids: craft.Aids(form.Aids), Packs: form.Packs, PackMinutes: form.Minutes, WindMps: -1, Tense: form.Tense, HandCatch: set.HandCatch}
+	ask = plan.LessonAsk{Class: j.On.Class, Type: &t, Aids: craft.Aids(form.Aids), Packs: form.Packs,
+		PackMinutes: form.Minutes, WindMps: -1, Tense: form.Tense, HandCatch: set.HandCatch}
 	if form.Wind != "" {
 		if ask.WindMps, err = strconv.ParseFloat(strings.Replace(form.Wind, ",", ".", 1), 64); err != nil || ask.WindMps < 0 {
 			return ask, form, fmt.Errorf("the wind is %.20q; expected metres a second", form.Wind)
@@ -221,7 +227,8 @@ func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Setting
 			return ask, form, fmt.Errorf("the block to add has a drill of the list, and a pack from 1 to %d", form.Packs)
 		}
 		for _, side := range d.Sides() {
-			ask.Keep = append(ask.Keep, plan.Block{Pack: pack, Cell: drill.Cell{Drill: add, Side: side, Aids: ask.Aids, Level: 1}, Minutes: 3})
+			ask.Keep = append(ask.Keep, plan.Block{Pack: pack, Cell: drill.Cell{Drill: add, Side: side, Aids: ask.Aids,
+				Level: 1}, Minutes: 3})
 		}
 	}
 	return ask, form, nil
@@ -237,7 +244,8 @@ func (s Pages) keptBlock(text string, ask plan.LessonAsk) (plan.Block, bool) {
 	minutes, err2 := strconv.ParseFloat(f[4], 64)
 	d, known := s.Cat.Drills[f[1]]
 	aids, side := craft.Aids(f[3]), field.Side(f[2])
-	if err1 != nil || err2 != nil || !known || !slices.Contains(d.Sides(), side) || aids.Rank() < 0 || pack < 1 || pack > ask.Packs || !(minutes > 0 && minutes <= 60) {
+	if err1 != nil || err2 != nil || !known || !slices.Contains(d.Sides(), side) || aids.Rank() < 0 || pack < 1 ||
+		pack > ask.Packs || !(minutes > 0 && minutes <= 60) {
 		return plan.Block{}, false
 	}
 	return plan.Block{Pack: pack, Cell: drill.Cell{Drill: f[1], Side: side, Aids: aids, Level: 1}, Minutes: minutes}, true
@@ -282,7 +290,8 @@ func (s Pages) flownLesson(x store.Lesson, list []store.Flown, loc *time.Locatio
 	}
 	var flown []record.Attempt
 	for _, f := range list {
-		if f.Source != "sim" && f.At.In(loc).Format(time.DateOnly) == x.At.In(loc).Format(time.DateOnly) && !f.At.Before(x.At) {
+		if f.Source != "sim" && f.At.In(loc).Format(time.DateOnly) == x.At.In(loc).Format(time.DateOnly) &&
+			!f.At.Before(x.At) {
 			flown = append(flown, f.Attempt)
 		}
 	}

@@ -1,4 +1,5 @@
-// Package students is what is known about each student: standing, gates, sign-offs, lessons, debriefs and the logs that are scored.
+// Package students is what is known about each student: standing, gates, sign-offs, lessons, debriefs and the logs that
+// are scored.
 package students
 
 import "maestrale/internal/web/frame"

@@ -68,17 +68,20 @@ func (s Pages) PracticePage(c *gin.Context) {
 	}
 	loc := p.Zone()
 	said := func(d, side, aids string) string {
-		return cmp.Or(s.Cat.CellWords(drill.Cell{Drill: d, Side: field.Side(side), Aids: craft.Aids(aids)}), "no drill was named")
+		return cmp.Or(s.Cat.CellWords(drill.Cell{Drill: d, Side: field.Side(side), Aids: craft.Aids(aids)}),
+			"no drill was named")
 	}
 	minutes := 0.0
 	for _, x := range list {
 		minutes += x.Minutes
-		m.Rows = append(m.Rows, practiceRow{said(x.Drill, x.Side, x.Aids), fmt.Sprintf("%.0f min", x.Minutes), words.Counted(x.Packs, "pack"), x.Last.In(loc).Format("2 Jan")})
+		m.Rows = append(m.Rows, practiceRow{said(x.Drill, x.Side, x.Aids), fmt.Sprintf("%.0f min", x.Minutes),
+			words.Counted(x.Packs, "pack"), x.Last.In(loc).Format("2 Jan")})
 	}
 	flown := 0
 	for i := range flights {
 		f := &flights[i]
-		row := practiceFlight{When: f.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Craft: names[f.CraftID], What: said(f.Drill, f.Side, f.Aids), Minutes: "in the air", Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
+		row := practiceFlight{When: f.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Craft: names[f.CraftID], What: said(f.Drill,
+			f.Side, f.Aids), Minutes: "in the air", Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
 		if f.EndedAt != nil {
 			flown++
 			row.Minutes = fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes())

@@ -69,7 +69,9 @@ func (s Pages) RecordFile(c *gin.Context) {
 // logbook is what a student's logbook says.
 func (s Pages) logbook(j *knowledge.Student, p *store.Person, list []store.Flown) sheet.Book {
 	loc := p.Zone()
-	b := sheet.Book{School: p.School, Student: j.Student.Name, Programme: j.Programme.Title, Craft: s.Cat.Craft[j.Student.CraftType].Title, Printed: s.Now().In(loc).Format("2 January 2006 15:04"), Ladder: j.Ladder()}
+	b := sheet.Book{School: p.School, Student: j.Student.Name, Programme: j.Programme.Title,
+		Craft: s.Cat.Craft[j.Student.CraftType].Title, Printed: s.Now().In(loc).Format("2 January 2006 15:04"),
+		Ladder: j.Ladder()}
 	for _, r := range j.Programme.Rungs {
 		b.Rungs = append(b.Rungs, r.Title)
 	}
@@ -94,7 +96,8 @@ func (s Pages) logbook(j *knowledge.Student, p *store.Person, list []store.Flown
 		if !a.Counts {
 			says += "; does not count: " + a.WhyNot
 		}
-		b.Lines = append(b.Lines, sheet.BookLine{At: a.At.In(loc).Format("2 Jan 2006 15:04"), Drill: row.Drill, Aids: row.Aids, Wind: row.Wind, Verdict: string(a.Verdict), Source: string(a.Source), Says: says})
+		b.Lines = append(b.Lines, sheet.BookLine{At: a.At.In(loc).Format("2 Jan 2006 15:04"), Drill: row.Drill,
+			Aids: row.Aids, Wind: row.Wind, Verdict: string(a.Verdict), Source: string(a.Source), Says: says})
 	}
 	return b
 }

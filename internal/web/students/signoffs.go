@@ -40,7 +40,8 @@ func (s Pages) SignOff(c *gin.Context) {
 		if !known {
 			return refusal.Error("That gate is not known.")
 		}
-		ask := readiness.SigningAsk{At: s.Now().UTC().Truncate(time.Microsecond), Against: c.PostForm("against") == "yes", Reason: frame.CleanName(c.PostForm("reason")), Until: c.PostForm("until")}
+		ask := readiness.SigningAsk{At: s.Now().UTC().Truncate(time.Microsecond), Against: c.PostForm("against") == "yes",
+			Reason: frame.CleanName(c.PostForm("reason")), Until: c.PostForm("until")}
 		if ask.Conditions, err = s.conditions(c); err != nil {
 			return err
 		}
@@ -130,7 +131,8 @@ func (s Pages) NoteSignOff(c *gin.Context) {
 			if len([]rune(reason)) < 5 {
 				return refusal.Error("Say in a sentence why it is withdrawn.")
 			}
-			return tx.NoteSignOff(ctx, student, id, p.ID, "withdrawn", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name, Reason: reason})
+			return tx.NoteSignOff(ctx, student, id, p.ID, "withdrawn", store.SignOffEvent{SignOff: id.String(), At: at,
+				By: p.Name, Reason: reason})
 		case "read":
 			if p.Role != store.Learner {
 				return refusal.Error("The student confirms having read the cautions, from the own account.")
@@ -178,7 +180,8 @@ type cardModel struct {
 }
 
 // checked is a sign-off as it stands now.
-func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Location, id uuid.UUID) (m cardModel, err error) {
+func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Location, id uuid.UUID) (m cardModel,
+	err error) {
 	ctx := c.Request.Context()
 	student, err := tx.SignOffOf(ctx, id)
 	if err != nil {
@@ -206,8 +209,11 @@ func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Loc
 		on.Type, on.Has = t.Key, t.Aids
 	}
 	r := readiness.JudgeGate(g, on, e, seen, signs)
-	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass), Sign: s.signRowOf(signs[i], loc, s.Now()), State: string(r.State), Word: frame.GateWords[r.State], Says: asSentence(r.Why()),
-		Now: s.Now().In(loc).Format("Monday 2 January 2006, 15:04"), Back: "/students/" + student.String() + "/gates/" + g.Key}
+	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass),
+		Sign: s.signRowOf(signs[i], loc,
+			s.Now()), State: string(r.State), Word: frame.GateWords[r.State], Says: asSentence(r.Why()),
+		Now: s.Now().In(loc).Format("Monday 2 January 2006, 15:04"), Back: "/students/" + student.String() + "/gates/" +
+			g.Key}
 	m.Stands = r.State == readiness.GateSigned && r.Sign != nil && r.Sign.ID == signs[i].ID && r.Sign.Read != nil
 	switch {
 	case m.Stands:
@@ -267,7 +273,8 @@ func (s Pages) CheckCard(c *gin.Context) {
 	address := c.Param("address")
 	card, err := s.Store.CardOf(ctx, address)
 	if errors.Is(err, store.ErrNotFound) {
-		s.Problem(c, http.StatusNotFound, frame.Problem{What: "This card shows nothing any more.", Kept: "It was revoked, or it never was one.", Do: "Ask the school that is named on it."})
+		s.Problem(c, http.StatusNotFound, frame.Problem{What: "This card shows nothing any more.",
+			Kept: "It was revoked, or it never was one.", Do: "Ask the school that is named on it."})
 		return
 	}
 	loc, zerr := time.LoadLocation(card.TimeZone)

@@ -111,7 +111,8 @@ func (s Pages) StudentPage(c *gin.Context) {
 	m.Step = s.stepUp(j)
 	s.estimates(&m, j)
 	m.MayForget = p.Role == store.Learner || p.Role == store.Chief
-	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title, words.Counted(e.Count(), "attempt"), words.Counted(e.Days(), "day"))
+	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title, words.Counted(e.Count(),
+		"attempt"), words.Counted(e.Days(), "day"))
 	if len(newest) > 0 {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
 	}
@@ -119,7 +120,9 @@ func (s Pages) StudentPage(c *gin.Context) {
 		m.Mine = s.mineOf(j, newest, lessons, loc)
 	}
 	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
-	pg := frame.Page{Title: st.Name, Place: "Students", Body: m, Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter", Does: "walk through the attempts"}}}
+	pg := frame.Page{Title: st.Name, Place: "Students", Body: m,
+		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter",
+			Does: "walk through the attempts"}}}
 	if m.CanMark {
 		pg.Action = &frame.Action{Label: "Mark an attempt", Href: "/students/" + st.ID.String() + "/mark", Key: "n"}
 		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: "mark an attempt"}, frame.Key{Key: "l", Does: "score a log"})
@@ -136,7 +139,8 @@ type mineModel struct {
 
 // mineOf is a student's next lesson, the newest debrief, and what to practise: what the
 // next flight is for, or else the lowest cell that is not held.
-func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fieldday.Appointment, loc *time.Location) *mineModel {
+func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fieldday.Appointment,
+	loc *time.Location) *mineModel {
 	m := &mineModel{}
 	for _, a := range lessons {
 		if a.To.After(s.Now()) && (m.Lesson == "" || a.From.Before(s.Now())) {
@@ -151,7 +155,8 @@ func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fiel
 		if side == "" {
 			side = field.NoSide
 		}
-		m.Practise = fmt.Sprintf("/students/%s/fly?drill=%s&side=%s&aids=%s&level=%d", j.Student.ID, cell.Drill, side, cell.Aids, max(1, cell.Level))
+		m.Practise = fmt.Sprintf("/students/%s/fly?drill=%s&side=%s&aids=%s&level=%d", j.Student.ID, cell.Drill, side,
+			cell.Aids, max(1, cell.Level))
 		m.Name = s.Cat.CellWords(cell)
 	}
 	return m
@@ -206,12 +211,14 @@ func (s Pages) pictures(m *studentModel, j *knowledge.Student) {
 }
 
 func (s Pages) cellRow(student uuid.UUID, c readiness.Cell) cellRow {
-	q := url.Values{"drill": {c.Drill}, "side": {string(c.Side)}, "aids": {string(c.Aids)}, "level": {strconv.Itoa(c.Level)}}.Encode()
+	q := url.Values{"drill": {c.Drill}, "side": {string(c.Side)}, "aids": {string(c.Aids)},
+		"level": {strconv.Itoa(c.Level)}}.Encode()
 	title := s.Cat.TitleOf(c.Drill, c.Side)
 	if c.Level > 1 {
 		title += fmt.Sprintf(", level %d", c.Level)
 	}
-	return cellRow{Cell: c, Title: title, Why: "/students/" + student.String() + "/why?" + q, Mark: "/students/" + student.String() + "/mark?" + q, Needs: c.NeedsWords()}
+	return cellRow{Cell: c, Title: title, Why: "/students/" + student.String() + "/why?" + q, Mark: "/students/" +
+		student.String() + "/mark?" + q, Needs: c.NeedsWords()}
 }
 
 func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) attemptRow {
@@ -223,8 +230,10 @@ func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) att
 	if a.WindMps != nil {
 		wind = fmt.Sprintf("%.1f", *a.WindMps)
 	}
-	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(), Wind: wind,
-		Verdict: a.Verdict, Mark: frame.VerdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts, WhyNot: a.WhyNot, Corrected: corrected}
+	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(),
+		Wind:    wind,
+		Verdict: a.Verdict, Mark: frame.VerdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts,
+		WhyNot: a.WhyNot, Corrected: corrected}
 }
 
 type studentsModel struct {
@@ -275,7 +284,8 @@ func (s Pages) StudentsPage(c *gin.Context) {
 	}
 	for _, st := range students {
 		j := s.Students().Judge(st, all[st.ID])
-		row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title, Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
+		row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
+			Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
 		held, total := 0, 0
 		for _, cell := range j.Cells() {
 			total++
@@ -291,14 +301,16 @@ func (s Pages) StudentsPage(c *gin.Context) {
 		}
 		m.Students = append(m.Students, row)
 	}
-	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
+	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter",
+		Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
 	s.Render(c, http.StatusOK, "students", pg)
 }
 
 // AddStudent takes a new student.
 func (s Pages) AddStudent(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	st := store.Student{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")), Programme: c.PostForm("programme"), CraftType: c.PostForm("craft"),
+	st := store.Student{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")), Programme: c.PostForm("programme"),
+		CraftType: c.PostForm("craft"),
 		TrainsFor: frame.CleanName(c.PostForm("trains_for")), StartedOn: s.Now().In(p.Zone())}
 	_, programme := s.Cat.Programmes[st.Programme]
 	_, craftType := s.Cat.Craft[st.CraftType]

@@ -97,8 +97,11 @@ func (s Pages) logBase(c *gin.Context, st store.Student) logModel {
 		return or
 	}
 	t := s.Cat.Craft[st.CraftType]
-	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft", st.CraftType), Level: 1,
-		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away", ""), Heights: heightsOf(get("heights", "")), Part: get("part", ""), Course: get("course", ""), When: get("when", ""), Wind: get("wind", "")}
+	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft",
+		st.CraftType), Level: 1,
+		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away",
+			""), Heights: heightsOf(get("heights",
+			"")), Part: get("part", ""), Course: get("course", ""), When: get("when", ""), Wind: get("wind", "")}
 	if l, err := strconv.Atoi(get("level", "1")); err == nil {
 		m.Chosen.Level = l
 	}
@@ -181,9 +184,11 @@ func (s Pages) UploadLog(c *gin.Context) {
 	if err != nil {
 		m := s.logBase(c, st)
 		status := http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a log of one flight, up to 64 MB: CSV, GPX, IGC, KML or GeoJSON."
+		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a log of one flight, up to 64 MB: CSV, GPX, "+
+			"IGC, KML or GeoJSON."
 		if errors.Is(err, track.ErrTooLarge) {
-			status, m.Wrong = http.StatusRequestEntityTooLarge, "The file is larger than 64 MB and was refused while it was being read."
+			status, m.Wrong = http.StatusRequestEntityTooLarge, "The file is larger than 64 MB and was refused while it was "+
+				"being read."
 		}
 		s.Render(c, status, "log", frame.Page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
 		return
@@ -192,15 +197,20 @@ func (s Pages) UploadLog(c *gin.Context) {
 	_, _, err = track.Read(bytes.NewReader(data), track.Options{})
 	if err != nil && !frame.Mendable(data, err) {
 		m.Wrong, m.Do = frame.Sentence(name, err), "Mend the file and choose it again."
-		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
+		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + st.Name, Place: "Students",
+			Body: m})
 		return
 	}
 	u := store.Upload{ID: store.NewID(), StudentID: st.ID, Name: name, File: data}
-	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddUpload(ctx, u, p.ID) }); err != nil {
+	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.AddUpload(ctx, u,
+			p.ID)
+	}); err != nil {
 		s.Failed(c, err)
 		return
 	}
-	q := fmt.Sprintf("?drill=%s&side=%s&level=%d&craft=%s&aids=%s&course=%s", m.Chosen.Drill, m.Chosen.Side, m.Chosen.Level, m.Chosen.Craft, m.Chosen.Aids, url.QueryEscape(m.Chosen.Course))
+	q := fmt.Sprintf("?drill=%s&side=%s&level=%d&craft=%s&aids=%s&course=%s", m.Chosen.Drill, m.Chosen.Side,
+		m.Chosen.Level, m.Chosen.Craft, m.Chosen.Aids, url.QueryEscape(m.Chosen.Course))
 	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String()+"/log/"+u.ID.String()+q)
 }
 
@@ -254,14 +264,16 @@ func (s Pages) held(c *gin.Context) (logModel, *track.Track, store.Reading, erro
 			return m, nil, store.Reading{}, err
 		}
 	}
-	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames(), Geographic: format != track.CSV, Heights: format != track.CSV}
+	m.Upload = &uploadModel{Upload: u, Rows: rows, Semicolons: semicolons, Known: track.ColumnNames(),
+		Geographic: format != track.CSV, Heights: format != track.CSV}
 	value := func(k string) string { return cmp.Or(c.Query(k), c.PostForm(k)) }
 	m.Upload.Confirmed = value("semicolons") != ""
 	before, err := s.mapBefore(c, names)
 	if err != nil {
 		return m, nil, store.Reading{}, err
 	}
-	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{}, Heights: m.Chosen.Heights}
+	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{},
+		Heights: m.Chosen.Heights}
 	for i, name := range names {
 		row := columnRow{Name: name, As: value("col-" + name)}
 		if to, ok := before[name]; ok {

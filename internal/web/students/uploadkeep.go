@@ -83,10 +83,12 @@ func (s Pages) PreviewLog(c *gin.Context) {
 		return
 	case errors.Is(err, errAskSemicolons):
 		status = http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The columns of this file are separated by semicolons, and its numbers may have decimal commas.", "Confirm below that it is to be read so."
+		m.Wrong, m.Do = "The columns of this file are separated by semicolons, and its numbers may have decimal "+
+			"commas.", "Confirm below that it is to be read so."
 	case err != nil && m.Upload != nil:
 		status = http.StatusUnprocessableEntity
-		m.Wrong, m.Do = frame.Sentence(m.Upload.Name, err), "Say below what the columns are; nothing is kept before it can be read."
+		m.Wrong, m.Do = frame.Sentence(m.Upload.Name,
+			err), "Say below what the columns are; nothing is kept before it can be read."
 		m.Upload.Needs = true
 	case err != nil:
 		s.Failed(c, err)
@@ -100,7 +102,10 @@ func (s Pages) KeepLog(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	m, t, how, err := s.held(c)
 	if m.Upload != nil && c.PostForm("do") == "throw" {
-		if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.DropUpload(ctx, m.Upload.ID) }); err != nil {
+		if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+			return tx.DropUpload(ctx,
+				m.Upload.ID)
+		}); err != nil {
 			s.Failed(c, err)
 			return
 		}
@@ -118,12 +123,15 @@ func (s Pages) KeepLog(c *gin.Context) {
 			return
 		}
 		m.Wrong, m.Do = frame.Sentence(m.Upload.Name, err), "Nothing was kept. Mend what is said and try again."
-		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + m.Student.Name, Place: "Students", Body: m})
+		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + m.Student.Name,
+			Place: "Students", Body: m})
 		return
 	}
 	flown, _ := m.Chosen.flown() // read just now
-	l := attempt.Log{ID: m.Upload.ID, Student: m.Student.ID, At: s.flownAt(t, m.Chosen.When, p), Drill: d, Craft: s.Cat.Craft[m.Chosen.Craft],
-		Cell:   drill.Cell{Drill: d.Key, Side: field.Side(m.Chosen.Side), Aids: craft.Aids(m.Chosen.Aids), Level: m.Chosen.Level},
+	l := attempt.Log{ID: m.Upload.ID, Student: m.Student.ID, At: s.flownAt(t, m.Chosen.When, p), Drill: d,
+		Craft: s.Cat.Craft[m.Chosen.Craft],
+		Cell: drill.Cell{Drill: d.Key, Side: field.Side(m.Chosen.Side), Aids: craft.Aids(m.Chosen.Aids),
+			Level: m.Chosen.Level},
 		Course: m.on, Result: r, Track: &store.TrackFile{File: m.Upload.File, Reading: how}, Wind: flown.WindMps}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		if _, err := s.Attempts().KeepLog(ctx, tx, l); err != nil {

@@ -18,8 +18,11 @@ import (
 	"maestrale/internal/words"
 )
 
-const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, and the newest pass is no older than its currency. One failed attempt does not take a held item away; two of the newest four do. " +
-	"A pass with fewer aids, or at a higher level, counts as well; a fail counts only where it was flown. Void counts nowhere."
+const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, " +
+	"and the newest pass is no older than its currency. One failed attempt does not take a held item away; two of the " +
+	"newest four do. " +
+	"A pass with fewer aids, or at a higher level, counts as well; a fail counts only where it was flown. Void counts " +
+	"nowhere."
 
 // WhyCell says why a cell stands as it does.
 func (s Pages) WhyCell(c *gin.Context) {
@@ -29,7 +32,8 @@ func (s Pages) WhyCell(c *gin.Context) {
 		err = frame.OwnOnly(p, id)
 	}
 	level, lerr := strconv.Atoi(c.DefaultQuery("level", "1"))
-	cell := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")), Level: level}
+	cell := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")),
+		Level: level}
 	if _, known := s.Cat.Drills[cell.Drill]; err == nil && (!known || lerr != nil || cell.Aids.Rank() < 0) {
 		err = store.ErrNotFound
 	}
@@ -51,8 +55,9 @@ func (s Pages) WhyCell(c *gin.Context) {
 	loc := p.Zone()
 	judgedCell := j.Cell(cell)
 	sl := frame.Slip{Figure: s.Cat.TitleOf(cell.Drill, cell.Side) + ", " + cell.Aids.Words(), Rule: standingRule,
-		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further date, up to 90.",
-		Says:   judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
+		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further " +
+			"date, up to 90.",
+		Says: judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
 	if n := judgedCell.NeedsWords(); n != "" {
 		sl.Says += " Still to fly: " + n + "."
 	}
@@ -63,7 +68,8 @@ func (s Pages) WhyCell(c *gin.Context) {
 		{"in the simulator", judgedCell.SimStanding.String()},
 	}
 	if !judgedCell.CurrentUntil.IsZero() {
-		sl.Inputs = append(sl.Inputs, [2]string{"current until", judgedCell.CurrentUntil.In(loc).Format("Mon 2 Jan 2006 15:04")},
+		sl.Inputs = append(sl.Inputs, [2]string{"current until",
+			judgedCell.CurrentUntil.In(loc).Format("Mon 2 Jan 2006 15:04")},
 			[2]string{"currency", fmt.Sprintf("%d days", readiness.CurrencyDays(judgedCell.Dates))})
 	}
 	for _, a := range list {
@@ -72,7 +78,8 @@ func (s Pages) WhyCell(c *gin.Context) {
 			if !a.Counts {
 				what += " (practice: " + a.WhyNot + ")"
 			}
-			sl.Evidence = append(sl.Evidence, frame.Evidence{Text: fmt.Sprintf("%s, %s, level %d: %s", a.At.In(loc).Format("Mon 2 Jan 15:04"), a.Aids.Words(), a.Level, what), Href: "/attempts/" + a.ID})
+			sl.Evidence = append(sl.Evidence, frame.Evidence{Text: fmt.Sprintf("%s, %s, level %d: %s",
+				a.At.In(loc).Format("Mon 2 Jan 15:04"), a.Aids.Words(), a.Level, what), Href: "/attempts/" + a.ID})
 		}
 	}
 	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why: " + sl.Figure, Place: "Students", Body: sl})
@@ -85,8 +92,11 @@ func (s Pages) WhyMargin(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	sl := frame.Slip{Figure: "margin", Rule: "1 minus the worst share of a limit, over everything that was judged: 0.4 is four tenths of the tolerance to spare, −0.3 is three tenths outside. " +
-		"A time that has to be reached counts only when missed, as asked over flown. Where the faults are more than the drill forgives, what they reached counts too.",
+	sl := frame.Slip{Figure: "margin",
+		Rule: "1 minus the worst share of a limit, over everything that was judged: 0.4 is four tenths of the tolerance to " +
+			"spare, −0.3 is three tenths outside. " +
+			"A time that has to be reached counts only when missed, as asked over flown. Where the faults are more than the " +
+			"drill forgives, what they reached counts too.",
 		Source: "CONTRACTS, margin; the limits are the drill's for craft class " + string(k.CraftClass) + "."}
 	sl.Says = "nothing was measured"
 	if k.Margin != nil {
@@ -96,7 +106,8 @@ func (s Pages) WhyMargin(c *gin.Context) {
 		for _, m := range score.Metrics {
 			v, ok := st.Metrics[m.Key]
 			if limit := m.LimitWords(st.Limits); ok && limit != "" {
-				sl.Inputs = append(sl.Inputs, [2]string{fmt.Sprintf("step %d %s, %s", st.Index+1, st.Kind, m.Words), m.Value(v) + ", " + limit})
+				sl.Inputs = append(sl.Inputs, [2]string{fmt.Sprintf("step %d %s, %s", st.Index+1, st.Kind, m.Words), m.Value(v) +
+					", " + limit})
 			}
 		}
 	}

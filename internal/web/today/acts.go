@@ -25,7 +25,8 @@ import (
 // BeginFlight begins a flight with one tap; what the tap does not say is in the form.
 func (s Pages) BeginFlight(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	f := store.Flight{Kind: c.PostForm("kind"), Drill: c.PostForm("drill"), Side: c.DefaultPostForm("side", "none"), Aids: c.PostForm("aids"), BegunAt: s.Now(), BegunBy: p.ID}
+	f := store.Flight{Kind: c.PostForm("kind"), Drill: c.PostForm("drill"), Side: c.DefaultPostForm("side", "none"),
+		Aids: c.PostForm("aids"), BegunAt: s.Now(), BegunBy: p.ID}
 	if f.Kind == "" {
 		f.Kind = plan.Lesson
 	}
@@ -44,11 +45,13 @@ func (s Pages) BeginFlight(c *gin.Context) {
 	case err != nil:
 		s.ToBoard(c, refusal.Error(err.Error()+"."))
 		return
-	case berr != nil || box < 1 || box > 50 || ids["craft"] == nil || ids["pack"] == nil || f.Kind == plan.Lesson && ids["student"] == nil:
+	case berr != nil || box < 1 || box > 50 || ids["craft"] == nil || ids["pack"] == nil || f.Kind == plan.Lesson &&
+		ids["student"] == nil:
 		s.ToBoard(c, refusal.Error("A flight wants a box, a craft, a pack, and for a lesson a student."))
 		return
 	}
-	f.Minutes, f.Box, f.StudentID, f.CraftID, f.PackID, f.InstructorID, f.SpotterID = minutes, box, ids["student"], *ids["craft"], *ids["pack"], ids["instructor"], ids["spotter"]
+	f.Minutes, f.Box, f.StudentID, f.CraftID, f.PackID, f.InstructorID, f.SpotterID = minutes, box, ids["student"],
+		*ids["craft"], *ids["pack"], ids["instructor"], ids["spotter"]
 	if f.Kind != plan.Lesson {
 		f.StudentID = nil
 	}
@@ -115,10 +118,12 @@ func (s Pages) NoteFlight(c *gin.Context) {
 		}
 		switch kind {
 		case "end":
-			return tx.AddPackEvent(ctx, store.NewID(), f.PackID, p.ID, pack.Event{At: s.Now(), Kind: pack.Used, Minutes: s.Now().Sub(f.BegunAt).Minutes(), Says: "counted by the landing"})
+			return tx.AddPackEvent(ctx, store.NewID(), f.PackID, p.ID, pack.Event{At: s.Now(), Kind: pack.Used,
+				Minutes: s.Now().Sub(f.BegunAt).Minutes(), Says: "counted by the landing"})
 		case "incident":
 			crash := c.PostForm("crash") == "yes"
-			return tx.AddCraftEvent(ctx, store.NewID(), f.CraftID, p.ID, craft.Event{At: s.Now(), Kind: craft.Incident, Cause: causeOf(body), Says: body, Crash: crash, Damage: crash})
+			return tx.AddCraftEvent(ctx, store.NewID(), f.CraftID, p.ID, craft.Event{At: s.Now(), Kind: craft.Incident,
+				Cause: causeOf(body), Says: body, Crash: crash, Damage: crash})
 		}
 		return nil
 	}))
@@ -266,7 +271,8 @@ func (s Pages) ChangeToday(c *gin.Context) {
 		case do == "plan":
 			return "planned again", nil
 		case do == "wind" && wind != nil:
-			src.Wind = append(slices.DeleteFunc(src.Wind, func(w plan.Wind) bool { return !w.From.Before(now) }), plan.Wind{From: now, Mps: *wind})
+			src.Wind = append(slices.DeleteFunc(src.Wind, func(w plan.Wind) bool { return !w.From.Before(now) }),
+				plan.Wind{From: now, Mps: *wind})
 			return fmt.Sprintf("wind expected at %.0f m/s from now on", *wind), nil
 		case do == "ground" && id != nil && slices.Contains(src.Craft, *id):
 			src.Grounded = append(src.Grounded, *id)
@@ -355,7 +361,8 @@ func (s Pages) MoveFlight(c *gin.Context) {
 	case err != nil:
 		s.ToBoard(c, err)
 	case keep && len(broken) > 0:
-		s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: "That breaks: " + strings.Join(broken, "; ") + ".", Kept: "The plan stays as it was.", Do: "Move it elsewhere, or change who and what is there and plan again."})
+		s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: "That breaks: " + strings.Join(broken, "; ") + ".",
+			Kept: "The plan stays as it was.", Do: "Move it elsewhere, or change who and what is there and plan again."})
 	case keep:
 		s.ToBoard(c, nil)
 	case frame.WantsJSON(c):
@@ -364,7 +371,8 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		}
 		c.JSON(http.StatusOK, gin.H{"says": says, "breaks": broken})
 	default:
-		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: "The plan stays as it was.", Do: "Go back to keep it or to move it elsewhere."})
+		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: "The plan stays as it was.",
+			Do: "Go back to keep it or to move it elsewhere."})
 	}
 }
 

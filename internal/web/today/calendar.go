@@ -125,7 +125,8 @@ func (s Pages) showCalendar(c *gin.Context, address string) {
 		list, err := s.Days().Appointments(ctx, tx, p)
 		for _, a := range list {
 			if a.To.After(s.Now()) {
-				m.List = append(m.List, appointmentRow{a.From.In(p.Zone()).Format("Mon 2 Jan 15:04") + " to " + a.To.In(p.Zone()).Format("15:04"), a.What, a.Says})
+				m.List = append(m.List, appointmentRow{a.From.In(p.Zone()).Format("Mon 2 Jan 15:04") + " to " +
+					a.To.In(p.Zone()).Format("15:04"), a.What, a.Says})
 			}
 		}
 		return err
@@ -144,7 +145,8 @@ func (s Pages) RenewFeed(c *gin.Context) {
 	_, _ = rand.Read(secret) // it never fails
 	address := base64.RawURLEncoding.EncodeToString(secret)
 	sum := sha256.Sum256([]byte(address))
-	err := s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error { return tx.SetFeed(c.Request.Context(), p.ID, sum[:]) })
+	err := s.Store.InSchool(c.Request.Context(), p.SchoolID,
+		func(tx store.Tx) error { return tx.SetFeed(c.Request.Context(), p.ID, sum[:]) })
 	if err != nil {
 		s.Failed(c, err)
 		return

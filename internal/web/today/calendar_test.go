@@ -29,7 +29,8 @@ func TestCalendarAcrossSummerTime(t *testing.T) {
 	var list []fieldday.Appointment
 	for day := 27; day <= 30; day++ { // it changes on 29 March 2026
 		from := time.Date(2026, 3, day, 9, 0, 0, 0, rome)
-		list = append(list, fieldday.Appointment{ID: from.Format("0102"), From: from, To: from.Add(4 * time.Hour), What: "Field day"})
+		list = append(list, fieldday.Appointment{ID: from.Format("0102"), From: from, To: from.Add(4 * time.Hour),
+			What: "Field day"})
 	}
 	data, err := iCalendar("Pan", list, list[0].From)
 	if err != nil {

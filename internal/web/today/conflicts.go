@@ -48,7 +48,8 @@ func (s Pages) conflictRows(ctx context.Context, tx store.Tx, loc *time.Location
 			if err != nil {
 				return nil, err
 			}
-			row.Sides = append(row.Sides, conflictSide{id.String(), a.By, a.At.In(loc).Format("15:04:05"), s.Cat.CellWords(drill.Cell{Drill: a.Drill, Side: field.Side(a.Side), Aids: craft.Aids(a.Aids)}), string(a.Verdict)})
+			row.Sides = append(row.Sides, conflictSide{id.String(), a.By, a.At.In(loc).Format("15:04:05"),
+				s.Cat.CellWords(drill.Cell{Drill: a.Drill, Side: field.Side(a.Side), Aids: craft.Aids(a.Aids)}), string(a.Verdict)})
 		}
 		out = append(out, row)
 	}

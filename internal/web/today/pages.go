@@ -1,4 +1,5 @@
-// Package today is the board of the field day: what is planned, what flies, what it needs, and the calendar that people subscribe to.
+// Package today is the board of the field day: what is planned, what flies, what it needs, and the calendar that people
+// subscribe to.
 package today
 
 import "maestrale/internal/web/frame"

@@ -53,8 +53,10 @@ type setupThing struct {
 func (s Pages) setupOf(b *fieldday.Board) setupModel {
 	loc := b.Person.Zone()
 	now := b.Now.In(loc)
-	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute), now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
-	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"), Over: to.YearDay() != from.YearDay(), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
+	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute),
+		now.Truncate(30*time.Minute).Add(4*time.Hour+30*time.Minute)
+	m := setupModel{Date: from.Format("2006-01-02"), From: from.Format("15:04"), To: to.Format("15:04"),
+		Over: to.YearDay() != from.YearDay(), Boxes: 2, Turn: 3, Chargers: "C1 with 4, C2 with 4"}
 	was := map[uuid.UUID]fieldday.Person{}
 	if b.Is() {
 		m.Boxes, m.Turn = b.Source.Boxes, b.Source.TurnMinutes
@@ -67,12 +69,16 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 			was[x.Student] = x
 		}
 	}
-	for _, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int { return cmp.Compare(a.Name, b.Name) }) {
+	for _, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
 		x, ok := was[st.ID]
 		if !ok {
 			x = fieldday.Person{Minutes: 10, Rest: 10}
 		}
-		sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: s.Cat.Craft[st.CraftType].Title, Flights: x.Flights, Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
+		sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: s.Cat.Craft[st.CraftType].Title, Flights: x.Flights,
+			Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
 		if x.From != nil {
 			sp.From = x.From.In(loc).Format("15:04")
 		}
@@ -84,15 +90,24 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 		}
 		m.People = append(m.People, sp)
 	}
-	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int { return cmp.Compare(a.Name, b.Name) }) {
-		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.Cat.Craft[k.Type].Title, !b.Is() || slices.Contains(b.Source.Craft, k.ID), slices.Contains(b.Source.Proving, k.ID)})
+	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
+		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.Cat.Craft[k.Type].Title, !b.Is() ||
+			slices.Contains(b.Source.Craft, k.ID), slices.Contains(b.Source.Proving, k.ID)})
 	}
 	for _, k := range slices.SortedFunc(maps.Values(b.Packs), func(a, b fieldday.Pack) int {
-		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name, b.Name))
+		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name,
+			b.Name))
 	}) {
-		m.Packs = append(m.Packs, setupThing{k.ID.String(), k.Name, k.TypeTitle + ", " + k.ChargePc, k.Fitness != pack.Retire, false})
+		m.Packs = append(m.Packs, setupThing{k.ID.String(), k.Name, k.TypeTitle + ", " + k.ChargePc, k.Fitness != pack.Retire,
+			false})
 	}
-	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int { return cmp.Compare(a.Name, b.Name) }) {
+	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int {
+		return cmp.Compare(a.Name,
+			b.Name)
+	}) {
 		thing := setupThing{a.ID.String(), a.Name, a.Role, true, false}
 		if a.Role == store.Spotter {
 			m.Spotters = append(m.Spotters, thing)
@@ -112,7 +127,8 @@ func (s Pages) MakeDay(c *gin.Context) {
 		return
 	}
 	s.ToBoard(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		b := &fieldday.Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]fieldday.Pack{}, Staff: map[uuid.UUID]store.Account{}}
+		b := &fieldday.Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{},
+			Craft: map[uuid.UUID]store.Craft{}, Packs: map[uuid.UUID]fieldday.Pack{}, Staff: map[uuid.UUID]store.Account{}}
 		if err := s.Days().ReadFleet(ctx, tx, b); err != nil {
 			return err
 		}
@@ -120,7 +136,8 @@ func (s Pages) MakeDay(c *gin.Context) {
 	}))
 }
 
-func (s Pages) newDay(c *gin.Context, tx store.Tx, b *fieldday.Board, src fieldday.Source, starts, ends time.Time) error {
+func (s Pages) newDay(c *gin.Context, tx store.Tx, b *fieldday.Board, src fieldday.Source, starts,
+	ends time.Time) error {
 	ctx := c.Request.Context()
 	b.Day = store.FieldDay{ID: store.NewID(), Starts: starts, Ends: ends, At: s.Now()}
 	b.Source = src
@@ -149,9 +166,12 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 	}
 	switch {
 	case !ends.After(starts):
-		return src, starts, ends, fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, or on the next date with the tick that says so", c.PostForm("to"), c.PostForm("from"))
+		return src, starts, ends,
+			fmt.Errorf("the day ends at %s and begins at %s; expected its end after its beginning, or on the next date with "+
+				"the tick that says so", c.PostForm("to"), c.PostForm("from"))
 	case ends.Sub(starts) > longestDay:
-		return src, starts, ends, fmt.Errorf("the day lasts %.0f hours; expected %.0f at most", ends.Sub(starts).Hours(), longestDay.Hours())
+		return src, starts, ends, fmt.Errorf("the day lasts %.0f hours; expected %.0f at most", ends.Sub(starts).Hours(),
+			longestDay.Hours())
 	}
 	boxes, err := frame.NeedNumber(c, "boxes", 1, 20)
 	if err != nil {
@@ -175,7 +195,8 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 		}
 		return out
 	}
-	src.Craft, src.Packs, src.Instructors, src.Spotters, src.Proving = ids("craft"), ids("pack"), ids("teacher"), ids("watcher"), ids("proving")
+	src.Craft, src.Packs, src.Instructors, src.Spotters, src.Proving = ids("craft"), ids("pack"), ids("teacher"),
+		ids("watcher"), ids("proving")
 	src.Grounded, src.Dead = []uuid.UUID{}, []uuid.UUID{}
 	for _, id := range ids("student") {
 		key := id.String()
@@ -199,15 +220,18 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 		case uerr != nil:
 			return src, starts, ends, uerr
 		case from != nil && until != nil && !until.After(*from):
-			return src, starts, ends, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning", c.PostForm("from-"+key), c.PostForm("until-"+key))
+			return src, starts, ends, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning",
+				c.PostForm("from-"+key), c.PostForm("until-"+key))
 		}
-		x := fieldday.Person{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest, Spotter: c.PostForm("spotter-"+key) != ""}
+		x := fieldday.Person{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest,
+			Spotter: c.PostForm("spotter-"+key) != ""}
 		if wind != nil {
 			x.WindMps = *wind
 		}
 		if with, perr := uuid.Parse(c.PostForm("with-" + key)); perr == nil {
 			if !slices.Contains(src.Instructors, with) {
-				return src, starts, ends, fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
+				return src, starts, ends,
+					fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
 			}
 			x.With = &with
 		}
@@ -250,7 +274,8 @@ func clockWithin(text string, starts, ends time.Time, loc *time.Location) (*time
 		t = next
 	}
 	if t.Before(starts) || t.After(ends) {
-		return nil, fmt.Errorf("the time %s is not within the day; expected from %s to %s", text, starts.In(loc).Format("15:04"), ends.In(loc).Format("15:04"))
+		return nil, fmt.Errorf("the time %s is not within the day; expected from %s to %s", text,
+			starts.In(loc).Format("15:04"), ends.In(loc).Format("15:04"))
 	}
 	return &t, nil
 }
@@ -267,8 +292,10 @@ func readChargers(text string) (out []plan.Charger, err error) {
 			n, perr = 1, nil
 		}
 		name = frame.CleanName(name)
-		if perr != nil || n < 1 || n > 50 || name == "" || slices.ContainsFunc(out, func(k plan.Charger) bool { return k.ID == name }) {
-			return nil, fmt.Errorf("the charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 with 2", part)
+		if perr != nil || n < 1 || n > 50 || name == "" || slices.ContainsFunc(out,
+			func(k plan.Charger) bool { return k.ID == name }) {
+			return nil, fmt.Errorf("the charger %.40q is not clear; expected each once, with its slots, as: C1 with 4, C2 "+
+				"with 2", part)
 		}
 		out = append(out, plan.Charger{ID: name, Slots: n})
 	}
@@ -286,7 +313,8 @@ func readForecast(text string, day, ends time.Time, loc *time.Location) (out []p
 		t, terr := time.Parse("15:04", at)
 		v, verr := strconv.ParseFloat(strings.TrimSpace(speed), 64)
 		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
-			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6", part)
+			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6",
+				part)
 		}
 		from := time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc)
 		if next := nextDate(from); from.Before(day) && next.Before(ends) {

@@ -65,7 +65,8 @@ func (s Pages) stripOf(b *fieldday.Board, list []plan.Flight, cells []drill.Cell
 	if to.After(b.Day.Ends) {
 		to = b.Day.Ends
 	}
-	m := draw.Strip{From: b.Day.Starts.In(loc), To: to.In(loc), Now: b.Now.In(loc), Boxes: make([][]draw.StripFlight, b.Source.Boxes)}
+	m := draw.Strip{From: b.Day.Starts.In(loc), To: to.In(loc), Now: b.Now.In(loc), Boxes: make([][]draw.StripFlight,
+		b.Source.Boxes)}
 	for _, w := range b.Source.Wind {
 		m.Wind = append(m.Wind, draw.StripWind{From: w.From.In(loc), Mps: w.Mps})
 	}
@@ -77,33 +78,40 @@ func (s Pages) stripOf(b *fieldday.Board, list []plan.Flight, cells []drill.Cell
 	}
 	for i := range b.Flown {
 		f := &b.Flown[i]
-		g := draw.StripFlight{Start: f.BegunAt.In(loc), End: f.BegunAt.Add(time.Duration(f.Minutes * float64(time.Minute))).In(loc), Who: b.Who(f), Craft: b.Craft[f.CraftID].Name, State: "aloft", Index: -1}
+		g := draw.StripFlight{Start: f.BegunAt.In(loc),
+			End: f.BegunAt.Add(time.Duration(f.Minutes * float64(time.Minute))).In(loc), Who: b.Who(f),
+			Craft: b.Craft[f.CraftID].Name, State: "aloft", Index: -1}
 		if f.EndedAt != nil {
 			g.End, g.State = f.EndedAt.In(loc), "landed"
 		}
 		if f.Void != "" {
 			g.State = "void"
 		}
-		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s, %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft, b.Packs[f.PackID].Name, g.State)
+		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s, %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+			b.Packs[f.PackID].Name, g.State)
 		put(f.Box, g)
 		id := f.PackID.String()
 		spans[id] = append(spans[id], draw.StripSpan{Start: g.Start, End: g.End, Kind: "flight", Says: g.Who})
 	}
 	for i, f := range list {
-		g := draw.StripFlight{Start: f.Start.In(loc), End: f.End.In(loc), Who: b.Name(f.Student), Craft: b.Name(f.Craft), State: "planned", Index: i, Box: f.Box, Key: f.Student}
+		g := draw.StripFlight{Start: f.Start.In(loc), End: f.End.In(loc), Who: b.Name(f.Student), Craft: b.Name(f.Craft),
+			State: "planned", Index: i, Box: f.Box, Key: f.Student}
 		if b.Now.After(f.Start) {
 			g.State = "planned late"
 		}
-		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft, b.Name(f.Pack))
+		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+			b.Name(f.Pack))
 		if w := s.Cat.CellWords(cells[i]); w != "" {
 			g.Says += ", " + w
 		}
 		put(f.Box, g)
-		spans[f.Pack] = append(spans[f.Pack], draw.StripSpan{Start: g.Start, End: g.End, Kind: "flight", Planned: true, Says: g.Who})
+		spans[f.Pack] = append(spans[f.Pack], draw.StripSpan{Start: g.Start, End: g.End, Kind: "flight", Planned: true,
+			Says: g.Who})
 	}
 	for _, g := range b.Plan.Charges {
 		if g.End.After(b.Now) {
-			spans[g.Pack] = append(spans[g.Pack], draw.StripSpan{Start: g.Start.In(loc), End: g.End.In(loc), Kind: "charging", Planned: true, Says: g.Charger})
+			spans[g.Pack] = append(spans[g.Pack], draw.StripSpan{Start: g.Start.In(loc), End: g.End.In(loc), Kind: "charging",
+				Planned: true, Says: g.Charger})
 		}
 	}
 	for _, id := range b.Source.Packs {
@@ -114,7 +122,8 @@ func (s Pages) stripOf(b *fieldday.Board, list []plan.Flight, cells []drill.Cell
 		lane := draw.StripPack{Name: row.Name, Type: row.TypeTitle, Spans: spans[id.String()]}
 		if row.OnCharger != "" {
 			asked := s.Days().PackAsked(b, row)
-			lane.Spans = append(lane.Spans, draw.StripSpan{Start: row.Since.In(loc), End: asked.From.In(loc), Kind: "charging", Says: row.OnCharger})
+			lane.Spans = append(lane.Spans, draw.StripSpan{Start: row.Since.In(loc), End: asked.From.In(loc), Kind: "charging",
+				Says: row.OnCharger})
 		}
 		slices.SortStableFunc(lane.Spans, func(a, b draw.StripSpan) int { return a.Start.Compare(b.Start) })
 		lane.FullAtFrom = len(lane.Spans) > 0 && lane.Spans[0].Kind == "flight" || len(lane.Spans) == 0 && row.Full()

@@ -118,7 +118,9 @@ func (s Pages) TodayPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	pg := frame.Page{Title: "Today", Place: "Today", Body: m, Script: "today.js", Keys: []frame.Key{{Key: "← →", Does: "a planned flight a minute earlier, later"}, {Key: "↑ ↓", Does: "to the box above, below"}, {Key: "Enter", Does: "what that breaks"}}}
+	pg := frame.Page{Title: "Today", Place: "Today", Body: m, Script: "today.js",
+		Keys: []frame.Key{{Key: "← →", Does: "a planned flight a minute earlier, later"},
+			{Key: "↑ ↓", Does: "to the box above, below"}, {Key: "Enter", Does: "what that breaks"}}}
 	s.Render(c, http.StatusOK, "today", pg)
 }
 
@@ -162,7 +164,8 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
 	}
 	for _, d := range devices {
-		row := deviceRow{ID: d.ID.String(), Name: cmp.Or(d.Name, "a device"), By: d.By, Last: words.Ago(s.Now().Sub(d.LastAt))}
+		row := deviceRow{ID: d.ID.String(), Name: cmp.Or(d.Name, "a device"), By: d.By,
+			Last: words.Ago(s.Now().Sub(d.LastAt))}
 		if d.CutAt != nil {
 			row.Cut = d.CutAt.In(p.Zone()).Format("2 Jan 15:04")
 		}
@@ -190,14 +193,16 @@ func (s Pages) adviceAloft(ctx context.Context, tx store.Tx, b *fieldday.Board) 
 
 func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	p := b.Person
-	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods, Incidents: craft.Causes}
+	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
+		Incidents: craft.Causes}
 	m.Setup = s.setupOf(b)
 	if !m.Is {
 		return m, nil
 	}
 	loc := p.Zone()
 	clock := func(t time.Time) string { return t.In(loc).Format("15:04") }
-	m.Day, m.Hours, m.Seq = b.Day.Starts.In(loc).Format("Monday 2 January"), clock(b.Day.Starts)+" to "+clock(b.Day.Ends), b.Day.Seq
+	m.Day, m.Hours, m.Seq = b.Day.Starts.In(loc).Format("Monday 2 January"), clock(b.Day.Starts)+" to "+clock(b.Day.Ends),
+		b.Day.Seq
 	m.Says = b.Day.Says + ", " + b.Day.By + ", " + clock(b.Day.At)
 	var aloft []plan.Aloft
 	for i := range b.Flown {
@@ -205,9 +210,11 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 		switch {
 		case f.InAir():
 			m.Aloft = append(m.Aloft, s.aloftOf(b, f, clock))
-			aloft = append(aloft, plan.Aloft{Student: b.Who(f), Craft: b.Craft[f.CraftID].Name, Begun: f.BegunAt, Flight: time.Duration(f.Minutes * float64(time.Minute)), LimitMps: s.Days().Limit(b, f.StudentID, f.CraftID)})
+			aloft = append(aloft, plan.Aloft{Student: b.Who(f), Craft: b.Craft[f.CraftID].Name, Begun: f.BegunAt,
+				Flight: time.Duration(f.Minutes * float64(time.Minute)), LimitMps: s.Days().Limit(b, f.StudentID, f.CraftID)})
 		default:
-			m.Landed = append(m.Landed, landedFlight{f.ID.String(), b.Who(f), b.Craft[f.CraftID].Name, clock(f.BegunAt), fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes()), f.Before, f.After, f.Void, f.Incidents})
+			m.Landed = append(m.Landed, landedFlight{f.ID.String(), b.Who(f), b.Craft[f.CraftID].Name, clock(f.BegunAt),
+				fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes()), f.Before, f.After, f.Void, f.Incidents})
 		}
 	}
 	slices.Reverse(m.Landed)
@@ -216,7 +223,8 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	for i, f := range list {
 		n := s.nextOf(b, i, f, cells[i], clock)
 		m.Moves = append(m.Moves, moveRow{i, fmt.Sprintf("%s %s on %s with %s", n.At, n.Who, n.Craft, n.Pack)})
-		next = append(next, plan.Next{Student: n.Who, Craft: n.Craft, Pack: n.Pack, Start: f.Start, PackFull: n.Ready, LimitMps: s.limitOf(b, f)})
+		next = append(next, plan.Next{Student: n.Who, Craft: n.Craft, Pack: n.Pack, Start: f.Start, PackFull: n.Ready,
+			LimitMps: s.limitOf(b, f)})
 		if len(m.Next) < 3 {
 			m.Next = append(m.Next, n)
 		}
@@ -237,7 +245,9 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	}
 	m.Fits = b.Plan.Fits
 	if b.Plan.MakespanMinutes > 0 {
-		m.Bound = fmt.Sprintf("The last landing is planned for %s; it cannot be before %s, for the %s.", clock(b.Day.Starts.Add(time.Duration(b.Plan.MakespanMinutes*float64(time.Minute)))), clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
+		m.Bound = fmt.Sprintf("The last landing is planned for %s; it cannot be before %s, for the %s.",
+			clock(b.Day.Starts.Add(time.Duration(b.Plan.MakespanMinutes*float64(time.Minute)))),
+			clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
 	}
 	for _, id := range b.Source.Craft {
 		m.CraftList = append(m.CraftList, named{id.String(), b.Craft[id].Name})
@@ -269,7 +279,8 @@ func (s Pages) aloftOf(b *fieldday.Board, f *store.FlownFlight, clock func(time.
 	due := f.BegunAt.Add(time.Duration(f.Minutes * float64(time.Minute)))
 	cell := drill.Cell{Drill: f.Drill, Aids: craft.Aids(f.Aids), Level: 1}
 	cell.Side = field.Side(f.Side)
-	out := aloftFlight{ID: f.ID.String(), Who: b.Who(f), Craft: b.Craft[f.CraftID].Name, Pack: b.Packs[f.PackID].Name, What: s.Cat.CellWords(cell), Since: fmt.Sprintf("%.0f min", b.Now.Sub(f.BegunAt).Minutes()), Due: clock(due),
+	out := aloftFlight{ID: f.ID.String(), Who: b.Who(f), Craft: b.Craft[f.CraftID].Name, Pack: b.Packs[f.PackID].Name,
+		What: s.Cat.CellWords(cell), Since: fmt.Sprintf("%.0f min", b.Now.Sub(f.BegunAt).Minutes()), Due: clock(due),
 		Over: b.Now.After(due), Retreat: craft.Aids(f.Aids).Retreat(), Before: f.Before}
 	if f.StudentID != nil {
 		out.Student = f.StudentID.String()
@@ -290,9 +301,13 @@ func (s Pages) aloftOf(b *fieldday.Board, f *store.FlownFlight, clock func(time.
 	return out
 }
 
-func (s Pages) nextOf(b *fieldday.Board, i int, f plan.Flight, cell drill.Cell, clock func(time.Time) string) nextFlight {
-	n := nextFlight{Fresh: store.NewID().String(), Index: i, At: clock(f.Start), Who: b.Name(f.Student), Craft: b.Name(f.Craft), Pack: b.Name(f.Pack), What: s.Cat.CellWords(cell), Student: f.Student, CraftID: f.Craft, PackID: f.Pack, Box: f.Box,
-		Instructor: f.Instructor, Spotter: f.Spotter, With: b.Name(f.Instructor), Watches: b.Name(f.Spotter), Cell: cell, Kind: f.Kind, Minutes: f.End.Sub(f.Start).Minutes(), Late: b.Now.Sub(f.Start) > 3*time.Minute}
+func (s Pages) nextOf(b *fieldday.Board, i int, f plan.Flight, cell drill.Cell,
+	clock func(time.Time) string) nextFlight {
+	n := nextFlight{Fresh: store.NewID().String(), Index: i, At: clock(f.Start), Who: b.Name(f.Student),
+		Craft: b.Name(f.Craft), Pack: b.Name(f.Pack), What: s.Cat.CellWords(cell), Student: f.Student, CraftID: f.Craft,
+		PackID: f.Pack, Box: f.Box,
+		Instructor: f.Instructor, Spotter: f.Spotter, With: b.Name(f.Instructor), Watches: b.Name(f.Spotter), Cell: cell,
+		Kind: f.Kind, Minutes: f.End.Sub(f.Start).Minutes(), Late: b.Now.Sub(f.Start) > 3*time.Minute}
 	if n.Kind == "" {
 		n.Kind = plan.Lesson
 	}
@@ -319,7 +334,8 @@ func (s Pages) holdOf(b *fieldday.Board, clock func(time.Time) string) *holdMode
 	h := &holdModel{Why: b.Hold.Why, By: b.Hold.By, Since: clock(b.Hold.At)}
 	for i := range b.Flown {
 		if f := &b.Flown[i]; f.InAir() {
-			h.Retreats = append(h.Retreats, fmt.Sprintf("%s on %s: %s, and land", b.Who(f), b.Craft[f.CraftID].Name, craft.Aids(f.Aids).Retreat()))
+			h.Retreats = append(h.Retreats, fmt.Sprintf("%s on %s: %s, and land", b.Who(f), b.Craft[f.CraftID].Name,
+				craft.Aids(f.Aids).Retreat()))
 		}
 	}
 	return h
