@@ -34,11 +34,17 @@ async function mark(page, name, { fault = false } = {}) {
   return said;
 }
 
-const rows = async (page) => (await page.locator(".away-student").allInnerTexts()).map((t) => t.replace(/\n/g, "")); // a list that is not drawn yet has no lines
+// a list that is not drawn yet has no lines
+const rows = async (page) => (await page.locator(".away-student").allInnerTexts()).map((t) => t.replace(/\n/g, ""));
 const unsent = (page) => page.locator("#away-unsent").innerText();
 const record = async (page) => {
   const day = await (await page.request.get("/pad/day")).json();
-  return Object.fromEntries(day.students.map((s) => [s.name, s.evidence.filter((e) => Date.now() - Date.parse(e.at) < 3600_000).sort((a, b) => (a.at < b.at ? -1 : 1))]));
+  return Object.fromEntries(
+    day.students.map((s) => [
+      s.name,
+      s.evidence.filter((e) => Date.now() - Date.parse(e.at) < 3600_000).sort((a, b) => (a.at < b.at ? -1 : 1)),
+    ]),
+  );
 };
 
 test("three students are marked offline, the page is killed, and everything arrives once", async () => {
@@ -74,19 +80,34 @@ test("three students are marked offline, the page is killed, and everything arri
   await context.setOffline(false);
   await reads(page.locator("#away-unsent"), /all sent/);
   const now = await record(page);
-  const fresh = Object.fromEntries(Object.entries(now).map(([name, list]) => [name, list.length - (before[name]?.length ?? 0)]).filter(([, n]) => n > 0));
+  const fresh = Object.fromEntries(
+    Object.entries(now)
+      .map(([name, list]) => [name, list.length - (before[name]?.length ?? 0)])
+      .filter(([, n]) => n > 0),
+  );
   assert.deepEqual(fresh, { "Amina Corvelli": 2, "Bruno Fasolar": 1, "Dunja Velkovar": 1, "Ginevra Altamor": 1 });
   await page.click("#away-again");
   await page.waitForFunction(() => document.querySelector("#away-state").textContent === "");
-  assert.deepEqual((await rows(page)).map((r) => r.replace(/ · \d+ marked here/, "")), here, "the school's standings are the pad's");
+  assert.deepEqual(
+    (await rows(page)).map((r) => r.replace(/ · \d+ marked here/, "")),
+    here,
+    "the school's standings are the pad's",
+  );
   // Sent again by a page that does not know better, nothing is doubled.
   await page.evaluate(async () => {
     const open = indexedDB.open("maestrale-pad");
-    const db = await new Promise((r) => { open.onsuccess = () => r(open.result); });
+    const db = await new Promise((r) => {
+      open.onsuccess = () => r(open.result);
+    });
     const store = db.transaction("attempts", "readwrite").objectStore("attempts");
-    const all = await new Promise((r) => { const q = store.getAll(); q.onsuccess = () => r(q.result); });
+    const all = await new Promise((r) => {
+      const q = store.getAll();
+      q.onsuccess = () => r(q.result);
+    });
     for (const k of all) store.put({ ...k, sent: [] });
-    await new Promise((r) => { store.transaction.oncomplete = r; });
+    await new Promise((r) => {
+      store.transaction.oncomplete = r;
+    });
   });
   await page.reload();
   await page.waitForSelector(".away-student");
@@ -122,7 +143,10 @@ test("two devices that marked the same flight are shown to a person", async (t) 
 });
 
 test("a flight begins and lands with one tap, and a second browser sees it", async (t) => {
-  const [one, two] = [await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" }), await signedIn(is.browser, is.demo.url, { width: 390, height: 844 })];
+  const [one, two] = [
+    await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" }),
+    await signedIn(is.browser, is.demo.url, { width: 390, height: 844 }),
+  ];
   for (const page of [one, two]) {
     await page.goto("/today");
     await page.waitForSelector(".day-strip");
@@ -130,7 +154,8 @@ test("a flight begins and lands with one tap, and a second browser sees it", asy
   await accessible(one, "Today");
   await accessible(two, "Today on a phone");
   const aloft = await two.locator("article.aloft").count();
-  const sees = (n) => two.waitForFunction((k) => document.querySelectorAll("article.aloft").length === k, n, { timeout: patience });
+  const sees = (n) =>
+    two.waitForFunction((k) => document.querySelectorAll("article.aloft").length === k, n, { timeout: patience });
   for (let n = aloft; n > 0; n--) {
     await one.locator("article.aloft button:has-text('Landed')").first().click();
     await one.waitForFunction((k) => document.querySelectorAll("article.aloft").length === k, n - 1);

@@ -16,13 +16,24 @@ for (let i = 0; i < 3; i++) {
 console.log(`the Fly screen can be used after ${open.join(", ")} ms (the first with nothing cached)`);
 const factors = await page.evaluate(() => {
   const c = JSON.parse(document.querySelector("#fly").dataset.config);
-  const out = new Float64Array(c.fields.length), found = [];
+  const out = new Float64Array(c.fields.length),
+    found = [];
   for (let n = 0; n < 12; n++) {
     maestraleSim.begin(c.numbers, c.names, c.spec);
     const began = performance.now();
     for (let i = 0; i < 6000; i++) {
       if (i === 20) maestraleSim.happen("arm", "");
-      maestraleSim.reading(1, i < 60 ? -1 : i < 300 ? 0.6 : 0, Math.sin(i / 90), 0.4 * Math.sin(i / 70), 0.4 * Math.cos(i / 50), 0, 0, 0, out);
+      maestraleSim.reading(
+        1,
+        i < 60 ? -1 : i < 300 ? 0.6 : 0,
+        Math.sin(i / 90),
+        0.4 * Math.sin(i / 70),
+        0.4 * Math.cos(i / 50),
+        0,
+        0,
+        0,
+        out,
+      );
     }
     found.push(Math.round(60_000 / (performance.now() - began)));
   }

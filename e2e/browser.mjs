@@ -18,7 +18,15 @@ export function launch({ gl = false } = {}) {
   return chromium.launch({
     executablePath: "/usr/bin/chromium",
     timeout: patience,
-    args: [...(gl ? ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"] : ["--disable-gpu"]), "--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-quic", "--no-first-run"],
+    args: [
+      ...(gl ? ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"] : ["--disable-gpu"]),
+      "--no-sandbox",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+      "--disable-quic",
+      "--no-first-run",
+    ],
   });
 }
 
@@ -28,7 +36,10 @@ export async function startDemo() {
   await chmod(data, 0o755);
   const env = { ...process.env };
   delete env.DATABASE_URL;
-  const child = spawn(path.join(root, "bin/maestrale"), ["demo", "--addr", "127.0.0.1:0", "--data", data], { env, stdio: ["ignore", "pipe", "pipe"] });
+  const child = spawn(path.join(root, "bin/maestrale"), ["demo", "--addr", "127.0.0.1:0", "--data", data], {
+    env,
+    stdio: ["ignore", "pipe", "pipe"],
+  });
   let said = "";
   const url = await new Promise((resolve, reject) => {
     child.stdout.on("data", (d) => {
@@ -36,7 +47,9 @@ export async function startDemo() {
       const m = said.match(/serves on (http:\/\/\S+)/);
       if (m) resolve(m[1]);
     });
-    child.stderr.on("data", (d) => { said += d; });
+    child.stderr.on("data", (d) => {
+      said += d;
+    });
     child.on("exit", (code) => reject(new Error(`the demo ended with ${code}: ${said}`)));
   });
   return {
@@ -53,8 +66,17 @@ export async function startDemo() {
 }
 
 /** A page at a size, signed in as somebody of the sample school. */
-export async function signedIn(browser, url, { email = "livia@saline.example", width = 1280, height = 800, ...more } = {}) {
-  const context = await browser.newContext({ viewport: { width, height }, baseURL: url, timezoneId: "Europe/Rome", ...more });
+export async function signedIn(
+  browser,
+  url,
+  { email = "livia@saline.example", width = 1280, height = 800, ...more } = {},
+) {
+  const context = await browser.newContext({
+    viewport: { width, height },
+    baseURL: url,
+    timezoneId: "Europe/Rome",
+    ...more,
+  });
   context.setDefaultTimeout(patience);
   const page = await context.newPage();
   await page.goto("/sign-in");
@@ -92,16 +114,35 @@ export async function until(page, is, arg) {
 export async function atTheRadio(page, at) {
   await page.addInitScript(() => {
     globalThis.radio = { yaw: 0, throttle: -1, roll: 0, pitch: 0, there: true };
-    navigator.getGamepads = () => (radio.there ? [{ connected: true, id: "a radio", axes: [radio.yaw, -radio.throttle, radio.roll, -radio.pitch], buttons: [] }] : []);
+    navigator.getGamepads = () =>
+      radio.there
+        ? [
+            {
+              connected: true,
+              id: "a radio",
+              axes: [radio.yaw, -radio.throttle, radio.roll, -radio.pitch],
+              buttons: [],
+            },
+          ]
+        : [];
   });
   await page.goto(at);
   await page.waitForFunction(() => !document.querySelector("#f-start").disabled);
-  await page.evaluate(() => { globalThis.maestraleHeld = true; });
+  await page.evaluate(() => {
+    globalThis.maestraleHeld = true;
+  });
   await page.click("#f-start");
 }
 
 /** Moves the sticks and flies so many seconds. */
-export const fly = (page, seconds, sticks = {}) => page.evaluate(([n, s]) => { Object.assign(radio, s); maestraleFly.fly(n); }, [Math.round(seconds * 100), sticks]);
+export const fly = (page, seconds, sticks = {}) =>
+  page.evaluate(
+    ([n, s]) => {
+      Object.assign(radio, s);
+      maestraleFly.fly(n);
+    },
+    [Math.round(seconds * 100), sticks],
+  );
 
 /** A number of the flight's state by its name. */
 export const state = (page, name) => page.evaluate((n) => maestraleFly.get(n), name);
@@ -109,7 +150,9 @@ export const state = (page, name) => page.evaluate((n) => maestraleFly.get(n), n
 /** Finishes the run, where a crash has not done so, and returns what came of it. */
 export async function finished(page) {
   if (await page.locator("#f-finish").isEnabled()) await page.click("#f-finish");
-  await page.waitForFunction(() => !document.querySelector("#f-result").hidden && !/again/.test(document.querySelector("#r-word").textContent));
+  await page.waitForFunction(
+    () => !document.querySelector("#f-result").hidden && !/again/.test(document.querySelector("#r-word").textContent),
+  );
   return page.locator("#f-result").innerText();
 }
 
@@ -125,7 +168,10 @@ export async function takeOff(page) {
 
 /** A demo and a browser for the tests of a file; they are there once a test runs. */
 export function atTheDemo(options) {
-  const is = { /** @type {Awaited<ReturnType<typeof startDemo>>} */ demo: undefined, /** @type {import("playwright-core").Browser} */ browser: undefined };
+  const is = {
+    /** @type {Awaited<ReturnType<typeof startDemo>>} */ demo: undefined,
+    /** @type {import("playwright-core").Browser} */ browser: undefined,
+  };
   before(async () => {
     is.demo = await startDemo();
     is.browser = await launch(options);
@@ -140,7 +186,9 @@ export function atTheDemo(options) {
 /** Everything that the page complained about. */
 export function complaints(page) {
   const list = [];
-  page.on("console", (m) => { if (m.type() === "error" && !/status of 4\d\d/.test(m.text())) list.push(m.text()); });
+  page.on("console", (m) => {
+    if (m.type() === "error" && !/status of 4\d\d/.test(m.text())) list.push(m.text());
+  });
   page.on("pageerror", (e) => list.push(e.message));
   return list;
 }
@@ -148,8 +196,16 @@ export function complaints(page) {
 /** The page has nothing that axe objects to. */
 export async function accessible(page, what) {
   await page.evaluate(axe.source);
-  const found = await page.evaluate(() => window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] }));
-  const said = found.violations.map((v) => `${v.id}: ${v.help}\n   ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 200)).join("\n   ")}`);
+  const found = await page.evaluate(() =>
+    window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] }),
+  );
+  const said = found.violations.map(
+    (v) =>
+      `${v.id}: ${v.help}\n   ${v.nodes
+        .slice(0, 3)
+        .map((n) => n.html.slice(0, 200))
+        .join("\n   ")}`,
+  );
   assert.deepEqual(said, [], `axe on ${what}`);
 }
 
@@ -168,7 +224,9 @@ export async function fits(page, addresses) {
       await accessible(page, `${at} in ${theme}`);
       for (const width of [360, 820, 1920]) {
         await page.setViewportSize({ width, height: 800 });
-        const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+        const over = await page.evaluate(
+          () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+        );
         assert.ok(over <= 0, `${at} at ${width} is ${over} px too wide`);
       }
     }

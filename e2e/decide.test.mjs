@@ -8,23 +8,36 @@ import { accessible, atTheDemo, complaints, holdClock, pass, patience, reads, si
 
 const is = atTheDemo();
 
-const says = (page, selector, words) => until(page, ([at, w]) => document.querySelector(at)?.textContent?.includes(w), [selector, words]);
+const says = (page, selector, words) =>
+  until(page, ([at, w]) => document.querySelector(at)?.textContent?.includes(w), [selector, words]);
 
 test("from the last attempt to a card that a stranger checks", async () => {
   const teacher = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" });
   const wrong = complaints(teacher);
   await teacher.goto("/records");
   await accessible(teacher, "the school view");
-  await reads(teacher.locator("section[aria-labelledby=near-h]"), /Nives Torcellan\s+Alone, with position hold: 1 attempt at least/);
+  await reads(
+    teacher.locator("section[aria-labelledby=near-h]"),
+    /Nives Torcellan\s+Alone, with position hold: 1 attempt at least/,
+  );
   await teacher.click("section[aria-labelledby=near-h] a:has-text('Nives Torcellan')");
   await teacher.waitForURL("**/gates/unassisted-aids-on");
   const gate = new URL(teacher.url()).pathname;
   await accessible(teacher, "a gate");
   await reads(teacher.locator(".gate-page"), /Tail-in hover passed while answering questions/);
-  assert.equal(await teacher.locator("button:has-text('Sign Alone')").count(), 0, "what is not ready is not offered to an instructor");
+  assert.equal(
+    await teacher.locator("button:has-text('Sign Alone')").count(),
+    0,
+    "what is not ready is not offered to an instructor",
+  );
 
   // The attempt that is missing, with a question while the clock runs.
-  const pad = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example", width: 390, height: 844, hasTouch: true });
+  const pad = await signedIn(is.browser, is.demo.url, {
+    email: "ettore@saline.example",
+    width: 390,
+    height: 844,
+    hasTouch: true,
+  });
   await holdClock(pad);
   await pad.goto(gate.replace(/gates.*/, "mark?drill=hover-tail-in&side=none&aids=position-hold"));
   await pad.click("#b-main");
@@ -47,10 +60,22 @@ test("from the last attempt to a card that a stranger checks", async () => {
   await reads(teacher.locator(".state"), /Ready to be signed/);
   await teacher.fill("#sg-wind", "5");
   await teacher.click("button:has-text('Sign Alone, with position hold')");
-  await reads(teacher.locator("section[aria-labelledby=stands-h]"), /Signed by Ettore Scarpaval .*in up to 5\.0 m\/s of wind \(10 kn\).*Not in force yet/s);
-  assert.equal(await teacher.locator("button:has-text('Make the card')").count(), 0, "no card before the cautions were read");
+  await reads(
+    teacher.locator("section[aria-labelledby=stands-h]"),
+    /Signed by Ettore Scarpaval .*in up to 5\.0 m\/s of wind \(10 kn\).*Not in force yet/s,
+  );
+  assert.equal(
+    await teacher.locator("button:has-text('Make the card')").count(),
+    0,
+    "no card before the cautions were read",
+  );
 
-  const student = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example", width: 390, height: 844, hasTouch: true });
+  const student = await signedIn(is.browser, is.demo.url, {
+    email: "nives@saline.example",
+    width: 390,
+    height: 844,
+    hasTouch: true,
+  });
   await reads(student.locator(".gate-list"), /read its cautions and confirm/);
   await student.goto(gate);
   await accessible(student, "the cautions to confirm");
@@ -104,10 +129,17 @@ test("a record goes out, and a changed byte is seen when it comes back", async (
   const wrong = complaints(page);
   await page.goto("/records/exchange");
   await accessible(page, "records out and in");
-  const [file] = await Promise.all([page.waitForEvent("download"), page.locator("tr:has-text('Radu Petrinel') a:has-text('signed record')").click()]);
+  const [file] = await Promise.all([
+    page.waitForEvent("download"),
+    page.locator("tr:has-text('Radu Petrinel') a:has-text('signed record')").click(),
+  ]);
   const text = await readFile(await file.path(), "utf8");
   const verify = async (body) => {
-    await page.setInputFiles("#x-file", { name: "record.json", mimeType: "application/json", buffer: Buffer.from(body) });
+    await page.setInputFiles("#x-file", {
+      name: "record.json",
+      mimeType: "application/json",
+      buffer: Buffer.from(body),
+    });
     await page.click("button:has-text('Verify it')");
     return page.locator("[role=status] .card-word").innerText();
   };

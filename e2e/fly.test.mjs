@@ -12,7 +12,7 @@ const is = atTheDemo({ gl: true });
 
 const drill = "drill=hover-tail-in&side=none&aids=position-hold&level=1&wind=3@180&gusts=light&seed=4";
 
-test("a hover is flown to a pass, saved when position hold is lost, and crashed; all three are in the record", async () => {
+test("a hover is flown to a pass, saved when position hold is lost, and crashed; all are in the record", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" }); // a student, the own record
   const wrong = [];
   page.on("pageerror", (e) => wrong.push(e.message));
@@ -98,7 +98,10 @@ test("a hover is flown to a pass, saved when position hold is lost, and crashed;
 test("a drill calls out, the pilot answers up, and the server times the answer", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
   const student = new URL(page.url()).pathname;
-  await atTheRadio(page, `${student}/fly?drill=away-and-up&side=none&aids=position-hold&level=1&wind=0@0&gusts=none&seed=4`);
+  await atTheRadio(
+    page,
+    `${student}/fly?drill=away-and-up&side=none&aids=position-hold&level=1&wind=0@0&gusts=none&seed=4`,
+  );
   await takeOff(page);
   await fly(page, 0.6, { throttle: 0.4 });
   await fly(page, 1, { throttle: 0 });
@@ -145,7 +148,10 @@ test("the browser flies the same bits as the server, for a minute in gusts", asy
     const at = maestraleSim.fields;
     const out = new Float64Array(Object.keys(at).length);
     let seed = 5;
-    const rnd = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647 - 0.5; };
+    const rnd = () => {
+      seed = (seed * 16807) % 2147483647;
+      return seed / 2147483647 - 0.5;
+    };
     let k = [-1, 0, 0, 0];
     for (let i = 0; i < 6000; i++) {
       if (i === 20) maestraleSim.happen("arm", "");
@@ -154,7 +160,11 @@ test("the browser flies the same bits as the server, for a minute in gusts", asy
       if (!maestraleSim.reading(1, k[0], k[1], k[2], k[3], 0, 0, 0, out)) break;
     }
     const trace = JSON.parse(maestraleSim.trace(false));
-    const r = await fetch(`/students/${c.student}/runs`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: crypto.randomUUID(), flown_at: new Date().toISOString(), trace }) });
+    const r = await fetch(`/students/${c.student}/runs`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ id: crypto.randomUUID(), flown_at: new Date().toISOString(), trace }),
+    });
     return { status: r.status, answer: await r.json(), readings: trace.readings, x: out[at.x], y: out[at.y] };
   });
   assert.equal(result.status, 200, JSON.stringify(result));
@@ -167,7 +177,10 @@ test("the Fly screen stays under 1.5 MB as it travels", async () => {
   const gz = promisify(execFile);
   let sum = 0;
   for (const f of ["flight.wasm", "fly.js", "wasm_exec.js", "app.css", "archivo.woff2"]) {
-    const { stdout } = await gz("gzip", ["-5", "-c", path.join(root, "ui/dist", f)], { encoding: "buffer", maxBuffer: 64 << 20 });
+    const { stdout } = await gz("gzip", ["-5", "-c", path.join(root, "ui/dist", f)], {
+      encoding: "buffer",
+      maxBuffer: 64 << 20,
+    });
     sum += stdout.length;
   }
   assert.ok((await readFile(path.join(root, "ui/dist/flight.wasm"))).length > 1 << 20);

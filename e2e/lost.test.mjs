@@ -3,7 +3,18 @@
 // with and without a network. The planned yaw.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { accessible, atTheDemo, atTheRadio, complaints, finished, fly, patience, reads, signedIn, state } from "./browser.mjs";
+import {
+  accessible,
+  atTheDemo,
+  atTheRadio,
+  complaints,
+  finished,
+  fly,
+  patience,
+  reads,
+  signedIn,
+  state,
+} from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
 
@@ -27,18 +38,18 @@ test("a lost craft is a dot, the coach leads home, and what could be known is sh
   await atTheRadio(page, page.url());
   assert.equal(await page.evaluate(() => maestraleFly.lost()), true);
   assert.equal(await page.locator("#inset-plan").isVisible(), false, "the inset would say where the nose is");
-  assert.ok(await page.locator("#f-view").isDisabled() && await page.locator("#f-zoom").isDisabled());
+  assert.ok((await page.locator("#f-view").isDisabled()) && (await page.locator("#f-zoom").isDisabled()));
   await fly(page, 0.5, { throttle: 0 });
   const from = await state(page, "y");
   await page.keyboard.press("k");
   await reads(page.locator("#f-say"), /practice now/);
-  for (let i = 0; i < 30 && await page.evaluate(() => maestraleFly.lost()); i++) {
+  for (let i = 0; i < 30 && (await page.evaluate(() => maestraleFly.lost())); i++) {
     await obey(page, await page.evaluate(() => JSON.parse(maestraleSim.coach())));
     await page.evaluate(() => maestraleFly.draw());
   }
   assert.equal(await page.evaluate(() => maestraleFly.lost()), false, "it is near and seen");
   assert.ok(Math.hypot(await state(page, "x"), await state(page, "y")) < from, "it is nearer than it was");
-  assert.ok(await state(page, "t") < 40, `home within ${await state(page, "t")} s`);
+  assert.ok((await state(page, "t")) < 40, `home within ${await state(page, "t")} s`);
   await page.waitForSelector("#inset-plan:visible");
   await fly(page, 1, { pitch: 0, yaw: 0 });
   const came = await finished(page);
@@ -79,14 +90,18 @@ test("calls are noted, undone, kept without a network, and sent when it is back"
   await page.context().setOffline(false);
   await page.evaluate(() => dispatchEvent(new Event("online")));
   await note((await get()).mark_m <= tells);
-  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept <= 1, undefined, { timeout: patience }); // the last can still be undone
+  // the last can still be undone
+  await page.waitForFunction(() => globalThis.maestraleSight?.get().kept <= 1, undefined, { timeout: patience });
   const fit = await get();
   assert.ok(fit.half_m > 25 && fit.half_m < 80 && !fit.from_cue, `half way at ${fit.half_m} m`);
   await page.reload();
   await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 0, undefined, { timeout: patience });
   await page.reload();
   await reads(page.locator("#sight-from"), /by 19 calls/);
-  assert.deepEqual(wrong.filter((w) => !/ERR_INTERNET_DISCONNECTED|Failed to load|htmx:(sendError|afterRequest), .*Paragraph/.test(w)), []);
+  assert.deepEqual(
+    wrong.filter((w) => !/ERR_INTERNET_DISCONNECTED|Failed to load|htmx:(sendError|afterRequest), .*Paragraph/.test(w)),
+    [],
+  );
 });
 
 test("the spotter's sheet, and a yaw that is planned before it is flown", async () => {

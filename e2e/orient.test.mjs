@@ -27,7 +27,9 @@ test("the trainer finds the side that a student is weak on within 60 items", asy
   await page.click("a:text-is('Reflexes')");
   await page.waitForURL("**/reflex");
   await accessible(page, "the reflex trainer");
-  await page.evaluate(() => { globalThis.maestraleHaste = true; });
+  await page.evaluate(() => {
+    globalThis.maestraleHaste = true;
+  });
   await page.click("button:has-text('Five minutes')");
   for (let i = 0; i < 60; i++) {
     await page.waitForFunction(() => maestraleReflex.get().state === "shown", undefined, { timeout: patience });
@@ -83,6 +85,16 @@ test("every view of the trainers is accessible in both themes and fits from 360 
   const at = new URL(page.url()).pathname;
   await page.goto(`${at}/lost`);
   const run = await page.locator("a[href*='#known']").first().getAttribute("href");
-  await fits(page, ["/fly", `${at}/trainers`, `${at}/reflex`, `${at}/lost`, `${at}/lost/sheet`, `${at}/sight`, "/fly/yaw", "/fly/yaw?drill=orbit", run.replace("#known", "")]);
+  await fits(page, [
+    "/fly",
+    `${at}/trainers`,
+    `${at}/reflex`,
+    `${at}/lost`,
+    `${at}/lost/sheet`,
+    `${at}/sight`,
+    "/fly/yaw",
+    "/fly/yaw?drill=orbit",
+    run.replace("#known", ""),
+  ]);
   assert.deepEqual(wrong, []);
 });

@@ -3,7 +3,20 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { modes, shaped, sticks, unset } from "../ui/scripts/fly/radio-map.js";
-import { accessible, atTheDemo, atTheRadio, counts, finished, fly, holdClock, reads, signedIn, state, takeOff, until } from "./browser.mjs";
+import {
+  accessible,
+  atTheDemo,
+  atTheRadio,
+  counts,
+  finished,
+  fly,
+  holdClock,
+  reads,
+  signedIn,
+  state,
+  takeOff,
+  until,
+} from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
 
@@ -21,7 +34,8 @@ async function fits(page, what) {
 }
 
 test("an instructor watches a run on another machine and lets a gust and a lost fix happen", async () => {
-  const pilot = await signedIn(is.browser, is.demo.url, pilotIs), teacher = await signedIn(is.browser, is.demo.url);
+  const pilot = await signedIn(is.browser, is.demo.url, pilotIs),
+    teacher = await signedIn(is.browser, is.demo.url);
   const student = new URL(pilot.url()).pathname;
   const wrong = [];
   for (const p of [pilot, teacher]) p.on("pageerror", (e) => wrong.push(e.message));
@@ -70,7 +84,8 @@ test("an instructor watches a run on another machine and lets a gust and a lost 
 
   await teacher.goto(await pilot.locator("#r-debrief").getAttribute("href"));
   const said = await teacher.locator("main").innerText();
-  for (const what of ["gust of 6 m/s", "position fix lost", "position fix back"]) assert.match(said, new RegExp(`\\d+\\.\\d s: ${what}, by Livia Marangon`));
+  for (const what of ["gust of 6 m/s", "position fix lost", "position fix back"])
+    assert.match(said, new RegExp(`\\d+\\.\\d s: ${what}, by Livia Marangon`));
   assert.deepEqual(wrong, []);
   await pilot.context().close();
   await teacher.context().close();
@@ -82,12 +97,23 @@ test("the radio's map: modes, ends, dead band and curve", () => {
     assert.deepEqual([...modes[mode].left, ...modes[mode].right].sort(), ["pitch", "roll", "throttle", "yaw"]);
     // Up on a stick is − on its axis, right is +.
     const k = sticks(s, [0.5, -0.7, -0.2, 0.9]);
-    assert.ok(Math.abs(k[modes[mode].left[0]] - 0.4845) < 1e-3 && k[modes[mode].left[1]] > 0.6 && k[modes[mode].right[0]] < -0.1 && k[modes[mode].right[1]] < -0.8);
+    assert.ok(
+      Math.abs(k[modes[mode].left[0]] - 0.4845) < 1e-3 &&
+        k[modes[mode].left[1]] > 0.6 &&
+        k[modes[mode].right[0]] < -0.1 &&
+        k[modes[mode].right[1]] < -0.8,
+    );
   }
   const c = { axis: 0, reverse: false, low: -0.8, centre: 0.1, high: 0.9, dead: 0.05, expo: 0.4 };
   assert.equal(shaped(c, 0.1), 0);
   assert.equal(shaped(c, 0.13), 0);
-  for (const [raw, want] of [[0.9, 1], [-0.8, -1], [2, 1], [-2, -1]]) assert.ok(Math.abs(shaped(c, raw) - want) < 1e-12);
+  for (const [raw, want] of [
+    [0.9, 1],
+    [-0.8, -1],
+    [2, 1],
+    [-2, -1],
+  ])
+    assert.ok(Math.abs(shaped(c, raw) - want) < 1e-12);
   let last = -1.1;
   for (let raw = -1; raw <= 1; raw += 0.01) {
     const v = shaped(c, raw);
@@ -108,10 +134,21 @@ test("a radio is set by moving it, is kept for its pilot, and flies so; its swit
   await holdClock(page);
   await page.goto("/radio");
   await page.waitForFunction(() => /an odd radio, not set yet/.test(document.querySelector("#rd-device").textContent));
-  const move = (axis, v) => page.evaluate(([a, x]) => { raw[a] = x; }, [axis, v]);
+  const move = (axis, v) =>
+    page.evaluate(
+      ([a, x]) => {
+        raw[a] = x;
+      },
+      [axis, v],
+    );
   const guided = (text) => until(page, (t) => document.querySelector("#rd-guide").textContent.includes(t), text);
   await page.click("#rd-find");
-  for (const [says, axis, v] of [["throttle up", 2, -0.8], ["yaw to the right", 0, 0.8], ["pitch ahead", 3, 0.8], ["roll to the right", 1, -0.8]]) {
+  for (const [says, axis, v] of [
+    ["throttle up", 2, -0.8],
+    ["yaw to the right", 0, 0.8],
+    ["pitch ahead", 3, 0.8],
+    ["roll to the right", 1, -0.8],
+  ]) {
     await guided(says);
     await move(axis, v);
     await guided("Let go");
@@ -148,7 +185,11 @@ test("a radio is set by moving it, is kept for its pilot, and flies so; its swit
 
   await page.goto(`${student}/fly?drill=free&wind=0@0&gusts=none&seed=2`);
   await page.waitForFunction(() => !document.querySelector("#f-start").disabled);
-  await page.evaluate(() => { globalThis.maestraleHeld = true; raw[5] = -1; raw[2] = 0.8; });
+  await page.evaluate(() => {
+    globalThis.maestraleHeld = true;
+    raw[5] = -1;
+    raw[2] = 0.8;
+  });
   await page.click("#f-start");
   const flies = (n) => page.evaluate((k) => maestraleFly.fly(k), n);
   await flies(20);
@@ -170,7 +211,9 @@ test("a tablet flies by two touch sticks", async () => {
   const student = new URL(page.url()).pathname;
   await page.goto(`${student}/fly?drill=free&wind=0@0&gusts=none&seed=2`);
   await page.waitForFunction(() => !document.querySelector("#f-start").disabled);
-  await page.evaluate(() => { globalThis.maestraleHeld = true; });
+  await page.evaluate(() => {
+    globalThis.maestraleHeld = true;
+  });
   await page.click("#f-start");
   if (await page.locator("#f-touch").isHidden()) {
     await page.click(".fly-more summary");
@@ -204,17 +247,28 @@ test("a tablet flies by two touch sticks", async () => {
   await page.evaluate(() => {
     globalThis.tones = [];
     const make = AudioContext.prototype.createOscillator;
-    AudioContext.prototype.createOscillator = function () { const o = make.call(this); tones.push(o); return o; };
+    AudioContext.prototype.createOscillator = function () {
+      const o = make.call(this);
+      tones.push(o);
+      return o;
+    };
   });
   await page.click(".fly-more summary");
   await page.click("#f-sound");
   assert.equal(await page.getAttribute("#f-sound", "aria-pressed"), "true");
   const heard = await page.evaluate(async () => {
-    for (let i = 0; i < 30; i++) { maestraleFly.fly(1); maestraleFly.draw(); await new Promise((r) => setTimeout(r, 20)); }
+    for (let i = 0; i < 30; i++) {
+      maestraleFly.fly(1);
+      maestraleFly.draw();
+      await new Promise((r) => setTimeout(r, 20));
+    }
     return [tones.length, tones[0].frequency.value, Math.abs(maestraleFly.get("rotor1"))];
   });
   assert.equal(heard[0], 4, "a tone a rotor");
-  assert.ok(heard[1] > 1.5 * heard[2] && heard[1] < 4.5 * heard[2], `a tone of ${heard[1]} Hz for ${heard[2]} turns a second`);
+  assert.ok(
+    heard[1] > 1.5 * heard[2] && heard[1] < 4.5 * heard[2],
+    `a tone of ${heard[1]} Hz for ${heard[2]} turns a second`,
+  );
   await page.context().close();
 });
 
@@ -229,17 +283,23 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
   for (const rotors of [4, 6]) {
     await page.goto(`/fly/mixing?rotors=${rotors}`);
     await page.waitForFunction(() => !document.querySelector("#mix-check").disabled);
-    await page.evaluate(() => { globalThis.maestraleHeld = true; });
+    await page.evaluate(() => {
+      globalThis.maestraleHeld = true;
+    });
     await counts(page.locator("[data-rotor]"), rotors);
     await accessible(page, "the rotors' trainer");
     const ask = (key) => page.evaluate((k) => maestraleMixing.ask(k), key);
-    const set = async (by) => { // those that spin one way by a share, the others by another
+    const set = async (by) => {
+      // those that spin one way by a share, the others by another
       for (let i = 1; i <= rotors; i++) {
         const label = await page.locator(`label[for=rotor-${i}]`).innerText();
         await page.locator(`#rotor-${i}`).fill(String(by(/counter/.test(label))));
       }
     };
-    const answer = async () => { await page.click("#mix-check"); return page.locator("#mix-answer").innerText(); };
+    const answer = async () => {
+      await page.click("#mix-check");
+      return page.locator("#mix-answer").innerText();
+    };
     await ask("right-rotors");
     await set((ccw) => (ccw ? 85 : 115));
     assert.match(await answer(), /Not yet.*turns its nose left: those that spin clockwise turn faster/);

@@ -4,7 +4,21 @@ import { execFile } from "node:child_process";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atTheDemo, complaints, counts, fits, holdClock, pass, password, patience, reads, root, signedIn, until } from "./browser.mjs";
+import {
+  accessible,
+  atTheDemo,
+  complaints,
+  counts,
+  fits,
+  holdClock,
+  pass,
+  password,
+  patience,
+  reads,
+  root,
+  signedIn,
+  until,
+} from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -19,16 +33,24 @@ async function openPad(page, name, drill, side = "none") {
   return at;
 }
 
-const says = (page, selector, words) => until(page, ([at, w]) => document.querySelector(at)?.textContent?.includes(w), [selector, words]);
+const says = (page, selector, words) =>
+  until(page, ([at, w]) => document.querySelector(at)?.textContent?.includes(w), [selector, words]);
 const ended = (page) => until(page, () => !document.querySelector("#view-verdict")?.hidden);
 
 test("a hover is marked to a pass on a phone in under ten taps, and the standing changes", async () => {
-  const context = await is.browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, baseURL: is.demo.url });
+  const context = await is.browser.newContext({
+    viewport: { width: 390, height: 844 },
+    hasTouch: true,
+    baseURL: is.demo.url,
+  });
   context.setDefaultTimeout(patience);
   const page = await context.newPage();
   const wrong = complaints(page);
   let taps = 0;
-  const tap = async (selector) => { taps++; await page.locator(selector).first().click(); };
+  const tap = async (selector) => {
+    taps++;
+    await page.locator(selector).first().click();
+  };
   await page.goto("/sign-in");
   await accessible(page, "sign-in");
   await page.fill("#email", "ettore@saline.example");
@@ -73,7 +95,10 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
   const page = await signedIn(is.browser, is.demo.url);
   const wrong = complaints(page);
   await openPad(page, "Sibilla Nordest", "yaw-quarter", "left");
-  const key = async (k, seconds) => { await page.keyboard.press(k); await pass(page, seconds); };
+  const key = async (k, seconds) => {
+    await page.keyboard.press(k);
+    await pass(page, seconds);
+  };
   await key("Enter", 4); // start
   await key("Space", 6); // in position, three seconds and one
   await says(page, "#step-name", "step 3 of 7");
@@ -157,7 +182,14 @@ test("the shipped log shows its fault at the right place, here and on the comman
   await page.click("text=Look at the log");
   await page.waitForSelector(".preview");
   await accessible(page, "the preview of a log");
-  const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), ["score", "--drill", "hover-tail-in", "--craft", "poiana", file]);
+  const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), [
+    "score",
+    "--drill",
+    "hover-tail-in",
+    "--craft",
+    "poiana",
+    file,
+  ]);
   const scored = JSON.parse(stdout);
   assert.equal(scored.verdict, "fail");
   assert.equal(scored.faults.length, 1);
@@ -168,7 +200,10 @@ test("the shipped log shows its fault at the right place, here and on the comman
   const mark = await page.locator("svg.plan .fault-mark path").first().boundingBox();
   const x = mark.x + mark.width / 2 - (box.x + box.width / 2);
   const y = mark.y + mark.height / 2 - (box.y + box.height / 2);
-  assert.ok(Math.abs(Math.hypot(x, y) - box.width / 2) < 3 && x > 0.9 * Math.hypot(x, y), `fault ${x}, ${y} in a box of ${box.width / 2}`);
+  assert.ok(
+    Math.abs(Math.hypot(x, y) - box.width / 2) < 3 && x > 0.9 * Math.hypot(x, y),
+    `fault ${x}, ${y} in a box of ${box.width / 2}`,
+  );
   await page.keyboard.press("n"); // keep
   await page.waitForURL("**/attempts/*");
   await accessible(page, "the debrief");
@@ -196,7 +231,16 @@ test("every view is accessible in both themes and fits from 360 to 1920", async 
   await page.waitForURL("**/students/*");
   const student = new URL(page.url()).pathname;
   const debrief = await page.locator(".latest tbody a").first().getAttribute("href");
-  await fits(page, ["/students", student, debrief, `${student}/log`, `${student}/mark`, "/programmes", "/programmes/drills/yaw-quarter", "/jump?q=tail"]);
+  await fits(page, [
+    "/students",
+    student,
+    debrief,
+    `${student}/log`,
+    `${student}/mark`,
+    "/programmes",
+    "/programmes/drills/yaw-quarter",
+    "/jump?q=tail",
+  ]);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });
@@ -231,7 +275,7 @@ test("a student sees the own record and nobody else's", async () => {
   await page.context().close();
 });
 
-test("a chief changes a drill, sees it drawn as it is written, is told of a mistake at its line, and takes it back", async () => {
+test("a chief changes a drill, sees it drawn, is told of a mistake at its line, and takes it back", async () => {
   const page = await signedIn(is.browser, is.demo.url);
   const wrong = complaints(page);
   await page.goto("/programmes/drills/high-hover");

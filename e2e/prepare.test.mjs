@@ -9,13 +9,16 @@ const is = atTheDemo();
 
 /** Does something and waits until the course was drawn anew. */
 async function redrawn(page, act) {
-  await page.evaluate(() => { document.querySelector("#course").dataset.old = "yes"; });
+  await page.evaluate(() => {
+    document.querySelector("#course").dataset.old = "yes";
+  });
   await act();
   await page.waitForFunction(() => document.querySelector("#course") && !document.querySelector("#course").dataset.old);
 }
 
 /** Where a marker stands, as its handle on the plan says. */
-const placeOf = (page, what) => page.locator(`g.grab[data-what="${what}"]`).evaluate((g) => [Number(g.dataset.x), Number(g.dataset.y)]);
+const placeOf = (page, what) =>
+  page.locator(`g.grab[data-what="${what}"]`).evaluate((g) => [Number(g.dataset.x), Number(g.dataset.y)]);
 
 test("a course is laid, turned into the wind, warned of a wire and turned clear of it", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" });
@@ -57,7 +60,9 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await page.locator("svg.course-plan").scrollIntoViewIfNeeded();
   await page.evaluate(() => scrollTo(0, 0));
   const handle = await page.locator('g.grab[data-what="marker:centre"] .hit').boundingBox();
-  const k = await page.locator("svg.course-plan").evaluate((s) => (Number(s.dataset.k) * s.getBoundingClientRect().width) / s.viewBox.baseVal.width);
+  const k = await page
+    .locator("svg.course-plan")
+    .evaluate((s) => (Number(s.dataset.k) * s.getBoundingClientRect().width) / s.viewBox.baseVal.width);
   const [cx, cy] = [handle.x + handle.width / 2, handle.y + handle.height / 2];
   await redrawn(page, async () => {
     await page.mouse.move(cx, cy);
@@ -68,9 +73,13 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   const [x1, y1] = await placeOf(page, "marker:centre");
   assert.ok(Math.abs(x1 - x0 + 2) < 0.11 && Math.abs(y1 - y0 - 1) < 0.11, `dragged from ${x0}, ${y0} to ${x1}, ${y1}`);
   await page.locator('g.grab[data-what="marker:centre"]').focus();
-  await redrawn(page, async () => { await page.keyboard.press("ArrowRight"); await page.keyboard.press("ArrowRight"); });
+  await redrawn(page, async () => {
+    await page.keyboard.press("ArrowRight");
+    await page.keyboard.press("ArrowRight");
+  });
   assert.deepEqual(await placeOf(page, "marker:centre"), [Math.round((x1 + 1) * 1000) / 1000, y1]);
-  await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre"); // the focus stays on what was moved
+  // the focus stays on what was moved
+  await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre");
   await page.locator("tr:has(th:text-is('pad')) input[name=y]").fill("-4");
   await redrawn(page, () => page.locator("tr:has(th:text-is('pad')) button:has-text('Set')").click());
   await reads(page.locator("[role=alert]"), /marker pad stands 4\.0 m behind the pilot/);
@@ -79,11 +88,37 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   assert.deepEqual(await placeOf(page, "marker:centre"), [x1, y1]);
 
   // A polygon where a point is wanted; the course lies as before.
-  const polygon = { type: "FeatureCollection", features: [{ type: "Feature", properties: { kind: "marker", name: "pad" }, geometry: { type: "Polygon", coordinates: [[[13, 44.9], [13.001, 44.9], [13, 44.901], [13, 44.9]]] } }] };
+  const polygon = {
+    type: "FeatureCollection",
+    features: [
+      {
+        type: "Feature",
+        properties: { kind: "marker", name: "pad" },
+        geometry: {
+          type: "Polygon",
+          coordinates: [
+            [
+              [13, 44.9],
+              [13.001, 44.9],
+              [13, 44.901],
+              [13, 44.9],
+            ],
+          ],
+        },
+      },
+    ],
+  };
   const course = page.url();
-  await page.setInputFiles("#im", { name: "field.geojson", mimeType: "application/json", buffer: Buffer.from(JSON.stringify(polygon)) });
+  await page.setInputFiles("#im", {
+    name: "field.geojson",
+    mimeType: "application/json",
+    buffer: Buffer.from(JSON.stringify(polygon)),
+  });
   await page.click("button:has-text('Import')");
-  await reads(page.locator("main"), /field\.geojson: feature 1 \("pad"\) is a Polygon and of kind marker; expected Point/);
+  await reads(
+    page.locator("main"),
+    /field\.geojson: feature 1 \("pad"\) is a Polygon and of kind marker; expected Point/,
+  );
   await page.goto(course);
   assert.deepEqual(await placeOf(page, "marker:centre"), [x1, y1]);
   const pdf = await page.request.get(`${new URL(course).pathname}/sheet.pdf`);
@@ -92,7 +127,7 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await page.context().close();
 });
 
-test("the check on a phone is blocked by a low cell, overridden with a reason, and both are in the record", async () => {
+test("the check on a phone is blocked by a low cell, overridden with a reason, and recorded", async () => {
   // A wind that Ginevra may fly in, whatever the hour at which this is run: the
   // meter of the demo blows as the place does.
   const chief = await signedIn(is.browser, is.demo.url);
@@ -102,7 +137,12 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await chief.locator("form[action='/settings/meter'] button").click();
   await chief.waitForLoadState("networkidle");
   await chief.context().close();
-  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example", width: 390, height: 844, hasTouch: true });
+  const page = await signedIn(is.browser, is.demo.url, {
+    email: "ettore@saline.example",
+    width: 390,
+    height: 844,
+    hasTouch: true,
+  });
   const wrong = complaints(page);
   await page.goto("/sites");
   await page.fill("#w-mps", "2.1");
@@ -121,7 +161,14 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await reads(page.locator("#item-craft-on"), /waits for the one before/);
   await counts(page.locator("#item-guards"), 0, "only what applies to this craft");
   await counts(page.locator("#item-hands-off"), 0, "nothing from the air before it is clear");
-  const answers = { airspace: "notice 12", cells: "4.31 4.30 3.70 4.31", firmware: "07.11", satellites: "14", "return-height": "30", fence: "30" };
+  const answers = {
+    airspace: "notice 12",
+    cells: "4.31 4.30 3.70 4.31",
+    firmware: "07.11",
+    satellites: "14",
+    "return-height": "30",
+    fence: "30",
+  };
   let taps = 0;
   for (;;) {
     const item = await page.locator("#check").getAttribute("data-next");
@@ -129,7 +176,16 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
     const line = page.locator(`#item-${item}`);
     if (answers[item]) await line.locator("input[name=value]").fill(answers[item]);
     taps++;
-    await line.locator(answers[item] ? "button:has-text('Note')" : item === "compass" ? "button:has-text('quiet')" : "button:has-text('Yes')").first().click();
+    await line
+      .locator(
+        answers[item]
+          ? "button:has-text('Note')"
+          : item === "compass"
+            ? "button:has-text('quiet')"
+            : "button:has-text('Yes')",
+      )
+      .first()
+      .click();
     await page.waitForFunction((was) => document.querySelector("#check")?.dataset.next !== was, item);
   }
   assert.ok(taps < 26, `${taps} taps`);
@@ -142,9 +198,15 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await cells.locator("summary:has-text('Override')").click();
   await cells.locator("input[name=reason]").fill("one hop at two metres to show the alarm");
   await cells.locator(".override button").click();
-  await page.waitForFunction(() => /overridden by Ettore Scarpaval/.test(document.querySelector("#item-cells")?.textContent ?? ""));
+  await page.waitForFunction(() =>
+    /overridden by Ettore Scarpaval/.test(document.querySelector("#item-cells")?.textContent ?? ""),
+  );
   await page.click(".clear-button");
-  await page.waitForFunction(() => /Clear to fly/.test(document.querySelector(".check-bar")?.textContent ?? "") && document.querySelector(".retreat"));
+  await page.waitForFunction(
+    () =>
+      /Clear to fly/.test(document.querySelector(".check-bar")?.textContent ?? "") &&
+      document.querySelector(".retreat"),
+  );
   await reads(page.locator(".retreat"), /let go of the sticks/);
   await page.locator("#item-hands-off input[name=value]").fill("0.3");
   await page.locator("#item-hands-off button:has-text('Note')").click();
@@ -157,7 +219,10 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await reads(row.locator("td").last(), /1/);
   await row.locator("a").click();
   await page.waitForURL(check);
-  await reads(page.locator("#item-cells"), /answered: 4\.31 4\.30 3\.70 4\.31[\s\S]*one hop at two metres to show the alarm/);
+  await reads(
+    page.locator("#item-cells"),
+    /answered: 4\.31 4\.30 3\.70 4\.31[\s\S]*one hop at two metres to show the alarm/,
+  );
 
   // The next check remembers, and says what has changed.
   await page.goto(craft);
@@ -172,9 +237,16 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
 });
 
 test("a wind meter that stops is last heard, and never the wind of now", async () => {
-  const meter = spawn(path.join(root, "bin/maestrale"), ["standin", "wind", "--addr", "127.0.0.1:0", "--at", "14:00", "--hz", "5", "--seed", "4"], { stdio: ["ignore", "pipe", "inherit"] });
+  const meter = spawn(
+    path.join(root, "bin/maestrale"),
+    ["standin", "wind", "--addr", "127.0.0.1:0", "--at", "14:00", "--hz", "5", "--seed", "4"],
+    { stdio: ["ignore", "pipe", "inherit"] },
+  );
   const addr = await new Promise((resolve, reject) => {
-    meter.stdout.on("data", (d) => { const m = String(d).match(/serves on (\S+)/); if (m) resolve(m[1]); });
+    meter.stdout.on("data", (d) => {
+      const m = String(d).match(/serves on (\S+)/);
+      if (m) resolve(m[1]);
+    });
     meter.on("exit", (c) => reject(new Error(`the stand-in ended with ${c}`)));
   });
   const page = await signedIn(is.browser, is.demo.url);
@@ -197,7 +269,11 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
   meter.removeAllListeners("exit");
   meter.kill("SIGKILL");
   // Without a reload: the page asks for the wind by itself.
-  await page.waitForFunction(() => /wind last heard/.test(document.querySelector(".wind-now")?.textContent ?? ""), null, { timeout: patience });
+  await page.waitForFunction(
+    () => /wind last heard/.test(document.querySelector(".wind-now")?.textContent ?? ""),
+    null,
+    { timeout: patience },
+  );
   assert.match(await shown(), /wind last heard \d+ (s|min) ago \(then [\d.]+ m\/s/);
   await counts(page.locator(".wind-now svg"), 0, "no arrow for a wind that is gone");
   await page.goto("/sites");

@@ -1,14 +1,17 @@
 // Takes docs/screenshots/ anew, from the demo data. Run by "make screenshots".
 import { mkdir } from "node:fs/promises";
 import path from "node:path";
-import { atTheRadio, fly, holdClock, launch, pass, root, signedIn, startDemo, takeOff, until } from "./browser.mjs";
+import { atTheRadio, fly, holdClock, launch, pass, root, signedIn, startDemo, takeOff } from "./browser.mjs";
 
 const out = path.join(root, "docs/screenshots");
 await mkdir(out, { recursive: true });
 const demo = await startDemo();
 const browser = await launch();
 const shot = (page, name) => page.screenshot({ path: path.join(out, `${name}.png`) });
-const open = async (page, text) => { await page.click(`text=${text}`); await page.waitForURL("**/students/*"); };
+const open = async (page, text) => {
+  await page.click(`text=${text}`);
+  await page.waitForURL("**/students/*");
+};
 
 const page = await signedIn(browser, demo.url);
 await page.goto("/today");
@@ -25,12 +28,16 @@ await shot(page, "student");
 await page.click("a:has-text('Trainers')");
 await page.click("a:text-is('Reflexes')");
 await page.waitForURL("**/reflex");
-await page.evaluate(() => { globalThis.maestraleHaste = true; });
+await page.evaluate(() => {
+  globalThis.maestraleHaste = true;
+});
 await page.click("button:has-text('Five minutes')");
 for (let i = 0; i < 40; i++) {
   await page.waitForFunction(() => maestraleReflex.get().state === "shown");
   const was = await page.evaluate(() => maestraleReflex.get());
-  await page.keyboard.press(was.yaw ? (was.aspect_deg > 0 ? "a" : "d") : ["ArrowLeft", "ArrowUp", "ArrowDown", "ArrowRight"][i % 4]);
+  await page.keyboard.press(
+    was.yaw ? (was.aspect_deg > 0 ? "a" : "d") : ["ArrowLeft", "ArrowUp", "ArrowDown", "ArrowRight"][i % 4],
+  );
   await page.waitForFunction(([n]) => maestraleReflex.get().asked > n, [was.asked]);
 }
 await page.reload();
@@ -103,7 +110,10 @@ const answer = async (press, value) => {
 for (;;) {
   const item = await phone.locator("#check").getAttribute("data-next");
   if (item === "cells") break;
-  await answer(item === "airspace" ? "button:has-text('Note')" : "button:has-text('Yes')", item === "airspace" && "notice 12");
+  await answer(
+    item === "airspace" ? "button:has-text('Note')" : "button:has-text('Yes')",
+    item === "airspace" && "notice 12",
+  );
 }
 await answer("button:has-text('Note')", "4.31 4.30 3.70 4.31");
 await phone.locator("#item-cells").evaluate((e) => scrollTo(0, e.getBoundingClientRect().top + scrollY - 330));
@@ -117,7 +127,10 @@ const student = new URL(sim.url()).pathname;
 await atTheRadio(sim, `${student}/fly?drill=hover-tail-in&side=none&aids=position-hold&wind=6@180&gusts=light&seed=4`);
 await takeOff(sim);
 await fly(sim, 5, { throttle: 0 });
-await sim.evaluate(() => { document.querySelector("#f-say").textContent = ""; maestraleFly.draw(); });
+await sim.evaluate(() => {
+  document.querySelector("#f-say").textContent = "";
+  maestraleFly.draw();
+});
 await shot(sim, "fly");
 const desk = await signedIn(gl, demo.url);
 await desk.goto(`${student}/watch`);
@@ -135,8 +148,17 @@ await desk.waitForTimeout(1000);
 await shot(desk, "watch");
 await desk.goto("/fly/mixing");
 await desk.waitForFunction(() => !document.querySelector("#mix-check").disabled);
-await desk.evaluate(() => { globalThis.maestraleHeld = true; maestraleMixing.ask("left-rotors"); });
-for (const [n, v] of [[1, 85], [2, 114], [3, 85], [4, 114]]) await desk.locator(`#rotor-${n}`).fill(String(v));
+await desk.evaluate(() => {
+  globalThis.maestraleHeld = true;
+  maestraleMixing.ask("left-rotors");
+});
+for (const [n, v] of [
+  [1, 85],
+  [2, 114],
+  [3, 85],
+  [4, 114],
+])
+  await desk.locator(`#rotor-${n}`).fill(String(v));
 await desk.evaluate(() => maestraleMixing.step(0.6));
 await desk.click("#mix-check");
 await desk.waitForTimeout(500);
@@ -146,7 +168,10 @@ await fly(desk, 0.5, { throttle: 0 });
 await fly(desk, 2, { pitch: 0.5 });
 await desk.keyboard.press("k");
 await fly(desk, 0.2, { pitch: 0 });
-await desk.evaluate(() => { document.querySelector("#f-call").hidden = true; maestraleFly.draw(); });
+await desk.evaluate(() => {
+  document.querySelector("#f-call").hidden = true;
+  maestraleFly.draw();
+});
 await shot(desk, "lost");
 await gl.close();
 await demo.stop();

@@ -17,12 +17,16 @@ test("a stick that rests off its middle is taken from there, one that is held is
   assert.match(said, /let go of the sticks/);
   assert.equal(held.at.pitch, 0);
   const wanders = new Rest();
-  for (let t = 0; t <= 3000; t += 16) said = wanders.learn({ pitch: 0.25 + 0.1 * Math.sin(t / 200), roll: 0, yaw: 0 }, t);
+  for (let t = 0; t <= 3000; t += 16)
+    said = wanders.learn({ pitch: 0.25 + 0.1 * Math.sin(t / 200), roll: 0, yaw: 0 }, t);
   assert.match(said, /wanders/);
 });
 
 test("a display of 30 pictures a second says how far a reaction is off, one of 60 does not", () => {
-  for (const [hz, words] of [[30, /± 0\.02 s/], [60, /^$/]]) {
+  for (const [hz, words] of [
+    [30, /± 0\.02 s/],
+    [60, /^$/],
+  ]) {
     const f = new Frames();
     for (let i = 1; i < 100; i++) assert.equal(f.stalled(5e6 + (i * 1000) / hz), false);
     assert.match(f.words(), words);

@@ -24,7 +24,8 @@ async function padFor(drill) {
 }
 
 const ring = (page) => page.locator("#ring-big").textContent();
-const stepIs = (page, n) => until(page, (k) => document.querySelector("#step-name")?.textContent?.startsWith(`step ${k} `), n);
+const stepIs = (page, n) =>
+  until(page, (k) => document.querySelector("#step-name")?.textContent?.startsWith(`step ${k} `), n);
 
 test("an eight is marked to a fail by touch: off the way once, its lobes not alike", async () => {
   const { page, wrong } = await padFor("drill=eight-kept&side=left&aids=position-hold");
@@ -114,7 +115,8 @@ test("a dodge is called by the big button, its answer timed, and a late one fail
   await page.tap("#b-main");
   await pass(page, 4);
   assert.match(await page.locator("#ring-small").textContent(), /tap when answered/);
-  await until(page, () => /Answered/.test(document.querySelector("#b-main")?.textContent ?? "")); // pressed twice, it does not end
+  // pressed twice, it does not end
+  await until(page, () => /Answered/.test(document.querySelector("#b-main")?.textContent ?? ""));
   await page.tap("#b-main"); // it has dodged, too late
   await pass(page, 1);
   await page.locator("#ring").tap(); // back in position
@@ -132,22 +134,39 @@ test("a dodge is called by the big button, its answer timed, and a late one fail
   await page.context().close();
 });
 
-test("a log of an eight with unequal lobes is scored alike here and on the command line, and its drawing shows where", async () => {
+test("a log of an eight with unequal lobes is scored alike here and on the command line", async () => {
   // Two circles that touch, flown toward the pilot at the middle, the right one larger.
   const rows = ["t_s,x_m,y_m,z_m,heading_deg"];
   let t = 0;
-  const put = (x, y, z) => { rows.push(`${t.toFixed(2)},${x.toFixed(3)},${y.toFixed(3)},${z.toFixed(3)},0`); t += 0.1; };
+  const put = (x, y, z) => {
+    rows.push(`${t.toFixed(2)},${x.toFixed(3)},${y.toFixed(3)},${z.toFixed(3)},0`);
+    t += 0.1;
+  };
   for (let i = 0; i < 10; i++) put(0, 4.8, 0);
   for (let i = 0; i <= 25; i++) put(0, 4.8, i / 10);
   for (let i = 0; i <= 40; i++) put(0, 4.8 + (7.2 * i) / 40, 2.5);
-  for (const [side, r] of [[-1, 4], [1, 5.4]]) for (let i = 0; i <= 200; i++) { const a = (i / 200) * 2 * Math.PI; put(side * r * (1 - Math.cos(a)), 12 - r * Math.sin(a), 2.5); }
+  for (const [side, r] of [
+    [-1, 4],
+    [1, 5.4],
+  ])
+    for (let i = 0; i <= 200; i++) {
+      const a = (i / 200) * 2 * Math.PI;
+      put(side * r * (1 - Math.cos(a)), 12 - r * Math.sin(a), 2.5);
+    }
   for (let i = 0; i <= 40; i++) put(0, 12 - (7.2 * i) / 40, 2.5);
   for (let i = 0; i <= 50; i++) put(0, 4.8, 2.5 - i / 20);
   for (let i = 0; i < 25; i++) put(0, 4.8, 0);
   const dir = await mkdtemp(path.join(tmpdir(), "maestrale-eight-"));
   const file = path.join(dir, "eight.csv");
   await writeFile(file, rows.join("\n") + "\n");
-  const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), ["score", "--drill", "eight-kept", "--side", "left", file]);
+  const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), [
+    "score",
+    "--drill",
+    "eight-kept",
+    "--side",
+    "left",
+    file,
+  ]);
   const scored = JSON.parse(stdout);
   assert.equal(scored.verdict, "fail");
   assert.ok(Math.abs(scored.steps[1].metrics.radius_ratio - 1.35) < 0.02, JSON.stringify(scored.steps[1].metrics));
@@ -161,13 +180,16 @@ test("a log of an eight with unequal lobes is scored alike here and on the comma
   const faults = await page.locator(".preview .faults").innerText();
   for (const f of scored.faults) assert.ok(faults.includes(f.text), `${f.text} is not in ${faults}`);
   assert.match(faults, /lobes is 3\d % larger/);
-  assert.ok(await page.locator("svg.plan path.corridor").count() >= 2, "the figure is drawn as wide as it may be flown");
+  assert.ok(
+    (await page.locator("svg.plan path.corridor").count()) >= 2,
+    "the figure is drawn as wide as it may be flown",
+  );
   await accessible(page, "the preview of an eight");
   if (process.env.LOOK) await page.screenshot({ path: "/tmp/look/eight.png", fullPage: true });
   await page.context().close();
 });
 
-test("a debrief plays: one moment in every drawing, by keyboard, from fault to fault, and another attempt over it", async () => {
+test("a debrief plays: one moment in every drawing, by keyboard, and another attempt over it", async () => {
   const page = await signedIn(is.browser, is.demo.url);
   const wrong = [];
   page.on("pageerror", (e) => wrong.push(e.message));
@@ -194,8 +216,14 @@ test("a debrief plays: one moment in every drawing, by keyboard, from fault to f
   // At the fault the craft stands where the fault is drawn.
   await page.keyboard.press("]");
   const at = await page.evaluate(() => {
-    const mid = (e) => { const b = e.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; };
-    return [mid(document.querySelector("svg.plan .replay-craft")), mid(document.querySelector("svg.plan .fault-mark path"))];
+    const mid = (e) => {
+      const b = e.getBoundingClientRect();
+      return [b.x + b.width / 2, b.y + b.height / 2];
+    };
+    return [
+      mid(document.querySelector("svg.plan .replay-craft")),
+      mid(document.querySelector("svg.plan .fault-mark path")),
+    ];
   });
   assert.ok(Math.hypot(at[0][0] - at[1][0], at[0][1] - at[1][1]) < 12, `the craft is drawn ${at}`);
   await reads(page.locator("#rp-says"), /^1[45]\.\d s · 1\.\d m up · tail-in$/);
@@ -210,10 +238,13 @@ test("a debrief plays: one moment in every drawing, by keyboard, from fault to f
   await page.setViewportSize({ width: 390, height: 844 });
   for (const share of ["1000", "0", "600"]) {
     await page.locator("#rp-at").fill(share);
-    const seen = await page.locator(".replay-cursor").evaluateAll((all) => all.map((c) => {
-      const line = c.getBoundingClientRect(), view = c.closest(".scroll").getBoundingClientRect();
-      return c.closest(".scroll").scrollWidth > view.width && line.x >= view.x && line.x <= view.right;
-    }));
+    const seen = await page.locator(".replay-cursor").evaluateAll((all) =>
+      all.map((c) => {
+        const line = c.getBoundingClientRect(),
+          view = c.closest(".scroll").getBoundingClientRect();
+        return c.closest(".scroll").scrollWidth > view.width && line.x >= view.x && line.x <= view.right;
+      }),
+    );
     assert.deepEqual(seen, [true, true, true], `the moment at ${share} of 1000 is in sight`);
   }
   await page.setViewportSize({ width: 1280, height: 800 });

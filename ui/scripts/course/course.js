@@ -17,7 +17,11 @@ function send(p) {
   const form = root?.querySelector("form[hx-post]");
   if (!root || !form) return;
   held = p.what;
-  htmx.ajax("post", form.getAttribute("hx-post") ?? "", { target: "#course", swap: "outerHTML", values: { do: "move", what: p.what, x: p.x.toFixed(3), y: p.y.toFixed(3) } });
+  htmx.ajax("post", form.getAttribute("hx-post") ?? "", {
+    target: "#course",
+    swap: "outerHTML",
+    values: { do: "move", what: p.what, x: p.x.toFixed(3), y: p.y.toFixed(3) },
+  });
 }
 
 /** Where a pointer stands, in drawing units.
@@ -25,7 +29,10 @@ function send(p) {
 function units(svg, e) {
   const box = svg.getBoundingClientRect();
   const view = svg.viewBox.baseVal;
-  return { x: ((e.clientX - box.left) * view.width) / box.width, y: ((e.clientY - box.top) * view.height) / box.height };
+  return {
+    x: ((e.clientX - box.left) * view.width) / box.width,
+    y: ((e.clientY - box.top) * view.height) / box.height,
+  };
 }
 
 /** @type {{ el: SVGGElement, from: { x: number, y: number }, at: Place, k: number, moved: boolean } | null} */
@@ -37,7 +44,13 @@ document.addEventListener("pointerdown", (e) => {
   if (!(el instanceof SVGGElement) || !svg) return;
   e.preventDefault();
   el.focus();
-  drag = { el, from: units(svg, e), at: { what: el.dataset.what ?? "", x: Number(el.dataset.x), y: Number(el.dataset.y) }, k: Number(svg.dataset.k), moved: false };
+  drag = {
+    el,
+    from: units(svg, e),
+    at: { what: el.dataset.what ?? "", x: Number(el.dataset.x), y: Number(el.dataset.y) },
+    k: Number(svg.dataset.k),
+    moved: false,
+  };
   svg.setPointerCapture(e.pointerId);
 });
 
@@ -68,25 +81,29 @@ document.addEventListener("pointercancel", () => {
 
 /** Arrow keys wait a moment, so that several presses are one move. */
 let wait = 0;
-document.addEventListener("keydown", (e) => {
-  const el = document.activeElement;
-  const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
-  const svg = plan();
-  if (!step || !svg || !(el instanceof SVGGElement) || !el.matches("g.grab")) return;
-  e.preventDefault();
-  e.stopPropagation();
-  const by = e.shiftKey ? 0.1 : 0.5;
-  const x = Number(el.dataset.x) + step[0] * by;
-  const y = Number(el.dataset.y) + step[1] * by;
-  const k = Number(svg.dataset.k);
-  const [tx, ty] = (el.dataset.moved ?? "0 0").split(" ").map(Number);
-  el.dataset.x = String(x);
-  el.dataset.y = String(y);
-  el.dataset.moved = `${tx + step[0] * by * k} ${ty - step[1] * by * k}`;
-  el.setAttribute("transform", `translate(${el.dataset.moved})`);
-  clearTimeout(wait);
-  wait = window.setTimeout(() => send({ what: el.dataset.what ?? "", x, y }), 350);
-}, true);
+document.addEventListener(
+  "keydown",
+  (e) => {
+    const el = document.activeElement;
+    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
+    const svg = plan();
+    if (!step || !svg || !(el instanceof SVGGElement) || !el.matches("g.grab")) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const by = e.shiftKey ? 0.1 : 0.5;
+    const x = Number(el.dataset.x) + step[0] * by;
+    const y = Number(el.dataset.y) + step[1] * by;
+    const k = Number(svg.dataset.k);
+    const [tx, ty] = (el.dataset.moved ?? "0 0").split(" ").map(Number);
+    el.dataset.x = String(x);
+    el.dataset.y = String(y);
+    el.dataset.moved = `${tx + step[0] * by * k} ${ty - step[1] * by * k}`;
+    el.setAttribute("transform", `translate(${el.dataset.moved})`);
+    clearTimeout(wait);
+    wait = window.setTimeout(() => send({ what: el.dataset.what ?? "", x, y }), 350);
+  },
+  true,
+);
 
 document.addEventListener("htmx:afterSettle", () => {
   if (!held) return;

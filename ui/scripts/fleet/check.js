@@ -14,7 +14,10 @@ function toNext() {
   if (first) return; // the page has just come: its top is what is read
   const item = next ? document.getElementById(`item-${next}`) : check.querySelector(".clear-form");
   if (!(item instanceof HTMLElement)) return;
-  item.scrollIntoView({ block: "center", behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth" });
+  item.scrollIntoView({
+    block: "center",
+    behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth",
+  });
   const field = item.querySelector("button:not([disabled]), input:not([type=hidden])");
   if (field instanceof HTMLElement) field.focus({ preventScroll: true });
 }

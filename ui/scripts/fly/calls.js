@@ -4,9 +4,18 @@
 // by the pad of a device.
 import { newId } from "../frame/ids.js";
 
-/** @typedef {{id: string, at: string, craft: string, distance_m: number, light: string, shown: number, called: number}} Call */
-/** @typedef {{mark_m: number, aspect: number, tell_m: number, half_m: number, low_m: number, high_m: number, calls: number, from_cue: boolean, enough: boolean}} Next */
-/** @typedef {{student: string, craft: string, spacing_m: number, light: string, calls: {distance_m: number, right: boolean, light: string}[], names: string[]}} Config */
+/**
+ * @typedef {{id: string, at: string, craft: string, distance_m: number, light: string, shown: number,
+ *   called: number}} Call
+ */
+/**
+ * @typedef {{mark_m: number, aspect: number, tell_m: number, half_m: number, low_m: number, high_m: number,
+ *   calls: number, from_cue: boolean, enough: boolean}} Next
+ */
+/**
+ * @typedef {{student: string, craft: string, spacing_m: number, light: string, calls: {distance_m: number,
+ *   right: boolean, light: string}[], names: string[]}} Config
+ */
 
 const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
 /** @type {any} */
@@ -18,7 +27,10 @@ const prefix = "calls:";
 /** What is kept of a student and not sent. @param {string} student @returns {Call[]} */
 const kept = (student) => JSON.parse(localStorage.getItem(prefix + student) ?? "[]");
 /** @param {string} student @param {Call[]} list */
-const keep = (student, list) => { if (list.length) localStorage.setItem(prefix + student, JSON.stringify(list)); else localStorage.removeItem(prefix + student); };
+const keep = (student, list) => {
+  if (list.length) localStorage.setItem(prefix + student, JSON.stringify(list));
+  else localStorage.removeItem(prefix + student);
+};
 
 let sending = false;
 /** Sends what is kept of a student; it says what became of it, empty for nothing to say.
@@ -30,9 +42,16 @@ async function send(student, but) {
     let refused = "";
     for (const k of kept(student)) {
       if (k.id === but) continue;
-      const r = await fetch(`/students/${student}/sight`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(k) });
+      const r = await fetch(`/students/${student}/sight`, {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify(k),
+      });
       if (r.status >= 500 || r.status === 401 || r.redirected) break;
-      keep(student, kept(student).filter((x) => x.id !== k.id));
+      keep(
+        student,
+        kept(student).filter((x) => x.id !== k.id),
+      );
       if (!r.ok) refused = `A call was refused: ${(await r.json()).error ?? r.status}`;
     }
     const left = kept(student).filter((k) => k.id !== but).length;
@@ -52,7 +71,8 @@ export async function sendAllCalls() {
 /** Notes calls of a student on the page, until it is closed.
  * @param {Config} config @returns {() => void} closes it */
 export function openCalls(config) {
-  const ends = new AbortController(), { signal } = ends;
+  const ends = new AbortController(),
+    { signal } = ends;
   const calls = [...config.calls];
   /** @type {number[]} */
   const shown = [];
@@ -62,28 +82,48 @@ export function openCalls(config) {
   /** The last call, which can still be undone. @type {Call | null} */
   let held = null;
   let holding = 0;
-  const say = (/** @type {string} */ words) => { if (words) el("sight-sent").textContent = words; };
+  const say = (/** @type {string} */ words) => {
+    if (words) el("sight-sent").textContent = words;
+  };
 
   function ask() {
-    const got = JSON.parse(page.maestralePad.nextCall(JSON.stringify({ spacing_m: config.spacing_m, light: config.light, stands_m: stands, shown, calls })));
+    const got = JSON.parse(
+      page.maestralePad.nextCall(
+        JSON.stringify({ spacing_m: config.spacing_m, light: config.light, stands_m: stands, shown, calls }),
+      ),
+    );
     if (got.error) {
       el("sight-ask").textContent = got.error;
       return;
     }
     next = /** @type {Next} */ (got.ok);
     el("sight-ask").textContent = next.mark_m === stands ? `Still at ${next.mark_m} m` : `Carry it to ${next.mark_m} m`;
-    el("sight-what").textContent = `turn it ${config.names[next.aspect]}${next.enough ? " · enough: the interval is narrow" : ""}`;
+    el("sight-what").textContent =
+      `turn it ${config.names[next.aspect]}${next.enough ? " · enough: the interval is narrow" : ""}`;
     for (const b of document.querySelectorAll("[data-called]")) /** @type {HTMLButtonElement} */ (b).disabled = false;
     el("sight-tell").textContent = `${Math.floor(next.tell_m)} m`;
-    el("sight-from").textContent = next.from_cue ? `by the craft's colour cue; ${next.calls ? `${next.calls} calls are too few` : "no calls yet"}` : `by ${next.calls} calls`;
-    el("sight-interval").textContent = next.from_cue ? "" : `Half way between a guess and always: ${next.half_m.toFixed(0)} m, ${next.low_m.toFixed(0)} to ${next.high_m.toFixed(0)} m.`;
+    el("sight-from").textContent = next.from_cue
+      ? `by the craft's colour cue; ${next.calls ? `${next.calls} calls are too few` : "no calls yet"}`
+      : `by ${next.calls} calls`;
+    el("sight-interval").textContent = next.from_cue
+      ? ""
+      : `Half way between a guess and always: ${next.half_m.toFixed(0)} m, ` +
+        `${next.low_m.toFixed(0)} to ${next.high_m.toFixed(0)} m.`;
   }
 
   /** @param {number} called */
   function note(called) {
     if (!next) return;
     release();
-    held = { id: newId(), at: new Date().toISOString(), craft: config.craft, distance_m: next.mark_m, light: config.light, shown: next.aspect, called };
+    held = {
+      id: newId(),
+      at: new Date().toISOString(),
+      craft: config.craft,
+      distance_m: next.mark_m,
+      light: config.light,
+      shown: next.aspect,
+      called,
+    };
     keep(config.student, [...kept(config.student), held]);
     holding = window.setTimeout(release, undoFor);
     calls.push({ distance_m: next.mark_m, right: called === next.aspect, light: config.light });
@@ -97,7 +137,10 @@ export function openCalls(config) {
   function undo() {
     if (!held) return;
     const id = held.id;
-    keep(config.student, kept(config.student).filter((k) => k.id !== id));
+    keep(
+      config.student,
+      kept(config.student).filter((k) => k.id !== id),
+    );
     calls.pop();
     shown.pop();
     held = null;
@@ -115,19 +158,34 @@ export function openCalls(config) {
     void send(config.student).then(say);
   }
 
-  for (const b of document.querySelectorAll("[data-called]")) b.addEventListener("click", () => note(Number(/** @type {HTMLElement} */ (b).dataset.called)), { signal });
+  for (const b of document.querySelectorAll("[data-called]"))
+    b.addEventListener("click", () => note(Number(/** @type {HTMLElement} */ (b).dataset.called)), { signal });
   el("sight-undo").addEventListener("click", undo, { signal });
-  document.addEventListener("keydown", (e) => {
-    if (e.ctrlKey || e.metaKey || e.altKey || (e.target instanceof HTMLElement && e.target.closest("dialog, input, select, textarea"))) return;
-    if (e.key >= "0" && e.key <= String(config.names.length)) note(Number(e.key) - 1);
-    if (e.key.toLowerCase() === "u") undo();
-  }, { signal });
+  document.addEventListener(
+    "keydown",
+    (e) => {
+      if (
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        (e.target instanceof HTMLElement && e.target.closest("dialog, input, select, textarea"))
+      )
+        return;
+      if (e.key >= "0" && e.key <= String(config.names.length)) note(Number(e.key) - 1);
+      if (e.key.toLowerCase() === "u") undo();
+    },
+    { signal },
+  );
   window.addEventListener("online", () => void send(config.student, held?.id).then(say), { signal });
   window.addEventListener("pagehide", release, { signal });
   // What was noted before and not sent belongs to the fit too.
-  for (const k of kept(config.student)) calls.push({ distance_m: k.distance_m, right: k.called === k.shown, light: k.light });
+  for (const k of kept(config.student))
+    calls.push({ distance_m: k.distance_m, right: k.called === k.shown, light: k.light });
   void send(config.student).then(say);
   ask();
   page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: kept(config.student).length }) };
-  return () => { release(); ends.abort(); };
+  return () => {
+    release();
+    ends.abort();
+  };
 }

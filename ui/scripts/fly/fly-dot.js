@@ -2,7 +2,10 @@
 // grade has them, and the eye stays where it looked so that a drift across can be seen.
 import * as T from "three";
 
-/** @typedef {{level: string, birds: number, seed: number, near_m: number, station: [number, number], speed_mps: number, yaw_dps: number}} Lost */
+/**
+ * @typedef {{level: string, birds: number, seed: number, near_m: number, station: [number, number],
+ *   speed_mps: number, yaw_dps: number}} Lost
+ */
 
 /** How much of half of the picture the dot may wander before the eye follows it. */
 const wanders = 0.62;
@@ -29,22 +32,45 @@ export class Dot {
     const g = new T.BufferGeometry();
     this.n = 1 + lost.birds;
     g.setAttribute("position", new T.BufferAttribute(new Float32Array(3 * this.n), 3));
-    this.points = new T.Points(g, new T.PointsMaterial({ color: 0x18211d, size: 6, sizeAttenuation: false, fog: false, map: round(), alphaTest: 0.4 }));
+    this.points = new T.Points(
+      g,
+      new T.PointsMaterial({
+        color: 0x18211d,
+        size: 6,
+        sizeAttenuation: false,
+        fog: false,
+        map: round(),
+        alphaTest: 0.4,
+      }),
+    );
     this.points.frustumCulled = false;
     let seed = (lost.seed % 2147483646) + 1;
-    const rnd = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647; };
+    const rnd = () => {
+      seed = (seed * 16807) % 2147483647;
+      return seed / 2147483647;
+    };
     for (let i = 0; i < 8; i++) rnd();
-    this.birds = Array.from({ length: lost.birds }, () => ({ bearing: 0.9 * (rnd() - 0.5), up: 0.1 + 0.25 * rnd(), far: 60 + 70 * rnd(), way: rnd() < 0.5 ? -1 : 1, speed: 0.02 + 0.05 * rnd(), phase: 7 * rnd() }));
+    this.birds = Array.from({ length: lost.birds }, () => ({
+      bearing: 0.9 * (rnd() - 0.5),
+      up: 0.1 + 0.25 * rnd(),
+      far: 60 + 70 * rnd(),
+      way: rnd() < 0.5 ? -1 : 1,
+      speed: 0.02 + 0.05 * rnd(),
+      phase: 7 * rnd(),
+    }));
   }
 
   /** Whether a craft at x, y is near enough to be seen as it is. @param {number} x @param {number} y */
-  near(x, y) { return Math.hypot(x - this.lost.station[0], y - this.lost.station[1]) <= this.lost.near_m; }
+  near(x, y) {
+    return Math.hypot(x - this.lost.station[0], y - this.lost.station[1]) <= this.lost.near_m;
+  }
 
   /** Puts the dots where they are and aims the camera.
    * @param {T.PerspectiveCamera} camera @param {T.Vector3} place of the craft @param {number} t s */
   look(camera, place, t) {
     const [sx, sy] = this.lost.station;
-    const dx = place.x - sx, dy = -place.z - sy;
+    const dx = place.x - sx,
+      dy = -place.z - sy;
     const bearing = Math.atan2(dx, dy);
     if (this.aim === null) this.aim = bearing;
     const reach = wanders * Math.atan(Math.tan((camera.fov * Math.PI) / 360) * camera.aspect);

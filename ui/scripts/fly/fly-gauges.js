@@ -26,21 +26,45 @@ function sheet(id) {
  * @param {number} mode of the sticks
  * @param {[number, number][]} path where it has been */
 export function gauges(shown, state, at, axes, mode, path) {
-  const ink = css("--ink"), soft = css("--ink-soft"), calm = css("--calm"), act = css("--act");
+  const ink = css("--ink"),
+    soft = css("--ink-soft"),
+    calm = css("--calm"),
+    act = css("--act");
   el("f-clock").textContent = `${state[at.t].toFixed(1)} s`;
   el("f-aids").textContent = shown.aids[state[at.aids]]?.words ?? "";
-  el("f-mode").textContent = state[at.crashed] ? "crashed" : !state[at.armed] ? "motors off" : state[at.mode] ? shown.modes[state[at.mode]] : state[at.ground] ? "on the ground" : "in the air";
+  el("f-mode").textContent = state[at.crashed]
+    ? "crashed"
+    : !state[at.armed]
+      ? "motors off"
+      : state[at.mode]
+        ? shown.modes[state[at.mode]]
+        : state[at.ground]
+          ? "on the ground"
+          : "in the air";
   const volts = el("f-pack");
-  volts.textContent = `${state[at.volts].toFixed(1)} V · ${Math.round(100 * state[at.charge])} %${state[at.volts] < shown.craft.land_v ? " · land now" : ""} · radio ${Math.round(100 * state[at.signal])} %`;
+  const low = state[at.volts] < shown.craft.land_v ? " · land now" : "";
+  const charge = Math.round(100 * state[at.charge]);
+  const radio = Math.round(100 * state[at.signal]);
+  volts.textContent = `${state[at.volts].toFixed(1)} V · ${charge} %${low} · radio ${radio} %`;
 
   // From above, the pilot at the bottom.
   {
     const [g, w, h] = sheet("inset-plan");
-    const far = Math.max(14, state[at.y] + 4, Math.abs(state[at.x]) * 2 + 4, ...(shown.figures ?? []).flatMap((f) => f.points.map((p) => Math.max(p[1] + 2, Math.abs(p[0]) * 2 + 2))));
+    const far = Math.max(
+      14,
+      state[at.y] + 4,
+      Math.abs(state[at.x]) * 2 + 4,
+      ...(shown.figures ?? []).flatMap((f) => f.points.map((p) => Math.max(p[1] + 2, Math.abs(p[0]) * 2 + 2))),
+    );
     const k = (h - 30) / far;
-    const px = (/** @type {number} */ x) => w / 2 + x * k, py = (/** @type {number} */ y) => h - 18 - y * k;
+    const px = (/** @type {number} */ x) => w / 2 + x * k,
+      py = (/** @type {number} */ y) => h - 18 - y * k;
     g.strokeStyle = calm;
-    for (const l of shown.limits ?? []) { g.beginPath(); g.arc(px(l.at[0]), py(l.at[1]), l.radius_m * k, 0, 7); g.stroke(); }
+    for (const l of shown.limits ?? []) {
+      g.beginPath();
+      g.arc(px(l.at[0]), py(l.at[1]), l.radius_m * k, 0, 7);
+      g.stroke();
+    }
     for (const f of shown.figures ?? []) {
       g.beginPath();
       for (const [i, p] of f.points.entries()) g[i ? "lineTo" : "moveTo"](px(p[0]), py(p[1]));
@@ -62,26 +86,45 @@ export function gauges(shown, state, at, axes, mode, path) {
     g.translate(px(state[at.x]), py(state[at.y]));
     g.rotate(state[at.heading]);
     g.fillStyle = act;
-    g.beginPath(); g.moveTo(0, -9); g.lineTo(6, 7); g.lineTo(-6, 7); g.fill();
+    g.beginPath();
+    g.moveTo(0, -9);
+    g.lineTo(6, 7);
+    g.lineTo(-6, 7);
+    g.fill();
     g.restore();
     g.fillStyle = ink;
-    g.beginPath(); g.arc(w / 2, h - 14, 4, 0, 7); g.fill();
+    g.beginPath();
+    g.arc(w / 2, h - 14, 4, 0, 7);
+    g.fill();
     g.fillText(`${Math.round(far)} m`, 6, 14);
     const wind = Math.hypot(state[at.airX], state[at.airY]);
     if (wind > 0.2) {
       g.strokeStyle = ink;
-      g.save(); g.translate(w - 24, 26); g.rotate(Math.atan2(state[at.airX], state[at.airY]));
-      g.beginPath(); g.moveTo(0, 12); g.lineTo(0, -12); g.lineTo(-5, -4); g.moveTo(0, -12); g.lineTo(5, -4); g.stroke(); g.restore();
+      g.save();
+      g.translate(w - 24, 26);
+      g.rotate(Math.atan2(state[at.airX], state[at.airY]));
+      g.beginPath();
+      g.moveTo(0, 12);
+      g.lineTo(0, -12);
+      g.lineTo(-5, -4);
+      g.moveTo(0, -12);
+      g.lineTo(5, -4);
+      g.stroke();
+      g.restore();
       g.fillText(`${wind.toFixed(1)} m/s`, w - 84, 30);
     }
   }
   // From the side.
   {
     const [g, w, h] = sheet("inset-side");
-    const high = Math.max(4, state[at.z] + 1), k = (h - 30) / high;
+    const high = Math.max(4, state[at.z] + 1),
+      k = (h - 30) / high;
     const py = (/** @type {number} */ z) => h - 12 - z * k;
     g.strokeStyle = soft;
-    g.beginPath(); g.moveTo(0, py(0)); g.lineTo(w, py(0)); g.stroke();
+    g.beginPath();
+    g.moveTo(0, py(0));
+    g.lineTo(w, py(0));
+    g.stroke();
     for (const l of shown.limits ?? []) {
       if (!l.band_m || !l.height_m) continue; // a turn keeps the height that it began at
       g.fillStyle = css("--calm-soft");
@@ -96,18 +139,29 @@ export function gauges(shown, state, at, axes, mode, path) {
   {
     const [g] = sheet("sticks");
     const m = modes[mode];
-    for (const [cx, x, y] of [[55, axes[m.left[0]], axes[m.left[1]]], [175, axes[m.right[0]], axes[m.right[1]]]]) {
+    for (const [cx, x, y] of [
+      [55, axes[m.left[0]], axes[m.left[1]]],
+      [175, axes[m.right[0]], axes[m.right[1]]],
+    ]) {
       g.strokeStyle = soft;
       g.strokeRect(cx - 45, 8, 90, 90);
-      g.beginPath(); g.moveTo(cx, 8); g.lineTo(cx, 98); g.moveTo(cx - 45, 53); g.lineTo(cx + 45, 53); g.stroke();
+      g.beginPath();
+      g.moveTo(cx, 8);
+      g.lineTo(cx, 98);
+      g.moveTo(cx - 45, 53);
+      g.lineTo(cx + 45, 53);
+      g.stroke();
       g.fillStyle = calm;
-      g.beginPath(); g.arc(cx + x * 42, 53 - y * 42, 7, 0, 7); g.fill();
+      g.beginPath();
+      g.arc(cx + x * 42, 53 - y * 42, 7, 0, 7);
+      g.fill();
     }
   }
   // Rotors: a bar each, with the way it spins as seen from above.
   {
     const [g, w, h] = sheet("rotors");
-    const n = shown.craft.rotors.length, step = w / n;
+    const n = shown.craft.rotors.length,
+      step = w / n;
     const most = Math.max(1, ...Array.from({ length: n }, (_, i) => Math.abs(state[at.rotor1 + i]))) * 1.15;
     for (let i = 0; i < n; i++) {
       const v = Math.abs(state[at.rotor1 + i]) / most;

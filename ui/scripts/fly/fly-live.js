@@ -19,20 +19,37 @@ export function tell(student, run, spec, happen) {
   try {
     const mine = new WebSocket(address(`/students/${student}/live`));
     line = mine;
-    mine.addEventListener("open", () => { mine.send(JSON.stringify({ run, spec })); open = true; });
+    mine.addEventListener("open", () => {
+      mine.send(JSON.stringify({ run, spec }));
+      open = true;
+    });
     mine.addEventListener("message", (e) => {
       const o = JSON.parse(e.data);
       happen(o.event, o.by);
       got.push(o.id);
     });
-    mine.addEventListener("close", () => { if (line === mine) { open = false; line = null; } });
-  } catch { line = null; }
+    mine.addEventListener("close", () => {
+      if (line === mine) {
+        open = false;
+        line = null;
+      }
+    });
+  } catch {
+    line = null;
+  }
 }
 
 /** Sends a picture. @param {Float64Array} state @param {import("./radio-map.js").Axes} k @param {boolean} paused */
 export function picture(state, k, paused) {
   if (!open || !line || line.bufferedAmount > 1 << 16) return;
-  line.send(JSON.stringify({ s: Array.from(state, (v) => Math.round(v * 1e4) / 1e4), k: [k.throttle, k.yaw, k.pitch, k.roll].map((v) => Math.round(v * 1e3) / 1e3), got, paused }));
+  line.send(
+    JSON.stringify({
+      s: Array.from(state, (v) => Math.round(v * 1e4) / 1e4),
+      k: [k.throttle, k.yaw, k.pitch, k.roll].map((v) => Math.round(v * 1e3) / 1e3),
+      got,
+      paused,
+    }),
+  );
   got = [];
 }
 

@@ -3,9 +3,17 @@
 import * as T from "three";
 import { Dot } from "./fly-dot.js";
 
-/** @typedef {{span_m: number, radius_m: number, rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[], colour: string, lights: boolean, legs_m: number, land_v: number, blades: number, hover_rps: number}} Craft */
+/**
+ * @typedef {{span_m: number, radius_m: number, rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[],
+ *   colour: string, lights: boolean, legs_m: number, land_v: number, blades: number, hover_rps: number}} Craft
+ */
 /** @typedef {{at: [number, number], radius_m: number, height_m: number, band_m: number}} Limit */
-/** @typedef {{craft: Craft, crowd: [number, number][][] | null, figures: {points: [number, number, number][], cross_m: number}[] | null, fields: string[], markers: Record<string, [number, number]>, limits: Limit[] | null, lost?: import("./fly-dot.js").Lost, solids: {Kind: number, Name: string, A: {X: number, Y: number}, B: {X: number, Y: number}, Radius: number, Height: number}[] | null, eye_m: number}} Look */
+/**
+ * @typedef {{craft: Craft, crowd: [number, number][][] | null, figures: {points: [number, number, number][],
+ *   cross_m: number}[] | null, fields: string[], markers: Record<string, [number, number]>, limits: Limit[] | null,
+ *   lost?: import("./fly-dot.js").Lost, solids: {Kind: number, Name: string, A: {X: number, Y: number},
+ *   B: {X: number, Y: number}, Radius: number, Height: number}[] | null, eye_m: number}} Look
+ */
 
 /** @typedef {Record<string, number>} Fields */
 
@@ -23,7 +31,10 @@ function groundTexture() {
   g.fillStyle = "#8f958b";
   g.fillRect(0, 0, 512, 512);
   let seed = 7;
-  const rnd = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647; };
+  const rnd = () => {
+    seed = (seed * 16807) % 2147483647;
+    return seed / 2147483647;
+  };
   for (let i = 0; i < 2600; i++) {
     const v = Math.floor(110 + rnd() * 60);
     g.fillStyle = `rgba(${v},${v + 6},${v - 6},.5)`;
@@ -31,7 +42,10 @@ function groundTexture() {
     g.fillRect(rnd() * 512, rnd() * 512, s, s * (0.4 + rnd()));
   }
   g.strokeStyle = "rgba(60,66,60,.5)";
-  for (let i = 0; i <= 512; i += 128) { g.strokeRect(i, -2, 0, 520); g.strokeRect(-2, i, 520, 0); }
+  for (let i = 0; i <= 512; i += 128) {
+    g.strokeRect(i, -2, 0, 520);
+    g.strokeRect(-2, i, 520, 0);
+  }
   const t = new T.CanvasTexture(c);
   t.wrapS = t.wrapT = T.RepeatWrapping;
   t.repeat.set(60, 60);
@@ -88,7 +102,9 @@ export class Scene {
   crowd() {
     for (const line of this.look.crowd ?? []) {
       for (let i = 1; i < line.length; i++) {
-        const [ax, ay] = line[i - 1], [bx, by] = line[i], long = Math.hypot(bx - ax, by - ay);
+        const [ax, ay] = line[i - 1],
+          [bx, by] = line[i],
+          long = Math.hypot(bx - ax, by - ay);
         const rope = new T.Mesh(new T.BoxGeometry(long, 0.04, 0.04), paint(0xc98a1a));
         rope.position.copy(at((ax + bx) / 2, (ay + by) / 2, 0.9));
         rope.rotation.y = Math.atan2(by - ay, bx - ax);
@@ -107,11 +123,21 @@ export class Scene {
   streaks() {
     const n = 240;
     let seed = 11;
-    const rnd = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647; };
-    this.motes = Array.from({ length: n }, () => ({ x: 60 * rnd() - 30, y: 60 * rnd() - 30, z: 0.4 + 9 * rnd() * rnd() }));
+    const rnd = () => {
+      seed = (seed * 16807) % 2147483647;
+      return seed / 2147483647;
+    };
+    this.motes = Array.from({ length: n }, () => ({
+      x: 60 * rnd() - 30,
+      y: 60 * rnd() - 30,
+      z: 0.4 + 9 * rnd() * rnd(),
+    }));
     const g = new T.BufferGeometry();
     g.setAttribute("position", new T.BufferAttribute(new Float32Array(6 * n), 3));
-    this.air = new T.LineSegments(g, new T.LineBasicMaterial({ color: 0xf4f7f4, transparent: true, opacity: 0.75, depthWrite: false }));
+    this.air = new T.LineSegments(
+      g,
+      new T.LineBasicMaterial({ color: 0xf4f7f4, transparent: true, opacity: 0.75, depthWrite: false }),
+    );
     this.air.frustumCulled = false;
     this.scene.add(this.air);
     this.blown = 0;
@@ -120,7 +146,10 @@ export class Scene {
   /** Moves the streaks on with the air at the craft. @param {Float64Array} s */
   blow(s) {
     if (!this.air || !this.motes) return;
-    const f = this.fields, vx = s[f.airX], vy = s[f.airY], speed = Math.hypot(vx, vy);
+    const f = this.fields,
+      vx = s[f.airX],
+      vy = s[f.airY],
+      speed = Math.hypot(vx, vy);
     this.air.visible = speed > 0.3;
     const dt = Math.max(0, Math.min(0.5, s[f.t] - (this.blown ?? 0))) * (calm() ? 0 : 1);
     this.blown = s[f.t];
@@ -138,7 +167,8 @@ export class Scene {
   /** A line of tamarisks far away, broken, so that height over it can be seen, and a
    * sky that is brighter at its foot. */
   trees() {
-    const dark = paint(0x4f5f4b), pale = paint(0x66755c);
+    const dark = paint(0x4f5f4b),
+      pale = paint(0x66755c);
     for (let i = 0; i < 220; i++) {
       if (i % 29 > 25) continue;
       const a = (i / 220) * 2 * Math.PI;
@@ -161,7 +191,12 @@ export class Scene {
     g.fillRect(0, 0, 4, 256);
     const t = new T.CanvasTexture(sky);
     t.colorSpace = T.SRGBColorSpace;
-    this.scene.add(new T.Mesh(new T.SphereGeometry(420, 24, 24), new T.MeshBasicMaterial({ map: t, side: T.BackSide, fog: false, depthWrite: false })));
+    this.scene.add(
+      new T.Mesh(
+        new T.SphereGeometry(420, 24, 24),
+        new T.MeshBasicMaterial({ map: t, side: T.BackSide, fog: false, depthWrite: false }),
+      ),
+    );
   }
 
   course() {
@@ -181,7 +216,10 @@ export class Scene {
       }
     }
     for (const l of this.look.limits ?? []) {
-      const ring = new T.Mesh(new T.RingGeometry(l.radius_m - 0.04, l.radius_m, 64), new T.MeshBasicMaterial({ color: 0x1c6a66, transparent: true, opacity: 0.9 }));
+      const ring = new T.Mesh(
+        new T.RingGeometry(l.radius_m - 0.04, l.radius_m, 64),
+        new T.MeshBasicMaterial({ color: 0x1c6a66, transparent: true, opacity: 0.9 }),
+      );
       ring.rotation.x = -Math.PI / 2;
       ring.position.copy(at(l.at[0], l.at[1], 0.012));
       this.scene.add(ring);
@@ -196,13 +234,17 @@ export class Scene {
     }
     for (const s of this.look.solids ?? []) {
       const mat = paint([0x56684f, 0x9a9488, 0x222a26, 0x9a9488, 0x5f8fa0][s.Kind]);
-      const dx = s.B.X - s.A.X, dy = s.B.Y - s.A.Y, long = Math.hypot(dx, dy);
+      const dx = s.B.X - s.A.X,
+        dy = s.B.Y - s.A.Y,
+        long = Math.hypot(dx, dy);
       let m;
       if (s.Kind === 0) m = new T.Mesh(new T.CylinderGeometry(s.Radius, s.Radius, s.Height, 12), mat);
       else if (s.Kind === 2) m = new T.Mesh(new T.BoxGeometry(long, 0.03, 0.03), mat);
       else if (s.Kind === 4) m = new T.Mesh(new T.BoxGeometry(Math.abs(dx), 0.02, Math.abs(dy)), mat);
       else m = new T.Mesh(new T.BoxGeometry(long, s.Height, 0.15), mat);
-      m.position.copy(at((s.A.X + s.B.X) / 2, (s.A.Y + s.B.Y) / 2, s.Kind === 2 ? s.Height : s.Kind === 4 ? 0.01 : s.Height / 2));
+      m.position.copy(
+        at((s.A.X + s.B.X) / 2, (s.A.Y + s.B.Y) / 2, s.Kind === 2 ? s.Height : s.Kind === 4 ? 0.01 : s.Height / 2),
+      );
       if (s.Kind !== 4) m.rotation.y = Math.atan2(dy, dx);
       this.scene.add(m);
     }
@@ -214,18 +256,34 @@ export class Scene {
     const c = this.look.craft;
     this.craft = new T.Group();
     const body = new T.Mesh(new T.BoxGeometry(c.span_m * 0.24, c.span_m * 0.14, c.span_m * 0.42), paint(0x2c3431));
-    const nose = new T.Mesh(new T.BoxGeometry(c.span_m * 0.16, c.span_m * 0.11, c.span_m * 0.08), paint(cues[c.colour] ?? cues.orange));
+    const nose = new T.Mesh(
+      new T.BoxGeometry(c.span_m * 0.16, c.span_m * 0.11, c.span_m * 0.08),
+      paint(cues[c.colour] ?? cues.orange),
+    );
     nose.position.z = -c.span_m * 0.24;
     this.craft.add(body, nose);
     /** @type {T.Mesh[]} */
     this.discs = [];
     for (const r of c.rotors) {
-      const x = r.arm_m * Math.sin(r.angle_rad), z = -r.arm_m * Math.cos(r.angle_rad);
+      const x = r.arm_m * Math.sin(r.angle_rad),
+        z = -r.arm_m * Math.cos(r.angle_rad);
       const front = Math.cos(r.angle_rad) > 0.05;
-      const arm = new T.Mesh(new T.BoxGeometry(c.span_m * 0.05, c.span_m * 0.05, r.arm_m), paint(front ? cues[c.colour] ?? cues.orange : 0x2c3431));
+      const arm = new T.Mesh(
+        new T.BoxGeometry(c.span_m * 0.05, c.span_m * 0.05, r.arm_m),
+        paint(front ? (cues[c.colour] ?? cues.orange) : 0x2c3431),
+      );
       arm.position.set(x / 2, 0, z / 2);
       arm.lookAt(x, 0, z);
-      const disc = new T.Mesh(new T.CircleGeometry(c.radius_m, 28), new T.MeshBasicMaterial({ color: 0x1a211e, transparent: true, opacity: 0.22, side: T.DoubleSide, depthWrite: false }));
+      const disc = new T.Mesh(
+        new T.CircleGeometry(c.radius_m, 28),
+        new T.MeshBasicMaterial({
+          color: 0x1a211e,
+          transparent: true,
+          opacity: 0.22,
+          side: T.DoubleSide,
+          depthWrite: false,
+        }),
+      );
       disc.rotation.x = -Math.PI / 2;
       disc.position.set(x, c.span_m * 0.06, z);
       const leg = new T.Mesh(new T.BoxGeometry(c.span_m * 0.03, c.legs_m, c.span_m * 0.03), paint(0x2c3431));
@@ -243,7 +301,10 @@ export class Scene {
       lamp(lights.green, c.span_m * 0.34, 0);
       lamp(lights.white, 0, c.span_m * 0.25);
     }
-    this.shadow = new T.Mesh(new T.CircleGeometry(c.span_m * 0.75, 24), new T.MeshBasicMaterial({ color: 0x101512, transparent: true, opacity: 0.5, depthWrite: false }));
+    this.shadow = new T.Mesh(
+      new T.CircleGeometry(c.span_m * 0.75, 24),
+      new T.MeshBasicMaterial({ color: 0x101512, transparent: true, opacity: 0.5, depthWrite: false }),
+    );
     this.shadow.rotation.x = -Math.PI / 2;
     this.scene.add(this.craft, this.shadow);
   }
@@ -259,7 +320,10 @@ export class Scene {
     this.shadow.position.set(place.x, 0.015, place.z);
     const dim = /** @type {T.MeshBasicMaterial} */ (this.shadow.material);
     dim.opacity = 0.5 / (1 + s[f.z] * 0.5);
-    this.discs?.forEach((d, i) => { /** @type {T.MeshBasicMaterial} */ (d.material).opacity = Math.abs(s[f.rotor1 + i]) > 2 ? 0.16 + 0.1 * ((i + Math.round(s[f.t] * 60)) % 2) : 0.05; });
+    this.discs?.forEach((d, i) => {
+      /** @type {T.MeshBasicMaterial} */ (d.material).opacity =
+        Math.abs(s[f.rotor1 + i]) > 2 ? 0.16 + 0.1 * ((i + Math.round(s[f.t] * 60)) % 2) : 0.05;
+    });
     const dot = this.dot;
     this.shadow.visible = !dot;
     if (dot) {
@@ -282,7 +346,8 @@ export class Scene {
     this.fit();
     const began = performance.now();
     this.craft.visible = this.view !== "onboard" && !dot;
-    if (this.view === "onboard" && !dot && !s[f.picture]) { // the screen is dark
+    if (this.view === "onboard" && !dot && !s[f.picture]) {
+      // the screen is dark
       this.renderer.clear();
       this.renderer.setClearColor(0x000000);
       this.renderer.render(new T.Scene(), this.camera);
@@ -296,7 +361,10 @@ export class Scene {
   /** The zoom inset: the craft eight times as large, at the foot of the view.
    * @param {T.Vector3} place */
   enlarge(place) {
-    const c = this.renderer.domElement, w = Math.round(c.width * 0.22), h = Math.round(w * 0.75), r = this.renderer.getPixelRatio();
+    const c = this.renderer.domElement,
+      w = Math.round(c.width * 0.22),
+      h = Math.round(w * 0.75),
+      r = this.renderer.getPixelRatio();
     const lens = new T.PerspectiveCamera(45 / 8, w / h, 0.05, 900);
     lens.position.copy(this.camera.position);
     lens.lookAt(place);
@@ -311,7 +379,8 @@ export class Scene {
 
   fit() {
     const c = this.renderer.domElement;
-    const w = Math.max(1, Math.round(c.clientWidth * this.scale)), h = Math.max(1, Math.round(c.clientHeight * this.scale));
+    const w = Math.max(1, Math.round(c.clientWidth * this.scale)),
+      h = Math.max(1, Math.round(c.clientHeight * this.scale));
     if (c.width !== w || c.height !== h) {
       this.renderer.setSize(w, h, false);
       this.camera.aspect = w / h;
@@ -322,7 +391,10 @@ export class Scene {
   /** Draws coarser where a picture takes longer than it may. @param {number} ms */
   adapt(ms) {
     this.slow = 0.9 * this.slow + 0.1 * ms;
-    if (this.slow > 14 && this.scale > 0.45) { this.scale *= 0.85; this.slow = 8; }
+    if (this.slow > 14 && this.scale > 0.45) {
+      this.scale *= 0.85;
+      this.slow = 8;
+    }
     if (this.slow < 4 && this.scale < 1) this.scale = Math.min(1, this.scale * 1.02);
   }
 }

@@ -14,7 +14,8 @@ export function soundOn(rotors) {
   all.gain.value = 0;
   all.connect(soft).connect(audio.destination);
   const tones = Array.from({ length: rotors }, () => {
-    const o = audio.createOscillator(), g = audio.createGain();
+    const o = audio.createOscillator(),
+      g = audio.createGain();
     o.type = "sawtooth";
     g.gain.value = 0;
     o.connect(g).connect(all);
@@ -31,7 +32,10 @@ export function soundOff() {
 
 export const sounds = () => sound !== null;
 
-/** @param {number[]} turns of the rotors a second @param {number} blades @param {number} hover turns a second in a hover @param {number} far m from the ear @param {boolean} on */
+/**
+ * @param {number[]} turns of the rotors a second @param {number} blades
+ *   @param {number} hover turns a second in a hover @param {number} far m from the ear @param {boolean} on
+ */
 export function hearRotors(turns, blades, hover, far, on) {
   if (!sound) return;
   const now = sound.audio.currentTime;

@@ -8,8 +8,16 @@ import { asks, modes, sticks, unset } from "./radio-map.js";
 const keys = new Set();
 /** @type {Record<string, [keyof Axes, number]>} */
 const axisKeys = {
-  w: ["throttle", 1], s: ["throttle", -1], a: ["yaw", -1], d: ["yaw", 1],
-  ArrowUp: ["pitch", 1], ArrowDown: ["pitch", -1], ArrowLeft: ["roll", -1], ArrowRight: ["roll", 1], r: ["wheel", 1], f: ["wheel", -1],
+  w: ["throttle", 1],
+  s: ["throttle", -1],
+  a: ["yaw", -1],
+  d: ["yaw", 1],
+  ArrowUp: ["pitch", 1],
+  ArrowDown: ["pitch", -1],
+  ArrowLeft: ["roll", -1],
+  ArrowRight: ["roll", 1],
+  r: ["wheel", 1],
+  f: ["wheel", -1],
 };
 
 /** @type {Axes} */
@@ -19,7 +27,9 @@ let springs = true; // whether the throttle comes back to the middle by itself
 let radios = {};
 
 /** How each device of this person is set. @param {Record<string, Settings>} set */
-export function useRadios(set) { radios = set; }
+export function useRadios(set) {
+  radios = set;
+}
 
 /** The stick mode that is flown: the radio's, or that of the touch sticks.
  * @returns {number} */
@@ -30,10 +40,16 @@ export const mode = () => radios[pad()?.id ?? "touch"]?.mode ?? 2;
 export const isStick = (key) => key in axisKeys;
 
 /** @param {KeyboardEvent} e */
-export function keyDown(e) { keys.add(e.key.length === 1 ? e.key.toLowerCase() : e.key); }
+export function keyDown(e) {
+  keys.add(e.key.length === 1 ? e.key.toLowerCase() : e.key);
+}
 /** @param {KeyboardEvent} e */
-export function keyUp(e) { keys.delete(e.key.length === 1 ? e.key.toLowerCase() : e.key); }
-export function letGo() { keys.clear(); }
+export function keyUp(e) {
+  keys.delete(e.key.length === 1 ? e.key.toLowerCase() : e.key);
+}
+export function letGo() {
+  keys.clear();
+}
 
 /** Begins with the throttle low. */
 export function rest() {
@@ -45,7 +61,9 @@ export function rest() {
 /** With height held the throttle of keys and touch springs to the middle once it
  * was moved; without, it stays where it is.
  * @param {boolean} heightHeld */
-export function spring(heightHeld) { springs = heightHeld; }
+export function spring(heightHeld) {
+  springs = heightHeld;
+}
 
 /** Brings the throttle of the keys to the middle. */
 export function middle() {
@@ -69,7 +87,9 @@ export function pad() {
 
 /** A radio that was there and is gone. */
 export const unplugged = () => seen !== "" && pad() === null;
-export const forget = () => { seen = ""; };
+export const forget = () => {
+  seen = "";
+};
 
 /** What the radio's switches ask for. @returns {{aids?: string, frame?: string}} */
 export function switches() {
@@ -86,7 +106,10 @@ const touched = [];
 
 /** Makes touch sticks of two elements. @param {HTMLElement} left @param {HTMLElement} right */
 export function touchSticks(left, right) {
-  for (const [el, side] of /** @type {[HTMLElement, "left" | "right"][]} */ ([[left, "left"], [right, "right"]])) {
+  for (const [el, side] of /** @type {[HTMLElement, "left" | "right"][]} */ ([
+    [left, "left"],
+    [right, "right"],
+  ])) {
     const knob = /** @type {HTMLElement} */ (el.querySelector(".knob"));
     /** Whether up and down on this stick is the throttle. */
     const lifts = () => modes[mode()][side][1] === "throttle";
@@ -101,8 +124,14 @@ export function touchSticks(left, right) {
       const b = el.getBoundingClientRect();
       put(((e.clientX - b.left) / b.width - 0.5) * 2.4, -((e.clientY - b.top) / b.height - 0.5) * 2.4);
     };
-    el.addEventListener("pointerdown", (e) => { el.setPointerCapture(e.pointerId); drag(e); e.preventDefault(); });
-    el.addEventListener("pointermove", (e) => { if (el.hasPointerCapture(e.pointerId)) drag(e); });
+    el.addEventListener("pointerdown", (e) => {
+      el.setPointerCapture(e.pointerId);
+      drag(e);
+      e.preventDefault();
+    });
+    el.addEventListener("pointermove", (e) => {
+      if (el.hasPointerCapture(e.pointerId)) drag(e);
+    });
     const up = () => put(0, lifts() && !springs ? stick.y : 0);
     el.addEventListener("pointerup", up);
     el.addEventListener("pointercancel", up);
@@ -114,7 +143,9 @@ export function touchSticks(left, right) {
 /** Whether the touch sticks are flown. */
 let touching = false;
 /** @param {boolean} on */
-export function touch(on) { touching = on; }
+export function touch(on) {
+  touching = on;
+}
 
 /** Reads the sticks; a reading is 10 ms.
  * @returns {Axes} */

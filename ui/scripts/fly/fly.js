@@ -3,14 +3,36 @@
 import { gauges } from "./fly-gauges.js";
 import { end as endLine, picture, tell } from "./fly-live.js";
 import { hearRotors, soundOff, soundOn, sounds } from "./fly-sound.js";
-import { forget, isStick, keyDown, keyUp, letGo, middle, mode, pad, read, rest, spring, switches, touch, touchSticks, unplugged, useRadios } from "./fly-sticks.js";
+import {
+  forget,
+  isStick,
+  keyDown,
+  keyUp,
+  letGo,
+  middle,
+  mode,
+  pad,
+  read,
+  rest,
+  spring,
+  switches,
+  touch,
+  touchSticks,
+  unplugged,
+  useRadios,
+} from "./fly-sticks.js";
 import { Scene } from "./fly-scene.js";
 import { loadSim } from "./sim.js";
 
 /** @template {HTMLElement} E @param {string} id @returns {E} */
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
-/** @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[], names: string[], gate_numbers: number[], gate_names: string[], lost?: import("./fly-dot.js").Lost, radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string, has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}} */
+/**
+ * @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[],
+ *   names: string[], gate_numbers: number[], gate_names: string[], lost?: import("./fly-dot.js").Lost,
+ *   radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string,
+ *   has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}}
+ */
 const config = JSON.parse(main.dataset.config ?? "{}");
 /** @type {any} */
 const page = globalThis;
@@ -18,7 +40,23 @@ const page = globalThis;
  * @type {import("./fly-scene.js").Fields} */
 const at = Object.fromEntries(config.fields.map((name, i) => [name, i]));
 const state = new Float64Array(config.fields.length);
-const run = { id: "", shown: 0, gentle: false, asked: "", on: false, paused: false, over: false, aids: config.aid, frame: 0, owed: 0, last: 0, said: "", flownAt: "", zoomed: false, calls: 0 };
+const run = {
+  id: "",
+  shown: 0,
+  gentle: false,
+  asked: "",
+  on: false,
+  paused: false,
+  over: false,
+  aids: config.aid,
+  frame: 0,
+  owed: 0,
+  last: 0,
+  said: "",
+  flownAt: "",
+  zoomed: false,
+  calls: 0,
+};
 /** @type {[number, number][]} */
 const path = [];
 /** @type {ReturnType<typeof sceneOf>} */
@@ -41,14 +79,24 @@ function draw() {
   scene.draw(state);
   gauges(config, state, at, axes, mode(), path);
   el("f-arm").firstChild?.replaceWith(state[at.armed] ? "Stop the motors " : "Start the motors ");
-  if (sounds()) hearRotors(config.craft.rotors.map((_, i) => state[at.rotor1 + i]), config.craft.blades, config.craft.hover_rps, Math.hypot(state[at.x], state[at.y], state[at.z]), run.on && !run.paused && !run.over);
+  if (sounds())
+    hearRotors(
+      config.craft.rotors.map((_, i) => state[at.rotor1 + i]),
+      config.craft.blades,
+      config.craft.hover_rps,
+      Math.hypot(state[at.x], state[at.y], state[at.z]),
+      run.on && !run.paused && !run.over,
+    );
 }
 
 /** Says something over the view for a while. @param {string} text */
 function say(text) {
   el("f-say").textContent = text;
   run.said = text;
-  if (text) setTimeout(() => { if (run.said === text) el("f-say").textContent = ""; }, 4000);
+  if (text)
+    setTimeout(() => {
+      if (run.said === text) el("f-say").textContent = "";
+    }, 4000);
 }
 
 async function load() {
@@ -63,7 +111,13 @@ async function load() {
 function prepare() {
   useRadios(config.radios);
   scene = sceneOf();
-  const wrong = page.maestraleSim.begin(config.numbers, config.names, config.spec, config.gate_numbers, config.gate_names);
+  const wrong = page.maestraleSim.begin(
+    config.numbers,
+    config.names,
+    config.spec,
+    config.gate_numbers,
+    config.gate_names,
+  );
   if (wrong) throw new Error(wrong);
   if (config.lost) followLost(config.lost, config.spec);
   rest();
@@ -75,7 +129,13 @@ function prepare() {
 /** Lets the simulator follow what could be known, for the coach.
  * @param {import("./fly-dot.js").Lost} lost @param {Record<string, any>} spec */
 function followLost(lost, spec) {
-  const wrong = page.maestraleSim.watch(lost.speed_mps, lost.yaw_dps, spec.wind_mps, spec.wind_from_deg, ...lost.station);
+  const wrong = page.maestraleSim.watch(
+    lost.speed_mps,
+    lost.yaw_dps,
+    spec.wind_mps,
+    spec.wind_from_deg,
+    ...lost.station,
+  );
   if (wrong) throw new Error(wrong);
   main.classList.add("lost");
   for (const id of ["f-view", "f-zoom"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = true;
@@ -113,10 +173,15 @@ function start() {
   run.id = crypto.randomUUID();
   el("f-asked").hidden = config.words === null;
   el("f-asked").toggleAttribute("open", innerWidth > 600); // on a phone it would hide the sky
-  tell(config.student, run.id, config.spec, (event, by) => { if (!run.over) page.maestraleSim.happen(event, by); });
+  tell(config.student, run.id, config.spec, (event, by) => {
+    if (!run.over) page.maestraleSim.happen(event, by);
+  });
   for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
   main.focus();
-  if (state[at.armed]) { middle(); say("It is in the air: your sticks"); } else say("Throttle low, then start the motors");
+  if (state[at.armed]) {
+    middle();
+    say("It is in the air: your sticks");
+  } else say("Throttle low, then start the motors");
 }
 
 /** Flies so many readings of 10 ms: the sticks are read for each.
@@ -131,8 +196,22 @@ function fly(n) {
     }
     axes = read();
     obey(switches());
-    const on = page.maestraleSim.reading(1, axes.throttle, axes.yaw, axes.pitch, axes.roll, axes.wheel, run.aids, run.frame, state);
-    if (path.length === 0 || Math.hypot(path[path.length - 1][0] - state[at.x], path[path.length - 1][1] - state[at.y]) > 0.1) path.push([state[at.x], state[at.y]]);
+    const on = page.maestraleSim.reading(
+      1,
+      axes.throttle,
+      axes.yaw,
+      axes.pitch,
+      axes.roll,
+      axes.wheel,
+      run.aids,
+      run.frame,
+      state,
+    );
+    if (
+      path.length === 0 ||
+      Math.hypot(path[path.length - 1][0] - state[at.x], path[path.length - 1][1] - state[at.y]) > 0.1
+    )
+      path.push([state[at.x], state[at.y]]);
     hear();
     if (run.shown++ % 10 === 0 || !on) picture(state, axes, false);
     if (!on) void finish();
@@ -148,7 +227,9 @@ function hear() {
   const call = el("f-call");
   call.textContent = words;
   call.hidden = false;
-  setTimeout(() => { if (run.calls === calls) call.hidden = true; }, 5000);
+  setTimeout(() => {
+    if (run.calls === calls) call.hidden = true;
+  }, 5000);
 }
 
 /** Flies with what the radio's switches ask for, once they ask for something else.
@@ -157,8 +238,12 @@ function obey(sw) {
   const asked = `${sw.aids ?? ""}/${sw.frame ?? ""}`;
   if (asked === run.asked) return;
   run.asked = asked;
-  const a = config.aids.findIndex((x) => x.key === sw.aids && x.has), f = config.frames.indexOf(sw.frame ?? "");
-  if (a >= 0 && a !== run.aids) { flyWith(a); say(config.aids[a].words); }
+  const a = config.aids.findIndex((x) => x.key === sw.aids && x.has),
+    f = config.frames.indexOf(sw.frame ?? "");
+  if (a >= 0 && a !== run.aids) {
+    flyWith(a);
+    say(config.aids[a].words);
+  }
   if (f >= 0 && f !== run.frame) frameTo(f);
 }
 
@@ -198,13 +283,15 @@ function happen(event, done) {
   const before = page.maestraleSim.refused();
   fly(1);
   const after = page.maestraleSim.refused().slice(before.length).trim();
-  say(after ? `Refused: ${after.replace(/^[\w-]+: /, "")}` : done ?? (state[at.armed] ? "Motors run" : "Motors off"));
+  say(after ? `Refused: ${after.replace(/^[\w-]+: /, "")}` : (done ?? (state[at.armed] ? "Motors run" : "Motors off")));
 }
 
 const arm = () => happen(state[at.armed] ? "disarm" : "arm");
 
 /** What forward on the stick refers to, the next of the three. */
-function turnFrame() { frameTo((run.frame + 1) % config.frames.length); }
+function turnFrame() {
+  frameTo((run.frame + 1) % config.frames.length);
+}
 
 /** Gentle halves what the sticks ask for. */
 function turnGentle() {
@@ -212,7 +299,10 @@ function turnGentle() {
   happen(`gentle=${run.gentle ? "on" : "off"}`, `Gentle ${run.gentle ? "on" : "off"}`);
 }
 
-function takeOff() { happen("takeoff", "Takes off by itself"); if (state[at.mode]) middle(); }
+function takeOff() {
+  happen("takeoff", "Takes off by itself");
+  if (state[at.mode]) middle();
+}
 const land = () => happen("land", "Lands by itself");
 const home = () => happen("home", "Flies home; any stick takes over");
 
@@ -254,7 +344,11 @@ async function finish() {
   el("r-debrief").hidden = true;
   el("r-word").textContent = "The server flies it again";
   try {
-    const r = await fetch(`/students/${config.student}/runs`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+    const r = await fetch(`/students/${config.student}/runs`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+    });
     result(await r.json());
   } catch {
     localStorage.setItem(`run:${config.student}:${body.id}`, JSON.stringify(body));
@@ -267,9 +361,19 @@ async function finish() {
 /** @param {any} r what the server found */
 function result(r) {
   const v = r.verdict;
-  el("r-word").textContent = r.refused ? "Refused, and kept for inspection" : v ? `${v.sign} ${v.verdict} ${v.margin}` : r.ended === "crashed" ? "Crashed" : "Kept";
+  el("r-word").textContent = r.refused
+    ? "Refused, and kept for inspection"
+    : v
+      ? `${v.sign} ${v.verdict} ${v.margin}`
+      : r.ended === "crashed"
+        ? "Crashed"
+        : "Kept";
   el("r-summary").textContent = r.refused || v?.summary || r.cause || "Free flight is not judged.";
-  el("r-faults").replaceChildren(...(v?.faults ?? []).slice(1).map((/** @type {string} */ f) => Object.assign(document.createElement("li"), { textContent: f })));
+  el("r-faults").replaceChildren(
+    ...(v?.faults ?? [])
+      .slice(1)
+      .map((/** @type {string} */ f) => Object.assign(document.createElement("li"), { textContent: f })),
+  );
   el("r-standing").textContent = v?.standing ?? "";
   el("r-plan").innerHTML = r.plan ?? ""; // a drawing of the server's
   if (v && !v.counts) {
@@ -291,12 +395,21 @@ function result(r) {
 async function sendKept() {
   for (const key of Object.keys(localStorage).filter((k) => k.startsWith(`run:${config.student}:`))) {
     try {
-      const r = await fetch(`/students/${config.student}/runs`, { method: "POST", headers: { "Content-Type": "application/json" }, body: localStorage.getItem(key) ?? "" });
+      const r = await fetch(`/students/${config.student}/runs`, {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: localStorage.getItem(key) ?? "",
+      });
       if (r.status >= 500) return;
       const found = await r.json();
       localStorage.removeItem(key);
-      say(`A run that was flown without a network was sent: ${found.refused ? `refused, ${found.refused}` : found.verdict?.verdict ?? "kept"}`);
-    } catch { return; }
+      say(
+        `A run that was flown without a network was sent: ` +
+          (found.refused ? `refused, ${found.refused}` : (found.verdict?.verdict ?? "kept")),
+      );
+    } catch {
+      return;
+    }
   }
 }
 
@@ -305,23 +418,57 @@ document.addEventListener("keydown", (e) => {
   if (t instanceof HTMLElement && t.matches("input, select, textarea")) return;
   const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
   if (run.on && !run.over) {
-    if (isStick(key)) { keyDown(e); e.preventDefault(); return; }
-    if (key === "m") { arm(); return; }
-    if (key === "t") { takeOff(); return; }
-    if (key === "l") { land(); return; }
-    if (key === "h") { home(); return; }
-    if (key === "g") { turnGentle(); return; }
-    if (key === "c") { happen("call", "Called"); return; }
-    if (key === "x") { turnFrame(); return; }
-    if (key === "p") { pause(!run.paused); return; }
-    if (key === "k") { ask(); return; }
+    if (isStick(key)) {
+      keyDown(e);
+      e.preventDefault();
+      return;
+    }
+    if (key === "m") {
+      arm();
+      return;
+    }
+    if (key === "t") {
+      takeOff();
+      return;
+    }
+    if (key === "l") {
+      land();
+      return;
+    }
+    if (key === "h") {
+      home();
+      return;
+    }
+    if (key === "g") {
+      turnGentle();
+      return;
+    }
+    if (key === "c") {
+      happen("call", "Called");
+      return;
+    }
+    if (key === "x") {
+      turnFrame();
+      return;
+    }
+    if (key === "p") {
+      pause(!run.paused);
+      return;
+    }
+    if (key === "k") {
+      ask();
+      return;
+    }
     const n = Number(key) - 1;
     if (config.aids[n]?.has) {
       flyWith(n);
       say(config.aids[n].words);
       return;
     }
-    if (key === "Enter" && !(t instanceof HTMLButtonElement)) { void finish(); return; }
+    if (key === "Enter" && !(t instanceof HTMLButtonElement)) {
+      void finish();
+      return;
+    }
   }
   if (scene && !scene.dot && key === "v") turnView();
   if (scene && !scene.dot && key === "z") zoom();
@@ -329,7 +476,13 @@ document.addEventListener("keydown", (e) => {
 });
 document.addEventListener("keyup", keyUp);
 window.addEventListener("blur", letGo);
-window.addEventListener("gamepadconnected", (e) => say(config.radios[e.gamepad.id] ? "The radio flies, as you have set it" : "A radio that is not set yet: throttle and yaw on its left stick. Set it under Fly, Radio"));
+window.addEventListener("gamepadconnected", (e) =>
+  say(
+    config.radios[e.gamepad.id]
+      ? "The radio flies, as you have set it"
+      : "A radio that is not set yet: throttle and yaw on its left stick. Set it under Fly, Radio",
+  ),
+);
 
 function turnView() {
   const views = ["pilot", "chase", "onboard"];
@@ -340,22 +493,67 @@ function turnView() {
 }
 
 el("f-start").addEventListener("click", start);
-el("f-arm").addEventListener("click", () => { arm(); main.focus(); });
-el("f-pause").addEventListener("click", () => { pause(!run.paused); main.focus(); });
-el("f-view").addEventListener("click", () => { if (scene && !scene.dot) turnView(); main.focus(); });
+el("f-arm").addEventListener("click", () => {
+  arm();
+  main.focus();
+});
+el("f-pause").addEventListener("click", () => {
+  pause(!run.paused);
+  main.focus();
+});
+el("f-view").addEventListener("click", () => {
+  if (scene && !scene.dot) turnView();
+  main.focus();
+});
 el("f-finish").addEventListener("click", () => void finish());
-for (const [id, does] of /** @type {[string, () => void][]} */ ([["f-takeoff", takeOff], ["f-land", land], ["f-home", home], ["f-frame", turnFrame], ["f-gentle", turnGentle], ["f-zoom", () => { if (scene && !scene.dot) zoom(); }], ["f-sound", turnSound], ["f-touch-switch", () => turnTouch(el("f-touch").hidden === true)]])) {
-  el(id).addEventListener("click", () => { does(); main.focus(); });
+for (const [id, does] of /** @type {[string, () => void][]} */ ([
+  ["f-takeoff", takeOff],
+  ["f-land", land],
+  ["f-home", home],
+  ["f-frame", turnFrame],
+  ["f-gentle", turnGentle],
+  [
+    "f-zoom",
+    () => {
+      if (scene && !scene.dot) zoom();
+    },
+  ],
+  ["f-sound", turnSound],
+  ["f-touch-switch", () => turnTouch(el("f-touch").hidden === true)],
+])) {
+  el(id).addEventListener("click", () => {
+    does();
+    main.focus();
+  });
 }
-el("f-aids-pick").addEventListener("change", (e) => { flyWith(Number(/** @type {HTMLSelectElement} */ (e.target).value)); main.focus(); });
-document.getElementById("f-coach")?.addEventListener("click", () => { ask(); main.focus(); });
+el("f-aids-pick").addEventListener("change", (e) => {
+  flyWith(Number(/** @type {HTMLSelectElement} */ (e.target).value));
+  main.focus();
+});
+document.getElementById("f-coach")?.addEventListener("click", () => {
+  ask();
+  main.focus();
+});
 touchSticks(el("touch-left"), el("touch-right"));
 turnTouch(matchMedia("(pointer: coarse)").matches);
 
 // For the tests, which step the simulator and do not wait for it.
-page.maestraleFly = { fly, get: (/** @type {string} */ name) => state[at[name]], lost: () => Boolean(scene?.dot), draw, happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""), pad };
+page.maestraleFly = {
+  fly,
+  get: (/** @type {string} */ name) => state[at[name]],
+  lost: () => Boolean(scene?.dot),
+  draw,
+  happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""),
+  pad,
+};
 
-load().then(() => { void sendKept(); requestAnimationFrame(frame); }, (e) => {
-  el("f-start").textContent = "The simulator did not load";
-  say(`The simulator did not load: ${e instanceof Error ? e.message : e}. Reload the page; nothing was flown`);
-});
+load().then(
+  () => {
+    void sendKept();
+    requestAnimationFrame(frame);
+  },
+  (e) => {
+    el("f-start").textContent = "The simulator did not load";
+    say(`The simulator did not load: ${e instanceof Error ? e.message : e}. Reload the page; nothing was flown`);
+  },
+);

@@ -6,14 +6,21 @@ import { loadSim } from "./sim.js";
 /** @template {HTMLElement} E @param {string} id @returns {E} */
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const page = el("mixing");
-/** @type {{numbers: number[], names: string[], rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[], radius_m: number, span_m: number}} */
+/**
+ * @type {{numbers: number[], names: string[], rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[],
+ *   radius_m: number, span_m: number}}
+ */
 const config = JSON.parse(page.dataset.config ?? "{}");
 /** @type {any} */
 const all = globalThis;
 const n = config.rotors.length;
 /** @type {{key: string, ask: string, rotors: boolean, shown: number[] | null}[]} */
 let questions = [];
-let at = -1, right = 0, tried = 0, answered = false, last = 0;
+let at = -1,
+  right = 0,
+  tried = 0,
+  answered = false,
+  last = 0;
 /** @type {Record<string, number>} */
 let f = {};
 let state = new Float64Array(0);
@@ -36,7 +43,9 @@ function byRotors() {
 function bySticks() {
   const v = stickInputs.map((i) => Number(i.value) / 100);
   const set = JSON.parse(all.maestraleBench.sticks(v[0], v[1], v[2], v[3]));
-  set.rotors.forEach((/** @type {number} */ share, /** @type {number} */ i) => { rotorInputs[i].value = String(Math.round(100 * share)); });
+  set.rotors.forEach((/** @type {number} */ share, /** @type {number} */ i) => {
+    rotorInputs[i].value = String(Math.round(100 * share));
+  });
   el("mix-kept").textContent = set.said;
   told();
 }
@@ -61,14 +70,18 @@ function ask(i) {
   for (const input of rotorInputs) input.disabled = !q.rotors;
   for (const input of stickInputs) input.disabled = q.rotors;
   if (q.shown) {
-    q.shown.forEach((share, j) => { rotorInputs[j].value = String(Math.round(100 * share)); });
+    q.shown.forEach((share, j) => {
+      rotorInputs[j].value = String(Math.round(100 * share));
+    });
     told();
   }
 }
 
 function next() {
   // Rotors and sticks by turns, in an order that is not learnt.
-  const pool = questions.map((_, i) => i).filter((i) => i !== at && questions[i].rotors !== (questions[at]?.rotors ?? false));
+  const pool = questions
+    .map((_, i) => i)
+    .filter((i) => i !== at && questions[i].rotors !== (questions[at]?.rotors ?? false));
   ask(pool[Math.floor(Math.random() * pool.length)]);
 }
 
@@ -91,9 +104,16 @@ function free() {
 
 function show() {
   const q = questions[at];
-  if (!answered) { tried++; answered = true; }
-  const other = questions.find((o) => o.shown && o.key.replace(/-sticks$/, "") === q.key.replace(/-(rotors|sticks)$/, ""));
-  other?.shown?.forEach((share, i) => { rotorInputs[i].value = String(Math.round(100 * share)); });
+  if (!answered) {
+    tried++;
+    answered = true;
+  }
+  const other = questions.find(
+    (o) => o.shown && o.key.replace(/-sticks$/, "") === q.key.replace(/-(rotors|sticks)$/, ""),
+  );
+  other?.shown?.forEach((share, i) => {
+    rotorInputs[i].value = String(Math.round(100 * share));
+  });
   byRotors();
   const a = JSON.parse(all.maestraleBench.answer(q.key));
   el("mix-answer").textContent = a.why;
@@ -103,20 +123,26 @@ function show() {
 
 /** @param {string} id @returns {[CanvasRenderingContext2D, number, number]} */
 function sheet(id) {
-  const c = /** @type {HTMLCanvasElement} */ (el(id)), g = /** @type {CanvasRenderingContext2D} */ (c.getContext("2d"));
+  const c = /** @type {HTMLCanvasElement} */ (el(id)),
+    g = /** @type {CanvasRenderingContext2D} */ (c.getContext("2d"));
   g.clearRect(0, 0, c.width, c.height);
   g.font = "13px Archivo, sans-serif";
   g.textAlign = "center";
   return [g, c.width, c.height];
 }
 
-/** An arc with a head, clockwise on the screen or against. @param {CanvasRenderingContext2D} g @param {number} x @param {number} y @param {number} r @param {number} from @param {number} by */
+/**
+ * An arc with a head, clockwise on the screen or against. @param {CanvasRenderingContext2D} g @param {number} x
+ *   @param {number} y @param {number} r @param {number} from @param {number} by
+ */
 function arrow(g, x, y, r, from, by) {
   if (Math.abs(by) < 0.04) return;
   g.beginPath();
   g.arc(x, y, r, from, from + by, by < 0);
   g.stroke();
-  const end = from + by, tip = Math.sign(by) * 0.5 * Math.PI + end, s = 4 + g.lineWidth;
+  const end = from + by,
+    tip = Math.sign(by) * 0.5 * Math.PI + end,
+    s = 4 + g.lineWidth;
   g.beginPath();
   g.moveTo(x + r * Math.cos(end) + s * Math.cos(tip), y + r * Math.sin(end) + s * Math.sin(tip));
   g.lineTo(x + (r + s * 0.8) * Math.cos(end), y + (r + s * 0.8) * Math.sin(end));
@@ -125,32 +151,51 @@ function arrow(g, x, y, r, from, by) {
 }
 
 function draw() {
-  const ink = css("--ink"), soft = css("--ink-soft"), calm = css("--calm"), act = css("--act"), line = css("--line");
+  const ink = css("--ink"),
+    soft = css("--ink-soft"),
+    calm = css("--calm"),
+    act = css("--act"),
+    line = css("--line");
   const fastest = Math.max(...config.rotors.map((_, i) => state[f[`share${i + 1}`]]), 1);
   {
     const [g, w, h] = sheet("mix-top");
-    const k = (Math.min(w, h) * 0.31) / Math.max(...config.rotors.map((r) => r.arm_m)), rr = Math.min(52, config.radius_m * k);
+    const k = (Math.min(w, h) * 0.31) / Math.max(...config.rotors.map((r) => r.arm_m)),
+      rr = Math.min(52, config.radius_m * k);
     g.save();
     g.translate(w / 2, h / 2);
     g.rotate(state[f.heading]);
     g.strokeStyle = soft;
     g.lineWidth = 5;
-    for (const r of config.rotors) { g.beginPath(); g.moveTo(0, 0); g.lineTo(r.arm_m * k * Math.sin(r.angle_rad), -r.arm_m * k * Math.cos(r.angle_rad)); g.stroke(); }
+    for (const r of config.rotors) {
+      g.beginPath();
+      g.moveTo(0, 0);
+      g.lineTo(r.arm_m * k * Math.sin(r.angle_rad), -r.arm_m * k * Math.cos(r.angle_rad));
+      g.stroke();
+    }
     g.fillStyle = ink;
     g.fillRect(-14, -24, 28, 48);
     g.fillStyle = act;
-    g.beginPath(); g.moveTo(0, -46); g.lineTo(13, -24); g.lineTo(-13, -24); g.fill();
+    g.beginPath();
+    g.moveTo(0, -46);
+    g.lineTo(13, -24);
+    g.lineTo(-13, -24);
+    g.fill();
     config.rotors.forEach((r, i) => {
-      const x = r.arm_m * k * Math.sin(r.angle_rad), y = -r.arm_m * k * Math.cos(r.angle_rad), share = state[f[`share${i + 1}`]];
+      const x = r.arm_m * k * Math.sin(r.angle_rad),
+        y = -r.arm_m * k * Math.cos(r.angle_rad),
+        share = state[f[`share${i + 1}`]];
       g.lineWidth = 1;
       g.strokeStyle = soft;
       g.fillStyle = css("--paper");
-      g.beginPath(); g.arc(x, y, rr, 0, 7); g.fill(); g.stroke();
+      g.beginPath();
+      g.arc(x, y, rr, 0, 7);
+      g.fill();
+      g.stroke();
       // The way it spins, as long as it is fast; the torque on the craft the other
       // way round, as thick as it is strong.
       g.strokeStyle = g.fillStyle = calm;
       g.lineWidth = 2.5;
-      arrow(g, x, y, rr * 0.72, -Math.PI / 2, (r.clockwise ? 1 : -1) * share / fastest * 4.2);
+      arrow(g, x, y, rr * 0.72, -Math.PI / 2, (((r.clockwise ? 1 : -1) * share) / fastest) * 4.2);
       g.strokeStyle = g.fillStyle = act;
       g.lineWidth = 1 + 3.5 * share * share;
       arrow(g, x, y, rr + 10, -Math.PI / 2, (r.clockwise ? -1 : 1) * Math.min(1.4, 0.9 * share * share));
@@ -172,11 +217,19 @@ function draw() {
     g.fillStyle = act;
     g.fillText("outside: the torque that it puts on the craft; outermost, all together", 8, h - 8);
   }
-  for (const [id, lean, what] of /** @type {[string, number, string][]} */ ([["mix-behind", state[f.roll], "from behind"], ["mix-side", state[f.pitch], "from its left, nose to the left"]])) {
+  for (const [id, lean, what] of /** @type {[string, number, string][]} */ ([
+    ["mix-behind", state[f.roll], "from behind"],
+    ["mix-side", state[f.pitch], "from its left, nose to the left"],
+  ])) {
     const [g, w, h] = sheet(id);
     g.strokeStyle = line;
     g.lineWidth = 1;
-    for (const y of [0.2, 0.5, 0.8]) { g.beginPath(); g.moveTo(0, h * y); g.lineTo(w, h * y); g.stroke(); }
+    for (const y of [0.2, 0.5, 0.8]) {
+      g.beginPath();
+      g.moveTo(0, h * y);
+      g.lineTo(w, h * y);
+      g.stroke();
+    }
     g.save();
     g.translate(w / 2, h / 2 - (state[f.height] / 1.5) * h * 0.3);
     g.rotate(lean);
@@ -185,8 +238,20 @@ function draw() {
     g.fillRect(-16, -2, 32, 16);
     g.strokeStyle = calm;
     g.lineWidth = 3;
-    for (const x of [-62, 62]) { g.beginPath(); g.moveTo(x - 26, -8); g.lineTo(x + 26, -8); g.stroke(); }
-    if (id === "mix-side") { g.fillStyle = act; g.beginPath(); g.moveTo(-30, 6); g.lineTo(-16, 0); g.lineTo(-16, 12); g.fill(); }
+    for (const x of [-62, 62]) {
+      g.beginPath();
+      g.moveTo(x - 26, -8);
+      g.lineTo(x + 26, -8);
+      g.stroke();
+    }
+    if (id === "mix-side") {
+      g.fillStyle = act;
+      g.beginPath();
+      g.moveTo(-30, 6);
+      g.lineTo(-16, 0);
+      g.lineTo(-16, 12);
+      g.fill();
+    }
     g.restore();
     g.fillStyle = soft;
     g.fillText(what, w / 2, h - 8);
@@ -214,7 +279,10 @@ async function load() {
   state = new Float64Array(Object.keys(f).length);
   questions = JSON.parse(all.maestraleBench.questions());
   const fastest = Math.floor(100 * all.maestraleBench.fastest());
-  for (const i of rotorInputs) { i.max = String(Math.min(200, fastest)); i.addEventListener("input", byRotors); }
+  for (const i of rotorInputs) {
+    i.max = String(Math.min(200, fastest));
+    i.addEventListener("input", byRotors);
+  }
   for (const i of stickInputs) i.addEventListener("input", bySticks);
   el("mix-check").addEventListener("click", check);
   el("mix-show").addEventListener("click", show);
@@ -227,6 +295,13 @@ async function load() {
 }
 
 // For the tests, which step the bench and put the questions that they want.
-all.maestraleMixing = { step, ask: (/** @type {string} */ key) => ask(questions.findIndex((q) => q.key === key)), get: (/** @type {string} */ name) => state[f[name]], count: n };
-load().catch((e) => { el("mix-ask").textContent = `The bench did not load: ${e instanceof Error ? e.message : e}. Reload the page.`; });
+all.maestraleMixing = {
+  step,
+  ask: (/** @type {string} */ key) => ask(questions.findIndex((q) => q.key === key)),
+  get: (/** @type {string} */ name) => state[f[name]],
+  count: n,
+};
+load().catch((e) => {
+  el("mix-ask").textContent = `The bench did not load: ${e instanceof Error ? e.message : e}. Reload the page.`;
+});
 export {};

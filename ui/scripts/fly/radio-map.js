@@ -1,7 +1,10 @@
 // What a radio's raw axes mean: which stick is which, its ends and its centre, the
 // dead band, the curve, and what the switches ask for. No page is touched here.
 
-/** @typedef {{axis: number, reverse: boolean, low: number, centre: number, high: number, dead: number, expo: number}} Channel */
+/**
+ * @typedef {{axis: number, reverse: boolean, low: number, centre: number, high: number, dead: number,
+ *   expo: number}} Channel
+ */
 /** @typedef {{axis?: number | null, button?: number | null, says: string[]}} Switch */
 /** @typedef {{mode: number, channels: Record<string, Channel>, switches: Record<string, Switch>}} Settings */
 /** @typedef {{throttle: number, yaw: number, pitch: number, roll: number, wheel: number}} Axes */
@@ -25,7 +28,13 @@ export function unset(mode) {
   const m = modes[mode];
   return {
     mode,
-    channels: { [m.left[0]]: channel(0, false), [m.left[1]]: channel(1, true), [m.right[0]]: channel(2, false), [m.right[1]]: channel(3, true), wheel: channel(4, false) },
+    channels: {
+      [m.left[0]]: channel(0, false),
+      [m.left[1]]: channel(1, true),
+      [m.right[0]]: channel(2, false),
+      [m.right[1]]: channel(3, true),
+      wheel: channel(4, false),
+    },
     switches: {},
   };
 }
@@ -41,7 +50,8 @@ export function shaped(c, raw) {
 
 /** The sticks of a radio. @param {Settings} s @param {readonly number[]} axes @returns {Axes} */
 export function sticks(s, axes) {
-  const one = (/** @type {string} */ name) => (s.channels[name] ? shaped(s.channels[name], axes[s.channels[name].axis] ?? s.channels[name].centre) : 0);
+  const one = (/** @type {string} */ name) =>
+    s.channels[name] ? shaped(s.channels[name], axes[s.channels[name].axis] ?? s.channels[name].centre) : 0;
   return { throttle: one("throttle"), yaw: one("yaw"), pitch: one("pitch"), roll: one("roll"), wheel: one("wheel") };
 }
 

@@ -18,7 +18,9 @@ export class Rest {
   }
 
   /** The sticks from where they rest. @param {Hand} s @returns {Hand} */
-  from(s) { return { pitch: s.pitch - this.at.pitch, roll: s.roll - this.at.roll, yaw: s.yaw - this.at.yaw }; }
+  from(s) {
+    return { pitch: s.pitch - this.at.pitch, roll: s.roll - this.at.roll, yaw: s.yaw - this.at.yaw };
+  }
 
   /** Looks at sticks that are not let go of; it says so where they rest off their middle.
    * @param {Hand} s @param {number} now ms @returns {string | null} */
@@ -29,8 +31,11 @@ export class Rest {
     this.seen = this.seen.filter((x) => now - x.t <= steadyFor);
     if (now - this.since < steadyFor) return null;
     const names = /** @type {(keyof Hand)[]} */ (["pitch", "roll", "yaw"]);
-    const moves = names.some((k) => Math.max(...this.seen.map((x) => x.s[k])) - Math.min(...this.seen.map((x) => x.s[k])) > steady);
-    if (moves || names.some((k) => Math.abs(s[k]) > mostRest)) return "let go of the sticks; if you have, one of them wanders: set the radio under Fly, Radio";
+    const moves = names.some(
+      (k) => Math.max(...this.seen.map((x) => x.s[k])) - Math.min(...this.seen.map((x) => x.s[k])) > steady,
+    );
+    if (moves || names.some((k) => Math.abs(s[k]) > mostRest))
+      return "let go of the sticks; if you have, one of them wanders: set the radio under Fly, Radio";
     this.at = { pitch: s.pitch, roll: s.roll, yaw: s.yaw };
     this.seen = [];
     return "a stick rests off its middle: that is taken for the middle. Set the radio under Fly, Radio";
@@ -65,7 +70,9 @@ export class Frames {
   }
 
   /** What a slow display makes of a reaction, in words. */
-  words() { return this.gap() > 1000 / usualHz ? `, ± ${(this.gap() / 2000).toFixed(2)} s on this display` : ""; }
+  words() {
+    return this.gap() > 1000 / usualHz ? `, ± ${(this.gap() / 2000).toFixed(2)} s on this display` : "";
+  }
 }
 
 /** @type {AudioContext | undefined} */
@@ -75,7 +82,9 @@ let audio;
 export function tone(hz, seconds) {
   try {
     audio ??= new AudioContext();
-    const o = audio.createOscillator(), g = audio.createGain(), t = audio.currentTime;
+    const o = audio.createOscillator(),
+      g = audio.createGain(),
+      t = audio.currentTime;
     o.frequency.value = hz;
     g.gain.setValueAtTime(0.0001, t);
     g.gain.exponentialRampToValueAtTime(0.12, t + 0.01);
@@ -83,5 +92,7 @@ export function tone(hz, seconds) {
     o.connect(g).connect(audio.destination);
     o.start(t);
     o.stop(t + seconds);
-  } catch { /* a device without sound trains as well */ }
+  } catch {
+    /* a device without sound trains as well */
+  }
 }

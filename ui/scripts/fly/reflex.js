@@ -26,6 +26,7 @@ const svg = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (el("reflex-cra
 /** Draws the craft as the pilot sees it: from a little below, the nose at its aspect.
  * @param {number} t seconds since it was shown */
 function draw(t) {
+  const n = (/** @type {number} */ v) => v.toFixed(1);
   const a = (item.aspect_deg * Math.PI) / 180;
   const drift = item.drift_deg === null ? null : (item.drift_deg * Math.PI) / 180;
   const x0 = drift === null ? 0 : 34 * Math.sin(drift) * Math.min(t, 2.4);
@@ -37,18 +38,28 @@ function draw(t) {
     return [150 + x0 + x * grow * near, 108 - y * 0.32 * grow - up * grow];
   };
   const parts = [];
-  const arms = [[-52, 52, "nose"], [52, 52, "nose"], [-52, -52, "tail"], [52, -52, "tail"]];
+  const arms = [
+    [-52, 52, "nose"],
+    [52, 52, "nose"],
+    [-52, -52, "tail"],
+    [52, -52, "tail"],
+  ];
   const lines = [];
   for (const [r, f, end] of /** @type {[number, number, string][]} */ (arms)) {
     const [x, y] = place(r, f);
     const [mx, my] = place(0, 0);
-    lines.push({ depth: -r * Math.sin(a) + f * Math.cos(a), text: `<path class="arm ${end}" d="M${mx.toFixed(1)} ${my.toFixed(1)}L${x.toFixed(1)} ${y.toFixed(1)}"/><ellipse class="disc ${end}" cx="${x.toFixed(1)}" cy="${(y - 4).toFixed(1)}" rx="${(25 * grow).toFixed(1)}" ry="${(7 * grow).toFixed(1)}"/>` });
+    lines.push({
+      depth: -r * Math.sin(a) + f * Math.cos(a),
+      text:
+        `<path class="arm ${end}" d="M${n(mx)} ${n(my)}L${n(x)} ${n(y)}"/>` +
+        `<ellipse class="disc ${end}" cx="${n(x)}" cy="${n(y - 4)}" rx="${n(25 * grow)}" ry="${n(7 * grow)}"/>`,
+    });
   }
   lines.sort((p, q) => q.depth - p.depth); // the farthest first
   parts.push(...lines.map((l) => l.text));
   const [bx, by] = place(0, 0);
   const [nx, ny] = place(0, 30);
-  parts.push(`<ellipse class="body" cx="${bx.toFixed(1)}" cy="${by.toFixed(1)}" rx="${(17 * grow).toFixed(1)}" ry="${(10 * grow).toFixed(1)}"/>`);
+  parts.push(`<ellipse class="body" cx="${n(bx)}" cy="${n(by)}" rx="${n(17 * grow)}" ry="${n(10 * grow)}"/>`);
   parts.push(`<circle class="beak" cx="${nx.toFixed(1)}" cy="${ny.toFixed(1)}" r="${(5.5 * grow).toFixed(1)}"/>`);
   el("reflex-parts").innerHTML = parts.join("");
 }
@@ -78,7 +89,7 @@ const still = () => {
 };
 
 /** The tests do not wait for a person to get ready. @returns {number} */
-const pace = () => hasty() ? 0.05 : 1;
+const pace = () => (hasty() ? 0.05 : 1);
 const hasty = () => Boolean(/** @type {{maestraleHaste?: boolean}} */ (globalThis).maestraleHaste);
 
 let from = 0;
@@ -100,14 +111,17 @@ function frame(now) {
       if (sound) tone(520, 0.05);
       say("");
       // What is drawn in this frame is seen with the next.
-      requestAnimationFrame((at) => { shown = at; });
+      requestAnimationFrame((at) => {
+        shown = at;
+      });
       shown = now;
     }
   } else if (state === "shown") {
     draw((now - shown) / 1000);
     if (pad()) {
       const s = sticks();
-      if (Math.hypot(s.pitch, s.roll) > 0.35 || Math.abs(s.yaw) > 0.35) answer({ pitch: s.pitch, roll: s.roll, yaw: s.yaw });
+      if (Math.hypot(s.pitch, s.roll) > 0.35 || Math.abs(s.yaw) > 0.35)
+        answer({ pitch: s.pitch, roll: s.roll, yaw: s.yaw });
     }
     if (now - shown > 6000) answer({ pitch: 0, roll: 0, yaw: 0 });
   }
@@ -120,7 +134,19 @@ async function answer(first) {
   const seconds = Math.min(60, Math.max(0, (performance.now() - shown) / 1000));
   const clip = (/** @type {number} */ v) => Math.max(-1, Math.min(1, v));
   try {
-    const reply = await fetch(config.post, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id: newId(), item: item.key, seconds, pitch: clip(first.pitch), roll: clip(first.roll), yaw: clip(first.yaw), void: away || stood }) });
+    const reply = await fetch(config.post, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({
+        id: newId(),
+        item: item.key,
+        seconds,
+        pitch: clip(first.pitch),
+        roll: clip(first.roll),
+        yaw: clip(first.yaw),
+        void: away || stood,
+      }),
+    });
     const got = await reply.json();
     if (!reply.ok) throw new Error(got.error);
     if (got.void) say(away ? "void: the page was out of sight" : "void: the display stood still for a moment");
@@ -131,18 +157,28 @@ async function answer(first) {
       if (sound) tone(got.right ? 780 : 190, 0.12);
     }
     el("reflex-count").textContent = `${right} of ${asked}`;
-    el("reflex-advice").replaceChildren(...got.advice.map((/** @type {string} */ t) => Object.assign(document.createElement("p"), { textContent: t })));
+    el("reflex-advice").replaceChildren(
+      ...got.advice.map((/** @type {string} */ t) => Object.assign(document.createElement("p"), { textContent: t })),
+    );
     item = got.next;
-    setTimeout(() => {
-      if (state === "answered") {
-        from = performance.now();
-        settle();
-      }
-    }, (got.right ? 350 : 900) * pace());
+    setTimeout(
+      () => {
+        if (state === "answered") {
+          from = performance.now();
+          settle();
+        }
+      },
+      (got.right ? 350 : 900) * pace(),
+    );
   } catch (e) {
     state = "idle";
     end = 0;
-    say(e instanceof TypeError ? "No network: the answer was not kept. Begin again when it is back." : String(e instanceof Error ? e.message : e), "bad");
+    say(
+      e instanceof TypeError
+        ? "No network: the answer was not kept. Begin again when it is back."
+        : String(e instanceof Error ? e.message : e),
+      "bad",
+    );
   }
 }
 
@@ -165,12 +201,28 @@ function over() {
 }
 
 const keys = /** @type {Record<string, First>} */ ({
-  ArrowUp: { pitch: 1, roll: 0, yaw: 0 }, ArrowDown: { pitch: -1, roll: 0, yaw: 0 }, ArrowLeft: { pitch: 0, roll: -1, yaw: 0 }, ArrowRight: { pitch: 0, roll: 1, yaw: 0 },
-  a: { pitch: 0, roll: 0, yaw: -1 }, d: { pitch: 0, roll: 0, yaw: 1 },
+  ArrowUp: { pitch: 1, roll: 0, yaw: 0 },
+  ArrowDown: { pitch: -1, roll: 0, yaw: 0 },
+  ArrowLeft: { pitch: 0, roll: -1, yaw: 0 },
+  ArrowRight: { pitch: 0, roll: 1, yaw: 0 },
+  a: { pitch: 0, roll: 0, yaw: -1 },
+  d: { pitch: 0, roll: 0, yaw: 1 },
 });
 document.addEventListener("keydown", (e) => {
-  if (e.ctrlKey || e.metaKey || e.altKey || (e.target instanceof HTMLElement && e.target.closest("dialog, input, select, textarea"))) return;
-  if (e.key === "Enter" && state === "idle" && !(e.target instanceof HTMLButtonElement) && !(e.target instanceof HTMLAnchorElement)) return begin(2);
+  if (
+    e.ctrlKey ||
+    e.metaKey ||
+    e.altKey ||
+    (e.target instanceof HTMLElement && e.target.closest("dialog, input, select, textarea"))
+  )
+    return;
+  if (
+    e.key === "Enter" &&
+    state === "idle" &&
+    !(e.target instanceof HTMLButtonElement) &&
+    !(e.target instanceof HTMLAnchorElement)
+  )
+    return begin(2);
   if (e.key.toLowerCase() === "o") return turnSound();
   const first = keys[e.key.length === 1 ? e.key.toLowerCase() : e.key];
   if (!first || state === "idle") return;
@@ -180,18 +232,22 @@ document.addEventListener("keydown", (e) => {
 for (const b of document.querySelectorAll("[data-stick]")) {
   b.addEventListener("pointerdown", (e) => {
     e.preventDefault();
-    const [pitch, roll, yaw] = (/** @type {HTMLElement} */ (b).dataset.stick ?? "0 0 0").split(" ").map(Number);
+    const asked = /** @type {HTMLElement} */ (b).dataset.stick ?? "0 0 0";
+    const [pitch, roll, yaw] = asked.split(" ").map(Number);
     answer({ pitch, roll, yaw });
   });
 }
-for (const b of document.querySelectorAll("[data-minutes]")) b.addEventListener("click", () => begin(Number(/** @type {HTMLElement} */ (b).dataset.minutes)));
+for (const b of document.querySelectorAll("[data-minutes]"))
+  b.addEventListener("click", () => begin(Number(/** @type {HTMLElement} */ (b).dataset.minutes)));
 function turnSound() {
   sound = !sound;
   el("reflex-sound").setAttribute("aria-pressed", String(sound));
   if (sound) tone(520, 0.05);
 }
 el("reflex-sound").addEventListener("click", turnSound);
-document.addEventListener("visibilitychange", () => { if (document.hidden) away = true; });
+document.addEventListener("visibilitychange", () => {
+  if (document.hidden) away = true;
+});
 requestAnimationFrame(frame);
 
 // For the tests, which look at what is asked.

@@ -12,7 +12,7 @@ const config = JSON.parse(panel.dataset.config ?? "{}");
 const at = Object.fromEntries(config.fields.map((name, i) => [name, i]));
 /** @type {{s: Float64Array, at: number}[]} the two newest pictures */
 let seen = [];
-let axes = { throttle: 0, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
+const axes = { throttle: 0, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
 /** @type {[number, number][]} */
 const path = [];
 /** @type {Scene | null} */
@@ -22,10 +22,16 @@ const sent = new Map();
 let lines = 0;
 
 /** @param {string} text */
-const status = (text) => { el("w-state").textContent = text; };
+const status = (text) => {
+  el("w-state").textContent = text;
+};
 
 if (config.run) {
-  try { scene = new Scene(el("view"), config, at); } catch { status("This browser draws no WebGL: the insets are all there is to see"); }
+  try {
+    scene = new Scene(el("view"), config, at);
+  } catch {
+    status("This browser draws no WebGL: the insets are all there is to see");
+  }
   requestAnimationFrame(frame);
 }
 
@@ -40,8 +46,12 @@ function connect() {
     }
     picture(m);
   });
-  line.addEventListener("close", () => { setTimeout(connect, Math.min(10_000, 500 * 2 ** lines++)); });
-  line.addEventListener("open", () => { lines = 0; });
+  line.addEventListener("close", () => {
+    setTimeout(connect, Math.min(10_000, 500 * 2 ** lines++));
+  });
+  line.addEventListener("open", () => {
+    lines = 0;
+  });
 }
 
 /** Another flight began, or this one ended: what is drawn is of the last one. */
@@ -58,7 +68,8 @@ function picture(m) {
   seen = [...seen.slice(-1), { s, at: performance.now() }];
   [axes.throttle, axes.yaw, axes.pitch, axes.roll] = m.k;
   const [x, y] = [s[at.x], s[at.y]];
-  if (path.length === 0 || Math.hypot(path[path.length - 1][0] - x, path[path.length - 1][1] - y) > 0.1) path.push([x, y]);
+  if (path.length === 0 || Math.hypot(path[path.length - 1][0] - x, path[path.length - 1][1] - y) > 0.1)
+    path.push([x, y]);
   for (const id of m.got ?? []) {
     const li = sent.get(id);
     if (li) li.textContent = `${s[at.t].toFixed(1)} s: ${li.dataset.words}`;
@@ -71,9 +82,11 @@ function picture(m) {
 function between() {
   const [a, b] = seen;
   if (!b) return a?.s;
-  const span = Math.max(1, b.at - a.at), u = Math.max(0, Math.min(1, (performance.now() - b.at) / span));
+  const span = Math.max(1, b.at - a.at),
+    u = Math.max(0, Math.min(1, (performance.now() - b.at) / span));
   const s = Float64Array.from(b.s);
-  for (const name of ["x", "y", "z", "middle", "tilt", "t", "airX", "airY"]) s[at[name]] = a.s[at[name]] + u * (b.s[at[name]] - a.s[at[name]]);
+  for (const name of ["x", "y", "z", "middle", "tilt", "t", "airX", "airY"])
+    s[at[name]] = a.s[at[name]] + u * (b.s[at[name]] - a.s[at[name]]);
   const same = ["qw", "qx", "qy", "qz"].reduce((d, n) => d + a.s[at[n]] * b.s[at[n]], 0) < 0 ? -1 : 1;
   for (const n of ["qw", "qx", "qy", "qz"]) s[at[n]] = a.s[at[n]] * (1 - u) + same * b.s[at[n]] * u;
   const l = Math.hypot(s[at.qw], s[at.qx], s[at.qy], s[at.qz]) || 1;
@@ -92,7 +105,11 @@ function frame() {
 
 /** Lets something happen to the run. @param {string} event */
 async function happen(event) {
-  const r = await fetch(`/students/${config.student}/watch`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ run: config.run, event }) }).catch(() => null);
+  const r = await fetch(`/students/${config.student}/watch`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ run: config.run, event }),
+  }).catch(() => null);
   const found = r ? await r.json().catch(() => ({})) : { error: "There is no network." };
   const li = document.createElement("li");
   if (found.id) {
@@ -108,7 +125,10 @@ async function happen(event) {
 panel.addEventListener("click", (e) => {
   const b = /** @type {HTMLElement} */ (e.target).closest("button[data-event]");
   if (!(b instanceof HTMLElement)) return;
-  const event = (b.dataset.event ?? "").replace("{rotor}", /** @type {HTMLSelectElement | null} */ (document.getElementById("w-rotor"))?.value ?? "1");
+  const event = (b.dataset.event ?? "").replace(
+    "{rotor}",
+    /** @type {HTMLSelectElement | null} */ (document.getElementById("w-rotor"))?.value ?? "1",
+  );
   void happen(event);
 });
 const view = document.getElementById("w-view");

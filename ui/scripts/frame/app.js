@@ -76,7 +76,11 @@ document.addEventListener("keydown", (e) => {
     openDialog("jump-dialog");
   } else if (e.key === "?") {
     openDialog("keys-dialog");
-  } else if (e.key === "w" && document.activeElement instanceof HTMLAnchorElement && document.activeElement.matches(".why")) {
+  } else if (
+    e.key === "w" &&
+    document.activeElement instanceof HTMLAnchorElement &&
+    document.activeElement.matches(".why")
+  ) {
     openSlip(document.activeElement);
   } else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
     if (walk(e.key === "ArrowDown" ? 1 : -1)) e.preventDefault();
@@ -91,7 +95,9 @@ document.addEventListener("keydown", (e) => {
 /** Moves the focus through the links of a list's rows.
  * @param {number} by */
 function walk(by) {
-  const list = document.activeElement?.closest("[data-list]") ?? document.querySelector("dialog[open] [data-list], main [data-list]");
+  const list =
+    document.activeElement?.closest("[data-list]") ??
+    document.querySelector("dialog[open] [data-list], main [data-list]");
   if (!list) return false;
   const links = /** @type {HTMLElement[]} */ ([...list.querySelectorAll("tbody tr a:first-of-type, li > a")]);
   const first = links.filter((a, i) => i === 0 || a.closest("tr, li") !== links[i - 1].closest("tr, li"));

@@ -1,2 +1,3 @@
 // Loaded before the page is shown, so that it never flashes in the other theme.
-document.documentElement.dataset.theme = localStorage.getItem("theme") ?? (matchMedia("(prefers-color-scheme: dark)").matches ? "dusk" : "day");
+document.documentElement.dataset.theme =
+  localStorage.getItem("theme") ?? (matchMedia("(prefers-color-scheme: dark)").matches ? "dusk" : "day");

@@ -2,17 +2,39 @@
 // what the step machine says. It judges nothing.
 import { newId } from "../frame/ids.js";
 
-/** @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number, code?: string, reason?: string, of?: string}} Mark */
-/** @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[], counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string, student: string, advice?: string[]}} Verdict */
-/** @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean, verdict: Verdict | null}} State */
-/** @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string, course: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean, at?: Record<string, number>, state: State | null}} Run */
+/**
+ * @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number,
+ *   code?: string, reason?: string, of?: string}} Mark
+ */
+/**
+ * @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[],
+ *   counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string,
+ *   student: string, advice?: string[]}} Verdict
+ */
+/**
+ * @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean,
+ *   verdict: Verdict | null}} State
+ */
+/**
+ * @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string,
+ *   course: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean,
+ *   at?: Record<string, number>, state: State | null}} Run
+ */
 
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
-/** @typedef {{student: string, drill: string, side: string, level: number, aids: string, craft: string, course: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number, corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean, end: boolean}[]}[]}} Config */
+/**
+ * @typedef {{student: string, drill: string, side: string, level: number, aids: string, craft: string,
+ *   course: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number,
+ *   corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean,
+ *   end: boolean}[]}[]}} Config
+ */
 /** What stands behind the pad: send hands marks over and says where the attempt stands,
  * keep keeps the attempt on the device, again opens the next one.
- * @typedef {{send: (run: Run, marks: Mark[], nowS: number) => Promise<{ok: boolean, body: any}>, keep: (run: Run | null) => void, again: (address: string) => void, choose: () => void, waiting?: () => string}} Line */
+ * @typedef {{send: (run: Run, marks: Mark[], nowS: number) => Promise<{ok: boolean, body: any}>,
+ *   keep: (run: Run | null) => void, again: (address: string) => void, choose: () => void,
+ *   waiting?: () => string}} Line
+ */
 /** @type {Config} */
 let config;
 /** @type {Line} */
@@ -27,14 +49,15 @@ let sending = false;
 let wait = 1000;
 
 const now = () => (run ? Math.round((Date.now() - run.t0) / 10) / 100 : 0);
-const kind = () => (run?.state ? config.steps[run.state.step]?.kind ?? "over" : config.steps[0]?.kind);
+const kind = () => (run?.state ? (config.steps[run.state.step]?.kind ?? "over") : config.steps[0]?.kind);
 const unsent = () => (run ? run.marks.filter((m) => !run?.sent.includes(m.id)) : []);
 
 const keep = () => line.keep(run);
 
 /** @param {string} name */
 function show(name) {
-  for (const v of document.querySelectorAll(".pad-view")) /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
+  for (const v of document.querySelectorAll(".pad-view"))
+    /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
   el("row-fly").hidden = name !== "fly";
   el("b-main").hidden = !["start", "fly", "verdict"].includes(name);
   if (name === "touch") /** @type {HTMLElement} */ (document.querySelector(".pad-target")).focus();
@@ -104,12 +127,16 @@ function ended(v) {
   el("v-word").textContent = v.verdict;
   el("v-margin").textContent = v.margin ? `margin ${v.margin.replace("-", "−")}` : "nothing measured";
   el("v-summary").textContent = v.summary;
-  el("v-faults").replaceChildren(...v.faults.slice(1).map((t) => Object.assign(document.createElement("li"), { textContent: t })));
+  el("v-faults").replaceChildren(
+    ...v.faults.slice(1).map((t) => Object.assign(document.createElement("li"), { textContent: t })),
+  );
   el("v-counts").hidden = v.counts;
   el("v-counts").textContent = `Practice only: ${v.why_not}.`;
   el("v-standing").textContent = v.standing;
   el("v-advice").hidden = !v.advice?.length;
-  el("v-advice").replaceChildren(...(v.advice ?? []).map((t) => Object.assign(document.createElement("li"), { textContent: t })));
+  el("v-advice").replaceChildren(
+    ...(v.advice ?? []).map((t) => Object.assign(document.createElement("li"), { textContent: t })),
+  );
   /** @type {HTMLAnchorElement} */ (el("v-debrief")).href = v.debrief;
   el("view-verdict").querySelector(".pad-verdict")?.classList.add(v.verdict);
   el("b-main").dataset.href = v.again;
@@ -132,7 +159,14 @@ function setMain(words, small = "Enter") {
 
 function start() {
   const { drill, side, level, aids, craft, course } = config;
-  run = { opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date().toISOString() }, t0: Date.now(), marks: [], sent: [], turning: false, state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null } };
+  run = {
+    opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date().toISOString() },
+    t0: Date.now(),
+    marks: [],
+    sent: [],
+    turning: false,
+    state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null },
+  };
   show("fly");
   put("start");
 }
@@ -141,11 +175,18 @@ function start() {
  * the way to a place or a stop stands. */
 function way() {
   const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
-  const of = run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
+  const of =
+    run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
   const begun = of.some((m) => m.mark === "moving" || m.mark === "call");
   const rests = of.filter((m) => m.mark === "rest").length;
   const last = of.filter((m) => ["moving", "rest", "call", "in"].includes(m.mark)).at(-1);
-  return { begun, rests, resting: last?.mark === "rest", since: last?.t_s ?? 0, here: last?.mark === "in" || last?.mark === "rest" };
+  return {
+    begun,
+    rests,
+    resting: last?.mark === "rest",
+    since: last?.t_s ?? 0,
+    here: last?.mark === "in" || last?.mark === "rest",
+  };
 }
 
 /** What is to happen in the step that runs: the next of it, and what waits for its
@@ -153,7 +194,8 @@ function way() {
 function due() {
   const happens = config.steps[run?.state?.step ?? 0]?.happens ?? [];
   const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
-  const of = run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
+  const of =
+    run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
   const calls = of.filter((m) => m.mark === "call");
   const last = of.filter((m) => ["call", "rest", "in"].includes(m.mark)).at(-1);
   const asked = calls.length > 0 && last?.mark === "call" ? happens[calls.length - 1] : undefined;
@@ -167,7 +209,8 @@ function happen() {
 
 /** Marks what comes next of a path, the way to a place or a stop. */
 function nextOfWay() {
-  const w = way(), step = config.steps[run?.state?.step ?? 0];
+  const w = way(),
+    step = config.steps[run?.state?.step ?? 0];
   if (kind() === "return") {
     if (!w.begun) put("call");
     else if (step.watch) landed();
@@ -285,7 +328,11 @@ target.addEventListener("click", (e) => {
 
 function draw() {
   const n = unsent().length;
-  el("unsent").textContent = line?.waiting ? line.waiting() : n === 0 ? "all sent" : `${n} mark${n === 1 ? "" : "s"} not sent yet`;
+  el("unsent").textContent = line?.waiting
+    ? line.waiting()
+    : n === 0
+      ? "all sent"
+      : `${n} mark${n === 1 ? "" : "s"} not sent yet`;
   if (view() !== "fly" || !run) return;
   const k = kind();
   const s = run.state;
@@ -297,8 +344,15 @@ function draw() {
   if (d.asked) [big, small] = [(now() - d.since).toFixed(1), "s, tap when answered"];
   else if (k === "return") {
     const w = way();
-    [big, small] = !w.begun ? ["call", "tap as it sets off home"] : config.steps[s?.step ?? 0].watch ? ["watch", "tap at the touch"] : ["watch", "tap when it stands in hand"];
-  } else if (k === "regain") [big, small] = way().begun ? [(now() - way().since).toFixed(1), "s, tap as it comes home"] : ["lost", "tap as you say so"];
+    [big, small] = !w.begun
+      ? ["call", "tap as it sets off home"]
+      : config.steps[s?.step ?? 0].watch
+        ? ["watch", "tap at the touch"]
+        : ["watch", "tap when it stands in hand"];
+  } else if (k === "regain")
+    [big, small] = way().begun
+      ? [(now() - way().since).toFixed(1), "s, tap as it comes home"]
+      : ["lost", "tap as you say so"];
   else if (k === "hold" && inside && s && d.next) [big, small] = ["in", "call when you like"];
   else if (k === "hold" && inside && s) {
     const t = Math.max(0, now() - s.since_s);
@@ -316,12 +370,21 @@ function draw() {
       if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05) ask();
     }
   } else if (k === "path" || k === "goto" || k === "stop") {
-    const w = way(), step = config.steps[s?.step ?? 0], corners = step.corners ?? 0;
+    const w = way(),
+      step = config.steps[s?.step ?? 0],
+      corners = step.corners ?? 0;
     if (k === "goto") {
-      [big, small] = w.here ? [(now() - w.since).toFixed(1), `of ${step.rest ?? 0} s at rest`] : ["on its way", "tap when it is there"];
+      [big, small] = w.here
+        ? [(now() - w.since).toFixed(1), `of ${step.rest ?? 0} s at rest`]
+        : ["on its way", "tap when it is there"];
       if (w.here && now() - w.since > (step.rest ?? 0)) ask();
     } else if (k === "stop") {
-      [big, small] = step.call && !w.begun ? ["call", "tap as you call"] : w.resting ? ["stands", "a second, to be sure"] : ["stops", "tap when it stands"];
+      [big, small] =
+        step.call && !w.begun
+          ? ["call", "tap as you call"]
+          : w.resting
+            ? ["stands", "a second, to be sure"]
+            : ["stops", "tap when it stands"];
       if (w.resting && now() - w.since > 1.05) ask();
     } else if (!w.begun) [big, small] = ["set off", "tap as it sets off"];
     else if (w.resting && corners > 0) {
@@ -335,13 +398,27 @@ function draw() {
   el("ring-big").classList.toggle("words", Number.isNaN(Number(big)));
   el("ring-small").textContent = small;
   el("ring").classList.toggle("inside", inside);
-  /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray = `${1000 * share} 1000`;
-  for (const d of document.querySelectorAll(".dir")) d.classList.toggle("off", !inside && !(onWay() && (way().begun || k === "goto")));
-  el("ring-say").textContent = s?.faults.length ? s.faults.at(-1) ?? "" : inside || onWay() ? "out? touch where it went" : "";
-  el("step-name").textContent = s ? (k === "over" ? "all steps done" : `step ${s.step + 1} of ${config.steps.length}`) : "";
+  /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray =
+    `${1000 * share} 1000`;
+  for (const d of document.querySelectorAll(".dir"))
+    d.classList.toggle("off", !inside && !(onWay() && (way().begun || k === "goto")));
+  el("ring-say").textContent = s?.faults.length
+    ? (s.faults.at(-1) ?? "")
+    : inside || onWay()
+      ? "out? touch where it went"
+      : "";
+  el("step-name").textContent = s
+    ? k === "over"
+      ? "all steps done"
+      : `step ${s.step + 1} of ${config.steps.length}`
+    : "";
   el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
   if (d.asked) setMain("Answered");
-  else setMain(d.next ? d.next.words : { land: "Landed", over: "Done" }[k ?? ""] ?? "End it here", d.next ? "call it or let it happen: Enter or C" : "Enter");
+  else
+    setMain(
+      d.next ? d.next.words : ({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here"),
+      d.next ? "call it or let it happen: Enter or C" : "Enter",
+    );
 }
 
 setInterval(() => {
@@ -393,12 +470,20 @@ el("wind-form").addEventListener("submit", async (e) => {
   try {
     const answer = await fetch("/wind", { method: "POST", body, headers: { Accept: "text/plain" } });
     const text = await answer.text();
-    if (!answer.ok) throw new Error(answer.status === 422 ? "Give the mean in metres a second, and a gust that is no less." : "The wind could not be kept; try again.");
+    if (!answer.ok)
+      throw new Error(
+        answer.status === 422
+          ? "Give the mean in metres a second, and a gust that is no less."
+          : "The wind could not be kept; try again.",
+      );
     el("b-wind").textContent = text;
     wrong.hidden = true;
     back();
   } catch (x) {
-    wrong.textContent = x instanceof TypeError ? "No network: the wind was not kept. Try again when it is back." : String(x instanceof Error ? x.message : x);
+    wrong.textContent =
+      x instanceof TypeError
+        ? "No network: the wind was not kept. Try again when it is back."
+        : String(x instanceof Error ? x.message : x);
     wrong.hidden = false;
   }
 });
@@ -424,7 +509,20 @@ document.addEventListener("keydown", (e) => {
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = { c: happen, l: landed, f: () => show("fault"), u: undo, q: question, p: () => { if ((kind() === "turn" && run?.turning) || (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)) tapRing(); } }[e.key.toLowerCase()];
+    const does = {
+      c: happen,
+      l: landed,
+      f: () => show("fault"),
+      u: undo,
+      q: question,
+      p: () => {
+        if (
+          (kind() === "turn" && run?.turning) ||
+          (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)
+        )
+          tapRing();
+      },
+    }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
       out(toward);
@@ -469,4 +567,6 @@ export function openPad(of, behind, left) {
   setMain("Start");
   show("start");
 }
-addEventListener("online", () => { if (run) send(); });
+addEventListener("online", () => {
+  if (run) send();
+});

@@ -8,11 +8,18 @@ import { openPad } from "./marks.js";
 
 /** @typedef {import("./marks.js").Run} Run */
 /** An attempt on the device: its place in the device's own order, and what is known of it.
- * @typedef {{id: string, seq: number, student: string, run: Run, nowS: number, ended: boolean, evidence: any, sent: string[], error: string}} Kept */
-/** @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string, marked: number}} Row */
+ * @typedef {{id: string, seq: number, student: string, run: Run, nowS: number, ended: boolean, evidence: any,
+ *   sent: string[], error: string}} Kept
+ */
+/**
+ * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string,
+ *   marked: number}} Row
+ */
 
 const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
-const page = /** @type {Window & {maestralePad: Record<string, (...args: any[]) => string>, Go: any}} */ (/** @type {any} */ (window));
+const page = /** @type {Window & {maestralePad: Record<string, (...args: any[]) => string>, Go: any}} */ (
+  /** @type {any} */ (window)
+);
 
 const db = await openDB("maestrale-pad", 1, {
   upgrade(d) {
@@ -41,7 +48,8 @@ let closeCalls = () => {};
 
 const pending = (/** @type {Kept} */ k) => k.run.marks.filter((m) => !k.sent.includes(m.id)).length;
 const waiting = () => {
-  const n = attempts.reduce((sum, k) => sum + pending(k), 0), of = attempts.filter((k) => pending(k) > 0).length;
+  const n = attempts.reduce((sum, k) => sum + pending(k), 0),
+    of = attempts.filter((k) => pending(k) > 0).length;
   return n === 0 ? "all sent" : `${n} mark${n === 1 ? "" : "s"} of ${of} attempt${of === 1 ? "" : "s"} not sent yet`;
 };
 
@@ -64,7 +72,17 @@ async function sync() {
     const answer = await fetch("/pad/sync", {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ device, name: el("device-name").textContent, device_now: new Date().toISOString(), items: items.map((k) => ({ seq: k.seq, opening: { ...k.run.opening, student: k.student }, marks: k.run.marks, now_s: k.nowS })) }),
+      body: JSON.stringify({
+        device,
+        name: el("device-name").textContent,
+        device_now: new Date().toISOString(),
+        items: items.map((k) => ({
+          seq: k.seq,
+          opening: { ...k.run.opening, student: k.student },
+          marks: k.run.marks,
+          now_s: k.nowS,
+        })),
+      }),
     });
     const body = await answer.json().catch(() => ({}));
     if (body.cut) await forget(body.error);
@@ -91,7 +109,9 @@ async function sync() {
 function say() {
   el("unsent").textContent = waiting();
   el("away-unsent").textContent = waiting();
-  const wrong = [trouble, ...attempts.filter((k) => k.error).map((k) => `${k.run.opening.drill}: ${k.error}`)].filter(Boolean);
+  const wrong = [trouble, ...attempts.filter((k) => k.error).map((k) => `${k.run.opening.drill}: ${k.error}`)].filter(
+    Boolean,
+  );
   el("away-wrong").hidden = wrong.length === 0;
   el("away-wrong").textContent = wrong.join(" ");
 }
@@ -164,22 +184,40 @@ function list() {
   el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
   el("away-over").hidden = !over();
   const rows = day && !over() ? judge("rows", Date.now()) : [];
-  el("away-list").replaceChildren(.../** @type {Row[]} */ (rows).map((r) => {
-    const li = document.createElement("li"), b = document.createElement("button");
-    b.type = "button";
-    b.className = "away-student";
-    b.dataset.student = r.id;
-    b.append(Object.assign(document.createElement("b"), { textContent: r.name }), Object.assign(document.createElement("span"), { textContent: `${r.title} · ${r.standing}${r.marked ? ` · ${r.marked} marked here` : ""}` }));
-    b.addEventListener("click", () => { location.hash = `#student=${r.id}`; });
-    li.append(b);
-    return li;
-  }));
+  el("away-list").replaceChildren(
+    .../** @type {Row[]} */ (rows).map((r) => {
+      const li = document.createElement("li"),
+        b = document.createElement("button");
+      b.type = "button";
+      b.className = "away-student";
+      b.dataset.student = r.id;
+      b.append(
+        Object.assign(document.createElement("b"), { textContent: r.name }),
+        Object.assign(document.createElement("span"), {
+          textContent: `${r.title} · ${r.standing}${r.marked ? ` · ${r.marked} marked here` : ""}`,
+        }),
+      );
+      b.addEventListener("click", () => {
+        location.hash = `#student=${r.id}`;
+      });
+      li.append(b);
+      return li;
+    }),
+  );
   say();
 }
 
 /** @param {string} id @param {{key?: string, value?: string, words: string, chosen: boolean}[]} options */
 function fill(id, options) {
-  el(id).replaceChildren(...options.map((o) => Object.assign(document.createElement("option"), { value: o.key ?? o.words, textContent: o.words, selected: o.chosen })));
+  el(id).replaceChildren(
+    ...options.map((o) =>
+      Object.assign(document.createElement("option"), {
+        value: o.key ?? o.words,
+        textContent: o.words,
+        selected: o.chosen,
+      }),
+    ),
+  );
 }
 
 /** Opens the pad on what the address says. */
@@ -206,62 +244,127 @@ function show() {
   el("m-far").hidden = !p.too_far;
   el("m-far-says").textContent = p.too_far;
   /** @type {HTMLAnchorElement} */ (el("m-calls")).href = `#calls=${p.student}`;
-  fill("drill", p.drills.map((/** @type {any} */ d) => ({ ...d, chosen: d.key === p.drill })));
-  fill("side", p.sides.map((/** @type {string} */ s) => ({ words: s, chosen: s === p.side })));
-  fill("aids", p.aids_of.map((/** @type {any} */ a) => ({ ...a, chosen: a.key === p.aids })));
-  fill("level", Array.from({ length: p.levels }, (_, i) => ({ words: String(i + 1), chosen: i + 1 === p.level })));
+  fill(
+    "drill",
+    p.drills.map((/** @type {any} */ d) => ({ ...d, chosen: d.key === p.drill })),
+  );
+  fill(
+    "side",
+    p.sides.map((/** @type {string} */ s) => ({ words: s, chosen: s === p.side })),
+  );
+  fill(
+    "aids",
+    p.aids_of.map((/** @type {any} */ a) => ({ ...a, chosen: a.key === p.aids })),
+  );
+  fill(
+    "level",
+    Array.from({ length: p.levels }, (_, i) => ({ words: String(i + 1), chosen: i + 1 === p.level })),
+  );
   /** @type {HTMLElement} */ (el("side").parentElement).hidden = p.sides.length < 2;
-  el("m-steps").replaceChildren(...p.steps.map((/** @type {any} */ s) => Object.assign(document.createElement("li"), { textContent: s.words })));
-  el("m-faults").replaceChildren(...p.faults.map((/** @type {any} */ f) => Object.assign(document.createElement("button"), { type: "button", textContent: f.words })));
-  p.faults.forEach((/** @type {any} */ f, /** @type {number} */ i) => { /** @type {HTMLElement} */ (el("m-faults").children[i]).dataset.fault = f.code; });
+  el("m-steps").replaceChildren(
+    ...p.steps.map((/** @type {any} */ s) => Object.assign(document.createElement("li"), { textContent: s.words })),
+  );
+  el("m-faults").replaceChildren(
+    ...p.faults.map((/** @type {any} */ f) =>
+      Object.assign(document.createElement("button"), { type: "button", textContent: f.words }),
+    ),
+  );
+  p.faults.forEach((/** @type {any} */ f, /** @type {number} */ i) => {
+    /** @type {HTMLElement} */ (el("m-faults").children[i]).dataset.fault = f.code;
+  });
   el("m-offset").textContent = `${p.offset} m`;
   const going = attempts.find((k) => !k.ended && k.student === p.student && Date.now() - k.run.t0 < 3600_000);
-  const config = { student: p.student, drill: p.drill, side: p.side, level: p.level, aids: p.aids, craft: p.craft, course: p.course, offset: p.offset, steps: p.steps };
-  openPad(config, {
-    async send(run, marks, nowS) {
-      const k = attempts.find((x) => x.id === run.opening.id);
-      if (!k) throw new Error("the attempt is gone");
-      const said = judge("judge", JSON.stringify({ opening: { ...run.opening, student: p.student }, marks: run.marks, now_s: nowS }), Date.now());
-      Object.assign(k, { run: structuredClone(run), nowS, ended: said.state.ended, evidence: said.evidence });
-      await db.put("attempts", k);
-      if (said.state.verdict) Object.assign(said.state.verdict, { debrief: `/attempts/${k.id}`, again: again(p, said.state.verdict.next) });
-      if (marks.length > 0) void sync();
-      return { ok: true, body: said.state };
+  const config = {
+    student: p.student,
+    drill: p.drill,
+    side: p.side,
+    level: p.level,
+    aids: p.aids,
+    craft: p.craft,
+    course: p.course,
+    offset: p.offset,
+    steps: p.steps,
+  };
+  openPad(
+    config,
+    {
+      async send(run, marks, nowS) {
+        const k = attempts.find((x) => x.id === run.opening.id);
+        if (!k) throw new Error("the attempt is gone");
+        const said = judge(
+          "judge",
+          JSON.stringify({ opening: { ...run.opening, student: p.student }, marks: run.marks, now_s: nowS }),
+          Date.now(),
+        );
+        Object.assign(k, { run: structuredClone(run), nowS, ended: said.state.ended, evidence: said.evidence });
+        await db.put("attempts", k);
+        if (said.state.verdict)
+          Object.assign(said.state.verdict, { debrief: `/attempts/${k.id}`, again: again(p, said.state.verdict.next) });
+        if (marks.length > 0) void sync();
+        return { ok: true, body: said.state };
+      },
+      keep(run) {
+        if (!run) return;
+        const there = attempts.find((x) => x.id === run.opening.id);
+        if (there) {
+          there.run = structuredClone(run);
+          void db.put("attempts", there);
+          return;
+        }
+        // The place in the order is taken at once; it is written with the first mark.
+        const k = {
+          id: run.opening.id,
+          seq: 0,
+          student: p.student,
+          run: structuredClone(run),
+          nowS: 0,
+          ended: false,
+          evidence: null,
+          sent: [],
+          error: "",
+        };
+        attempts.push(k);
+        void count().then((n) => {
+          k.seq = n;
+          return db.put("attempts", k);
+        });
+      },
+      again: (address) => {
+        if (location.hash === address) show();
+        else location.hash = address;
+      },
+      choose() {
+        const v = (/** @type {string} */ id) => /** @type {HTMLSelectElement} */ (el(id)).value;
+        const wanted = ["drill", "side", "aids", "level"].map((k) => `${k}=${v(k)}`);
+        location.hash = `#student=${p.student}&${wanted.join("&")}`;
+      },
+      waiting,
     },
-    keep(run) {
-      if (!run) return;
-      const there = attempts.find((x) => x.id === run.opening.id);
-      if (there) {
-        there.run = structuredClone(run);
-        void db.put("attempts", there);
-        return;
-      }
-      // The place in the order is taken at once; it is written with the first mark.
-      const k = { id: run.opening.id, seq: 0, student: p.student, run: structuredClone(run), nowS: 0, ended: false, evidence: null, sent: [], error: "" };
-      attempts.push(k);
-      void count().then((n) => { k.seq = n; return db.put("attempts", k); });
-    },
-    again: (address) => { if (location.hash === address) show(); else location.hash = address; },
-    choose() {
-      const v = (/** @type {string} */ id) => /** @type {HTMLSelectElement} */ (el(id)).value;
-      location.hash = `#student=${p.student}&drill=${v("drill")}&side=${v("side")}&aids=${v("aids")}&level=${v("level")}`;
-    },
-    waiting,
-  }, going ? structuredClone(going.run) : null);
+    going ? structuredClone(going.run) : null,
+  );
 }
 
 /** @param {any} p @param {string} side */
-const again = (p, side) => `#student=${p.student}&drill=${p.drill}&side=${side || p.side}&aids=${p.aids}&level=${p.level}`;
+const again = (p, side) =>
+  `#student=${p.student}&drill=${p.drill}&side=${side || p.side}&aids=${p.aids}&level=${p.level}`;
 
 async function begin() {
-  if ("serviceWorker" in navigator) void navigator.serviceWorker.register("/sw.js", { scope: "/" }).then(() => navigator.serviceWorker.ready).then(() => { el("away-kept").textContent = "This pad is on the device and opens without a network."; });
+  if ("serviceWorker" in navigator)
+    void navigator.serviceWorker
+      .register("/sw.js", { scope: "/" })
+      .then(() => navigator.serviceWorker.ready)
+      .then(() => {
+        el("away-kept").textContent = "This pad is on the device and opens without a network.";
+      });
   if (navigator.storage?.persist) void navigator.storage.persist();
   device = (await db.get("device", "id")) ?? newId();
   await db.put("device", device, "id");
-  el("device-name").textContent = `${/Android|iPhone|iPad/.test(navigator.userAgent) ? "a phone or tablet" : "a computer"}, ${device.slice(-4)}`;
+  el("device-name").textContent =
+    `${/Android|iPhone|iPad/.test(navigator.userAgent) ? "a phone or tablet" : "a computer"}, ${device.slice(-4)}`;
   attempts = await db.getAll("attempts");
   // What the server has had for two days is of use to nobody here.
-  for (const k of attempts) if (pending(k) === 0 && Date.now() - k.run.t0 > 48 * 3600_000) await db.delete("attempts", k.id);
+  for (const k of attempts)
+    if (pending(k) === 0 && Date.now() - k.run.t0 > 48 * 3600_000) await db.delete("attempts", k.id);
   attempts = attempts.filter((k) => pending(k) > 0 || Date.now() - k.run.t0 <= 48 * 3600_000);
   const go = new page.Go();
   const code = await WebAssembly.instantiateStreaming(fetch(el("pad-away").dataset.wasm ?? ""), go.importObject);
@@ -278,16 +381,30 @@ async function begin() {
 }
 
 addEventListener("hashchange", show);
-addEventListener("online", () => { void refresh(); void sync(); void sendAllCalls(); });
-el("calls-back").addEventListener("click", (e) => { e.preventDefault(); location.hash = ""; });
+addEventListener("online", () => {
+  void refresh();
+  void sync();
+  void sendAllCalls();
+});
+el("calls-back").addEventListener("click", (e) => {
+  e.preventDefault();
+  location.hash = "";
+});
 el("c-light").addEventListener("change", () => {
   const want = new URLSearchParams(location.hash.slice(1));
   want.set("light", /** @type {HTMLSelectElement} */ (el("c-light")).value);
   location.hash = `#${want}`;
 });
-el("away-back").addEventListener("click", (e) => { e.preventDefault(); location.hash = ""; });
-el("away-again").addEventListener("click", () => { void refresh().then(list); void sync(); });
+el("away-back").addEventListener("click", (e) => {
+  e.preventDefault();
+  location.hash = "";
+});
+el("away-again").addEventListener("click", () => {
+  void refresh().then(list);
+  void sync();
+});
 begin().catch((x) => {
   el("away-wrong").hidden = false;
-  el("away-wrong").textContent = `The pad could not be opened: ${x instanceof Error ? x.message : x}. What was marked stays on this device.`;
+  el("away-wrong").textContent =
+    `The pad could not be opened: ${x instanceof Error ? x.message : x}. What was marked stays on this device.`;
 });

@@ -7,11 +7,23 @@ const worker = self;
 const shelf = `pad-${worker.VERSION}`;
 
 worker.addEventListener("install", (/** @type {any} */ e) => {
-  e.waitUntil(caches.open(shelf).then((c) => c.addAll(worker.KEEP)).then(() => worker.skipWaiting()));
+  e.waitUntil(
+    caches
+      .open(shelf)
+      .then((c) => c.addAll(worker.KEEP))
+      .then(() => worker.skipWaiting()),
+  );
 });
 
 worker.addEventListener("activate", (/** @type {any} */ e) => {
-  e.waitUntil(caches.keys().then((names) => Promise.all(names.filter((n) => n.startsWith("pad-") && n !== shelf).map((n) => caches.delete(n)))).then(() => worker.clients.claim()));
+  e.waitUntil(
+    caches
+      .keys()
+      .then((names) =>
+        Promise.all(names.filter((n) => n.startsWith("pad-") && n !== shelf).map((n) => caches.delete(n))),
+      )
+      .then(() => worker.clients.claim()),
+  );
 });
 
 worker.addEventListener("fetch", (/** @type {any} */ e) => {

@@ -1,12 +1,18 @@
 // Plays a flight over the drawings of its debrief: one moment, shown in all of them.
 const box = /** @type {HTMLElement} */ (document.getElementById("replay"));
-/** @type {{t: number[], px: number[], py: number[], hy: number[], z: number[], head: number[] | null, aspect: number[] | null, sticks: number[][] | null, x0: number, per: number}} */
+/**
+ * @type {{t: number[], px: number[], py: number[], hy: number[], z: number[], head: number[] | null,
+ *   aspect: number[] | null, sticks: number[][] | null, x0: number, per: number}}
+ */
 const r = JSON.parse(box.dataset.replay ?? "{}");
-const last = r.t[r.t.length - 1], first = r.t[0];
+const last = r.t[r.t.length - 1],
+  first = r.t[0];
 const svg = "http://www.w3.org/2000/svg";
 const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
 const slider = /** @type {HTMLInputElement} */ (el("rp-at"));
-let now = first, playing = false, then = 0;
+let now = first,
+  playing = false,
+  then = 0;
 
 /** Adds a shape to a drawing. @param {Element | null} to @param {string} tag @param {Record<string, string>} attrs */
 function shape(to, tag, attrs) {
@@ -15,18 +21,29 @@ function shape(to, tag, attrs) {
   to?.append(e);
   return e;
 }
-const craft = shape(document.querySelector("svg.plan"), "path", { class: "replay-craft", d: r.head ? "M0 -10L7 8L0 4L-7 8Z" : "M-5 0A5 5 0 1 0 5 0A5 5 0 1 0 -5 0Z" });
-const cursors = [...document.querySelectorAll("svg.over-time")].map((s) => shape(s, "path", { class: "replay-cursor", d: `M0 0V${/** @type {SVGSVGElement} */ (s).viewBox.baseVal.height}` }));
+const craft = shape(document.querySelector("svg.plan"), "path", {
+  class: "replay-craft",
+  d: r.head ? "M0 -10L7 8L0 4L-7 8Z" : "M-5 0A5 5 0 1 0 5 0A5 5 0 1 0 -5 0Z",
+});
+const cursors = [...document.querySelectorAll("svg.over-time")].map((s) =>
+  shape(s, "path", { class: "replay-cursor", d: `M0 0V${/** @type {SVGSVGElement} */ (s).viewBox.baseVal.height}` }),
+);
 
 /** The sample at or before a moment, and how far on to the next. @param {number} t */
 function find(t) {
-  let a = 0, b = r.t.length - 1;
-  while (a < b) { const m = (a + b + 1) >> 1; if (r.t[m] <= t) a = m; else b = m - 1; }
+  let a = 0,
+    b = r.t.length - 1;
+  while (a < b) {
+    const m = (a + b + 1) >> 1;
+    if (r.t[m] <= t) a = m;
+    else b = m - 1;
+  }
   const n = Math.min(a + 1, r.t.length - 1);
   return { a, n, u: n > a ? (t - r.t[a]) / (r.t[n] - r.t[a]) : 0 };
 }
 
-const turned = (/** @type {number} */ a, /** @type {number} */ b, /** @type {number} */ u) => a + ((((b - a) % 360) + 540) % 360 - 180) * u;
+const turned = (/** @type {number} */ a, /** @type {number} */ b, /** @type {number} */ u) =>
+  a + (((((b - a) % 360) + 540) % 360) - 180) * u;
 
 function show() {
   const { a, n, u } = find(now);
@@ -42,8 +59,10 @@ function show() {
   slider.setAttribute("aria-valuetext", `${now.toFixed(1)} seconds`);
   let says = `${now.toFixed(1)} s · ${Math.max(0, at(r.z)).toFixed(1)} m up`;
   if (r.aspect) {
-    const aspect = turned(r.aspect[a], r.aspect[n], u), deg = Math.round(Math.abs(((aspect + 540) % 360) - 180));
-    says += ` · ${deg < 12 ? "tail-in" : deg > 168 ? "nose-in" : `nose ${deg}° ${((aspect + 540) % 360) - 180 > 0 ? "right" : "left"}`}`;
+    const aspect = turned(r.aspect[a], r.aspect[n], u),
+      deg = Math.round(Math.abs(((aspect + 540) % 360) - 180));
+    const side = ((aspect + 540) % 360) - 180 > 0 ? "right" : "left";
+    says += ` · ${deg < 12 ? "tail-in" : deg > 168 ? "nose-in" : `nose ${deg}° ${side}`}`;
     seen(aspect);
   }
   el("rp-says").textContent = says;
@@ -57,7 +76,8 @@ function follow(drawing, x) {
   const view = drawing.parentElement;
   if (!view || view.scrollWidth <= view.clientWidth) return;
   const at = (x * drawing.getBoundingClientRect().width) / drawing.viewBox.baseVal.width;
-  if (at < view.scrollLeft + 20 || at > view.scrollLeft + view.clientWidth - 40) view.scrollLeft = at - view.clientWidth / 3;
+  if (at < view.scrollLeft + 20 || at > view.scrollLeft + view.clientWidth - 40)
+    view.scrollLeft = at - view.clientWidth / 3;
 }
 
 const css = (/** @type {string} */ n) => getComputedStyle(document.documentElement).getPropertyValue(n).trim();
@@ -67,29 +87,59 @@ function seen(aspect) {
   const g = /** @type {CanvasRenderingContext2D} */ (/** @type {HTMLCanvasElement} */ (el("rp-seen")).getContext("2d"));
   g.clearRect(0, 0, 84, 84);
   g.strokeStyle = css("--line");
-  g.beginPath(); g.arc(42, 42, 38, 0, 7); g.stroke();
+  g.beginPath();
+  g.arc(42, 42, 38, 0, 7);
+  g.stroke();
   g.save();
   g.translate(42, 42);
   g.rotate((aspect * Math.PI) / 180);
   g.strokeStyle = css("--ink");
   g.lineWidth = 3;
-  for (const [x, y] of [[-16, -16], [16, -16], [-16, 16], [16, 16]]) { g.beginPath(); g.moveTo(0, 0); g.lineTo(x, y); g.stroke(); g.beginPath(); g.arc(x, y, 8, 0, 7); g.stroke(); }
+  for (const [x, y] of [
+    [-16, -16],
+    [16, -16],
+    [-16, 16],
+    [16, 16],
+  ]) {
+    g.beginPath();
+    g.moveTo(0, 0);
+    g.lineTo(x, y);
+    g.stroke();
+    g.beginPath();
+    g.arc(x, y, 8, 0, 7);
+    g.stroke();
+  }
   g.fillStyle = css("--act");
-  g.beginPath(); g.moveTo(0, -30); g.lineTo(8, -16); g.lineTo(-8, -16); g.fill();
+  g.beginPath();
+  g.moveTo(0, -30);
+  g.lineTo(8, -16);
+  g.lineTo(-8, -16);
+  g.fill();
   g.restore();
 }
 
 /** The sticks, throttle and yaw on the left. @param {number[]} k */
 function sticks(k) {
-  const c = /** @type {HTMLCanvasElement} */ (el("rp-sticks")), g = /** @type {CanvasRenderingContext2D} */ (c.getContext("2d"));
+  const c = /** @type {HTMLCanvasElement} */ (el("rp-sticks")),
+    g = /** @type {CanvasRenderingContext2D} */ (c.getContext("2d"));
   c.hidden = false;
   g.clearRect(0, 0, 190, 84);
-  for (const [cx, x, y] of [[45, k[1], k[0]], [145, k[3], k[2]]]) {
+  for (const [cx, x, y] of [
+    [45, k[1], k[0]],
+    [145, k[3], k[2]],
+  ]) {
     g.strokeStyle = css("--ink-soft");
     g.strokeRect(cx - 38, 4, 76, 76);
-    g.beginPath(); g.moveTo(cx, 4); g.lineTo(cx, 80); g.moveTo(cx - 38, 42); g.lineTo(cx + 38, 42); g.stroke();
+    g.beginPath();
+    g.moveTo(cx, 4);
+    g.lineTo(cx, 80);
+    g.moveTo(cx - 38, 42);
+    g.lineTo(cx + 38, 42);
+    g.stroke();
     g.fillStyle = css("--calm");
-    g.beginPath(); g.arc(cx + x * 34, 42 - y * 34, 6, 0, 7); g.fill();
+    g.beginPath();
+    g.arc(cx + x * 34, 42 - y * 34, 6, 0, 7);
+    g.fill();
   }
 }
 
@@ -119,16 +169,36 @@ function frame(at) {
 }
 
 el("rp-play").addEventListener("click", () => play(!playing));
-slider.addEventListener("input", () => { play(false); seek(first + (Number(slider.value) / 1000) * (last - first)); });
+slider.addEventListener("input", () => {
+  play(false);
+  seek(first + (Number(slider.value) / 1000) * (last - first));
+});
 document.addEventListener("keydown", (e) => {
   const t = e.target;
-  if (e.ctrlKey || e.metaKey || e.altKey || (t instanceof HTMLElement && t.matches("input, select, textarea, button, a, summary")) || document.querySelector("dialog[open]")) return;
-  if (e.key === " ") { e.preventDefault(); play(!playing); }
-  if (e.key === "ArrowLeft" || e.key === "ArrowRight") { e.preventDefault(); play(false); seek(now + (e.key === "ArrowRight" ? 0.5 : -0.5)); }
+  if (
+    e.ctrlKey ||
+    e.metaKey ||
+    e.altKey ||
+    (t instanceof HTMLElement && t.matches("input, select, textarea, button, a, summary")) ||
+    document.querySelector("dialog[open]")
+  )
+    return;
+  if (e.key === " ") {
+    e.preventDefault();
+    play(!playing);
+  }
+  if (e.key === "ArrowLeft" || e.key === "ArrowRight") {
+    e.preventDefault();
+    play(false);
+    seek(now + (e.key === "ArrowRight" ? 0.5 : -0.5));
+  }
 });
 // A fault that is gone to is shown a moment before it happens.
 for (const li of document.querySelectorAll(".faults li[data-t], .notes li[data-t]")) {
-  const go = () => { play(false); seek(Number(/** @type {HTMLElement} */ (li).dataset.t)); };
+  const go = () => {
+    play(false);
+    seek(Number(/** @type {HTMLElement} */ (li).dataset.t));
+  };
   li.addEventListener("focus", go);
   li.addEventListener("click", go);
 }

@@ -10,11 +10,16 @@ let quiet = 0;
 
 function listen() {
   const line = new EventSource("/today/live");
-  line.addEventListener("open", () => { el("board-line").textContent = ""; if (quiet) changed(); quiet = 0; });
+  line.addEventListener("open", () => {
+    el("board-line").textContent = "";
+    if (quiet) changed();
+    quiet = 0;
+  });
   line.addEventListener("board", () => changed());
   line.addEventListener("error", () => {
     quiet = quiet || Date.now();
-    el("board-line").textContent = "The line to the school is down; what stands here may be old. It is tried again by itself.";
+    el("board-line").textContent =
+      "The line to the school is down; what stands here may be old. It is tried again by itself.";
     if (line.readyState === EventSource.CLOSED) setTimeout(listen, 3000);
   });
 }
@@ -29,17 +34,31 @@ board.addEventListener("htmx:beforeSwap", (e) => {
   }
 });
 
-/** @typedef {{g: SVGGElement, index: number, key: string, x: number, y: number, minutes: number, boxes: number}} Drag */
+/**
+ * @typedef {{g: SVGGElement, index: number, key: string, x: number, y: number, minutes: number, boxes: number}} Drag
+ */
 /** @type {Drag | null} */
 let drag = null;
 const boxHigh = 46; // of a lane, as it is drawn
 
-const flightOf = (/** @type {EventTarget | null} */ t) => /** @type {SVGGElement | null} */ (t instanceof Element ? t.closest("g[data-flight]") : null);
+const flightOf = (/** @type {EventTarget | null} */ t) =>
+  /** @type {SVGGElement | null} */ (t instanceof Element ? t.closest("g[data-flight]") : null);
 const perMinute = () => Number(el("strip").dataset.perMinute);
-const scale = () => { const s = el("strip").querySelector("svg"); return s ? s.viewBox.baseVal.width / s.getBoundingClientRect().width : 1; };
+const scale = () => {
+  const s = el("strip").querySelector("svg");
+  return s ? s.viewBox.baseVal.width / s.getBoundingClientRect().width : 1;
+};
 
 /** @param {SVGGElement} g */
-const begin = (g, x = 0, y = 0) => ({ g, index: Number(g.dataset.flight), key: g.dataset.key ?? "", x, y, minutes: 0, boxes: 0 });
+const begin = (g, x = 0, y = 0) => ({
+  g,
+  index: Number(g.dataset.flight),
+  key: g.dataset.key ?? "",
+  x,
+  y,
+  minutes: 0,
+  boxes: 0,
+});
 
 function show() {
   if (drag) drag.g.setAttribute("transform", `translate(${drag.minutes * perMinute()} ${drag.boxes * boxHigh})`);
@@ -64,13 +83,19 @@ board.addEventListener("pointermove", (e) => {
   drag.boxes = Math.round(((e.clientY - drag.y) * scale()) / boxHigh);
   show();
 });
-board.addEventListener("pointerup", () => { if (drag && (drag.minutes || drag.boxes)) void ask(); else drop(); });
+board.addEventListener("pointerup", () => {
+  if (drag && (drag.minutes || drag.boxes)) void ask();
+  else drop();
+});
 board.addEventListener("keydown", (e) => {
   const g = flightOf(e.target);
   if (!g) return;
   const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
   if (by) {
-    if (!drag || drag.g !== g) { drop(); drag = begin(g); }
+    if (!drag || drag.g !== g) {
+      drop();
+      drag = begin(g);
+    }
     drag.minutes += by[0];
     drag.boxes += by[1];
     show();
@@ -86,7 +111,11 @@ async function ask(keep) {
   if (!drag) return;
   const lane = Math.round(drag.g.getBBox().y / boxHigh - 0.6) + 1;
   const move = { index: drag.index, key: drag.key, minutes: drag.minutes, box: Math.max(1, lane + drag.boxes) };
-  const answer = await fetch(`/today/move${keep ? "?keep=yes" : ""}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(move) });
+  const answer = await fetch(`/today/move${keep ? "?keep=yes" : ""}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(move),
+  });
   const said = await answer.json().catch(() => ({}));
   const dialog = /** @type {HTMLDialogElement} */ (el("move-dialog"));
   if (keep && answer.ok) {
@@ -95,8 +124,14 @@ async function ask(keep) {
     changed();
     return;
   }
-  el("move-says").textContent = answer.ok ? `${said.says}${said.breaks.length ? " breaks:" : " breaks nothing."}` : `${said.What ?? said.what ?? "That could not be kept."}`;
-  el("move-breaks").replaceChildren(.../** @type {string[]} */ (said.breaks ?? []).map((b) => Object.assign(document.createElement("li"), { textContent: b })));
+  el("move-says").textContent = answer.ok
+    ? `${said.says}${said.breaks.length ? " breaks:" : " breaks nothing."}`
+    : `${said.What ?? said.what ?? "That could not be kept."}`;
+  el("move-breaks").replaceChildren(
+    .../** @type {string[]} */ (said.breaks ?? []).map((b) =>
+      Object.assign(document.createElement("li"), { textContent: b }),
+    ),
+  );
   el("move-keep").hidden = !answer.ok || said.breaks.length > 0;
   if (!dialog.open) dialog.showModal();
 }
