@@ -207,7 +207,7 @@ func TestRadios(t *testing.T) {
 		!strings.Contains(p, `&#34;mode&#34;:1`) {
 		t.Error("the Fly screen does not have it")
 	}
-	if p := c.get("/fly").body; !strings.Contains(p, "Set for you: a radio") {
+	if p := text(c.get("/fly").body); !strings.Contains(p, "Set for you: a radio") {
 		t.Error("the place does not name it")
 	}
 	if p := s.as(store.Chief).get("/radio").body; strings.Contains(p, "a radio&#34;") {

@@ -181,7 +181,8 @@ var tags = regexp.MustCompile(`<[^>]*>`)
 
 func text(page string) string {
 	_, main, _ := strings.Cut(page, "<main")
-	return strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&amp;", "&").Replace(tags.ReplaceAllString(main, " "))
+	bare := strings.Join(strings.Fields(tags.ReplaceAllString(main, " ")), " ")
+	return strings.NewReplacer("&#34;", `"`, "&#39;", "'", "&amp;", "&").Replace(bare)
 }
 
 // A craft that was broken is out of service, mended it has to be proven, and a

@@ -103,10 +103,10 @@ func (d fieldDay) begins(c *client) []url.Values {
 	d.t.Helper()
 	body := c.get("/today/board").body
 	var out []url.Values
-	for _, f := range regexp.MustCompile(`(?s)<form method="post" action="/today/flights" `+
+	for _, f := range regexp.MustCompile(`(?s)<form method="post" action="/today/flights"\s+`+
 		`class="begin">.*?</form>`).FindAllString(body, -1) {
 		v := url.Values{}
-		for _, m := range regexp.MustCompile(`name="([a-z]+)" value="([^"]*)"`).FindAllStringSubmatch(f, -1) {
+		for _, m := range regexp.MustCompile(`name="([a-z]+)"\s+value="([^"]*)"`).FindAllStringSubmatch(f, -1) {
 			v.Set(m[1], m[2])
 		}
 		out = append(out, v)

@@ -50,7 +50,8 @@ DO $$
 DECLARE t text;
 BEGIN
     EXECUTE format('GRANT USAGE ON SCHEMA %I TO maestrale_app', current_schema());
-    FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings', 'students', 'accounts', 'craft', 'uploads', 'aspect_totals'] LOOP
+    FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings',
+      'students', 'accounts', 'craft', 'uploads', 'aspect_totals'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
         EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
@@ -76,11 +77,14 @@ RETURNS TABLE (id uuid, school_id uuid, password_hash text) LANGUAGE sql STABLE 
 $$;
 CREATE FUNCTION account_in_session(account uuid)
 RETURNS TABLE (id uuid, school_id uuid, name text, email text, role text, student_id uuid, school text, time_zone text,
-               wind_at timestamptz, wind_mps double precision, gust_mps double precision, wind_from_deg double precision)
+               wind_at timestamptz, wind_mps double precision, gust_mps double precision,
+                 wind_from_deg double precision)
 LANGUAGE sql STABLE SECURITY DEFINER AS $$
-    SELECT a.id, a.school_id, a.name, a.email, a.role, a.student_id, s.name, s.time_zone, w.at, w.mps, w.gust_mps, w.from_deg
+    SELECT a.id, a.school_id, a.name, a.email, a.role, a.student_id, s.name, s.time_zone, w.at, w.mps, w.gust_mps,
+      w.from_deg
       FROM accounts a JOIN schools s ON s.id = a.school_id
-      LEFT JOIN LATERAL (SELECT * FROM wind_readings r WHERE r.school_id = a.school_id ORDER BY r.at DESC LIMIT 1) w ON true
+      LEFT JOIN LATERAL (SELECT * FROM wind_readings r
+        WHERE r.school_id = a.school_id ORDER BY r.at DESC LIMIT 1) w ON true
      WHERE a.id = account AND a.disabled_at IS NULL
 $$;
 DO $$

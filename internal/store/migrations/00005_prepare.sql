@@ -174,11 +174,13 @@ ALTER TABLE wind_readings ADD COLUMN metered boolean NOT NULL DEFAULT false;
 DO $$
 DECLARE t text;
 BEGIN
-    FOREACH t IN ARRAY ARRAY['course_versions', 'pack_events', 'craft_events', 'shelf_moves', 'checks', 'check_entries'] LOOP
+    FOREACH t IN ARRAY ARRAY['course_versions', 'pack_events', 'craft_events', 'shelf_moves', 'checks',
+      'check_entries'] LOOP
         EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
         EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
     END LOOP;
-    FOREACH t IN ARRAY ARRAY['sites', 'courses', 'course_versions', 'packs', 'pack_events', 'craft_events', 'shelf_moves', 'checks', 'check_entries', 'school_settings', 'wind_now'] LOOP
+    FOREACH t IN ARRAY ARRAY['sites', 'courses', 'course_versions', 'packs', 'pack_events', 'craft_events',
+      'shelf_moves', 'checks', 'check_entries', 'school_settings', 'wind_now'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
         EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
@@ -190,25 +192,31 @@ DROP FUNCTION account_in_session(uuid);
 -- Who is signed in, with the school's newest wind: the meter's or a typed one,
 -- whichever is newer.
 CREATE FUNCTION account_in_session(account uuid)
-RETURNS TABLE (id uuid, school_id uuid, name text, email text, role text, student_id uuid, pace_m double precision, school text, time_zone text, away_deg double precision,
-               wind_at timestamptz, wind_mps double precision, gust_mps double precision, wind_from_deg double precision, from_true_deg double precision,
+RETURNS TABLE (id uuid, school_id uuid, name text, email text, role text, student_id uuid, pace_m double precision,
+  school text, time_zone text, away_deg double precision,
+               wind_at timestamptz, wind_mps double precision, gust_mps double precision,
+                 wind_from_deg double precision, from_true_deg double precision,
                long_mps double precision, long_gust_mps double precision, metered boolean, stuck boolean)
 LANGUAGE sql STABLE SECURITY DEFINER AS $$
     SELECT a.id, a.school_id, a.name, a.email, a.role, a.student_id, a.pace_m, s.name, s.time_zone, g.away_deg,
-           w.at, w.mps, w.gust_mps, w.from_deg, w.from_true_deg, w.long_mps, w.long_gust_mps, coalesce(w.metered, false), coalesce(w.stuck, false)
+           w.at, w.mps, w.gust_mps, w.from_deg, w.from_true_deg, w.long_mps, w.long_gust_mps, coalesce(w.metered,
+             false), coalesce(w.stuck, false)
       FROM accounts a JOIN schools s ON s.id = a.school_id
       LEFT JOIN school_settings g ON g.school_id = a.school_id
       LEFT JOIN LATERAL (
-        (SELECT r.at, r.mps, r.gust_mps, r.from_deg, r.from_true_deg, NULL::double precision AS long_mps, NULL::double precision AS long_gust_mps, r.metered, false AS stuck
+        (SELECT r.at, r.mps, r.gust_mps, r.from_deg, r.from_true_deg, NULL::double precision AS long_mps,
+          NULL::double precision AS long_gust_mps, r.metered, false AS stuck
            FROM wind_readings r WHERE r.school_id = a.school_id ORDER BY r.at DESC LIMIT 1)
         UNION ALL
-        SELECT n.at, n.mps, n.gust_mps, NULL, n.from_true_deg, n.long_mps, n.long_gust_mps, true, n.stuck FROM wind_now n WHERE n.school_id = a.school_id AND n.at IS NOT NULL
+        SELECT n.at, n.mps, n.gust_mps, NULL, n.from_true_deg, n.long_mps, n.long_gust_mps, true, n.stuck
+          FROM wind_now n WHERE n.school_id = a.school_id AND n.at IS NOT NULL
         ORDER BY 1 DESC, 6 NULLS LAST LIMIT 1) w ON true -- of the same moment the one that says more
      WHERE a.id = account AND a.disabled_at IS NULL
 $$;
 
 -- Which schools have a wind meter to listen to: asked before a school is known.
-CREATE FUNCTION wind_meters() RETURNS TABLE (school_id uuid, addr text, zero_deg double precision) LANGUAGE sql STABLE SECURITY DEFINER AS $$
+CREATE FUNCTION wind_meters() RETURNS TABLE (school_id uuid, addr text,
+  zero_deg double precision) LANGUAGE sql STABLE SECURITY DEFINER AS $$
     SELECT g.school_id, g.meter_addr, g.meter_zero_deg FROM school_settings g WHERE g.meter_addr <> ''
 $$;
 DO $$

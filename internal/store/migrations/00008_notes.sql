@@ -16,7 +16,8 @@ CREATE INDEX attempt_notes_by_attempt ON attempt_notes (school_id, attempt_id, t
 CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON attempt_notes FOR EACH ROW EXECUTE FUNCTION refuse_change();
 CREATE TRIGGER never_emptied BEFORE TRUNCATE ON attempt_notes FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 ALTER TABLE attempt_notes ENABLE ROW LEVEL SECURITY;
-CREATE POLICY one_school ON attempt_notes USING (school_id = current_school()) WITH CHECK (school_id = current_school());
+CREATE POLICY one_school ON attempt_notes USING (school_id = current_school()) WITH
+  CHECK (school_id = current_school());
 GRANT SELECT, INSERT ON attempt_notes TO maestrale_app;
 
 -- +goose Down

@@ -23,7 +23,8 @@ CREATE TABLE device_cuts (
 
 ALTER TABLE openings ADD COLUMN device_id uuid;
 ALTER TABLE openings ADD COLUMN device_seq bigint;
-ALTER TABLE openings ADD COLUMN began_at timestamptz; -- the device's time, set right by the server's clock; null = as the device had it
+ALTER TABLE openings ADD COLUMN began_at timestamptz;
+  -- the device's time, set right by the server's clock; null = as the device had it
 ALTER TABLE openings ADD FOREIGN KEY (school_id, device_id) REFERENCES devices (school_id, id);
 
 CREATE INDEX openings_by_device ON openings (device_id, device_seq) WHERE device_id IS NOT NULL;

@@ -10,11 +10,13 @@ CREATE TABLE calendar_feeds (
     FOREIGN KEY (school_id, account_id) REFERENCES accounts (school_id, id)
 );
 ALTER TABLE calendar_feeds ENABLE ROW LEVEL SECURITY;
-CREATE POLICY one_school ON calendar_feeds USING (school_id = current_school()) WITH CHECK (school_id = current_school());
+CREATE POLICY one_school ON calendar_feeds USING (school_id = current_school()) WITH
+  CHECK (school_id = current_school());
 GRANT SELECT, INSERT, UPDATE ON calendar_feeds TO maestrale_app;
 
 CREATE FUNCTION account_of_feed(address bytea) RETURNS uuid LANGUAGE sql STABLE SECURITY DEFINER AS $$
-    SELECT f.account_id FROM calendar_feeds f JOIN accounts a ON a.id = f.account_id WHERE f.hash = address AND a.disabled_at IS NULL
+    SELECT f.account_id FROM calendar_feeds f JOIN accounts a ON a.id = f.account_id WHERE f.hash = address
+      AND a.disabled_at IS NULL
 $$;
 -- +goose StatementBegin
 DO $$

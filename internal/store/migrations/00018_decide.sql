@@ -4,12 +4,14 @@
 
 -- +goose Up
 ALTER TABLE attempts ADD COLUMN answering boolean NOT NULL DEFAULT false; -- while answering questions
-ALTER TABLE attempts ADD COLUMN origin text NOT NULL DEFAULT '';          -- the school that recorded it, where another did
+ALTER TABLE attempts ADD COLUMN origin text NOT NULL DEFAULT '';
+  -- the school that recorded it, where another did
 ALTER TABLE accounts ADD COLUMN signs_until timestamptz;                  -- an instructor's right to sign; null = none
 
 DROP INDEX attempts_by_student;
 CREATE INDEX attempts_by_student ON attempts (school_id, student_id, at DESC)
-    INCLUDE (id, drill, side, level, aids, craft_class, source, verdict, counts, corrects, wind_mps, site, light, answering, craft_type, margin);
+    INCLUDE (id, drill, side, level, aids, craft_class, source, verdict, counts, corrects, wind_mps, site, light,
+      answering, craft_type, margin);
 CREATE INDEX attempts_by_time ON attempts (school_id, at DESC);
 
 ALTER TABLE signoffs ADD COLUMN conditions json NOT NULL DEFAULT '{}';
@@ -113,7 +115,8 @@ CREATE TABLE student_views (
 );
 
 ALTER TABLE school_files DROP CONSTRAINT school_files_format_check;
-ALTER TABLE school_files ADD CONSTRAINT school_files_format_check CHECK (format IN ('maestrale-drill/1', 'maestrale-programme/1', 'maestrale-gate/1'));
+ALTER TABLE school_files ADD CONSTRAINT school_files_format_check CHECK (format IN ('maestrale-drill/1',
+  'maestrale-programme/1', 'maestrale-gate/1'));
 
 -- +goose StatementBegin
 DO $$
@@ -123,7 +126,8 @@ BEGIN
         EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
         EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
     END LOOP;
-    FOREACH t IN ARRAY ARRAY['signoff_events', 'cards', 'school_keys', 'imports', 'lessons', 'acts', 'student_views'] LOOP
+    FOREACH t IN ARRAY ARRAY['signoff_events', 'cards', 'school_keys', 'imports', 'lessons', 'acts',
+      'student_views'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
         EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
@@ -132,8 +136,10 @@ BEGIN
 END $$;
 
 -- Whose card it is: asked before a school is known. A revoked one is nobody's.
-CREATE FUNCTION card_of(address bytea) RETURNS TABLE (school_id uuid, signoff_id uuid, school text, time_zone text) LANGUAGE sql STABLE SECURITY DEFINER AS $$
-    SELECT c.school_id, c.signoff_id, s.name, s.time_zone FROM cards c JOIN schools s ON s.id = c.school_id WHERE c.hash = address AND c.revoked_at IS NULL
+CREATE FUNCTION card_of(address bytea) RETURNS TABLE (school_id uuid, signoff_id uuid, school text,
+  time_zone text) LANGUAGE sql STABLE SECURITY DEFINER AS $$
+    SELECT c.school_id, c.signoff_id, s.name, s.time_zone FROM cards c JOIN schools s ON s.id = c.school_id
+      WHERE c.hash = address AND c.revoked_at IS NULL
 $$;
 CREATE FUNCTION signs_until_of(account uuid) RETURNS timestamptz LANGUAGE sql STABLE SECURITY DEFINER AS $$
     SELECT a.signs_until FROM accounts a WHERE a.id = account

@@ -12,7 +12,8 @@ CREATE INDEX learning_fits_newest ON learning_fits (school_id, fitted_at DESC);
 CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON learning_fits FOR EACH ROW EXECUTE FUNCTION refuse_change();
 CREATE TRIGGER never_emptied BEFORE TRUNCATE ON learning_fits FOR EACH STATEMENT EXECUTE FUNCTION refuse_change();
 ALTER TABLE learning_fits ENABLE ROW LEVEL SECURITY;
-CREATE POLICY one_school ON learning_fits USING (school_id = current_school()) WITH CHECK (school_id = current_school());
+CREATE POLICY one_school ON learning_fits USING (school_id = current_school()) WITH
+  CHECK (school_id = current_school());
 GRANT SELECT, INSERT ON learning_fits TO maestrale_app;
 -- The schools whose records grew since their newest fit, or that have none.
 CREATE FUNCTION schools_to_fit(before timestamptz) RETURNS TABLE (school_id uuid) LANGUAGE sql STABLE SECURITY DEFINER AS $$
