@@ -25,8 +25,10 @@ DO $$
 DECLARE t text;
 BEGIN
     FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings'] LOOP
-        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
-        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I '
+            'FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I '
+            'FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
     END LOOP;
 END $$;
 
@@ -53,7 +55,8 @@ BEGIN
     FOREACH t IN ARRAY ARRAY['openings', 'marks', 'attempts', 'tracks', 'signoffs', 'chain', 'wind_readings',
       'students', 'accounts', 'craft', 'uploads', 'aspect_totals'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
-        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
+        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) '
+            'WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
     END LOOP;
     ALTER TABLE schools ENABLE ROW LEVEL SECURITY;

@@ -22,10 +22,12 @@ CREATE INDEX runs_by_student ON runs (school_id, student_id, flown_at DESC);
 -- +goose StatementBegin
 DO $$
 BEGIN
-    EXECUTE 'CREATE TRIGGER never_changed BEFORE UPDATE OR DELETE ON runs FOR EACH ROW EXECUTE FUNCTION refuse_change()';
+    EXECUTE 'CREATE TRIGGER never_changed BEFORE UPDATE OR DELETE ON runs '
+        'FOR EACH ROW EXECUTE FUNCTION refuse_change()';
     EXECUTE 'CREATE TRIGGER never_emptied BEFORE TRUNCATE ON runs FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()';
     EXECUTE 'ALTER TABLE runs ENABLE ROW LEVEL SECURITY';
-    EXECUTE 'CREATE POLICY one_school ON runs USING (school_id = current_school()) WITH CHECK (school_id = current_school())';
+    EXECUTE 'CREATE POLICY one_school ON runs USING (school_id = current_school()) '
+        'WITH CHECK (school_id = current_school())';
     EXECUTE 'GRANT SELECT, INSERT ON runs TO maestrale_app';
 END $$;
 -- +goose StatementEnd

@@ -94,10 +94,13 @@ DO $$
 DECLARE t text;
 BEGIN
     FOREACH t IN ARRAY ARRAY['field_days', 'day_versions', 'flights', 'flight_events', 'holds'] LOOP
-        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
-        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I '
+            'FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I '
+            'FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
-        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
+        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) '
+            'WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
     END LOOP;
 END $$;

@@ -55,12 +55,15 @@ DO $$
 DECLARE t text;
 BEGIN
     FOREACH t IN ARRAY ARRAY['device_cuts', 'conflicts', 'conflict_decisions'] LOOP
-        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
-        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I '
+            'FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I '
+            'FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
     END LOOP;
     FOREACH t IN ARRAY ARRAY['devices', 'device_cuts', 'conflicts', 'conflict_decisions'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
-        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
+        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) '
+            'WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
     END LOOP;
     GRANT UPDATE ON devices TO maestrale_app;

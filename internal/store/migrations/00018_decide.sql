@@ -123,13 +123,16 @@ DO $$
 DECLARE t text;
 BEGIN
     FOREACH t IN ARRAY ARRAY['signoff_events', 'imports', 'lessons', 'acts', 'school_keys'] LOOP
-        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
-        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON %I '
+            'FOR EACH ROW EXECUTE FUNCTION refuse_change()', t);
+        EXECUTE format('CREATE TRIGGER never_emptied BEFORE TRUNCATE ON %I '
+            'FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()', t);
     END LOOP;
     FOREACH t IN ARRAY ARRAY['signoff_events', 'cards', 'school_keys', 'imports', 'lessons', 'acts',
       'student_views'] LOOP
         EXECUTE format('ALTER TABLE %I ENABLE ROW LEVEL SECURITY', t);
-        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) WITH CHECK (school_id = current_school())', t);
+        EXECUTE format('CREATE POLICY one_school ON %I USING (school_id = current_school()) '
+            'WITH CHECK (school_id = current_school())', t);
         EXECUTE format('GRANT SELECT, INSERT ON %I TO maestrale_app', t);
     END LOOP;
     GRANT UPDATE ON cards, student_views TO maestrale_app;

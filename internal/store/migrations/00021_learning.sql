@@ -16,7 +16,8 @@ CREATE POLICY one_school ON learning_fits USING (school_id = current_school()) W
   CHECK (school_id = current_school());
 GRANT SELECT, INSERT ON learning_fits TO maestrale_app;
 -- The schools whose records grew since their newest fit, or that have none.
-CREATE FUNCTION schools_to_fit(before timestamptz) RETURNS TABLE (school_id uuid) LANGUAGE sql STABLE SECURITY DEFINER AS $$
+CREATE FUNCTION schools_to_fit(before timestamptz) RETURNS TABLE (school_id uuid)
+LANGUAGE sql STABLE SECURITY DEFINER AS $$
     SELECT s.id FROM schools s
     WHERE NOT EXISTS (SELECT FROM learning_fits f WHERE f.school_id = s.id AND f.fitted_at > before)
       AND EXISTS (SELECT FROM attempts a WHERE a.school_id = s.id)
