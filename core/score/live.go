@@ -49,17 +49,10 @@ var whither = map[string]string{"left": "to the left", "right": "to the right", 
 
 // stands says how a place stands to what a step asks.
 func stands(s *drill.Target, at field.Point, z float64) (words string, inside bool) {
+	if words, inside, ok := kindOf(s).stands(s, at, z); ok {
+		return words, inside
+	}
 	switch {
-	case s.Kind == drill.TakeOff && z > s.ToHeightM-drill.ReachedM: // it would be done
-		return "up already: the drill begins on the ground", false
-	case s.Kind == drill.TakeOff:
-		return fmt.Sprintf("%.1f of %.1f m up", math.Max(0, z), s.ToHeightM), false
-	case s.Kind == drill.Land:
-		off := at.Sub(s.At)
-		if s.HasAt && math.Hypot(off.X, off.Y) > math.Max(0.3, s.Limits.Offset) {
-			return "land: " + offWords(off), false
-		}
-		return fmt.Sprintf("land: %.1f m up, over the place", math.Max(0, z)), true
 	case s.Path != nil:
 		_, off := s.Path.Nearest(drill.Spot{X: at.X, Y: at.Y, Z: z}, 0, s.Path.Length)
 		if s.Limits.Cross > 0 && off > s.Limits.Cross {

@@ -118,16 +118,7 @@ func (m *machine) started(t float64) {
 
 // due is when the clock of the current step, undisturbed, completes it.
 func (m *machine) due() float64 {
-	switch s := m.target(); s.Kind {
-	case drill.Hold:
-		if m.awaitingResponse {
-			return math.Inf(1)
-		}
-		return m.clock.runs() + s.Seconds
-	case drill.GoTo:
-		return m.clock.since + s.RestS
-	}
-	return m.clock.runs()
+	return kindOf(m.target()).due(m)
 }
 
 // ran notes that a hold begins when its clock first runs.
@@ -144,7 +135,7 @@ func (m *machine) advance(t float64) bool {
 		return false
 	}
 	m.ran(t)
-	if !m.clock.on || m.target().Kind == drill.TakeOff || m.due() > t {
+	if !m.clock.on || m.due() > t {
 		m.timeOut(t)
 		return false
 	}
@@ -286,63 +277,12 @@ func (m *machine) stop(t float64) {
 	if m.awaitingResponse {
 		m.res.Steps[m.step].Waited = waitsFor(*m.target())
 	} else {
-		m.res.Steps[m.step].Waited = waiting(*m.target(), math.IsNaN(m.start), math.IsNaN(m.touch))
+		t := m.target()
+		m.res.Steps[m.step].Waited = kindOf(t).waiting(t, !math.IsNaN(m.start), !math.IsNaN(m.touch))
 	}
 	for i := m.step + 1; i < len(m.task.Steps); i++ {
 		m.res.Steps[i].Waited = "the steps before it"
 	}
-}
-
-// waiting says what a step that is not done has not seen yet.
-func waiting(s drill.Target, notBegun, noTouch bool) string {
-	switch s.Kind {
-	case drill.TakeOff:
-		if notBegun {
-			return "a moment on the ground (feet under 0.05 m)"
-		}
-		return "the height"
-	case drill.Hold:
-		return "an unbroken stay inside"
-	case drill.Turn:
-		if notBegun {
-			return "the nose to turn by 5°"
-		}
-		if s.RandomTurn && s.By == 0 {
-			return "a call that says the angle"
-		}
-		return "a second at the asked angle"
-	case drill.Path:
-		if notBegun {
-			return "the craft at the start of the figure"
-		}
-		return "the end of the figure"
-	case drill.GoTo:
-		return "the craft at rest in the next place"
-	case drill.Stop:
-		if notBegun {
-			return "a call"
-		}
-		if s.Over {
-			return "a turn over, and a second at rest"
-		}
-		return "a second at rest"
-	case drill.Return:
-		if notBegun {
-			return "what sets off the flight home"
-		}
-		if s.TakeOverS > 0 {
-			return "the pilot to take over and stand"
-		}
-		return "a second standing at home"
-	case drill.Regain:
-		return "the craft to come home"
-	case drill.Land:
-		if noTouch {
-			return "a touch on the ground"
-		}
-		return "a second standing still on the ground"
-	}
-	return ""
 }
 
 // judge gives verdict and margin from what the steps have measured.

@@ -173,6 +173,7 @@ type Progress struct {
 	Inside bool    // the craft was last marked as in position
 	Since  float64 // from when the clock runs, where it is inside
 	Ended  bool    // done or void was marked
+	Ask    Ask     // what to mark next
 	Waits  string  // "call" where something is yet to happen in the step, "answer" where it is not answered
 }
 
@@ -212,6 +213,7 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	case !o.over() && o.awaitingResponse:
 		p.Waits = "call"
 	}
+	p.Ask = o.asks(math.Max(last, now))
 	o.stop(last)
 	o.judge(o.measureSeen())
 	if o.void != "" {

@@ -21,32 +21,12 @@ type landCriteria struct {
 
 // measure fills in the metrics of every step that began, and judges them.
 func (s *sampler) measure() {
-	var scratch []float64
-	for i, target := range s.task.Steps {
-		sp, c, met := s.spans[i], s.judged[i], s.res.Steps[i].Metrics
+	for i := range s.task.Steps {
+		sp, target := s.spans[i], &s.task.Steps[i]
 		if math.IsNaN(sp.to) || (math.IsNaN(sp.from) && target.Kind != drill.Hold) {
 			continue
 		}
-		switch target.Kind {
-		case drill.Return, drill.Regain:
-			s.measureRecovery(i)
-		case drill.Path, drill.GoTo, drill.Stop:
-			if target.Kind == drill.Path && s.ways[i] != nil && s.ways[i].begun && len(met) == 0 {
-				s.measurePath(i)
-			}
-			s.wayShares(i)
-		case drill.TakeOff:
-			met["takeoff_s"] = sp.length()
-		case drill.Hold:
-			if scratch == nil {
-				scratch = make([]float64, 0, s.t.Len()+2)
-			}
-			s.measureHold(i, scratch)
-		case drill.Turn:
-			s.measureTurn(i, target, &c)
-		case drill.Land:
-			s.measureLanding(i)
-		}
+		kindOf(target).measure(s, i)
 	}
 	for i := range s.ways {
 		s.smoothness(i)

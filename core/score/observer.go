@@ -41,116 +41,28 @@ func (o *observer) enterIfIn() {
 }
 
 func (o *observer) see(m Mark) {
-	t := m.TS
-	o.settleSteps(t)
-	kind := drill.Kind("")
-	if !o.over() {
-		kind = o.target().Kind
-	}
-	if o.seeWay(m, kind) {
+	o.settleSteps(m.TS)
+	if !o.over() && (o.seeAnswer(m) || kindOf(o.target()).see(o, m)) {
 		return
 	}
 	switch m.Mark {
-	case "start":
-		if kind == drill.TakeOff {
-			o.started(t)
-		}
 	case "in":
 		o.in = true
-		if kind == drill.TakeOff {
-			if math.IsNaN(o.start) {
-				o.started(t)
-			}
-			o.reached(t)
-			o.enterIfIn()
-		} else if kind == drill.Hold {
-			o.enter(t)
-		}
 	case "out":
-		o.out(t, m.Toward, kind)
-	case "moving":
-		if kind == drill.Turn {
-			if math.IsNaN(o.start) {
-				o.started(t)
-			}
-			o.clock.leave(t)
-		}
-	case "rest":
-		if kind == drill.Turn {
-			if math.IsNaN(o.start) {
-				o.started(o.ready)
-			}
-			o.enter(t)
-		}
+		o.out(m.TS, m.Toward)
 	case "touch":
-		o.touchSeen(m, kind)
+		if o.over() && o.step > 0 && o.task.Steps[o.step-1].Kind == drill.Land {
+			o.fault(Fault{TS: m.TS, Code: Bounce, Toward: "up"})
+		} else { // out of a step that is still being flown
+			o.out(m.TS, "down")
+		}
 	case "fault":
-		o.fault(Fault{TS: t, Code: m.Code, Toward: m.Toward})
+		o.fault(Fault{TS: m.TS, Code: m.Code, Toward: m.Toward})
 	case "void":
 		o.void = strings.TrimSpace(m.Reason)
 	case "done":
 		o.ended = true
 	}
-}
-
-// seeWay takes what a mark says of a path, of the way to a place and of a stop: a
-// path begins with moving, rests at its corners between rest and moving, and is done
-// with in; a place is reached with in or rest; a stop runs from call to rest.
-func (o *observer) seeWay(m Mark, kind drill.Kind) bool {
-	t, begun := m.TS, !math.IsNaN(o.start)
-	if o.seeAnswer(m, kind) || o.seeRecovery(m, kind) {
-		return true
-	}
-	if kind == drill.GoTo && !begun {
-		o.started(o.ready)
-	}
-	switch {
-	case kind == drill.GoTo && (m.Mark == "in" || m.Mark == "rest"):
-		o.in = true
-		o.enter(t)
-		o.settleSteps(t)
-	case kind == drill.GoTo && m.Mark == "moving":
-		o.clock.leave(t)
-	case kind == drill.Path && m.Mark == "moving" && !begun:
-		o.started(t)
-	case kind == drill.Path && m.Mark == "moving":
-		o.leaveCorner(t)
-	case kind == drill.Path && (m.Mark == "rest" || m.Mark == "corner") && begun:
-		if o.target().RestS > 0 && math.IsNaN(o.resting) {
-			o.resting = t
-		}
-	case kind == drill.Path && m.Mark == "in":
-		if !begun {
-			o.started(o.ready)
-		}
-		o.leaveCorner(t)
-		o.missedCorners(t)
-		o.in = true
-		o.timeOut(t)
-		o.finish(t)
-		o.enterIfIn()
-	case kind == drill.Stop && m.Mark == "call":
-		if !begun {
-			o.started(t)
-		}
-	case kind == drill.Stop && m.Mark == "rest":
-		if !begun {
-			o.started(o.ready + o.target().AfterS)
-		}
-		o.stood(t)
-	case kind == drill.Stop && m.Mark == "moving":
-		o.clock.leave(t)
-	case m.Mark == "out" && (kind == drill.GoTo || kind == drill.Path):
-		code := CrossTrack
-		if m.Toward == "up" || m.Toward == "down" {
-			code = Height
-		}
-		o.fault(Fault{TS: t, Code: code, Toward: m.Toward})
-		o.in = false
-	default:
-		return false
-	}
-	return true
 }
 
 // Moves tells whether a step is flown in another place or at another height than the
@@ -164,7 +76,8 @@ func Moves(before, s drill.Target) bool {
 
 // seeAnswer takes a call, or the mark that something befell the craft, and the rest
 // or the place in which it was answered.
-func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
+func (o *observer) seeAnswer(m Mark) bool {
+	kind := o.target().Kind
 	if kind != drill.Hold && kind != drill.Path {
 		return false
 	}
@@ -203,54 +116,6 @@ func (o *observer) seeAnswer(m Mark, kind drill.Kind) bool {
 	default:
 		// A figure is not done before what is to happen in it has.
 		return m.Mark == "in" && kind == drill.Path && o.awaitingResponse
-	}
-	return true
-}
-
-// seeRecovery takes what an eye sees of a flight home (set off by a call, taken over
-// with rest, or landed by itself with touch) and of a lost orientation (begun by a
-// call, found again with in).
-func (o *observer) seeRecovery(m Mark, kind drill.Kind) bool {
-	t, begun := m.TS, !math.IsNaN(o.start)
-	switch {
-	case (kind == drill.Return || kind == drill.Regain) && m.Mark == "call":
-		if !begun {
-			o.started(t)
-		}
-	case kind == drill.Return && o.target().TakeOverS > 0 && (m.Mark == "in" || m.Mark == "rest"):
-		if begun {
-			o.stops[o.step] = t - o.start
-			o.timeOut(t)
-			o.finish(t)
-		}
-	case kind == drill.Return && o.target().TakeOverS == 0 && m.Mark == "touch":
-		if !begun {
-			o.started(o.ready)
-		}
-		if m.AwayM != nil {
-			o.offsets[o.step] = math.Hypot(*m.AwayM, *m.RightM)
-			if limit := o.target().Limits.HomeOffset; limit > 0 && o.offsets[o.step] > limit {
-				o.fault(Fault{TS: t, Code: Offset, Value: value(o.offsets[o.step]), Limit: value(limit),
-					Toward: field.Direction(field.Point{X: *m.RightM, Y: *m.AwayM})})
-			}
-		}
-		o.timeOut(t)
-		o.finish(t)
-		o.in = false
-	case kind == drill.Regain && m.Mark == "in":
-		if !begun {
-			o.started(o.ready)
-		}
-		took := t - o.start
-		o.stops[o.step] = took
-		if limit := o.target().Limits.Seconds; limit > 0 && took > limit {
-			o.fault(Fault{TS: o.start + limit, Code: Late, Value: value(took), Limit: value(limit)})
-		}
-		o.in = true
-		o.finish(t)
-		o.enterIfIn()
-	default:
-		return false
 	}
 	return true
 }
@@ -294,41 +159,19 @@ func (o *observer) stood(t float64) {
 }
 
 // out marks that the craft left its place.
-func (o *observer) out(t float64, toward string, kind drill.Kind) {
+func (o *observer) out(t float64, toward string) {
 	was := o.in
 	o.in = false
 	f := Fault{Code: LeftBox, Toward: toward}
 	if toward == "up" || toward == "down" {
 		f.Code = Height
 	}
-	switch kind {
-	case drill.Hold:
-		o.leave(t, f)
-	case drill.Turn:
-		if was {
-			o.fault(with(f, t))
-		}
+	if !o.over() {
+		kindOf(o.target()).left(o, t, f, was)
 	}
 }
 
-// touchSeen marks that the craft came down: as it should, or out of a step
-// that is still being flown. Standing is judged by the hand that marks it.
-func (o *observer) touchSeen(m Mark, kind drill.Kind) {
-	switch {
-	case kind == drill.Land:
-		o.touched(m.TS)
-		if m.AwayM != nil {
-			o.touchOffset(m)
-		}
-		o.finish(m.TS)
-		o.in = false
-	case o.over() && o.step > 0 && o.task.Steps[o.step-1].Kind == drill.Land:
-		o.fault(Fault{TS: m.TS, Code: Bounce, Toward: "up"})
-	default:
-		o.out(m.TS, "down", kind)
-	}
-}
-
+// touchOffset notes how far from its place the craft came down.
 func (o *observer) touchOffset(m Mark) {
 	d := math.Hypot(*m.AwayM, *m.RightM)
 	o.offsets[o.step] = d

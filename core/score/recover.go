@@ -209,24 +209,30 @@ func (s *sampler) regaining() {
 	}
 }
 
-// measureRecovery fills in what a return and a regain measured.
-func (s *sampler) measureRecovery(i int) {
-	r, target := s.recoveries[i], s.task.Steps[i]
+// measureReturn fills in what a flight home measured.
+func (s *sampler) measureReturn(i int) {
+	r := s.recoveries[i]
+	if r == nil || !r.begun {
+		return
+	}
+	met := s.res.Steps[i].Metrics
+	met["climb_m"] = r.climb
+	if r.landed {
+		met["home_offset_m"] = r.offset
+		s.share(i, "home_offset_m", r.offset, s.judged[i].homeOffset, s.sigma)
+	}
+	if r.tookOver {
+		met["taken_over_s"] = r.taken
+	}
+}
+
+// measureRegain fills in what a lost orientation measured.
+func (s *sampler) measureRegain(i int) {
+	r := s.recoveries[i]
 	if r == nil || !r.begun {
 		return
 	}
 	met, c := s.res.Steps[i].Metrics, s.judged[i]
-	if target.Kind == drill.Return {
-		met["climb_m"] = r.climb
-		if r.landed {
-			met["home_offset_m"] = r.offset
-			s.share(i, "home_offset_m", r.offset, c.homeOffset, s.sigma)
-		}
-		if r.tookOver {
-			met["taken_over_s"] = r.taken
-		}
-		return
-	}
 	met["lost_m"] = r.lost
 	s.share(i, "lost_m", r.lost, c.lost, s.sigma)
 	if r.came {
@@ -238,7 +244,7 @@ func (s *sampler) measureRecovery(i int) {
 	}
 	if r.knowsSticks {
 		met["wrong_inputs"] = float64(r.wrong)
-		if limit := target.Limits.WrongInputs; limit > 0 {
+		if limit := s.task.Steps[i].Limits.WrongInputs; limit > 0 {
 			s.share(i, "wrong_inputs", float64(r.wrong), float64(limit), 0)
 		}
 	}

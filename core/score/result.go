@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"math"
 
+	"maestrale/core/drill"
 	"maestrale/core/field"
 )
 
@@ -207,19 +208,8 @@ func (r *Result) happened() string {
 	out := ""
 	for _, s := range r.Steps {
 		part := ""
-		switch s.Kind {
-		case "hold":
-			part = fmt.Sprintf("%.0f s inside", s.Metrics["inside_s"])
-			if v, ok := s.Metrics["radius_max_m"]; ok {
-				part += fmt.Sprintf(", %.1f m out at most", v)
-			}
-		case "land":
-			if v, ok := s.Metrics["offset_m"]; ok {
-				part = fmt.Sprintf("%.1f m off", v)
-			}
-			if v, ok := s.Metrics["sink_mps"]; ok {
-				part += fmt.Sprintf(", %.1f m/s", v)
-			}
+		if k, ok := kinds[drill.Kind(s.Kind)]; ok {
+			part = k.summary(&s)
 		}
 		if part != "" {
 			if out != "" {

@@ -69,26 +69,7 @@ func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) 
 	}
 	for !s.over() && s.i < s.t.Len()-1 {
 		before := s.step
-		switch s.target().Kind {
-		case drill.TakeOff:
-			s.takeOff()
-		case drill.Hold:
-			s.hold()
-		case drill.Turn:
-			s.turn()
-		case drill.Land:
-			s.land()
-		case drill.Path:
-			s.path()
-		case drill.GoTo:
-			s.goTo()
-		case drill.Stop:
-			s.stopping()
-		case drill.Return:
-			s.returning()
-		case drill.Regain:
-			s.regaining()
-		}
+		kindOf(s.target()).fly(s)
 		if s.step == before {
 			break // the log ended within the step
 		}
@@ -180,6 +161,7 @@ type sampler struct {
 
 	replies    map[int][]answer // to what happened in each step
 	recoveries map[int]*recovery
+	scratch    []float64 // for the 95 % of a hold
 }
 
 // point is the craft at a moment.

@@ -40,6 +40,9 @@ func (f Fault) words(s drill.Target) string {
 		limit = *f.Limit
 	}
 	v, l := figures(*f.Value, limit)
+	if w := kindOf(&s).faultWords(&f, &s, v, l, at); w != "" {
+		return w
+	}
 	if w := f.ofWay(s, v, l, limit, at); w != "" {
 		return w
 	}
@@ -68,9 +71,6 @@ func (f Fault) words(s drill.Target) string {
 	case WrongWay:
 		return fmt.Sprintf("the nose went %.0f° the wrong way %s", *f.Value, at)
 	case Offset:
-		if s.Kind == drill.Return {
-			return fmt.Sprintf("landed %s m %s home; the limit is %s m", v, sideWords[f.Toward], l)
-		}
 		return fmt.Sprintf("touched down %s m %s the pad; the limit is %s m", v, sideWords[f.Toward], l)
 	case Sink:
 		return fmt.Sprintf("touched down at %s m/s; the limit is %s m/s", v, l)
@@ -111,42 +111,10 @@ func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) stri
 			return fmt.Sprintf("the slant was %.1f° off its angle; the limit is %.0f°", *f.Value, limit)
 		}
 		return fmt.Sprintf("the legs close by %.1f°; the limit is %.0f°", *f.Value, limit)
-	case Order:
-		return fmt.Sprintf("taken over after %s s; asked was to watch it for %s s", v, l)
 	case Lost:
 		return fmt.Sprintf("%s m farther off than it was, %s; the limit is %s m", v, at, l)
-	case WrongWay:
-		switch s.Kind {
-		case drill.Regain:
-			return fmt.Sprintf("%.0f pushes the wrong way after it could be known, the first %s; %.0f at most", *f.Value, at,
-				limit)
-		case drill.Hold, drill.Path:
-			return fmt.Sprintf("went %s m the wrong way first %s; asked was %s", v, at, wayOf[f.Toward])
-		}
 	case Late:
-		switch s.Kind {
-		case drill.Hold, drill.Path:
-			return fmt.Sprintf("answered after %s s; the limit is %s s", v, l)
-		case drill.Regain:
-			return fmt.Sprintf("not on its way home after %s s; the limit is %s s", v, l)
-		}
 		return fmt.Sprintf("stood after %s s; the limit is %s s", v, l)
-	case Overshoot:
-		switch s.Kind {
-		case drill.Hold, drill.Path:
-			return fmt.Sprintf("carried %s m before it stood; the limit is %s m", v, l)
-		case drill.Stop:
-			return fmt.Sprintf("stood %s m from the call; the limit is %s m", v, l)
-		case drill.GoTo:
-			return fmt.Sprintf("went %s m past the place %s; the limit is %s m", v, at, l)
-		}
-	case Speed:
-		if s.Kind == drill.Path {
-			if *f.Value < limit {
-				return fmt.Sprintf("flown at %s m/s; the slowest is %s m/s", v, l)
-			}
-			return fmt.Sprintf("flown at %s m/s; the fastest is %s m/s", v, l)
-		}
 	}
 	return ""
 }

@@ -1,0 +1,85 @@
+package score
+
+import (
+	"fmt"
+	"math"
+
+	"maestrale/core/drill"
+	"maestrale/core/field"
+)
+
+// landKind is a landing in a place.
+type landKind struct{ plainKind }
+
+func (landKind) criteria(j *judging) {
+	tilt := j.s.t.Roll != nil && j.s.t.Pitch != nil
+	l := &j.c.land
+	l.offset = j.flat("offset_m", j.lim.Offset)
+	l.sink = j.known("sink_mps", j.lim.Sink, j.s.sink, 0, "m/s")
+	l.tilt, l.nose = j.angle("tilt_deg", j.lim.Tilt, tilt, noTilt), j.nose("nose_deg", j.lim.Nose)
+	height := j.s.noise.heights
+	if l.bounces = grounded >= 2*height; !l.bounces {
+		j.s.hidden(j.i, "bounces", height, grounded, "m")
+	}
+}
+
+func (landKind) fly(s *sampler) { s.land() }
+
+func (landKind) measure(s *sampler, i int) { s.measureLanding(i) }
+
+// Standing is judged by the hand that marks the touch.
+func (landKind) see(o *observer, m Mark) bool {
+	if m.Mark != "touch" {
+		return false
+	}
+	o.touched(m.TS)
+	if m.AwayM != nil {
+		o.touchOffset(m)
+	}
+	o.finish(m.TS)
+	o.in = false
+	return true
+}
+
+func (landKind) measureSeen(e *byEye) {
+	d, seen := e.o.offsets[e.i]
+	e.limit("offset_m", e.lim.Offset, seen)
+	e.limit("sink_mps", e.lim.Sink, false)
+	e.limit("tilt_deg", e.lim.Tilt.Deg(), false)
+	e.limit("nose_deg", e.lim.Nose.Deg(), false)
+	if seen {
+		e.measured("offset_m", d, e.lim.Offset)
+	}
+}
+
+func (landKind) waiting(_ *drill.Target, _, touched bool) string {
+	if !touched {
+		return "a touch on the ground"
+	}
+	return "a second standing still on the ground"
+}
+
+func (landKind) summary(r *StepResult) string {
+	out := ""
+	if v, ok := r.Metrics["offset_m"]; ok {
+		out = fmt.Sprintf("%.1f m off", v)
+	}
+	if v, ok := r.Metrics["sink_mps"]; ok {
+		out += fmt.Sprintf(", %.1f m/s", v)
+	}
+	return out
+}
+
+const overPad = 0.3 // m within which a craft is over its place at least
+
+func (landKind) stands(t *drill.Target, at field.Point, z float64) (string, bool, bool) {
+	off := at.Sub(t.At)
+	if t.HasAt && math.Hypot(off.X, off.Y) > math.Max(overPad, t.Limits.Offset) {
+		return "land: " + offWords(off), false, true
+	}
+	return fmt.Sprintf("land: %.1f m up, over the place", math.Max(0, z)), true, true
+}
+
+func (landKind) ask(*observer, float64) Ask {
+	return Ask{Big: "land", Small: "tap at the touch", Tap: "touch", Main: "Landed", MainMark: "touch"}
+}

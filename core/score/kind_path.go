@@ -1,0 +1,88 @@
+package score
+
+import (
+	"fmt"
+	"math"
+
+	"maestrale/core/drill"
+)
+
+// pathKind is a figure: a line with corners, a circle, an oval, an eight, an orbit, a spiral or a slant.
+type pathKind struct{ plainKind }
+
+func (pathKind) criteria(j *judging) { j.way() }
+
+func (pathKind) fly(s *sampler) { s.path() }
+
+func (pathKind) measure(s *sampler, i int) {
+	if w := s.ways[i]; w != nil && w.begun && len(s.res.Steps[i].Metrics) == 0 {
+		s.measurePath(i)
+	}
+	s.wayShares(i)
+}
+
+// A path begins with moving, rests at its corners between rest and moving, and is done with in.
+func (pathKind) see(o *observer, m Mark) bool {
+	begun := !math.IsNaN(o.start)
+	switch {
+	case m.Mark == "moving" && !begun:
+		o.started(m.TS)
+	case m.Mark == "moving":
+		o.leaveCorner(m.TS)
+	case (m.Mark == "rest" || m.Mark == "corner") && begun:
+		if o.target().RestS > 0 && math.IsNaN(o.resting) {
+			o.resting = m.TS
+		}
+	case m.Mark == "in":
+		if !begun {
+			o.started(o.ready)
+		}
+		o.leaveCorner(m.TS)
+		o.missedCorners(m.TS)
+		o.in = true
+		o.timeOut(m.TS)
+		o.finish(m.TS)
+		o.enterIfIn()
+	case m.Mark == "out":
+		o.offPath(m)
+	default:
+		return false
+	}
+	return true
+}
+
+func (pathKind) measureSeen(e *byEye) { e.way() }
+
+func (pathKind) waiting(_ *drill.Target, begun, _ bool) string {
+	if !begun {
+		return "the craft at the start of the figure"
+	}
+	return "the end of the figure"
+}
+
+func (pathKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
+	if f.Code != Speed {
+		return answerWords(f, value, limit, at)
+	}
+	if *f.Value < *f.Limit {
+		return fmt.Sprintf("flown at %s m/s; the slowest is %s m/s", value, limit)
+	}
+	return fmt.Sprintf("flown at %s m/s; the fastest is %s m/s", value, limit)
+}
+
+func (pathKind) ask(o *observer, _ float64) Ask {
+	t, corners, rests := o.target(), 0, len(o.rests[o.step])
+	if t.Path != nil && t.RestS > 0 {
+		corners = len(t.Path.Corners)
+	}
+	switch {
+	case math.IsNaN(o.start):
+		return Ask{Big: "set off", Small: "tap as it sets off", Tap: "moving"}
+	case !math.IsNaN(o.resting):
+		return Ask{Small: fmt.Sprintf("of %g s, corner %d of %d", t.RestS, rests+1, corners), Tap: "moving", Out: true,
+			Clock: true, SinceS: o.resting, NeedS: t.RestS}
+	case rests < corners:
+		return Ask{Big: fmt.Sprintf("corner %d", rests+1), Small: "tap when it rests", Tap: "rest", Out: true}
+	}
+	return Ask{Big: "flying", Small: "tap at the end", Tap: "in", Out: true}
+}
