@@ -11,19 +11,20 @@ import (
 
 // State is where an attempt stands, as the pad draws it.
 type State struct {
-	Step    int      `json:"step"`
-	Inside  bool     `json:"inside"`
-	Since   float64  `json:"since_s"`
-	Faults  []string `json:"faults"`
-	Kept    int      `json:"kept"` // marks that were taken
-	Ended   bool     `json:"ended"`
-	Verdict *Verdict `json:"verdict"`
+	Ask     score.Ask `json:"ask"` // what to mark next
+	Step    int       `json:"step"`
+	Inside  bool      `json:"inside"`
+	Since   float64   `json:"since_s"`
+	Faults  []string  `json:"faults"`
+	Kept    int       `json:"kept"` // marks that were taken
+	Ended   bool      `json:"ended"`
+	Verdict *Verdict  `json:"verdict"`
 }
 
 // StateOf judges the marks of an attempt so far.
 func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
 	p := score.MarksAt(task, marks, nowS)
-	s := State{Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks), Ended: p.Ended}
+	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks), Ended: p.Ended}
 	for _, f := range p.Result.Faults {
 		s.Faults = append(s.Faults, f.Text)
 	}

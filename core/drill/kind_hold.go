@@ -1,0 +1,32 @@
+package drill
+
+// holdKind is a place that is held for a time.
+type holdKind struct{}
+
+func (holdKind) read(s *Step, r *stepReader) {
+	m, w := r.keys, r.limits
+	s.At = readPlace(m.Need("at"))
+	s.HeightM = readLimit(m.Get("height_m"), 0, 120)
+	s.Heading = readHeading(m.Get("heading"))
+	s.Seconds = m.Need("seconds").Number(0.1, 3600)
+	s.Within.RadiusM = readLimit(w.Get("radius_m"), 0.01, 1000)
+	s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+	s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+	if s.Within.HeightM.Set && !s.HeightM.Set && (s.At == nil || !s.At.HasZ) {
+		m.Node().Fail("within.height_m has no height to hold", "height_m in the step")
+	}
+	r.needLimit("the hold has no limit", "radius_m, height_m or nose_deg",
+		s.Within.RadiusM, s.Within.HeightM, s.Within.NoseDeg)
+}
+
+func (holdKind) say(t *Target, w *saying) {
+	head := num(t.Seconds) + " s"
+	if t.Limits.Radius > 0 {
+		head += " inside " + num(t.Limits.Radius) + " m"
+	}
+	w.parts = append(w.parts, head)
+	if t.Limits.Height > 0 {
+		w.add("height %s ± %s m", num(t.HeightM), num(t.Limits.Height))
+	}
+	w.nose(t)
+}

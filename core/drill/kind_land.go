@@ -1,0 +1,26 @@
+package drill
+
+// landKind is a landing in a place.
+type landKind struct{}
+
+func (landKind) read(s *Step, r *stepReader) {
+	m, w := r.keys, r.limits
+	s.At = readPlace(m.Need("at"))
+	s.Heading = readHeading(m.Get("heading"))
+	s.Manual = m.Get("manual").Bool()
+	s.Within.OffsetM = readLimit(w.Get("offset_m"), 0.01, 1000)
+	s.Within.SinkMps = readLimit(w.Get("sink_mps"), 0.05, 20)
+	s.Within.TiltDeg = readLimit(w.Get("tilt_deg"), 0.5, 90)
+	s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+	s.Within.Bounces = readLimit(w.Get("bounces"), 0, 100)
+}
+
+func (landKind) say(t *Target, w *saying) {
+	head := "land"
+	if t.Limits.Offset > 0 {
+		head += " within " + num(t.Limits.Offset) + " m of the pad"
+	}
+	w.parts = append(w.parts, head)
+	w.some(t.Limits.Sink, "under %s m/s")
+	w.someAngle(t.Limits.Tilt, "level within %s")
+}

@@ -1,0 +1,117 @@
+package drill
+
+import (
+	"fmt"
+	"math"
+)
+
+// pathKind is a figure: a line with corners, a circle, an oval, an eight, an orbit, a spiral or a slant.
+type pathKind struct{}
+
+func (pathKind) read(s *Step, r *stepReader) {
+	m, w := r.keys, r.limits
+	s.Figure = readFigure(m)
+	s.Heading = readHeading(m.Get("heading"))
+	if s.Figure.Shape == Orbit && !m.Get("heading").Present() {
+		s.Heading = Rule{Kind: Subject}
+	}
+	s.HeightM = readLimit(m.Get("height_m"), 0, 120)
+	s.RestS = m.Get("rest_s").Number(0, 600)
+	if v := m.Get("speed_mps"); v.Present() {
+		s.SpeedMps = readBand(v, 0, 40)
+	}
+	s.Within.CrossM = readLimit(w.Need("cross_m"), 0.01, 1000)
+	s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+	s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
+	m.Need("within")
+	switch s.Figure.Shape {
+	case Eight:
+		s.Within.Ratio = readLimit(w.Get("ratio"), 1.01, 10)
+		s.Within.CrossingM = readLimit(w.Get("crossing_m"), 0.01, 1000)
+	case Oval:
+		s.Within.EndRatio = readLimit(w.Get("end_ratio"), 1.01, 10)
+		s.Within.LegsDeg = readLimit(w.Get("legs_angle_deg"), 0.1, 90)
+	case Orbit:
+		s.Within.AimDeg = readLimit(w.Get("aim_deg"), 0.1, 180)
+	case Slant:
+		s.Within.AngleDeg = readLimit(w.Get("angle_deg"), 0.1, 90)
+	}
+	if s.Figure.Shape != Slant && s.Figure.Shape != Line {
+		s.needHeight(m)
+	}
+	if s.RestS > 0 && (s.Figure.Shape != Line || len(s.Figure.Points) < 3) {
+		r.fail("rest_s has no corner to rest at", "a line with inner points")
+	}
+	if s.Heading.Kind == Subject && s.Figure.Subject == nil {
+		r.fail("the nose has no subject", "subject in the step")
+	}
+}
+
+func (pathKind) say(t *Target, w *saying) {
+	w.parts = append(w.parts, t.pathWords())
+	w.some(t.Limits.Cross, "at most %s m off it")
+	w.some(t.Limits.Height, "height within %s m")
+	w.some(t.RestS, "%s s at rest at each corner")
+	w.nose(t)
+	if t.Limits.Ratio > 0 {
+		w.add("lobes alike within %s %%", num(100*(t.Limits.Ratio-1)))
+	}
+	w.some(t.Limits.Crossing, "crossing within %s m of the centre")
+	w.someAngle(t.Limits.Slope, "angle within %s")
+	w.someAngle(t.Limits.Aim, "aim within %s")
+	w.someAngle(t.Limits.Legs, "legs parallel within %s")
+	if t.Limits.EndRatio > 0 {
+		w.add("ends alike within %s %%", num(100*(t.Limits.EndRatio-1)))
+	}
+}
+
+// pathWords says the figure: "circle of 6 m, turning left, 2 laps".
+func (s *Target) pathWords() string {
+	f := s.Path
+	side := func() string {
+		for _, p := range f.pieces {
+			if p.r > 0 {
+				if p.by < 0 {
+					return ", turning left"
+				}
+				return ", turning right"
+			}
+		}
+		return ""
+	}
+	var w string
+	switch f.Shape {
+	case Circle:
+		w = "circle of " + num(f.Radius) + " m" + side()
+	case Orbit:
+		w = "orbit of " + num(f.Radius) + " m round the subject" + side()
+	case Oval:
+		w = "oval of " + num(f.Legs) + " by " + num(2*f.Radius) + " m" + side()
+	case Eight:
+		first := "left"
+		if at, _ := f.At(f.Parts[0] / 2); at.X > f.Centre.X {
+			first = "right"
+		}
+		w = "eight of " + num(f.Radius) + " m, the " + first + " lobe first"
+	case Spiral:
+		w = "spiral"
+	case Slant:
+		a, _ := f.At(0)
+		b, _ := f.At(f.Length)
+		w = "slant from " + num(a.Z) + " m to " + num(b.Z) + " m up"
+	default:
+		low, high := math.Inf(1), math.Inf(-1)
+		for _, p := range f.pieces {
+			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))
+		}
+		if w = "line of " + num(f.Length) + " m"; !f.Level {
+			w = fmt.Sprintf("over %d corners, from %s to %s m up", len(f.Corners), num(low), num(high))
+		} else if f.Closed {
+			w = fmt.Sprintf("round of %d corners, %s m", len(f.Corners)+1, num(f.Length))
+		}
+	}
+	if s.Laps > 1 {
+		w += fmt.Sprintf(", %d laps", s.Laps)
+	}
+	return w
+}

@@ -1,0 +1,43 @@
+package drill
+
+// turnKind is a turn of the nose by an angle, on the spot.
+type turnKind struct{}
+
+func (turnKind) read(s *Step, r *stepReader) {
+	m, w := r.keys, r.limits
+	if at := m.Get("at"); at.Present() {
+		s.At = readPlace(at)
+	}
+	if s.Random = m.Get("random").Bool(); !s.Random {
+		if by := m.Need("by_deg"); by.Present() && !by.IsNumber() {
+			s.Random = by.Word("random") == "random"
+		} else {
+			s.ByDeg = by.Number(-3600, 3600)
+		}
+	}
+	if !s.Random && s.ByDeg > -10 && s.ByDeg < 10 {
+		r.fail("the turn is too small to see", "by_deg of 10 degrees or more either way")
+	}
+	if band := m.Get("rate_dps"); band.Present() {
+		s.RateDps = readBand(band, 0, 720)
+	}
+	s.Within.RadiusM = readLimit(w.Get("radius_m"), 0.01, 1000)
+	s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
+	s.Within.OvershootDeg = readLimit(w.Need("overshoot_deg"), 1, 90)
+	m.Need("within")
+}
+
+func (turnKind) say(t *Target, w *saying) {
+	side := "right"
+	if t.By < 0 {
+		side = "left"
+	}
+	if t.RandomTurn { // nobody is told before
+		w.add("turn the nose by the angle that is called")
+	} else {
+		w.add("turn the nose %s by %s", side, deg(t.By.Abs()))
+	}
+	w.someAngle(t.Limits.Overshoot, "stop within %s")
+	w.some(t.Limits.Radius, "stay inside %s m")
+	w.some(t.Limits.Height, "height kept within %s m")
+}

@@ -1,0 +1,111 @@
+package drill
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"maestrale/core/field"
+	"maestrale/core/yamldoc"
+)
+
+// stepKind is how one kind of step is written in a file and said in words. Each is a type in a file of its own
+// (kind_hold.go and so on); how it is judged is beside this in core/score.
+type stepKind interface {
+	// read reads the keys that only this kind has.
+	read(s *Step, r *stepReader)
+	// say adds what the step asks, with its limits.
+	say(t *Target, w *saying)
+}
+
+var kinds = map[Kind]stepKind{TakeOff: takeOffKind{}, Hold: holdKind{}, Turn: turnKind{}, GoTo: goToKind{},
+	Path: pathKind{}, Stop: stopKind{}, Return: returnKind{}, Regain: regainKind{}, Land: landKind{}}
+
+// kindOf finds a kind; one that is not known reads and says nothing.
+func kindOf(k Kind) stepKind {
+	if x, ok := kinds[k]; ok {
+		return x
+	}
+	return noKind{}
+}
+
+type noKind struct{}
+
+func (noKind) read(*Step, *stepReader) {}
+func (noKind) say(*Target, *saying)    {}
+
+// stepReader is a step of a file while it is read: its keys, those of within, and within itself.
+type stepReader struct {
+	keys, limits *yamldoc.Map
+	within       yamldoc.Node
+}
+
+// fail says what is wrong with the step as a whole, and what was expected.
+func (r *stepReader) fail(what, expected string) {
+	if r.keys.Node().Present() {
+		r.keys.Node().Fail(what, expected)
+	}
+}
+
+// needLimit refuses a step that has within, but none of the limits.
+func (r *stepReader) needLimit(what, expected string, limits ...Limit) {
+	r.keys.Need("within")
+	if !r.within.Present() {
+		return
+	}
+	for _, l := range limits {
+		if l.Set {
+			return
+		}
+	}
+	r.within.Fail(what, expected)
+}
+
+// saying is what a step asks while it is put into words, part by part.
+type saying struct{ parts []string }
+
+// num writes a number with the digits that say something, two at most behind the point.
+func num(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
+
+// deg writes an angle in degrees.
+func deg(a field.Angle) string { return num(a.Deg()) + "°" }
+
+func (w *saying) add(format string, a ...any) { w.parts = append(w.parts, fmt.Sprintf(format, a...)) }
+
+// some adds a limit where it is set.
+func (w *saying) some(limit float64, format string) {
+	if limit > 0 {
+		w.add(format, num(limit))
+	}
+}
+
+// someAngle adds an angle where it is set.
+func (w *saying) someAngle(limit field.Angle, format string) {
+	if limit > 0 {
+		w.add(format, deg(limit))
+	}
+}
+
+// nose adds where the nose should point, where that is asked.
+func (w *saying) nose(t *Target) {
+	if t.Heading.Kind == Free {
+		return
+	}
+	rule := t.Heading.Words()
+	if t.Limits.Nose > 0 {
+		rule += " ± " + deg(t.Limits.Nose)
+	}
+	w.parts = append(w.parts, rule)
+}
+
+// Words says what the step asks, with its limits: "20 s inside 1 m, height 1.5 ± 0.5 m, tail-in ± 25°".
+func (s Target) Words() string {
+	w := &saying{}
+	kindOf(s.Kind).say(&s, w)
+	for _, d := range s.During {
+		w.parts = append(w.parts, d.Words())
+	}
+	w.some(s.SecondsMax, "in %s s at most")
+	return strings.Join(w.parts, ", ")
+}
