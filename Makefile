@@ -4,13 +4,16 @@
 # make build  makes the interface files and bin/maestrale
 # make check  vet, staticcheck and the unit tests: the quick round
 # make nightly long cohorts, and the tables of docs/tables made anew
+# make mutants tries small mistakes in the rules, and lists those that no test notices
 # make bench  the benchmarks
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:8080
 ARGS ?=
 DATA ?=
+EACH ?= 40
+SEED ?= 1
 
-.PHONY: demo dev test build check nightly tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
+.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -107,6 +110,10 @@ test: needs-own-postgres needs-peers needs-browser build
 # Long cohorts and the tables of docs/tables, made anew from fixed seeds; an hour or so.
 nightly: needs-own-postgres needs-peers ui school tables
 	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track
+
+# Small changes of the rules, and how many of them the quick tests notice; half an hour. EACH and SEED choose them.
+mutants: ui
+	go run ./cmd/mutants -each $(EACH) -seed $(SEED)
 
 tables:
 	go run ./cmd/tables -out docs/tables
