@@ -33,7 +33,7 @@ func in(v float64, on bool) bool { return v <= limit && on || v == 2 }
 		}
 		got = append(got, m.with)
 	}
-	if want := "0.5 4 || && < !="; strings.Join(got, " ") != want {
+	if want := "0.5 4 && || < !="; strings.Join(got, " ") != want {
 		t.Errorf("%q, want %q", got, want)
 	}
 	if _, err := mutantsOf(filepath.Join(dir, "none")); err != nil {
