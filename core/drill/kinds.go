@@ -19,13 +19,30 @@ type stepKind interface {
 	say(t *Target, w *saying)
 }
 
-var kinds = map[Kind]stepKind{TakeOff: takeOffKind{}, Hold: holdKind{}, Turn: turnKind{}, GoTo: goToKind{},
-	Path: pathKind{}, Stop: stopKind{}, Return: returnKind{}, Regain: regainKind{}, Land: landKind{}}
+// kinds are the kinds of steps, in the order in which they are listed to a person.
+var kinds = []struct {
+	Kind
+	stepKind
+}{
+	{TakeOff, takeOffKind{}}, {Hold, holdKind{}}, {Turn, turnKind{}}, {Land, landKind{}}, {GoTo, goToKind{}},
+	{Path, pathKind{}}, {Stop, stopKind{}}, {Return, returnKind{}}, {Regain, regainKind{}},
+}
+
+// kindWords are the kinds as a file names them.
+func kindWords() []string {
+	var out []string
+	for _, k := range kinds {
+		out = append(out, string(k.Kind))
+	}
+	return out
+}
 
 // kindOf finds a kind; one that is not known reads and says nothing.
 func kindOf(k Kind) stepKind {
-	if x, ok := kinds[k]; ok {
-		return x
+	for _, x := range kinds {
+		if x.Kind == k {
+			return x.stepKind
+		}
 	}
 	return noKind{}
 }

@@ -96,8 +96,7 @@ func readLevels(n yamldoc.Node) []Level {
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
 	kind := m.Need("kind")
-	s := Step{Kind: Kind(kind.Word(string(TakeOff), string(Hold), string(Turn), string(Land), string(GoTo), string(Path),
-		string(Stop), string(Return), string(Regain))), Line: n.Line()}
+	s := Step{Kind: Kind(kind.Word(kindWords()...)), Line: n.Line()}
 	within := m.Get("within")
 	w := within.Map()
 	kindOf(s.Kind).read(&s, &stepReader{&m, &w, within})
