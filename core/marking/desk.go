@@ -172,24 +172,19 @@ func (d *Desk) Rows(now time.Time) []Row {
 	out := []Row{}
 	for i := range d.Students {
 		st := &d.Students[i]
-		cell, stands := d.next(st, now)
+		k := d.known(st, now)
+		cell := k.Next()
 		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell,
-			Standing: stands.Standing.String(), Marked: len(d.own[st.ID])}
+			Standing: k.Cell(cell).Standing.String(), Marked: len(d.own[st.ID])}
 		row.Title = d.cat.TitleOf(cell.Drill, cell.Side)
 		out = append(out, row)
 	}
 	return out
 }
 
-func (d *Desk) next(st *StudentOf, now time.Time) (drill.Cell, readiness.Cell) {
-	e := d.evidence(st, now, "")
-	class := d.cat.Craft[st.Craft].Class()
-	cell := func(c drill.Cell) readiness.Cell { return e.Cell(readiness.Key{Cell: c, Class: class}) }
-	c := readiness.Next(d.cat.Programmes[st.Programme], cell)
-	if k, ok := d.cat.Drills[c.Drill]; ok && k.Sided {
-		c.Side = readiness.WeakerSide(k, c, cell)
-	}
-	return c, cell(c)
+// known is all that the device knows of a student: the same rules as on the server, over what it has.
+func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
+	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), nil, nil)
 }
 
 // Choice is a word that can be chosen.
@@ -233,37 +228,21 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	if err != nil {
 		return Page{}, err
 	}
-	cell := drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level}
-	if cell.Drill == "" {
-		cell, _ = d.next(st, now)
-	}
-	k, err := d.cat.Drill(cell.Drill)
+	known := d.known(st, now)
+	cell, err := known.Choose(drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level})
 	if err != nil {
 		return Page{}, err
 	}
-	t := d.cat.Craft[st.Craft]
-	e := d.evidence(st, now, "")
-	stands := func(c drill.Cell) readiness.Cell { return e.Cell(readiness.Key{Cell: c, Class: t.Class()}) }
-	if why := d.shut(k, st, stands); why != "" {
-		return Page{}, fmt.Errorf("%s is closed: %s", k.Title, why)
-	}
-	if !t.Has(cell.Aids) {
-		cell.Aids = t.Aids[0]
-	}
-	if cell.Level < 1 || cell.Level > len(k.Levels) {
-		cell.Level = 1
-	}
-	if !k.Sided {
-		cell.Side = field.NoSide
-	} else if cell.Side != field.LeftSide && cell.Side != field.RightSide {
-		cell.Side = readiness.WeakerSide(k, cell, stands)
+	k, t := d.cat.Drills[cell.Drill], known.Craft
+	if why := known.Shut(k, d.HandOn); why != "" {
+		return Page{}, errors.New(why)
 	}
 	laid, key, on := d.on(k, t.Class())
 	task, err := k.Lay(cell.Side, cell.Level, t.Class(), laid)
 	if err != nil {
 		return Page{}, err
 	}
-	before := stands(cell)
+	before := known.Cell(cell)
 	p := Page{Sheet: SheetOf(task), Student: st.ID, Name: st.Name, Title: d.cat.TitleOf(cell.Drill, cell.Side),
 		Aids: cell.Aids, Craft: st.Craft, Course: key, On: on, Caution: k.Caution, Before: before.Standing.String(),
 		Sides: k.Sides(), Levels: len(k.Levels), Other: cell.Side.Other()}
@@ -278,18 +257,6 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		p.AidsOf = append(p.AidsOf, Choice{string(a), a.Words()})
 	}
 	return p, nil
-}
-
-// shut says why a drill is closed to a student.
-func (d *Desk) shut(k drill.Drill, st *StudentOf, stands func(drill.Cell) readiness.Cell) string {
-	if k.Closed == drill.Open {
-		return ""
-	}
-	held := true
-	for _, c := range d.cat.Programmes[st.Programme].Cells() {
-		held = held && stands(c).Standing == readiness.Held
-	}
-	return k.Shut(held, d.HandOn)
 }
 
 // on is the course that a drill is marked on: the day's, or its own where it does not fit.
