@@ -36,7 +36,8 @@ func follow(t *testing.T, task drill.Task, mostS float64) ([]score.Mark, State) 
 		case a.NeedS > 0 && now < a.SinceS+a.NeedS: // wait for the clock
 			now += 0.5
 			continue
-		case mark == "out" || a.Big == "standing" || a.Big == "stands" || a.Clock && a.NeedS > 0 && mark == "moving" && !strings.Contains(a.Small, "corner"):
+		case mark == "out" || a.Big == "standing" || a.Big == "stands" || a.Clock && a.NeedS > 0 && mark == "moving" &&
+			!strings.Contains(a.Small, "corner"):
 			now += 0.5 // the step settles by itself
 			continue
 		}
@@ -71,11 +72,13 @@ func TestWhoDoesWhatIsAskedComesToTheEnd(t *testing.T) {
 				for _, m := range marks {
 					list = append(list, m.Mark)
 				}
-				t.Errorf("%s %s: %s, step %d of %d, asked %+v, %v; marks %v", d.Key, side, r.Verdict, s.Step, len(task.Steps), s.Ask, r.Faults, list)
+				t.Errorf("%s %s: %s, step %d of %d, asked %+v, %v; marks %v", d.Key, side, r.Verdict, s.Step, len(task.Steps),
+					s.Ask, r.Faults, list)
 			}
 		}
 	}
-	for _, k := range []drill.Kind{drill.TakeOff, drill.Hold, drill.Turn, drill.GoTo, drill.Path, drill.Stop, drill.Return, drill.Regain, drill.Land} {
+	for _, k := range []drill.Kind{drill.TakeOff, drill.Hold, drill.Turn, drill.GoTo, drill.Path, drill.Stop, drill.Return,
+		drill.Regain, drill.Land} {
 		if !seen[k] {
 			t.Errorf("no shipped drill has a step %s", k)
 		}

@@ -1,8 +1,6 @@
 package readiness
 
 import (
-	"fmt"
-
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -121,7 +119,7 @@ func (k *Known) Choose(asked drill.Cell) (drill.Cell, error) {
 	}
 	d, err := k.Catalogue.Drill(c.Drill)
 	if err != nil {
-		return c, fmt.Errorf("choose a drill: %w", err)
+		return c, err //nolint:wrapcheck // it says which drill, and what was expected
 	}
 	if !k.Craft.Has(c.Aids) {
 		c.Aids = k.Craft.Aids[0]
