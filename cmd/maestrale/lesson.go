@@ -78,18 +78,9 @@ func lessonCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		when, err := readAt(at)
+		when, loc, err := lessonTime(rec, at)
 		if err != nil {
 			return err
-		}
-		loc, err := rec.Location()
-		if err != nil {
-			return err
-		}
-		for i := range rec.Attempts {
-			if t := rec.Attempts[i].At; at == "" && t.After(when) {
-				when = t
-			}
 		}
 		ask.Class, ask.Aids, ask.Tense, ask.Never, ask.WindMps = craft.Class(class), craft.Aids(aids), tense, never, -1
 		if craftKey != "" {
@@ -114,7 +105,6 @@ func lessonCommand() *cobra.Command {
 			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme,
 				strings.Join(cat.ProgrammeKeys(), ", "))
 		}
-		when = when.In(loc)
 		l, err := plan.PlanLesson(ask, plan.Known{Catalogue: cat, Programme: p, Evidence: readiness.Sort(rec.Attempts,
 			cat.Drills, when, loc), At: when,
 			Witnessed: rec.Witnessed, SignOffs: rec.SignOffs, Practice: rec.Practice})
@@ -124,6 +114,22 @@ func lessonCommand() *cobra.Command {
 		return writeJSON(c.OutOrStdout(), l.Document())
 	}
 	return c
+}
+
+// lessonTime is when the lesson is: as asked, or the newest attempt's time, in the record's zone.
+func lessonTime(rec *record.Record, at string) (when time.Time, loc *time.Location, err error) {
+	if when, err = readAt(at); err != nil {
+		return when, nil, err
+	}
+	if loc, err = rec.Location(); err != nil {
+		return when, nil, err
+	}
+	for i := range rec.Attempts {
+		if t := rec.Attempts[i].At; at == "" && t.After(when) {
+			when = t
+		}
+	}
+	return when.In(loc), loc, nil
 }
 
 // lessonWind reads MPS or MPS@FROM_DEG.

@@ -28,9 +28,9 @@ type scoredOutput struct {
 }
 
 func scoreCommand() *cobra.Command {
-	var key, side, craftKey, marks, wind, school, format, part string
+	var o scoreFlags
+	var marks, wind, format, part string
 	var flights bool
-	var level int
 	var at place
 	c := &cobra.Command{
 		Use:   "score --drill KEY [--side left|right] [--level N] [--craft KEY] [--course FILE] [--wind MPS@FROM_DEG] TRACK",
@@ -38,13 +38,13 @@ func scoreCommand() *cobra.Command {
 		Args:  cobra.MaximumNArgs(1),
 	}
 	f := c.Flags()
-	f.StringVar(&key, "drill", "", "key of the drill")
-	f.StringVar(&side, "side", "none", "left or right, for a sided drill")
-	f.IntVar(&level, "level", 1, "level of the drill")
-	f.StringVar(&craftKey, "craft", "poiana", "key of the craft type, for its class")
+	f.StringVar(&o.key, "drill", "", "key of the drill")
+	f.StringVar(&o.side, "side", "none", "left or right, for a sided drill")
+	f.IntVar(&o.level, "level", 1, "level of the drill")
+	f.StringVar(&o.craft, "craft", "poiana", "key of the craft type, for its class")
 	f.StringVar(&marks, "marks", "", "marks made by eye (maestrale-marks/1) instead of a track")
 	f.StringVar(&wind, "wind", "", "MPS@FROM_DEG in field headings: 180 is from behind the pilot")
-	f.StringVar(&school, "school", "", "folder of the school's own YAML files")
+	f.StringVar(&o.school, "school", "", "folder of the school's own YAML files")
 	f.StringVar(&format, "format", "json", "json or table")
 	f.StringVar(&part, "part", "", "FROM-TO in s: score this part of a longer log")
 	f.BoolVar(&flights, "flights", false, "list the flights of a longer log, each scored as the drill")
@@ -56,22 +56,7 @@ func scoreCommand() *cobra.Command {
 		if format != "json" && format != "table" {
 			return fmt.Errorf("--format is %q; expected json or table", format)
 		}
-		cat, err := catalogue(school)
-		if err != nil {
-			return err
-		}
-		course, plane, err := at.read(c)
-		if err != nil {
-			return err
-		}
-		d, err := cat.Drill(key)
-		if err != nil {
-			return err
-		}
-		if _, ok := cat.Craft[craftKey]; !ok {
-			return fmt.Errorf("craft %q is not known; expected one of %v", craftKey, cat.Craft.Keys())
-		}
-		task, err := d.Lay(field.Side(side), level, classOf(cat, craftKey), course)
+		task, plane, err := o.task(c, &at)
 		if err != nil {
 			return err
 		}
@@ -82,16 +67,8 @@ func scoreCommand() *cobra.Command {
 			err = readErr
 		} else if flights {
 			return listFlights(c, task, t, args[0])
-		} else if part != "" {
-			if out.Result, err = score.Track(task, t, score.FromLog); err != nil {
-				err = fmt.Errorf("%s: %w", args[0], err)
-			}
-		} else if out.Result, out.FromS, out.ToS, err = score.Attempt(task, t, score.FromLog); err != nil {
-			err = fmt.Errorf("%s: %w", args[0], err)
-		} else if out.ToS > 0 {
-			fmt.Fprintf(c.ErrOrStderr(),
-				"maestrale: %s holds several flights; scored is the one from %.1f to %.1f s (--flights lists them, --part scores "+
-					"another)\n", args[0], out.FromS, out.ToS)
+		} else {
+			out, err = scoreTrack(c, task, t, args[0], part != "")
 		}
 		if err != nil {
 			return err
@@ -105,13 +82,57 @@ func scoreCommand() *cobra.Command {
 			out.WindMps, out.WindFromDeg = &mps, &from
 			flown.WindMps, flown.WindFromDeg = &mps, &from
 		}
-		out.Counts, out.WhyNot = d.Counts(flown)
+		out.Counts, out.WhyNot = task.Drill.Counts(flown)
 		if format == "table" {
 			return scoreTable(c, out)
 		}
 		return writeJSON(c.OutOrStdout(), out)
 	}
 	return c
+}
+
+// scoreFlags say which drill is judged.
+type scoreFlags struct {
+	key, side, craft, school string
+	level                    int
+}
+
+// task lays the drill out on the course that is given, and returns the plane of the earth on which that lies.
+func (o *scoreFlags) task(c *cobra.Command, at *place) (task drill.Task, plane *field.Plane, err error) {
+	cat, err := catalogue(o.school)
+	if err != nil {
+		return task, nil, err
+	}
+	course, plane, err := at.read(c)
+	if err != nil {
+		return task, nil, err
+	}
+	d, err := cat.Drill(o.key)
+	if err != nil {
+		return task, nil, err
+	}
+	if _, ok := cat.Craft[o.craft]; !ok {
+		return task, nil, fmt.Errorf("craft %q is not known; expected one of %v", o.craft, cat.Craft.Keys())
+	}
+	task, err = d.Lay(field.Side(o.side), o.level, classOf(cat, o.craft), course)
+	return task, plane, err
+}
+
+// scoreTrack scores a log: as it is where it is a part of one, and else the flight in it that is the drill.
+func scoreTrack(c *cobra.Command, task drill.Task, t *track.Track, name string, part bool) (out scoredOutput, err error) {
+	if part {
+		out.Result, err = score.Track(task, t, score.FromLog)
+	} else {
+		out.Result, out.FromS, out.ToS, err = score.Attempt(task, t, score.FromLog)
+	}
+	if err != nil {
+		return out, fmt.Errorf("%s: %w", name, err)
+	}
+	if out.ToS > 0 {
+		fmt.Fprintf(c.ErrOrStderr(), "maestrale: %s holds several flights; scored is the one from %.1f to %.1f s "+
+			"(--flights lists them, --part scores another)\n", name, out.FromS, out.ToS)
+	}
+	return out, nil
 }
 
 // readPart reads a track, or the part of it that is asked for.

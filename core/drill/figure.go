@@ -264,16 +264,7 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 			f.Level = f.Level && p.Z == height
 			spots = append(spots, p)
 		}
-		f.Closed = s.Closed
-		if s.Closed {
-			spots = append(spots, spots[0])
-		}
-		for i := 1; i < len(spots); i++ {
-			if i > 1 {
-				f.Corners = append(f.Corners, f.Length)
-			}
-			f.add(straight(spots[i-1], spots[i]))
-		}
+		f.line(spots, s.Closed)
 	case Slant:
 		a, err := spot(s.From)
 		if err != nil {
@@ -291,28 +282,12 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 	case Oval:
 		f.Closed = true
 		f.Legs, f.Radius = num(s.LengthM, "length_m"), num(s.WidthM, "width_m")/2
-		h, r := f.Legs/2, f.Radius
-		f.add(straight(Spot{c.X - h, c.Y - r, height}, Spot{c.X + h, c.Y - r, height}))
-		f.add(arc(field.Point{X: c.X + h, Y: c.Y}, r, math.Pi, -math.Pi, height))
-		f.add(straight(Spot{c.X + h, c.Y + r, height}, Spot{c.X - h, c.Y + r, height}))
-		f.add(arc(field.Point{X: c.X - h, Y: c.Y}, r, 0, -math.Pi, height))
+		f.oval(c, height)
 	case Eight:
 		f.eight(c, num(s.RadiusM, "radius_m"), s.CrossingDeg*math.Pi/180, s.Away, height)
 	case Spiral:
 		from, to := num(s.FromM, "from_m"), num(s.ToM, "to_m")
-		const grain = 5 * math.Pi / 180
-		n := int(math.Ceil(s.Turns * 2 * math.Pi / grain))
-		last := Spot{}
-		for i := 0; i <= n; i++ {
-			u := float64(i) / float64(n)
-			sin, cos := math.Sincos(math.Pi - u*s.Turns*2*math.Pi)
-			r := from + (to-from)*u
-			at := Spot{c.X + r*sin, c.Y + r*cos, height}
-			if i > 0 {
-				f.add(straight(last, at))
-			}
-			last = at
-		}
+		f.spiral(c, from, to, s.Turns, height)
 	}
 	if f.Length < 0.1 {
 		return nil, fmt.Errorf("the %s is %.2f m long; expected a figure that can be flown", s.Shape, f.Length)
@@ -321,6 +296,46 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 		f.mirror(c.X)
 	}
 	return f, nil
+}
+
+// line adds straight pieces from spot to spot, with a corner between each two.
+func (f *Figure) line(spots []Spot, closed bool) {
+	f.Closed = closed
+	if closed {
+		spots = append(spots, spots[0])
+	}
+	for i := 1; i < len(spots); i++ {
+		if i > 1 {
+			f.Corners = append(f.Corners, f.Length)
+		}
+		f.add(straight(spots[i-1], spots[i]))
+	}
+}
+
+// oval adds two legs and two ends.
+func (f *Figure) oval(c field.Point, height float64) {
+	h, r := f.Legs/2, f.Radius
+	f.add(straight(Spot{c.X - h, c.Y - r, height}, Spot{c.X + h, c.Y - r, height}))
+	f.add(arc(field.Point{X: c.X + h, Y: c.Y}, r, math.Pi, -math.Pi, height))
+	f.add(straight(Spot{c.X + h, c.Y + r, height}, Spot{c.X - h, c.Y + r, height}))
+	f.add(arc(field.Point{X: c.X - h, Y: c.Y}, r, 0, -math.Pi, height))
+}
+
+// spiral adds turns whose radius grows or shrinks evenly, in pieces of five degrees.
+func (f *Figure) spiral(c field.Point, from, to, turns, height float64) {
+	const grain = 5 * math.Pi / 180
+	n := int(math.Ceil(turns * 2 * math.Pi / grain))
+	last := Spot{}
+	for i := 0; i <= n; i++ {
+		u := float64(i) / float64(n)
+		sin, cos := math.Sincos(math.Pi - u*turns*2*math.Pi)
+		r := from + (to-from)*u
+		at := Spot{c.X + r*sin, c.Y + r*cos, height}
+		if i > 0 {
+			f.add(straight(last, at))
+		}
+		last = at
+	}
 }
 
 // eight builds two lobes of a radius whose diagonals cross at an angle: at 0 they

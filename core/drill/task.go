@@ -138,38 +138,12 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	}
 	out := Target{
 		Kind: s.Kind, Heading: s.Heading, Seconds: s.Seconds, SecondsMax: s.SecondsMax, RateDps: s.RateDps,
-		ToHeightM: num(s.ToHeightM, "to_height_m", 1),
-		HeightM:   num(s.HeightM, "height_m", 1),
-		Limits: Limits{
-			Radius:    num(s.Within.RadiusM, "radius_m", lv.Scale),
-			Height:    num(s.Within.HeightM, "height_m", 1),
-			Nose:      field.Degrees(num(s.Within.NoseDeg, "nose_deg", 1)),
-			Overshoot: field.Degrees(num(s.Within.OvershootDeg, "overshoot_deg", 1)),
-			Offset:    num(s.Within.OffsetM, "offset_m", lv.Scale),
-			Sink:      num(s.Within.SinkMps, "sink_mps", 1),
-			Tilt:      field.Degrees(num(s.Within.TiltDeg, "tilt_deg", 1)),
-			Bounces:   int(num(s.Within.Bounces, "bounces", 1)),
-			Cross:     num(s.Within.CrossM, "cross_m", lv.Scale),
-			Past:      num(s.Within.OvershootM, "overshoot_m", lv.Scale),
-			Crossing:  num(s.Within.CrossingM, "crossing_m", lv.Scale),
-			Distance:  num(s.Within.DistanceM, "distance_m", lv.Scale),
-			Ratio:     num(s.Within.Ratio, "ratio", 1),
-			EndRatio:  num(s.Within.EndRatio, "end_ratio", 1),
-			Aim:       field.Degrees(num(s.Within.AimDeg, "aim_deg", 1)),
-			Slope:     field.Degrees(num(s.Within.AngleDeg, "angle_deg", 1)),
-			Legs:      field.Degrees(num(s.Within.LegsDeg, "legs_angle_deg", 1)),
-			Seconds:   num(s.Within.Seconds, "seconds", 1),
-
-			HomeOffset:  num(s.Within.HomeOffsetM, "home_offset_m", lv.Scale),
-			Lost:        num(s.Within.LostM, "lost_m", 1),
-			WrongInputs: -1,
-		},
+		ToHeightM:  num(s.ToHeightM, "to_height_m", 1),
+		HeightM:    num(s.HeightM, "height_m", 1),
+		Limits:     s.Within.lay(num, lv.Scale),
 		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m",
 			lv.Scale), WindMps: s.WindMps, Method: s.Method,
 		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, Over: s.Over, OnCall: s.Kind == Stop && s.AfterS == 0,
-	}
-	if s.Within.WrongInputs.Set {
-		out.Limits.WrongInputs = int(num(s.Within.WrongInputs, "wrong_inputs", 1))
 	}
 	out.During = layDuring(s.During, t.Side, num, lv.Scale)
 	if missing != nil {
@@ -207,6 +181,38 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 		out.Heading = out.Heading.Mirror()
 	}
 	return out, nil
+}
+
+// lay makes the limits numbers; scale is that of the level, for those in metres.
+func (w *Within) lay(num func(Limit, string, float64) float64, scale float64) Limits {
+	l := Limits{
+		Radius:    num(w.RadiusM, "radius_m", scale),
+		Height:    num(w.HeightM, "height_m", 1),
+		Nose:      field.Degrees(num(w.NoseDeg, "nose_deg", 1)),
+		Overshoot: field.Degrees(num(w.OvershootDeg, "overshoot_deg", 1)),
+		Offset:    num(w.OffsetM, "offset_m", scale),
+		Sink:      num(w.SinkMps, "sink_mps", 1),
+		Tilt:      field.Degrees(num(w.TiltDeg, "tilt_deg", 1)),
+		Bounces:   int(num(w.Bounces, "bounces", 1)),
+		Cross:     num(w.CrossM, "cross_m", scale),
+		Past:      num(w.OvershootM, "overshoot_m", scale),
+		Crossing:  num(w.CrossingM, "crossing_m", scale),
+		Distance:  num(w.DistanceM, "distance_m", scale),
+		Ratio:     num(w.Ratio, "ratio", 1),
+		EndRatio:  num(w.EndRatio, "end_ratio", 1),
+		Aim:       field.Degrees(num(w.AimDeg, "aim_deg", 1)),
+		Slope:     field.Degrees(num(w.AngleDeg, "angle_deg", 1)),
+		Legs:      field.Degrees(num(w.LegsDeg, "legs_angle_deg", 1)),
+		Seconds:   num(w.Seconds, "seconds", 1),
+
+		HomeOffset:  num(w.HomeOffsetM, "home_offset_m", scale),
+		Lost:        num(w.LostM, "lost_m", 1),
+		WrongInputs: -1,
+	}
+	if w.WrongInputs.Set {
+		l.WrongInputs = int(num(w.WrongInputs, "wrong_inputs", 1))
+	}
+	return l
 }
 
 // layWay lays where a goto leads and the figure of a path.

@@ -146,32 +146,10 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		}
 	}
 	e := Sort(rec.Attempts, cat.Drills, at, zone)
-	set, classes := map[Key]bool{}, map[craft.Class]bool{}
-	for _, k := range e.Keys() {
-		set[k], classes[k.Class] = true, true
-	}
 	if o.Type != nil {
 		o.Class = o.Type.Class()
 	}
-	if o.Class != "" {
-		classes = map[craft.Class]bool{o.Class: true}
-	}
-	asked := cat.Programmes[rec.Ladder].Cells()
-	for _, g := range cat.Gates {
-		asked = append(asked, g.Cells...)
-	}
-	for _, c := range asked {
-		for class := range classes {
-			set[Key{c, class}] = true
-		}
-	}
-	var keys []Key
-	for k := range set {
-		if o.Class == "" || k.Class == o.Class {
-			keys = append(keys, k)
-		}
-	}
-	SortKeys(keys)
+	keys, classes := o.keys(rec, cat, e)
 	for i := range rec.Attempts {
 		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
 			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID, "it is dated " +
@@ -186,25 +164,13 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	for _, k := range keys {
 		c := e.Cell(k)
 		rc := reported(c)
-		if p := (*Posterior)(nil); o.Estimates && c.Attempts > 0 {
-			if p = e.Posterior(k); p != nil {
-				next := p.Next(at, -1)
-				rc.PNext = &next
-				if s, ok := p.ToGo(c, -1, e.Pace(k)); ok {
-					rc.ToGo = &ReportSpan{s.Median, s.Low, s.High}
-				}
-			}
+		if o.Estimates && c.Attempts > 0 {
+			rc.foretell(e, k, c, at)
 		}
 		r.Cells = append(r.Cells, rc)
 	}
 	if o.Estimates {
-		var list []Foretold
-		e.Foretell(func(f Foretold) { list = append(list, f) })
-		if len(list) >= calibratedFrom {
-			c := Calibrate(list, 10, 1)
-			r.Calibration = &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(),
-				c.Words()}
-		}
+		r.Calibration = e.calibration()
 	}
 	for _, key := range cat.GateKeys() {
 		for _, class := range craft.Classes {
@@ -221,6 +187,59 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		}
 	}
 	return r, nil
+}
+
+// keys are the items that are reported, in their order, and the classes they are of: those that were flown, and those that
+// the programme and the gates ask for.
+func (o *Options) keys(rec *record.Record, cat *drill.Catalogue, e *Evidence) (keys []Key, classes map[craft.Class]bool) {
+	set := map[Key]bool{}
+	classes = map[craft.Class]bool{}
+	for _, k := range e.Keys() {
+		set[k], classes[k.Class] = true, true
+	}
+	if o.Class != "" {
+		classes = map[craft.Class]bool{o.Class: true}
+	}
+	asked := cat.Programmes[rec.Ladder].Cells()
+	for _, g := range cat.Gates {
+		asked = append(asked, g.Cells...)
+	}
+	for _, c := range asked {
+		for class := range classes {
+			set[Key{c, class}] = true
+		}
+	}
+	for k := range set {
+		if o.Class == "" || k.Class == o.Class {
+			keys = append(keys, k)
+		}
+	}
+	SortKeys(keys)
+	return keys, classes
+}
+
+// foretell adds the chance of passing at a moment, and how many attempts are still to go.
+func (rc *ReportCell) foretell(e *Evidence, k Key, c Cell, at time.Time) {
+	p := e.Posterior(k)
+	if p == nil {
+		return
+	}
+	next := p.Next(at, -1)
+	rc.PNext = &next
+	if s, ok := p.ToGo(c, -1, e.Pace(k)); ok {
+		rc.ToGo = &ReportSpan{s.Median, s.Low, s.High}
+	}
+}
+
+// calibration holds what would have been foretold of each attempt to what came; nil where too little was flown.
+func (e *Evidence) calibration() *ReportCalibration {
+	var list []Foretold
+	e.Foretell(func(f Foretold) { list = append(list, f) })
+	if len(list) < calibratedFrom {
+		return nil
+	}
+	c := Calibrate(list, 10, 1)
+	return &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(), c.Words()}
 }
 
 func reported(c Cell) ReportCell {

@@ -121,23 +121,37 @@ func (s *sampler) answered(a *answer) {
 				break
 			}
 		} else {
-			speed, since := s.speed(i)
-			from := before.t
-			if s.speeds == nil {
-				from = math.Min(b.t, math.Max(a.at, since))
-				rest.sure.last, rest.may.last = 0, 0
-			}
-			rest.see(from, from, speed, true)
-			if may, sure := s.enough(&rest, b.t, settle); may {
-				if !sure && !s.surely(rest, settle) {
-					s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
-				}
-				a.to = math.Max(a.at, rest.since()) + settle
+			if s.standsAgain(a, &rest, i, before.t, b.t) {
 				break
 			}
 		}
 		before = b
 	}
+	s.judgeAnswer(a, begin, last)
+}
+
+// standsAgain looks whether the craft has stood for a second by sample i, at t; the sample before it was at beforeT.
+func (s *sampler) standsAgain(a *answer, rest *rests, i int, beforeT, t float64) bool {
+	speed, since := s.speed(i)
+	from := beforeT
+	if s.speeds == nil {
+		from = math.Min(t, math.Max(a.at, since))
+		rest.sure.last, rest.may.last = 0, 0
+	}
+	rest.see(from, from, speed, true)
+	if may, sure := s.enough(rest, t, settle); may {
+		if !sure && !s.surely(*rest, settle) {
+			s.hidden(s.step, "rest", s.pace, drill.RestMps, "m/s")
+		}
+		a.to = math.Max(a.at, rest.since()) + settle
+		return true
+	}
+	return false
+}
+
+// judgeAnswer notes how long the answer took, and what was too late or too far.
+func (s *sampler) judgeAnswer(a *answer, begin point, last float64) {
+	d := a.due
 	a.took = math.Min(a.to, last) - a.at
 	if d.FirstWay == "" && !math.IsInf(a.to, 1) {
 		a.took -= settle // until it stood

@@ -55,23 +55,7 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 		dt := t.T[i] - t.T[i-1]
 		k := [4]float64{t.StickThrottle[i], t.StickYaw[i], t.StickPitch[i], t.StickRoll[i]}
 		u.seconds += dt
-		atEnd := false
-		for j, v := range k {
-			if v >= stickEnd {
-				if t.T[i]-lowAt[j] <= slamTime {
-					u.slams++
-					lowAt[j] = math.Inf(-1)
-				}
-				highAt[j], atEnd = t.T[i], true
-			} else if v <= -stickEnd {
-				if t.T[i]-highAt[j] <= slamTime {
-					u.slams++
-					highAt[j] = math.Inf(-1)
-				}
-				lowAt[j], atEnd = t.T[i], true
-			}
-		}
-		if atEnd {
+		if slammed(&u, k, t.T[i], &lowAt, &highAt) {
 			u.full += dt
 		}
 		// The throttle turns back when it has come far enough from its last extreme.
@@ -99,25 +83,55 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 			quiet = 0
 			continue
 		}
-		outward := ((t.X[i]-t.X[i-1])*out.X + (t.Y[i]-t.Y[i-1])*out.Y) / far / dt
-		sin, cos := math.Sincos(float64(t.Heading[i]))
-		push := ((k[2]*sin+k[3]*cos)*out.X + (k[2]*cos-k[3]*sin)*out.Y) / far
-		if outward > driftsAway && push > 2*stickRests {
-			u.wrong += dt
-			u.wrongEnd = t.T[i]
-		}
-		if outward > driftsAway && math.Hypot(k[2], k[3]) < stickRests {
-			if quiet += dt; quiet > u.unanswered {
-				u.unanswered, u.quietEnd = quiet, t.T[i]
-			}
-		} else {
-			quiet = 0
-		}
+		quiet = s.drifting(&u, i, out, far, dt, quiet)
 	}
 	if u.primary2 > 0 {
 		u.leak = u.secondary / u.primary2
 	}
 	return u
+}
+
+// slammed notes sticks that are at an end at t, and those that came there from the other end in no time; it tells whether
+// any is. LowAt and highAt are when each stick was last at its ends.
+func slammed(u *stickUse, k [4]float64, t float64, lowAt, highAt *[4]float64) (atEnd bool) {
+	for j, v := range k {
+		if v >= stickEnd {
+			if t-lowAt[j] <= slamTime {
+				u.slams++
+				lowAt[j] = math.Inf(-1)
+			}
+			highAt[j], atEnd = t, true
+		} else if v <= -stickEnd {
+			if t-highAt[j] <= slamTime {
+				u.slams++
+				highAt[j] = math.Inf(-1)
+			}
+			lowAt[j], atEnd = t, true
+		}
+	}
+	return atEnd
+}
+
+// drifting notes a drift from the place, out and far metres from it: pushed on the wrong way, or not answered for quiet
+// seconds so far. It returns for how long it has not been answered.
+func (s *sampler) drifting(u *stickUse, i int, out field.Point, far, dt, quiet float64) float64 {
+	t := s.t
+	k := [4]float64{2: t.StickPitch[i], 3: t.StickRoll[i]}
+	outward := ((t.X[i]-t.X[i-1])*out.X + (t.Y[i]-t.Y[i-1])*out.Y) / far / dt
+	sin, cos := math.Sincos(float64(t.Heading[i]))
+	push := ((k[2]*sin+k[3]*cos)*out.X + (k[2]*cos-k[3]*sin)*out.Y) / far
+	if outward > driftsAway && push > 2*stickRests {
+		u.wrong += dt
+		u.wrongEnd = t.T[i]
+	}
+	if outward > driftsAway && math.Hypot(k[2], k[3]) < stickRests {
+		if quiet += dt; quiet > u.unanswered {
+			u.unanswered, u.quietEnd = quiet, t.T[i]
+		}
+	} else {
+		quiet = 0
+	}
+	return quiet
 }
 
 // sticks fills in how the sticks were used in each step, and the likely causes of

@@ -85,6 +85,16 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 			return nil, "", "", misread.At(0, strings.Join(course.Surfaces, ", "), "the surface %q", surface)
 		}
 		return func(c *course.Course) { c.Surface = surface }, "surface: " + surface, "", nil
+	case "undo", "restore", "import":
+		return s.otherCourse(c, tx, id, k, laid, do)
+	}
+	return nil, "", "", misread.At(0, "one of the page's own changes", "the change %q", do)
+}
+
+// otherCourse is a change that puts another course in the place of this one: an earlier version, or a file.
+func (s Pages) otherCourse(c *gin.Context, tx store.Tx, id uuid.UUID, k store.Course, laid *course.Course, do string) (
+	change func(*course.Course), says, source string, err error) {
+	switch do {
 	case "undo":
 		list, e := tx.Versions(c.Request.Context(), id, 200)
 		if e != nil {
@@ -96,7 +106,7 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		}
 		return nil, "undid: " + says, source, e
 	case "restore":
-		seq := num("seq", 1, 1e9)
+		seq, err := frame.NeedNumber(c, "seq", 1, 1e9)
 		if err == nil {
 			source, err = tx.VersionSource(c.Request.Context(), id, int(seq))
 		}
@@ -116,7 +126,7 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		data, e := next.YAML()
 		return nil, "imported a file", string(data), e
 	}
-	return nil, "", "", misread.At(0, "one of the page's own changes", "the change %q", do)
+	return nil, "", "", nil
 }
 
 // whole applies a change that checks itself, and gives the course's text.

@@ -1,6 +1,7 @@
 package fleet
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -157,48 +158,11 @@ func (s Pages) openCheck(c *gin.Context, tx store.Tx, k store.Check) (o opened, 
 	if o.at.Where, _, laid, err = s.Days().SiteToday(c.Request.Context(), tx, set); err != nil {
 		return o, err
 	}
-	alt := 0.0
-	if o.at.Where != nil {
-		alt = o.at.Where.AltM
-	}
-	if o.at.Density, err = pack.StandardDensity(alt, nil); err != nil {
+	if err = s.ground(&o.at, laid, p); err != nil {
 		return o, err
 	}
-	if laid != nil && laid.Plane != nil {
-		if sun, err := course.SunAt(s.Now(), laid.Plane.Origin()); err == nil {
-			deg := sun.Elevation.Deg()
-			o.at.SunDeg = &deg
-		}
-	}
-	if laid != nil {
-		o.at.Indoors = laid.Surface == "indoors"
-		if err := s.courseFor(&o.at, laid, p); err != nil {
-			return o, err
-		}
-	}
-	if k.PackID != nil {
-		one, err := tx.OnePack(ctx, *k.PackID)
-		if err != nil {
-			return o, err
-		}
-		log, err := tx.PackLogs(ctx, k.PackID)
-		if err != nil {
-			return o, err
-		}
-		o.at.Pack = &one.Record
-		o.at.PackState = pack.StateOf(one.Record, log[one.ID], s.Now())
-	}
-	if k.StudentID != nil {
-		st, err := tx.Student(ctx, *k.StudentID)
-		if err != nil {
-			return o, err
-		}
-		_, best, err := tx.PilotFlown(ctx, *k.StudentID, string(t.Class()), p.TimeZone)
-		if err != nil {
-			return o, err
-		}
-		o.student, o.at.Learner = st.Name, st.Name
-		o.at.PilotMps = preflight.PilotWind(t.WindMps, best, k.First)
+	if err = s.packAndPilot(ctx, tx, &o, k, p); err != nil {
+		return o, err
 	}
 	if o.entries, err = tx.Entries(ctx, k.ID); err != nil {
 		return o, err
@@ -213,6 +177,60 @@ func (s Pages) openCheck(c *gin.Context, tx store.Tx, k store.Check) (o opened, 
 	last, err := tx.Entries(ctx, before)
 	o.last = preflight.Last{Answers: last.Answers, Facts: last.Facts}
 	return o, err
+}
+
+// ground fills in what the site and the course say: the air, the sun, and what is on the course; laid is nil for none.
+func (s Pages) ground(at *preflight.Situation, laid *course.Course, p *store.Person) (err error) {
+	alt := 0.0
+	if at.Where != nil {
+		alt = at.Where.AltM
+	}
+	if at.Density, err = pack.StandardDensity(alt, nil); err != nil {
+		return err
+	}
+	if laid != nil && laid.Plane != nil {
+		if sun, err := course.SunAt(s.Now(), laid.Plane.Origin()); err == nil {
+			deg := sun.Elevation.Deg()
+			at.SunDeg = &deg
+		}
+	}
+	if laid != nil {
+		at.Indoors = laid.Surface == "indoors"
+		if err := s.courseFor(at, laid, p); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// packAndPilot fills in the pack that is flown, and the wind that the pilot has flown in.
+func (s Pages) packAndPilot(ctx context.Context, tx store.Tx, o *opened, k store.Check, p *store.Person) error {
+	t := o.at.Type
+	if k.PackID != nil {
+		one, err := tx.OnePack(ctx, *k.PackID)
+		if err != nil {
+			return err
+		}
+		log, err := tx.PackLogs(ctx, k.PackID)
+		if err != nil {
+			return err
+		}
+		o.at.Pack = &one.Record
+		o.at.PackState = pack.StateOf(one.Record, log[one.ID], s.Now())
+	}
+	if k.StudentID != nil {
+		st, err := tx.Student(ctx, *k.StudentID)
+		if err != nil {
+			return err
+		}
+		_, best, err := tx.PilotFlown(ctx, *k.StudentID, string(t.Class()), p.TimeZone)
+		if err != nil {
+			return err
+		}
+		o.student, o.at.Learner = st.Name, st.Name
+		o.at.PilotMps = preflight.PilotWind(t.WindMps, best, k.First)
+	}
+	return nil
 }
 
 // courseFor puts what the course of the day asks for into a check.

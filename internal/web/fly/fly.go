@@ -198,24 +198,8 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	}
 	m.Aids = craft.Aids(c.Query("aids"))
 	if c.Query("drill") != "free" {
-		cell, err := s.Chosen(c, j)
-		if err != nil {
+		if err := s.chooseDrill(c, &m, j, tellM); err != nil {
 			return m, err
-		}
-		d := s.Cat.Drills[cell.Drill]
-		if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 &&
-			within != cell.Level {
-			m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach,
-				j.Student.Name, math.Floor(tellM))
-			if within > 0 && c.Query("level") == "" {
-				cell.Level = within
-				m.TooFar += fmt.Sprintf(": level %d is set", within)
-			}
-		}
-		m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids,
-			s.Cat.TitleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
-		for i := range d.Levels {
-			m.Levels = append(m.Levels, i+1)
 		}
 	}
 	if !slices.Contains(m.AidsOf, m.Aids) {
@@ -229,27 +213,9 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	if m.Drill != nil {
 		spec.Drill, spec.DrillSHA = m.Drill.Key, m.Drill.SHA256()
 	}
-	var setup rig.Setup
-	if key := c.Query("lost"); key != "" {
-		var err error
-		if spec, setup, err = s.lostRun(key, spec, &m); err != nil {
-			return m, refusal.Error(err.Error())
-		}
-	} else {
-		g, err := s.CourseIn(c, c.Query("course"))
-		if err != nil {
-			return m, err
-		}
-		spec.Course = g.Key
-		if m.Courses, err = s.CoursesToFlyOn(c, g.Key); err != nil {
-			return m, err
-		}
-		if setup, err = rig.SetUp(spec, s.Cat, g.Laid); err != nil {
-			return m, refusal.Error(err.Error())
-		}
-		if setup.Task != nil {
-			m.On = g.Words(*setup.Task)
-		}
+	spec, setup, err := s.setUp(c, &m, spec)
+	if err != nil {
+		return m, err
 	}
 	sc, err := s.scene(setup, spec, m.Craft)
 	if err != nil {
@@ -269,6 +235,55 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	data, err := json.Marshal(sc)
 	m.Config = string(data)
 	return m, err
+}
+
+// chooseDrill fills in the drill that is flown, at a level within the pilot's eyes.
+func (s Pages) chooseDrill(c *gin.Context, m *flyModel, j *knowledge.Student, tellM float64) error {
+	cell, err := s.Chosen(c, j)
+	if err != nil {
+		return err
+	}
+	d := s.Cat.Drills[cell.Drill]
+	if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 &&
+		within != cell.Level {
+		m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach,
+			j.Student.Name, math.Floor(tellM))
+		if within > 0 && c.Query("level") == "" {
+			cell.Level = within
+			m.TooFar += fmt.Sprintf(": level %d is set", within)
+		}
+	}
+	m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids,
+		s.Cat.TitleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
+	for i := range d.Levels {
+		m.Levels = append(m.Levels, i+1)
+	}
+	return nil
+}
+
+// setUp makes what is flown: a run of the lost-craft trainer, or a flight on a course.
+func (s Pages) setUp(c *gin.Context, m *flyModel, spec trace.Spec) (_ trace.Spec, setup rig.Setup, err error) {
+	if key := c.Query("lost"); key != "" {
+		if spec, setup, err = s.lostRun(key, spec, m); err != nil {
+			return spec, setup, refusal.Error(err.Error())
+		}
+	} else {
+		g, err := s.CourseIn(c, c.Query("course"))
+		if err != nil {
+			return spec, setup, err
+		}
+		spec.Course = g.Key
+		if m.Courses, err = s.CoursesToFlyOn(c, g.Key); err != nil {
+			return spec, setup, err
+		}
+		if setup, err = rig.SetUp(spec, s.Cat, g.Laid); err != nil {
+			return spec, setup, refusal.Error(err.Error())
+		}
+		if setup.Task != nil {
+			m.On = g.Words(*setup.Task)
+		}
+	}
+	return spec, setup, nil
 }
 
 // scene gathers what the page draws and flies.

@@ -122,21 +122,8 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 	if len(stale) == 0 {
 		return out, nil
 	}
-	take := func(id uuid.UUID, a *record.Attempt) {
-		if e := stale[id]; e != nil {
-			e.Add(a)
-		}
-	}
-	if len(stale) > 20 {
-		if err := tx.Evidence(ctx, nil, take); err != nil {
-			return nil, err
-		}
-	} else {
-		for id := range stale {
-			if err := tx.Evidence(ctx, &id, take); err != nil {
-				return nil, err
-			}
-		}
+	if err := readInto(ctx, tx, stale); err != nil {
+		return nil, err
 	}
 	differ, err := tx.Differ(ctx, slices.Collect(maps.Keys(stale)), now.Add(-differSince), p.TimeZone)
 	if err != nil {
@@ -150,10 +137,7 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 	if err != nil {
 		return nil, err
 	}
-	var gates []drill.Gate
-	for _, k := range s.Cat.GateKeys() {
-		gates = append(gates, s.Cat.Gates[k])
-	}
+	gates := s.gatesInOrder()
 	for _, st := range students {
 		e := stale[st.ID]
 		if e == nil {
@@ -161,8 +145,7 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 		}
 		t, d := s.Cat.Craft[st.CraftType], decided[st.ID]
 		o := studentView{Differ: differs[st.ID]}
-		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.On{Class: t.Class(), Type: t.Key,
-			Has: t.Aids}, e, d.Seen, d.Signs)
+		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.OnCraft(t), e, d.Seen, d.Signs)
 		body, err := json.Marshal(o)
 		if err != nil {
 			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
@@ -174,6 +157,35 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 		out[st.ID] = o
 	}
 	return out, nil
+}
+
+// readInto reads the evidence of some students: one by one where they are few, and else all of the school at once.
+func readInto(ctx context.Context, tx store.Tx, students map[uuid.UUID]*readiness.Evidence) error {
+	take := func(id uuid.UUID, a *record.Attempt) {
+		if e := students[id]; e != nil {
+			e.Add(a)
+		}
+	}
+	if len(students) > 20 {
+		if err := tx.Evidence(ctx, nil, take); err != nil {
+			return err
+		}
+	} else {
+		for id := range students {
+			if err := tx.Evidence(ctx, &id, take); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// gatesInOrder are the school's gates in the order of their keys.
+func (s Pages) gatesInOrder() (gates []drill.Gate) {
+	for _, k := range s.Cat.GateKeys() {
+		gates = append(gates, s.Cat.Gates[k])
+	}
+	return gates
 }
 
 // overviewRules grows with every change of what an overview says.
@@ -246,36 +258,10 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		hours, packs, passes = hours+t.Hours, packs+t.Packs, passes+t.Passes
 		m.Flown += o.Flown
 		for _, g := range o.Gates {
-			cell := schoolCell{State: string(g.State), Word: frame.GateWords[g.State], Href: href + "/gates/" + g.Key}
-			switch {
-			case g.NotFor:
-				cell = schoolCell{Word: "—", State: "not-for", Says: "not for this craft"}
-			case g.State == readiness.GateSigned:
+			if g.State == readiness.GateSigned && !g.NotFor {
 				signed[g.Key]++
-				cell.Says = "until " + g.SignedTo.In(loc).Format("2 Jan")
-			case g.Attempts > 0:
-				cell.Says = words.Counted(g.Attempts, "attempt") + " at least"
-			case g.Missing > 0:
-				cell.Says = words.Counted(g.Missing, "thing") + " missing"
 			}
-			title := s.Cat.Gates[g.Key].Title
-			if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 &&
-				g.Attempts <= nearAttempts) {
-				says := title + ": ready to be signed"
-				if g.State != readiness.GateReady {
-					says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
-				}
-				m.Close = append(m.Close, nearRow{st.Name, cell.Href, says})
-			}
-			if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(soonDays)) {
-				what := g.What
-				if d, ok := s.Cat.Drills[what]; ok {
-					what = d.Title
-				}
-				m.Soon = append(m.Soon, nearRow{st.Name, cell.Href, fmt.Sprintf("%s, on %s: %s", title,
-					g.Ends.In(loc).Format("2 Jan"), what)})
-			}
-			row.Gates = append(row.Gates, cell)
+			row.Gates = append(row.Gates, s.gateOf(&m, st.Name, href, g, loc))
 		}
 		if o.Next != nil {
 			row.Next = s.Cat.TitleOf(o.Next.Drill, o.Next.Side) + ", " + o.Next.Aids.Words()
@@ -296,17 +282,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 	for _, k := range s.Cat.GateKeys() {
 		m.Gates = append(m.Gates, schoolGate{k, s.Cat.Gates[k].Title, signed[k]})
 	}
-	for d, names := range holding {
-		m.Holding = append(m.Holding, holdingRow{s.Cat.TitleOf(d, field.NoSide), "/programmes/drills/" + d, len(names),
-			frame.Listed(names, 5)})
-	}
-	slices.SortFunc(m.Holding, func(a, b holdingRow) int {
-		if a.Students != b.Students {
-			return b.Students - a.Students
-		}
-		return compareText(a.Title, b.Title)
-	})
-	m.Holding = m.Holding[:min(len(m.Holding), 6)]
+	m.Holding = s.holdingOf(holding)
 	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
 	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
 	if m.PerPass = "no pass of them yet"; passes > 0 && packs > 0 {
@@ -314,6 +290,55 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 			60*hours/float64(passes))
 	}
 	return m
+}
+
+// holdingOf lists the drills that hold most students up, by their names.
+func (s Pages) holdingOf(holding map[string][]string) (out []holdingRow) {
+	for d, names := range holding {
+		out = append(out, holdingRow{s.Cat.TitleOf(d, field.NoSide), "/programmes/drills/" + d, len(names),
+			frame.Listed(names, 5)})
+	}
+	slices.SortFunc(out, func(a, b holdingRow) int {
+		if a.Students != b.Students {
+			return b.Students - a.Students
+		}
+		return compareText(a.Title, b.Title)
+	})
+	out = out[:min(len(out), 6)]
+	return out
+}
+
+// gateOf is a student's gate in the table of the school; it is noted if it is close, or lapses soon.
+func (s Pages) gateOf(m *schoolModel, name, href string, g readiness.OverviewGate, loc *time.Location) schoolCell {
+	cell := schoolCell{State: string(g.State), Word: frame.GateWords[g.State], Href: href + "/gates/" + g.Key}
+	switch {
+	case g.NotFor:
+		cell = schoolCell{Word: "—", State: "not-for", Says: "not for this craft"}
+	case g.State == readiness.GateSigned:
+		cell.Says = "until " + g.SignedTo.In(loc).Format("2 Jan")
+	case g.Attempts > 0:
+		cell.Says = words.Counted(g.Attempts, "attempt") + " at least"
+	case g.Missing > 0:
+		cell.Says = words.Counted(g.Missing, "thing") + " missing"
+	}
+	title := s.Cat.Gates[g.Key].Title
+	if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 &&
+		g.Attempts <= nearAttempts) {
+		says := title + ": ready to be signed"
+		if g.State != readiness.GateReady {
+			says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
+		}
+		m.Close = append(m.Close, nearRow{name, cell.Href, says})
+	}
+	if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(soonDays)) {
+		what := g.What
+		if d, ok := s.Cat.Drills[what]; ok {
+			what = d.Title
+		}
+		m.Soon = append(m.Soon, nearRow{name, cell.Href, fmt.Sprintf("%s, on %s: %s", title,
+			g.Ends.In(loc).Format("2 Jan"), what)})
+	}
+	return cell
 }
 
 func compareText(a, b string) int {

@@ -3,6 +3,7 @@ package students
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -82,76 +83,22 @@ func (s Pages) DebriefPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	var file *store.TrackFile
-	var marks []score.Mark
-	var events []eventRow
-	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		id, perr := uuid.Parse(cmp.Or(k.Corrects, k.ID))
-		if perr != nil {
-			return fmt.Errorf("attempt: %w", perr)
-		}
-		if k.HasTrack {
-			if file, err = tx.Track(ctx, id); err != nil {
-				return err
-			}
-		}
-		if k.Source == score.Sim {
-			switch run, err := tx.Run(ctx, id); {
-			case err == nil:
-				if events, err = eventsOf(run.Trace); err != nil {
-					return err
-				}
-			case !errors.Is(err, store.ErrNotFound):
-				return err
-			}
-		}
-		marks, err = tx.Marks(ctx, id)
+	var d debriefData
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		d, err = readDebrief(ctx, tx, k, c.Query("with"))
 		return err
 	})
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
-	var notes []store.Note
-	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		id, err := uuid.Parse(k.ID)
-		if err == nil {
-			notes, err = tx.Notes(ctx, id)
-		}
-		return err
-	})
+	m, err := s.debriefModel(k, d.file, d.marks, d.other, d.with)
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
-	var beside []store.Beside
-	var other *store.TrackFile
-	var with *store.Beside
-	if file != nil {
-		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			if beside, err = tx.Beside(ctx, k.StudentID, k.Drill, k.CraftType, 40); err != nil {
-				return err
-			}
-			for i := range beside {
-				if b := &beside[i]; b.ID.String() == c.Query("with") && b.ID.String() != k.ID {
-					with = b
-					other, err = tx.Track(ctx, b.ID)
-				}
-			}
-			return err
-		})
-		if err != nil {
-			s.Failed(c, err)
-			return
-		}
-	}
-	m, err := s.debriefModel(k, file, marks, other, with)
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	m.Notes, m.CanNote = notes, p.Role == store.Chief || p.Role == store.Instructor
-	m.Events, m.Beside = events, besideRows(beside, k, c.Query("with"), p)
+	m.Notes, m.CanNote = d.notes, p.Role == store.Chief || p.Role == store.Instructor
+	m.Events, m.Beside = d.events, besideRows(d.beside, k, c.Query("with"), p)
 	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
 	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m),
@@ -162,6 +109,60 @@ func (s Pages) DebriefPage(c *gin.Context) {
 		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: strings.ToLower(m.AgainText[:1]) + m.AgainText[1:]})
 	}
 	s.Render(c, http.StatusOK, "debrief", pg)
+}
+
+// debriefData is what is kept of an attempt beside its row.
+type debriefData struct {
+	file   *store.TrackFile
+	marks  []score.Mark
+	events []eventRow
+	notes  []store.Note
+	beside []store.Beside   // others of the same drill
+	with   *store.Beside    // the one that is drawn over it
+	other  *store.TrackFile // its log
+}
+
+// readDebrief reads it; with is the id of another attempt to draw over this one.
+func readDebrief(ctx context.Context, tx store.Tx, k store.Kept, with string) (d debriefData, err error) {
+	own, err := uuid.Parse(k.ID)
+	if err != nil {
+		return d, fmt.Errorf("attempt: %w", err)
+	}
+	first, err := uuid.Parse(cmp.Or(k.Corrects, k.ID)) // the log, the run and the marks are those of what was corrected
+	if err != nil {
+		return d, fmt.Errorf("attempt: %w", err)
+	}
+	if k.HasTrack {
+		if d.file, err = tx.Track(ctx, first); err != nil {
+			return d, err
+		}
+	}
+	if k.Source == score.Sim {
+		switch run, err := tx.Run(ctx, first); {
+		case err == nil:
+			if d.events, err = eventsOf(run.Trace); err != nil {
+				return d, err
+			}
+		case !errors.Is(err, store.ErrNotFound):
+			return d, err
+		}
+	}
+	if d.marks, err = tx.Marks(ctx, first); err != nil {
+		return d, err
+	}
+	if d.notes, err = tx.Notes(ctx, own); err != nil || d.file == nil {
+		return d, err
+	}
+	if d.beside, err = tx.Beside(ctx, k.StudentID, k.Drill, k.CraftType, 40); err != nil {
+		return d, err
+	}
+	for i := range d.beside {
+		if b := &d.beside[i]; b.ID.String() == with && b.ID != own {
+			d.with = b
+			d.other, err = tx.Track(ctx, b.ID)
+		}
+	}
+	return d, err
 }
 
 // besideRows offers the best and the newest of the others first, then the rest.

@@ -134,9 +134,17 @@ func (s Pages) GatePage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
+	m := s.gateOf(p, g, j, sites, cards)
+	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m,
+		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
+}
+
+// gateOf is a gate of a student as the page shows it.
+func (s Pages) gateOf(p *store.Person, g drill.Gate, j *knowledge.Student, sites []string, cards map[string]bool) (
+	m gateModel) {
 	loc := p.Zone()
 	r := j.Gate(g)
-	m := gateModel{Student: j.Student, Gate: s.gateRowOf(r, loc), Class: j.On.Class,
+	m = gateModel{Student: j.Student, Gate: s.gateRowOf(r, loc), Class: j.On.Class,
 		Craft: s.Cat.Craft[j.Student.CraftType].Title, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
 		MaySign: p.Signer().May(s.Now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites,
 		NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
@@ -176,6 +184,12 @@ func (s Pages) GatePage(c *gin.Context) {
 		}
 		m.Clauses = append(m.Clauses, row)
 	}
+	m.signing(s, g, j, r, cards)
+	return m
+}
+
+// signing adds what is still needed and the sign-offs, the newest first.
+func (m *gateModel) signing(s Pages, g drill.Gate, j *knowledge.Student, r readiness.GateResult, cards map[string]bool) {
 	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", words.Counted(r.Closing.Attempts, "attempt"),
 		words.Counted(r.Closing.Dates, "day"))
 	for _, w := range r.Closing.Set {
@@ -183,7 +197,7 @@ func (s Pages) GatePage(c *gin.Context) {
 	}
 	for _, x := range slices.Backward(j.Signs) {
 		if x.Gate == g.Key && x.CraftClass == j.On.Class {
-			row := s.signRowOf(x, loc, s.Now())
+			row := s.signRowOf(x, s.Who.Zone(), s.Now())
 			row.Card = cards[x.ID]
 			m.Signs = append(m.Signs, row)
 		}
@@ -192,8 +206,6 @@ func (s Pages) GatePage(c *gin.Context) {
 		m.Stands = &m.Signs[0]
 		m.MayRead = m.Own && m.Stands.SignOff.Read == nil
 	}
-	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m,
-		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
 }
 
 // gateCautions are what a student confirms having read.

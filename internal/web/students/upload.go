@@ -274,40 +274,9 @@ func (s Pages) held(c *gin.Context) (logModel, *track.Track, store.Reading, erro
 	}
 	how := store.Reading{Semicolons: semicolons && m.Upload.Confirmed, Rename: map[string]string{},
 		Heights: m.Chosen.Heights}
-	for i, name := range names {
-		row := columnRow{Name: name, As: value("col-" + name)}
-		if to, ok := before[name]; ok {
-			if row.As = to; strings.HasPrefix(to, "left out: ") {
-				row.As = "-"
-			}
-			m.Upload.Before = true
-		}
-		if row.As == "" && slices.Contains(m.Upload.Known, name) {
-			row.As = name
-		}
-		if len(rows) > 0 && i < len(rows[0]) {
-			row.Sample = rows[0][i]
-		}
-		if row.As != "" && row.As != "-" && row.As != name {
-			how.Rename[name] = row.As
-		}
-		if row.As == "-" && slices.Contains(m.Upload.Known, name) {
-			how.Rename[name] = "left out: " + name
-		}
-		if row.As == "lat_deg" {
-			m.Upload.Geographic = true
-		}
-		m.Upload.Columns = append(m.Upload.Columns, row)
-	}
-	if on := m.on.Laid; m.Upload.Geographic && on != nil && on.Plane != nil { // the course says where it lies
-		o := on.Plane.Origin()
-		how.Origin, how.AwayDeg = &[3]float64{o.LatDeg, o.LonDeg, o.AltM}, on.Plane.AwayDeg()
-	} else if m.Upload.Geographic && m.Chosen.Lat != "" {
-		o, away, err := m.Chosen.place()
-		if err != nil {
-			return m, nil, how, err
-		}
-		how.Origin, how.AwayDeg = &o, away
+	m.Upload.nameColumns(names, rows, before, value, how.Rename)
+	if err := m.placeOnEarth(&how); err != nil {
+		return m, nil, how, err
 	}
 	if semicolons && !m.Upload.Confirmed {
 		return m, nil, how, errAskSemicolons
@@ -325,6 +294,52 @@ func (s Pages) held(c *gin.Context) (logModel, *track.Track, store.Reading, erro
 	}
 	s.flightsIn(&m, whole)
 	return m, whole, how, nil
+}
+
+// nameColumns says what each column of a file is: as the form has it, as the school named it before, or by its own
+// name. What is renamed is noted in rename.
+func (u *uploadModel) nameColumns(names []string, rows [][]string, before map[string]string, value func(string) string,
+	rename map[string]string) {
+	for i, name := range names {
+		row := columnRow{Name: name, As: value("col-" + name)}
+		if to, ok := before[name]; ok {
+			if row.As = to; strings.HasPrefix(to, "left out: ") {
+				row.As = "-"
+			}
+			u.Before = true
+		}
+		if row.As == "" && slices.Contains(u.Known, name) {
+			row.As = name
+		}
+		if len(rows) > 0 && i < len(rows[0]) {
+			row.Sample = rows[0][i]
+		}
+		if row.As != "" && row.As != "-" && row.As != name {
+			rename[name] = row.As
+		}
+		if row.As == "-" && slices.Contains(u.Known, name) {
+			rename[name] = "left out: " + name
+		}
+		if row.As == "lat_deg" {
+			u.Geographic = true
+		}
+		u.Columns = append(u.Columns, row)
+	}
+}
+
+// placeOnEarth says where the origin of the field lies on the earth: by the course, or by the form.
+func (m *logModel) placeOnEarth(how *store.Reading) error {
+	if on := m.on.Laid; m.Upload.Geographic && on != nil && on.Plane != nil { // the course says where it lies
+		o := on.Plane.Origin()
+		how.Origin, how.AwayDeg = &[3]float64{o.LatDeg, o.LonDeg, o.AltM}, on.Plane.AwayDeg()
+	} else if m.Upload.Geographic && m.Chosen.Lat != "" {
+		o, away, err := m.Chosen.place()
+		if err != nil {
+			return err
+		}
+		how.Origin, how.AwayDeg = &o, away
+	}
+	return nil
 }
 
 // flightsIn lists the flights of a log that holds more than one, as the drill that is

@@ -199,43 +199,13 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 		ids("watcher"), ids("proving")
 	src.Grounded, src.Dead = []uuid.UUID{}, []uuid.UUID{}
 	for _, id := range ids("student") {
-		key := id.String()
-		flights, ferr := frame.NeedNumber(c, "flights-"+key, 0, 20)
-		minutes, merr := frame.NeedNumber(c, "minutes-"+key, 1, 60)
-		rest, rerr := frame.NeedNumber(c, "rest-"+key, 0, 240)
-		wind, werr := frame.FormNumber(c, "wind-"+key, 0, 50)
-		for _, e := range []error{ferr, merr, rerr, werr} {
-			if e != nil {
-				return src, starts, ends, e
-			}
+		x, err := personOf(c, id, src.Instructors, starts, ends, loc)
+		if err != nil {
+			return src, starts, ends, err
 		}
-		if flights < 1 {
-			continue
+		if x != nil {
+			src.People = append(src.People, *x)
 		}
-		from, ferr := clockWithin(c.PostForm("from-"+key), starts, ends, loc)
-		until, uerr := clockWithin(c.PostForm("until-"+key), starts, ends, loc)
-		switch {
-		case ferr != nil:
-			return src, starts, ends, ferr
-		case uerr != nil:
-			return src, starts, ends, uerr
-		case from != nil && until != nil && !until.After(*from):
-			return src, starts, ends, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning",
-				c.PostForm("from-"+key), c.PostForm("until-"+key))
-		}
-		x := fieldday.Person{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest,
-			Spotter: c.PostForm("spotter-"+key) != ""}
-		if wind != nil {
-			x.WindMps = *wind
-		}
-		if with, perr := uuid.Parse(c.PostForm("with-" + key)); perr == nil {
-			if !slices.Contains(src.Instructors, with) {
-				return src, starts, ends,
-					fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
-			}
-			x.With = &with
-		}
-		src.People = append(src.People, x)
 	}
 	switch {
 	case len(src.People) == 0:
@@ -244,6 +214,47 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 		err = fmt.Errorf("there is no craft; choose what is at the field")
 	}
 	return src, starts, ends, err
+}
+
+// personOf reads what is asked for a student of the day; nil for one who does not fly.
+func personOf(c *gin.Context, id uuid.UUID, teachers []uuid.UUID, starts, ends time.Time, loc *time.Location) (
+	*fieldday.Person, error) {
+	key := id.String()
+	flights, ferr := frame.NeedNumber(c, "flights-"+key, 0, 20)
+	minutes, merr := frame.NeedNumber(c, "minutes-"+key, 1, 60)
+	rest, rerr := frame.NeedNumber(c, "rest-"+key, 0, 240)
+	wind, werr := frame.FormNumber(c, "wind-"+key, 0, 50)
+	for _, e := range []error{ferr, merr, rerr, werr} {
+		if e != nil {
+			return nil, e
+		}
+	}
+	if flights < 1 {
+		return nil, nil //nolint:nilnil // does not fly
+	}
+	from, ferr := clockWithin(c.PostForm("from-"+key), starts, ends, loc)
+	until, uerr := clockWithin(c.PostForm("until-"+key), starts, ends, loc)
+	switch {
+	case ferr != nil:
+		return nil, ferr
+	case uerr != nil:
+		return nil, uerr
+	case from != nil && until != nil && !until.After(*from):
+		return nil, fmt.Errorf("a student is there from %s until %s; expected an end after the beginning",
+			c.PostForm("from-"+key), c.PostForm("until-"+key))
+	}
+	x := fieldday.Person{From: from, Until: until, Student: id, Flights: int(flights), Minutes: minutes, Rest: rest,
+		Spotter: c.PostForm("spotter-"+key) != ""}
+	if wind != nil {
+		x.WindMps = *wind
+	}
+	if with, perr := uuid.Parse(c.PostForm("with-" + key)); perr == nil {
+		if !slices.Contains(teachers, with) {
+			return nil, fmt.Errorf("a student flies with an instructor who is not there; expected one who is, or any")
+		}
+		x.With = &with
+	}
+	return &x, nil
 }
 
 // longestDay is how long a field day may last: nobody flies from one morning to the next.
