@@ -119,7 +119,8 @@ func (o *scoreFlags) task(c *cobra.Command, at *place) (task drill.Task, plane *
 }
 
 // scoreTrack scores a log: as it is where it is a part of one, and else the flight in it that is the drill.
-func scoreTrack(c *cobra.Command, task drill.Task, t *track.Track, name string, part bool) (out scoredOutput, err error) {
+func scoreTrack(c *cobra.Command, task drill.Task, t *track.Track, name string, part bool) (out scoredOutput,
+	err error) {
 	if part {
 		out.Result, err = score.Track(task, t, score.FromLog)
 	} else {

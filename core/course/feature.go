@@ -90,22 +90,9 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 			return nil, nil, err
 		}
 		if f.kind == "station" {
-			away := 0.0
-			switch {
-			case f.awayDeg != nil:
-				away = *f.awayDeg
-			case plane != nil:
-				away = plane.AwayDeg()
-			default:
-				return nil, nil, misread.At(f.line, "away_deg, where the pilot looks", "%s has no direction", f.says())
-			}
-			at := f.at[0]
-			if plane != nil && at.AltM == 0 {
-				at.AltM = plane.Origin().AltM // maps seldom say it; the site does
-			}
-			p, err := field.NewPlane(at, away)
+			p, err := f.plane(plane)
 			if err != nil {
-				return nil, nil, misread.At(f.line, "", "%s: %v", f.says(), err)
+				return nil, nil, err
 			}
 			plane = p
 		}
@@ -125,27 +112,57 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 			}
 			at = append(at, p)
 		}
-		switch f.kind {
-		case "station":
-		case "marker":
-			if _, twice := c.Markers[f.name]; twice {
-				return nil, nil, misread.At(f.line, "each marker once", "the marker %q stands in the file twice", f.name)
-			}
-			c.Markers[f.name] = at[0]
-		case "crowd":
-			c.Crowd = append(c.Crowd, at)
-		default:
-			h := Hazard{Kind: f.kind, Name: f.name, At: at, Closed: f.shape == aRing, HeightM: f.heightM}
-			if h.Name == f.kind {
-				h.Name = ""
-			}
-			c.Hazards = append(c.Hazards, h)
+		if err := c.take(f, at); err != nil {
+			return nil, nil, err
 		}
 	}
 	if err := c.Check(); err != nil {
 		return nil, nil, err
 	}
 	return c, notes, nil
+}
+
+// plane ties the field to the earth at a station; before is the plane of the course that stands, nil for none.
+func (f *feature) plane(plane *field.Plane) (*field.Plane, error) {
+	away := 0.0
+	switch {
+	case f.awayDeg != nil:
+		away = *f.awayDeg
+	case plane != nil:
+		away = plane.AwayDeg()
+	default:
+		return nil, misread.At(f.line, "away_deg, where the pilot looks", "%s has no direction", f.says())
+	}
+	at := f.at[0]
+	if plane != nil && at.AltM == 0 {
+		at.AltM = plane.Origin().AltM // maps seldom say it; the site does
+	}
+	p, err := field.NewPlane(at, away)
+	if err != nil {
+		return nil, misread.At(f.line, "", "%s: %v", f.says(), err)
+	}
+	return p, nil
+}
+
+// take adds a feature that lies at some points of the field.
+func (c *Course) take(f feature, at []field.Point) error {
+	switch f.kind {
+	case "station":
+	case "marker":
+		if _, twice := c.Markers[f.name]; twice {
+			return misread.At(f.line, "each marker once", "the marker %q stands in the file twice", f.name)
+		}
+		c.Markers[f.name] = at[0]
+	case "crowd":
+		c.Crowd = append(c.Crowd, at)
+	default:
+		h := Hazard{Kind: f.kind, Name: f.name, At: at, Closed: f.shape == aRing, HeightM: f.heightM}
+		if h.Name == f.kind {
+			h.Name = ""
+		}
+		c.Hazards = append(c.Hazards, h)
+	}
+	return nil
 }
 
 func kindByName(f feature) string {

@@ -116,17 +116,7 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 	var places []field.Point
 	top := Envelope{Path: []field.Point{home}}
 	for _, e := range a.Envelopes {
-		nearest := Clearance{LeftM: math.Inf(1)}
-		for _, k := range c.Clear(e, w) {
-			if k.Warn() {
-				s.Clearances = append(s.Clearances, k)
-			} else if k.LeftM < nearest.LeftM {
-				nearest = k
-			}
-		}
-		if !math.IsInf(nearest.LeftM, 1) {
-			s.Clearances = append(s.Clearances, nearest)
-		}
+		s.Clearances = append(s.Clearances, c.worth(e, w)...)
 		s.Sights = append(s.Sights, c.sight(e, a.EyeM))
 		if far := e.FarM(c.Station, a.EyeM); a.TellM > 0 && far > a.TellM {
 			s.Beyond = append(s.Beyond, Beyond{e.Key, e.Title, far})
@@ -155,17 +145,38 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 		centre = s.FallAt
 	}
 	s.Away, s.AwayWord, s.HasPeople = c.TurnAway(centre)
+	return s, c.glare(&s, a)
+}
+
+// worth are the clearances of a drill that are worth saying: those to be warned of, and the nearest of the others.
+func (c *Course) worth(e Envelope, w Conditions) (out []Clearance) {
+	nearest := Clearance{LeftM: math.Inf(1)}
+	for _, k := range c.Clear(e, w) {
+		if k.Warn() {
+			out = append(out, k)
+		} else if k.LeftM < nearest.LeftM {
+			nearest = k
+		}
+	}
+	if !math.IsInf(nearest.LeftM, 1) {
+		out = append(out, nearest)
+	}
+	return out
+}
+
+// glare adds where the sun stands during the session, and which drills it blinds.
+func (c *Course) glare(s *Survey, a Ask) error {
 	if a.From.IsZero() {
 		s.GlareWhy = "no session is set"
-		return s, nil
+		return nil
 	}
 	if c.Plane == nil {
 		s.GlareWhy = "the course is tied to no place on the earth"
-		return s, nil
+		return nil
 	}
 	g, err := c.GlareOver(a.From, a.To)
 	if err != nil {
-		return s, err
+		return err
 	}
 	s.Glare = &g
 	for _, e := range a.Envelopes {
@@ -173,7 +184,7 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 			s.Blinded = append(s.Blinded, e.Title)
 		}
 	}
-	return s, nil
+	return nil
 }
 
 const walkingPace = 1.5

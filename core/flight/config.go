@@ -37,21 +37,7 @@ func New(cfg Config) (*Flight, error) {
 	if err := cfg.Craft.Check(); err != nil {
 		return nil, err
 	}
-	if cfg.Roughness == 0 {
-		cfg.Roughness = 0.03
-	}
-	if cfg.Density == 0 {
-		cfg.Density = SeaLevelDensity
-	}
-	if cfg.Charge == 0 {
-		cfg.Charge = 1
-	}
-	if cfg.ReturnM == 0 {
-		cfg.ReturnM = 20
-	}
-	if cfg.dt == 0 {
-		cfg.dt = Tick
-	}
+	cfg.fill()
 	if err := cfg.check(); err != nil {
 		return nil, err
 	}
@@ -86,6 +72,35 @@ func New(cfg Config) (*Flight, error) {
 	f.gustRand = fmath.NewRand(cfg.Seed, 1)
 	f.noise = fmath.NewRand(cfg.Seed, 2)
 
+	f.place()
+	if cfg.Airborne {
+		f.trim()
+	}
+	return f, nil
+}
+
+// fill puts the usual in the place of what is not said.
+func (cfg *Config) fill() {
+	if cfg.Roughness == 0 {
+		cfg.Roughness = 0.03
+	}
+	if cfg.Density == 0 {
+		cfg.Density = SeaLevelDensity
+	}
+	if cfg.Charge == 0 {
+		cfg.Charge = 1
+	}
+	if cfg.ReturnM == 0 {
+		cfg.ReturnM = 20
+	}
+	if cfg.dt == 0 {
+		cfg.dt = Tick
+	}
+}
+
+// place puts the craft where it starts, with everything as it is before the first tick.
+func (f *Flight) place() {
+	cfg, c := &f.cfg, f.craft
 	s := &f.State
 	s.Att = facing(cfg.Heading)
 	s.Pos = Vec{cfg.Start.X, cfg.Start.Y, cfg.Start.Z + c.Legs()}
@@ -110,10 +125,6 @@ func New(cfg Config) (*Flight, error) {
 		f.windTo = cfg.Wind.times(1 / f.windMps)
 	}
 	s.air = s.wind.at(f.windTo, f.windMps, cfg.Start.Z, cfg.Roughness)
-	if cfg.Airborne {
-		f.trim()
-	}
-	return f, nil
 }
 
 func (c *Config) check() error {

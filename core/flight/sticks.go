@@ -41,18 +41,9 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	if err != nil {
 		return nil, at(1, "no header line", "t_s,throttle,yaw,pitch,roll")
 	}
-	column := map[string]int{}
-	for i, h := range head {
-		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
-		if _, twice := column[h]; twice {
-			return nil, at(1, "the column %.40q stands twice", "each column once", h)
-		}
-		column[h] = i
-	}
-	for _, need := range []string{"t_s", "throttle", "yaw", "pitch", "roll"} {
-		if _, ok := column[need]; !ok {
-			return nil, at(1, "the column %s is missing", "t_s, throttle, yaw, pitch and roll", need)
-		}
+	column, err := stickColumns(head, at)
+	if err != nil {
+		return nil, err
 	}
 	var rows []Row
 	frame := Nose
@@ -97,35 +88,63 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 		if n := len(rows); n > 0 && row.T <= rows[n-1].T {
 			return nil, at(line, "t_s is %v after %v", "times that rise", row.T, rows[n-1].T)
 		}
-		if w := cell("aids"); w != "" {
-			a, ok := AidsOf(w)
-			if !ok {
-				return nil, at(line, "aids are %.40q", strings.Join(AidsNames[:], ", "), w)
-			}
-			aids, row.Sticks.Aids = a, a
+		if err := row.says(at, name, line, cell); err != nil {
+			return nil, err
 		}
-		if w := cell("frame"); w != "" {
-			fr, ok := FrameOf(w)
-			if !ok {
-				return nil, at(line, "the frame is %.40q", strings.Join(FrameNames[:], ", "), w)
-			}
-			frame, row.Sticks.Frame = fr, fr
-		}
-		if w := cell("event"); w != "" {
-			for _, one := range strings.Split(w, ";") {
-				e, err := ParseEvent(strings.TrimSpace(one))
-				if err != nil {
-					return nil, fmt.Errorf("%s:%d: %w", name, line, err)
-				}
-				row.Events = append(row.Events, e)
-			}
-		}
+		aids, frame = row.Sticks.Aids, row.Sticks.Frame
 		rows = append(rows, row)
 	}
 	if len(rows) == 0 {
 		return nil, at(2, "no rows", "sticks")
 	}
 	return rows, nil
+}
+
+// stickColumns finds which column of the header holds what.
+func stickColumns(head []string, at func(int, string, string, ...any) error) (map[string]int, error) {
+	column := map[string]int{}
+	for i, h := range head {
+		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
+		if _, twice := column[h]; twice {
+			return nil, at(1, "the column %.40q stands twice", "each column once", h)
+		}
+		column[h] = i
+	}
+	for _, need := range []string{"t_s", "throttle", "yaw", "pitch", "roll"} {
+		if _, ok := column[need]; !ok {
+			return nil, at(1, "the column %s is missing", "t_s, throttle, yaw, pitch and roll", need)
+		}
+	}
+	return column, nil
+}
+
+// says takes in what a row says besides the sticks: aids and frame, which stay until another row says others, and
+// events.
+func (r *Row) says(at func(int, string, string, ...any) error, name string, line int, cell func(string) string) error {
+	if w := cell("aids"); w != "" {
+		a, ok := AidsOf(w)
+		if !ok {
+			return at(line, "aids are %.40q", strings.Join(AidsNames[:], ", "), w)
+		}
+		r.Sticks.Aids = a
+	}
+	if w := cell("frame"); w != "" {
+		fr, ok := FrameOf(w)
+		if !ok {
+			return at(line, "the frame is %.40q", strings.Join(FrameNames[:], ", "), w)
+		}
+		r.Sticks.Frame = fr
+	}
+	if w := cell("event"); w != "" {
+		for _, one := range strings.Split(w, ";") {
+			e, err := ParseEvent(strings.TrimSpace(one))
+			if err != nil {
+				return fmt.Errorf("%s:%d: %w", name, line, err)
+			}
+			r.Events = append(r.Events, e)
+		}
+	}
+	return nil
 }
 
 // Sample is where the craft is at a moment, for a track.

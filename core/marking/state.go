@@ -24,7 +24,8 @@ type State struct {
 // StateOf judges the marks of an attempt so far.
 func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
 	p := score.MarksAt(task, marks, nowS)
-	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks), Ended: p.Ended}
+	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks),
+		Ended: p.Ended}
 	for _, f := range p.Result.Faults {
 		s.Faults = append(s.Faults, f.Text)
 	}

@@ -115,39 +115,7 @@ func (p *problem) fitting(out Plan) []string {
 			break
 		}
 	}
-	for _, typ := range p.types {
-		like := slices.IndexFunc(p.day.Packs, func(k Pack) bool { return k.Type == typ })
-		pack := Pack{Type: typ, Full: true, Charge: time.Hour}
-		if like >= 0 {
-			pack = p.day.Packs[like]
-			pack.Full, pack.From, pack.Charger = true, time.Time{}, ""
-		}
-		if n := firstOf(6, func(n int) bool {
-			return try(func(d *Day) {
-				for i := range n {
-					pack.ID = fmt.Sprintf("more %d", i)
-					d.Packs = append(d.Packs, pack)
-				}
-			})
-		}); n > 0 {
-			list = append(list, fmt.Sprintf("%d more charged %s of the type %s", n, plural("pack", n), typ))
-		}
-		if n := firstOf(2, func(n int) bool {
-			return try(func(d *Day) {
-				for i := range n {
-					id := fmt.Sprintf("more %d", i)
-					d.Craft = append(d.Craft, Craft{ID: id, Type: typ, WindMps: windOf(p.day.Craft, typ)})
-					for k := range d.Students {
-						if slices.ContainsFunc(p.students[k].craft, func(c int) bool { return p.types[p.craft[c].typ] == typ }) {
-							d.Students[k].Craft = append(slices.Clone(d.Students[k].Craft), id)
-						}
-					}
-				}
-			})
-		}); n > 0 {
-			list = append(list, fmt.Sprintf("%d more craft of the type %s", n, typ))
-		}
-	}
+	list = append(list, p.moreOfTypes(try)...)
 	for _, k := range []struct {
 		what string
 		more func(d *Day, n int)
@@ -169,6 +137,44 @@ func (p *problem) fitting(out Plan) []string {
 		list = append(list, fmt.Sprintf("%d %s fewer", n, plural("flight", n)))
 	}
 	return list
+}
+
+// moreOfTypes says how many more packs or craft of each type would make everything fit.
+func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
+	for _, typ := range p.types {
+		like := slices.IndexFunc(p.day.Packs, func(k Pack) bool { return k.Type == typ })
+		pack := Pack{Type: typ, Full: true, Charge: time.Hour}
+		if like >= 0 {
+			pack = p.day.Packs[like]
+			pack.Full, pack.From, pack.Charger = true, time.Time{}, ""
+		}
+		if n := firstOf(6, func(n int) bool {
+			return try(func(d *Day) {
+				for i := range n {
+					pack.ID = fmt.Sprintf("more %d", i)
+					d.Packs = append(d.Packs, pack)
+				}
+			})
+		}); n > 0 {
+			out = append(out, fmt.Sprintf("%d more charged %s of the type %s", n, plural("pack", n), typ))
+		}
+		if n := firstOf(2, func(n int) bool {
+			return try(func(d *Day) {
+				for i := range n {
+					id := fmt.Sprintf("more %d", i)
+					d.Craft = append(d.Craft, Craft{ID: id, Type: typ, WindMps: windOf(p.day.Craft, typ)})
+					for k := range d.Students {
+						if slices.ContainsFunc(p.students[k].craft, func(c int) bool { return p.types[p.craft[c].typ] == typ }) {
+							d.Students[k].Craft = append(slices.Clone(d.Students[k].Craft), id)
+						}
+					}
+				}
+			})
+		}); n > 0 {
+			out = append(out, fmt.Sprintf("%d more craft of the type %s", n, typ))
+		}
+	}
+	return out
 }
 
 // windOf is the wind limit of the craft of a type.

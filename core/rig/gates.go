@@ -33,65 +33,7 @@ func gates(t drill.Task) []trace.Gate {
 	wait := 0.0 // that the step before takes at least
 	for _, s := range t.Steps {
 		g := trace.Gate{MinS: wait}
-		wait = 0
-		switch s.Kind {
-		case drill.TakeOff:
-			g.Low, g.High = math.Max(0.2, s.ToHeightM-drill.ReachedM), 1000
-		case drill.Hold:
-			g.ReachM, g.Points = orNear(s.Limits.Radius), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
-			if s.Limits.Height > 0 {
-				g.Low, g.High = math.Max(0.05, s.HeightM-s.Limits.Height), s.HeightM+s.Limits.Height
-			}
-			if rule := s.Heading; rule.Kind == drill.Fixed || rule.Kind == drill.Sight {
-				nose := rule.Angle
-				if rule.Kind == drill.Sight {
-					nose += field.Bearing(s.At.Sub(t.Station))
-				}
-				g.Nose, g.NoseOff = float64(nose), math.Max(noseNear, float64(s.Limits.Nose))
-			}
-			if g.StayS = 1 + s.Seconds; len(s.During) > 0 { // the stay comes after what happens
-				g.StayS = 1
-			}
-		case drill.Path:
-			g.ReachM = orNear(s.Limits.Cross)
-			n := 0
-			if s.Path.Closed && s.Path.Shape != drill.Eight {
-				n = figureSteps
-			}
-			for i := range n + 1 {
-				at, _ := s.Path.At(s.Path.Length * (float64(i) / float64(max(1, n))) * (1 - 1e-12))
-				g.Points = append(g.Points, flight.Vec{X: at.X, Y: at.Y})
-			}
-			wait = 2
-		case drill.GoTo: // it is there
-			g.ReachM, g.Points = orNear(s.Limits.Past), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
-			g.StayS, g.SlowMps = s.RestS+0.3, surelyRests
-		case drill.Turn:
-			if s.RandomTurn {
-				g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})
-			}
-			wait = 2
-		case drill.Stop:
-			if s.OnCall {
-				g.Cues = append(g.Cues, trace.Cue{AfterS: s.AfterS, Event: "call", Say: "Stop"})
-			}
-			wait = 2
-		case drill.Return:
-			switch s.Trigger {
-			case "link":
-				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: "The link is lost"})
-				if s.TakeOverS > 0 { // or nobody could take over
-					g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: "The link is back: take over"})
-				}
-			case "pack":
-				g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack),
-					Say: "The pack runs low"})
-			}
-			wait = 2
-		case drill.Regain:
-			g.Cues = append(g.Cues, trace.Cue{AfterS: 0.1, Event: "call", Say: regainSays})
-			wait = 2
-		}
+		wait = gateOf(&g, t, &s)
 		for _, d := range s.During {
 			g.Cues = append(g.Cues, trace.Cue{AfterS: d.AtS, Event: d.Fly(), Say: d.Said()})
 		}
@@ -102,6 +44,69 @@ func gates(t drill.Task) []trace.Gate {
 		return nil
 	}
 	return out
+}
+
+// gateOf fills in where a step lets what comes next happen, and returns how long the step takes at least, in seconds.
+func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
+	switch s.Kind {
+	case drill.TakeOff:
+		g.Low, g.High = math.Max(0.2, s.ToHeightM-drill.ReachedM), 1000
+	case drill.Hold:
+		g.ReachM, g.Points = orNear(s.Limits.Radius), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
+		if s.Limits.Height > 0 {
+			g.Low, g.High = math.Max(0.05, s.HeightM-s.Limits.Height), s.HeightM+s.Limits.Height
+		}
+		if rule := s.Heading; rule.Kind == drill.Fixed || rule.Kind == drill.Sight {
+			nose := rule.Angle
+			if rule.Kind == drill.Sight {
+				nose += field.Bearing(s.At.Sub(t.Station))
+			}
+			g.Nose, g.NoseOff = float64(nose), math.Max(noseNear, float64(s.Limits.Nose))
+		}
+		if g.StayS = 1 + s.Seconds; len(s.During) > 0 { // the stay comes after what happens
+			g.StayS = 1
+		}
+	case drill.Path:
+		g.ReachM = orNear(s.Limits.Cross)
+		n := 0
+		if s.Path.Closed && s.Path.Shape != drill.Eight {
+			n = figureSteps
+		}
+		for i := range n + 1 {
+			at, _ := s.Path.At(s.Path.Length * (float64(i) / float64(max(1, n))) * (1 - 1e-12))
+			g.Points = append(g.Points, flight.Vec{X: at.X, Y: at.Y})
+		}
+		wait = 2
+	case drill.GoTo: // it is there
+		g.ReachM, g.Points = orNear(s.Limits.Past), []flight.Vec{{X: s.At.X, Y: s.At.Y}}
+		g.StayS, g.SlowMps = s.RestS+0.3, surelyRests
+	case drill.Turn:
+		if s.RandomTurn {
+			g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})
+		}
+		wait = 2
+	case drill.Stop:
+		if s.OnCall {
+			g.Cues = append(g.Cues, trace.Cue{AfterS: s.AfterS, Event: "call", Say: "Stop"})
+		}
+		wait = 2
+	case drill.Return:
+		switch s.Trigger {
+		case "link":
+			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: "The link is lost"})
+			if s.TakeOverS > 0 { // or nobody could take over
+				g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: "The link is back: take over"})
+			}
+		case "pack":
+			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack),
+				Say: "The pack runs low"})
+		}
+		wait = 2
+	case drill.Regain:
+		g.Cues = append(g.Cues, trace.Cue{AfterS: 0.1, Event: "call", Say: regainSays})
+		wait = 2
+	}
+	return wait
 }
 
 func orNear(v float64) float64 {

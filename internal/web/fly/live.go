@@ -126,19 +126,7 @@ func (s Pages) FlyLive(c *gin.Context) {
 	defer seat.Leave()
 	go func() {
 		defer cancel()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-seat.Left():
-				_ = conn.Close(websocket.StatusGoingAway, "flown elsewhere now")
-				return
-			case o := <-seat.Orders():
-				if !s.write(ctx, conn, o) {
-					return
-				}
-			}
-		}
+		s.passOrders(ctx, conn, seat)
 	}()
 	last := time.Time{}
 	for {
@@ -150,6 +138,23 @@ func (s Pages) FlyLive(c *gin.Context) {
 			last = now
 			if data, err := json.Marshal(f); err == nil {
 				seat.Say(data)
+			}
+		}
+	}
+}
+
+// passOrders hands what the instructor lets happen to the pilot's page, until the flight ends or is flown elsewhere.
+func (s Pages) passOrders(ctx context.Context, conn *websocket.Conn, seat *live.Seat) {
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-seat.Left():
+			_ = conn.Close(websocket.StatusGoingAway, "flown elsewhere now")
+			return
+		case o := <-seat.Orders():
+			if !s.write(ctx, conn, o) {
+				return
 			}
 		}
 	}

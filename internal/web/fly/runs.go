@@ -71,29 +71,7 @@ func (s Pages) PostRun(c *gin.Context) {
 		in.FlownAt = now
 	}
 	kept := store.Run{ID: in.ID, StudentID: student, FlownAt: in.FlownAt, SentBy: p.ID, Trace: in.Trace}
-	tr, err := trace.Read(bytes.NewReader(in.Trace))
-	var again rig.Rerun
-	var g attempt.Course
-	if tr != nil {
-		kept.Claimed, kept.Lost, kept.Coach = tr.Hash, tr.Lost, tr.Coach
-	}
-	if err == nil {
-		var cat *drill.Catalogue
-		if g, err = s.CourseIn(c, tr.Course); err == nil {
-			cat, err = s.Catalogues.AsFlown(ctx, p.SchoolID, s.Cat, tr.Spec)
-		}
-		if err == nil {
-			again, err = rig.Replay(tr, cat, g.Laid)
-		}
-		kept.Reflown = again.Outcome.Hash
-	}
-	var file []byte
-	if err == nil {
-		file, err = again.CSV()
-	}
-	if err != nil {
-		kept.Refused = err.Error()
-	}
+	tr, again, g, file := s.replayed(c, &kept)
 	var state RunState
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		if kept.Refused == "" {
@@ -120,6 +98,32 @@ func (s Pages) PostRun(c *gin.Context) {
 		status = http.StatusUnprocessableEntity
 	}
 	c.JSON(status, state)
+}
+
+// replayed flies a run again as it was sent, and notes what came of it; one that cannot be flown again is refused.
+func (s Pages) replayed(c *gin.Context, kept *store.Run) (tr *trace.Trace, again rig.Rerun, g attempt.Course,
+	file []byte) {
+	tr, err := trace.Read(bytes.NewReader(kept.Trace))
+	if tr != nil {
+		kept.Claimed, kept.Lost, kept.Coach = tr.Hash, tr.Lost, tr.Coach
+	}
+	if err == nil {
+		var cat *drill.Catalogue
+		if g, err = s.CourseIn(c, tr.Course); err == nil {
+			cat, err = s.Catalogues.AsFlown(c.Request.Context(), s.Who.SchoolID, s.Cat, tr.Spec)
+		}
+		if err == nil {
+			again, err = rig.Replay(tr, cat, g.Laid)
+		}
+		kept.Reflown = again.Outcome.Hash
+	}
+	if err == nil {
+		file, err = again.CSV()
+	}
+	if err != nil {
+		kept.Refused = err.Error()
+	}
+	return tr, again, g, file
 }
 
 // RunFile is a run as it was sent, with what the server made of it: for looking

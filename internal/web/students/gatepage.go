@@ -189,7 +189,8 @@ func (s Pages) gateOf(p *store.Person, g drill.Gate, j *knowledge.Student, sites
 }
 
 // signing adds what is still needed and the sign-offs, the newest first.
-func (m *gateModel) signing(s Pages, g drill.Gate, j *knowledge.Student, r readiness.GateResult, cards map[string]bool) {
+func (m *gateModel) signing(s Pages, g drill.Gate, j *knowledge.Student, r readiness.GateResult,
+	cards map[string]bool) {
 	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", words.Counted(r.Closing.Attempts, "attempt"),
 		words.Counted(r.Closing.Dates, "day"))
 	for _, w := range r.Closing.Set {

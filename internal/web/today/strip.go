@@ -12,6 +12,7 @@ import (
 	"maestrale/core/plan"
 	"maestrale/internal/draw"
 	"maestrale/internal/fieldday"
+	"maestrale/internal/store"
 )
 
 // packsAtField says of every pack of the day where it is.
@@ -78,32 +79,13 @@ func (s Pages) stripOf(b *fieldday.Board, list []plan.Flight, cells []drill.Cell
 	}
 	for i := range b.Flown {
 		f := &b.Flown[i]
-		g := draw.StripFlight{Start: f.BegunAt.In(loc),
-			End: f.BegunAt.Add(time.Duration(f.Minutes * float64(time.Minute))).In(loc), Who: b.Who(f),
-			Craft: b.Craft[f.CraftID].Name, State: "aloft", Index: -1}
-		if f.EndedAt != nil {
-			g.End, g.State = f.EndedAt.In(loc), "landed"
-		}
-		if f.Void != "" {
-			g.State = "void"
-		}
-		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s, %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
-			b.Packs[f.PackID].Name, g.State)
+		g := flownOn(b, f, loc)
 		put(f.Box, g)
 		id := f.PackID.String()
 		spans[id] = append(spans[id], draw.StripSpan{Start: g.Start, End: g.End, Kind: "flight", Says: g.Who})
 	}
 	for i, f := range list {
-		g := draw.StripFlight{Start: f.Start.In(loc), End: f.End.In(loc), Who: b.Name(f.Student), Craft: b.Name(f.Craft),
-			State: "planned", Index: i, Box: f.Box, Key: f.Student}
-		if b.Now.After(f.Start) {
-			g.State = "planned late"
-		}
-		g.Says = fmt.Sprintf("%s to %s: %s on %s with %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
-			b.Name(f.Pack))
-		if w := s.Cat.CellWords(cells[i]); w != "" {
-			g.Says += ", " + w
-		}
+		g := s.plannedOn(b, f, cells[i], i, loc)
 		put(f.Box, g)
 		spans[f.Pack] = append(spans[f.Pack], draw.StripSpan{Start: g.Start, End: g.End, Kind: "flight", Planned: true,
 			Says: g.Who})
@@ -130,4 +112,36 @@ func (s Pages) stripOf(b *fieldday.Board, list []plan.Flight, cells []drill.Cell
 		m.Packs = append(m.Packs, lane)
 	}
 	return m
+}
+
+// flownOn is a flight that has begun, on the strip.
+func flownOn(b *fieldday.Board, f *store.FlownFlight, loc *time.Location) draw.StripFlight {
+	g := draw.StripFlight{Start: f.BegunAt.In(loc),
+		End: f.BegunAt.Add(time.Duration(f.Minutes * float64(time.Minute))).In(loc), Who: b.Who(f),
+		Craft: b.Craft[f.CraftID].Name, State: "aloft", Index: -1}
+	if f.EndedAt != nil {
+		g.End, g.State = f.EndedAt.In(loc), "landed"
+	}
+	if f.Void != "" {
+		g.State = "void"
+	}
+	g.Says = fmt.Sprintf("%s to %s: %s on %s with %s, %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+		b.Packs[f.PackID].Name, g.State)
+	return g
+}
+
+// plannedOn is a flight that is to come, on the strip; index is its place in the plan.
+func (s Pages) plannedOn(b *fieldday.Board, f plan.Flight, cell drill.Cell, index int,
+	loc *time.Location) draw.StripFlight {
+	g := draw.StripFlight{Start: f.Start.In(loc), End: f.End.In(loc), Who: b.Name(f.Student), Craft: b.Name(f.Craft),
+		State: "planned", Index: index, Box: f.Box, Key: f.Student}
+	if b.Now.After(f.Start) {
+		g.State = "planned late"
+	}
+	g.Says = fmt.Sprintf("%s to %s: %s on %s with %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+		b.Name(f.Pack))
+	if w := s.Cat.CellWords(cell); w != "" {
+		g.Says += ", " + w
+	}
+	return g
 }
