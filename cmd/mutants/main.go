@@ -12,8 +12,8 @@ import (
 	"flag"
 	"fmt"
 	"go/ast"
-	"go/parser"
 	"go/token"
+	"go/types"
 	"math/rand/v2"
 	"os"
 	"os/exec"
@@ -23,6 +23,8 @@ import (
 	"strings"
 	"sync"
 	"time"
+
+	"golang.org/x/tools/go/packages"
 )
 
 func main() {
@@ -77,62 +79,120 @@ type mutant struct {
 // key names a change by its file and its text, so that it stays the same when lines are added above it.
 func (m mutant) key() string { return fmt.Sprintf("%s: `%s` → `%s`", m.file, m.from, m.to) }
 
-// swaps are the operators that are exchanged.
-var swaps = map[token.Token][]token.Token{
-	token.LSS: {token.LEQ}, token.LEQ: {token.LSS}, token.GTR: {token.GEQ}, token.GEQ: {token.GTR},
-	token.EQL: {token.NEQ}, token.NEQ: {token.EQL}, token.LAND: {token.LOR}, token.LOR: {token.LAND},
+// swaps are what each operator becomes between whole numbers and conditions.
+var swaps = map[token.Token]token.Token{
+	token.LSS: token.LEQ, token.LEQ: token.LSS, token.GTR: token.GEQ, token.GEQ: token.GTR,
+	token.EQL: token.NEQ, token.NEQ: token.EQL, token.LAND: token.LOR, token.LOR: token.LAND,
 }
 
-// mutantsOf finds every change of the files of a package.
+// opposites are what each comparison becomes between measured values: there "less" and "less or equal" differ only for a
+// value that is exactly the limit, which no measurement is, while a comparison the wrong way round must be noticed.
+var opposites = map[token.Token]token.Token{
+	token.LSS: token.GEQ, token.LEQ: token.GTR, token.GTR: token.LEQ, token.GEQ: token.LSS,
+	token.EQL: token.NEQ, token.NEQ: token.EQL,
+}
+
+// mutantsOf finds every change of the files of a package, which is named by its folder: an operator that becomes another,
+// and a threshold (a constant, or a number in a comparison of measured values) that becomes a quarter more.
 func mutantsOf(pkg string) (out []mutant, err error) {
-	files, err := filepath.Glob(filepath.Join(pkg, "*.go"))
+	const mode = packages.NeedName | packages.NeedFiles | packages.NeedSyntax | packages.NeedTypes |
+		packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps
+	loaded, err := packages.Load(&packages.Config{Mode: mode, Dir: pkg}, ".")
 	if err != nil {
 		return nil, err
 	}
-	for _, file := range files {
-		if strings.HasSuffix(file, "_test.go") {
-			continue
+	for _, p := range loaded {
+		if len(p.Errors) > 0 {
+			return nil, p.Errors[0]
 		}
-		text, err := os.ReadFile(file)
-		if err != nil {
-			return nil, err
-		}
-		set := token.NewFileSet()
-		f, err := parser.ParseFile(set, file, text, 0)
-		if err != nil {
-			return nil, err
-		}
-		lines := strings.Split(string(text), "\n")
-		add := func(pos token.Pos, length int, to string) {
-			p := set.Position(pos)
-			changed := lines[p.Line-1][:p.Column-1] + to + lines[p.Line-1][p.Column-1+length:]
-			out = append(out, mutant{file: file, line: p.Line, at: p.Offset, end: p.Offset + length, with: to,
-				from: strings.TrimSpace(lines[p.Line-1]), to: strings.TrimSpace(changed)})
-		}
-		constant := false
-		ast.Inspect(f, func(n ast.Node) bool {
-			switch n := n.(type) {
-			case *ast.GenDecl:
-				constant = n.Tok == token.CONST
-			case *ast.FuncDecl:
-				constant = false
-			case *ast.BinaryExpr:
-				for _, to := range swaps[n.Op] {
-					add(n.OpPos, len(n.Op.String()), to.String())
-				}
-			case *ast.BasicLit:
-				if v, err := strconv.ParseFloat(n.Value, 64); constant && err == nil && v != 0 {
-					to := strconv.FormatFloat(v*1.25, 'g', 6, 64)
-					if n.Kind == token.INT {
-						to = strconv.Itoa(int(v) + 1)
-					}
-					add(n.Pos(), len(n.Value), to)
-				}
+		for _, f := range p.Syntax {
+			name := p.Fset.Position(f.Pos()).Filename
+			text, err := os.ReadFile(name)
+			if err != nil {
+				return nil, err
 			}
-			return true
-		})
+			file := finder{set: p.Fset, info: p.TypesInfo, name: filepath.Join(pkg, filepath.Base(name)),
+				lines: strings.Split(string(text), "\n")}
+			ast.Inspect(f, file.look)
+			out = append(out, file.out...)
+		}
 	}
 	return out, nil
+}
+
+// finder collects the changes of one file.
+type finder struct {
+	set      *token.FileSet
+	info     *types.Info
+	name     string
+	lines    []string
+	constant bool // inside a declaration of constants
+	out      []mutant
+}
+
+// look adds the changes of one node; it is given to ast.Inspect.
+func (f *finder) look(n ast.Node) bool {
+	switch n := n.(type) {
+	case *ast.GenDecl:
+		f.constant = n.Tok == token.CONST
+	case *ast.FuncDecl:
+		f.constant = false
+	case *ast.BinaryExpr:
+		to := swaps[n.Op]
+		if opposite, compares := opposites[n.Op]; compares && f.measured(n.X) && f.measured(n.Y) {
+			to = opposite
+			f.threshold(n.X)
+			f.threshold(n.Y)
+		}
+		if to != token.ILLEGAL {
+			f.add(n.OpPos, len(n.Op.String()), to.String())
+		}
+	case *ast.BasicLit:
+		if f.constant {
+			f.more(n)
+		}
+	}
+	return true
+}
+
+// measured tells whether an expression is a fraction, as what is measured is.
+func (f *finder) measured(e ast.Expr) bool {
+	kind, basic := f.info.TypeOf(e).Underlying().(*types.Basic)
+	return basic && kind.Info()&types.IsFloat != 0
+}
+
+// threshold adds the numbers of one side of a comparison, as it stands or as a factor.
+func (f *finder) threshold(e ast.Expr) {
+	switch e := e.(type) {
+	case *ast.BasicLit:
+		f.more(e)
+	case *ast.BinaryExpr:
+		f.threshold(e.X)
+		f.threshold(e.Y)
+	}
+}
+
+// more adds a number that becomes a quarter more, a whole one that becomes the next. Numbers under a thousandth are
+// tolerances of the arithmetic and stay.
+func (f *finder) more(n *ast.BasicLit) {
+	v, err := strconv.ParseFloat(n.Value, 64)
+	if err != nil || v < 1e-3 {
+		return
+	}
+	to := strconv.FormatFloat(v*1.25, 'g', 6, 64)
+	if kind, basic := f.info.TypeOf(n).(*types.Basic); n.Kind == token.INT && basic && kind.Info()&types.IsFloat == 0 {
+		to = strconv.Itoa(int(v) + 1)
+	}
+	f.add(n.Pos(), len(n.Value), to)
+}
+
+// add adds a change of what is length bytes long at a place.
+func (f *finder) add(pos token.Pos, length int, to string) {
+	p := f.set.Position(pos)
+	line := f.lines[p.Line-1]
+	changed := line[:p.Column-1] + to + line[p.Column-1+length:]
+	f.out = append(f.out, mutant{file: f.name, line: p.Line, at: p.Offset, end: p.Offset + length, with: to,
+		from: strings.TrimSpace(line), to: strings.TrimSpace(changed)})
 }
 
 // try runs the quick tests on each change and returns those that passed.

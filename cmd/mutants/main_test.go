@@ -14,9 +14,11 @@ func TestMutantsOfAPackage(t *testing.T) {
 const limit = 0.4 // not 4
 const many = 3
 
-func in(v float64, on bool) bool { return v <= limit && on || v == 2 }
+func in(v float64, on bool) bool { return v <= 2*limit && on || v > 5 }
+
+func full(n int) bool { return n >= 7 }
 `
-	for name, body := range map[string]string{"p.go": text, "p_test.go": "package p\n\nconst other = 1 < 2\n"} {
+	for name, body := range map[string]string{"p.go": text, "go.mod": "module p\n", "p_test.go": "package p\n\nconst other = 1 < 2\n"} {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(body), 0o600); err != nil {
 			t.Fatal(err)
 		}
@@ -33,11 +35,11 @@ func in(v float64, on bool) bool { return v <= limit && on || v == 2 }
 		}
 		got = append(got, m.with)
 	}
-	if want := "0.5 4 && || < !="; strings.Join(got, " ") != want {
+	if want := "0.5 4 && || 2.5 > 6.25 <= >"; strings.Join(got, " ") != want {
 		t.Errorf("%q, want %q", got, want)
 	}
-	if _, err := mutantsOf(filepath.Join(dir, "none")); err != nil {
-		t.Errorf("an empty folder: %v", err)
+	if _, err := mutantsOf(filepath.Join(dir, "none")); err == nil {
+		t.Error("a folder that is not there has changes")
 	}
 }
 
