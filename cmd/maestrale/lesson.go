@@ -100,14 +100,12 @@ func lessonCommand() *cobra.Command {
 		if programme == "" {
 			programme = rec.Ladder
 		}
-		p, ok := cat.Programmes[programme]
-		if !ok {
+		if _, ok := cat.Programmes[programme]; !ok {
 			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme,
 				strings.Join(cat.ProgrammeKeys(), ", "))
 		}
-		l, err := plan.PlanLesson(ask, plan.Known{Catalogue: cat, Programme: p, Evidence: readiness.Sort(rec.Attempts,
-			cat.Drills, when, loc), At: when,
-			Witnessed: rec.Witnessed, SignOffs: rec.SignOffs, Practice: rec.Practice})
+		l, err := plan.PlanLesson(ask, readiness.Know(cat, programme, craftKey,
+			readiness.Sort(rec.Attempts, cat.Drills, when, loc), rec.Witnessed, rec.SignOffs), rec.Practice)
 		if err != nil {
 			return err
 		}

@@ -157,8 +157,7 @@ func planned(k *course, at time.Time, fly func(drill.Cell) score.Verdict) {
 		now := at.Add(time.Duration(flown) * 2 * time.Minute)
 		l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: aids, Packs: 1,
 			PackMinutes: float64(packAttempts-flown%packAttempts) * attemptTakes, WindMps: -1, Gap: 4},
-			Known{Catalogue: k.cat, Programme: k.cat.Programmes["position-hold-first"], Evidence: k.evidence(now), At: now,
-				SignOffs: k.signs})
+			readiness.Know(k.cat, "position-hold-first", poiana.Key, k.evidence(now), nil, k.signs), nil)
 		if err != nil {
 			panic(err)
 		}

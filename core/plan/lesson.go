@@ -31,17 +31,6 @@ type LessonAsk struct {
 	Never []string
 }
 
-// Known is what is known of the student.
-type Known struct {
-	Catalogue *drill.Catalogue
-	Programme drill.Programme
-	Evidence  *readiness.Evidence
-	At        time.Time
-	Witnessed []record.Witnessed
-	SignOffs  []record.SignOff
-	Practice  []record.Practice
-}
-
 // Block is a part of a lesson: one drill and side on one pack.
 type Block struct {
 	Pack     int
@@ -129,17 +118,17 @@ type option struct {
 // back when one pass will last to the end. What builds an entry, and was never practised,
 // is worth the entries that it opens. A pass that is not of use today, since another date
 // is asked for, is worth a twentieth.
-func PlanLesson(a LessonAsk, k Known) (LessonPlan, error) {
+func PlanLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) (LessonPlan, error) {
 	if err := a.Check(); err != nil {
 		return LessonPlan{}, err
 	}
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
-	l := &lesson{ask: a, known: k, practised: map[string]bool{}, options: map[drill.Cell]*option{},
+	l := &lesson{ask: a, known: k, at: k.Evidence.At(), practised: map[string]bool{}, options: map[drill.Cell]*option{},
 		guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{},
 		steps: map[string][]step{}, reach: map[drill.Cell]float64{}}
-	l.readPractice()
+	l.readPractice(practice)
 	l.held = !slices.ContainsFunc(k.Programme.Cells(),
 		func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
 	l.aim()
@@ -150,7 +139,8 @@ func PlanLesson(a LessonAsk, k Known) (LessonPlan, error) {
 // lesson is one being planned.
 type lesson struct {
 	ask       LessonAsk
-	known     Known
+	known     *readiness.Known
+	at        time.Time // the moment that it is planned for, in the school's zone
 	practised map[string]bool
 	gate      *readiness.GateResult
 	options   map[drill.Cell]*option
@@ -204,12 +194,12 @@ type guessed struct {
 }
 
 // readPractice finds the drills that were passed, here or in the simulator, or practised.
-func (l *lesson) readPractice() {
+func (l *lesson) readPractice(practice []record.Practice) {
 	for _, k := range l.known.Evidence.Passed() {
 		l.practised[k] = true
 	}
-	for _, p := range l.known.Practice {
-		if p.Minutes > 0 && !p.At.After(l.known.At) {
+	for _, p := range practice {
+		if p.Minutes > 0 && !p.At.After(l.at) {
 			l.practised[p.Drill] = true
 		}
 	}

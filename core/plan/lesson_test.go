@@ -28,9 +28,9 @@ func ask(aids craft.Aids) LessonAsk {
 	return LessonAsk{Class: craft.Light, Type: &poiana, Aids: aids, Packs: 3, PackMinutes: 9, WindMps: -1}
 }
 
-func knownBy(list []record.Attempt, at time.Time) Known {
-	return Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
-		Evidence: readiness.Sort(list, catalogue.Drills, at, rome), At: at}
+func knownBy(list []record.Attempt, at time.Time) *readiness.Known {
+	return readiness.Know(catalogue, "position-hold-first", poiana.Key, readiness.Sort(list, catalogue.Drills, at, rome), nil,
+		nil)
 }
 
 // Many lessons in all states of learning: no block is a drill whose builds are not held or
@@ -55,7 +55,7 @@ func TestLessonsBreakNoRule(t *testing.T) {
 				a.WindFrom = &from
 			}
 			k := knownBy(list, at)
-			l, err := PlanLesson(a, k)
+			l, err := PlanLesson(a, k, nil)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -70,7 +70,7 @@ func TestLessonsBreakNoRule(t *testing.T) {
 	}
 }
 
-func checkLesson(t *testing.T, l LessonPlan, a LessonAsk, k Known, list []record.Attempt) {
+func checkLesson(t *testing.T, l LessonPlan, a LessonAsk, k *readiness.Known, list []record.Attempt) {
 	t.Helper()
 	flown := map[string]bool{}
 	for _, x := range list {
@@ -129,7 +129,7 @@ func checkLesson(t *testing.T, l LessonPlan, a LessonAsk, k Known, list []record
 }
 
 func TestTheFirstLesson(t *testing.T) {
-	l, err := PlanLesson(ask(craft.PositionHold), knownBy(nil, monday))
+	l, err := PlanLesson(ask(craft.PositionHold), knownBy(nil, monday), nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -166,9 +166,9 @@ func TestWhatALessonLooksAt(t *testing.T) {
 	a.WindMps = 3.5
 	k := knownBy(list, monday.AddDate(0, 0, 2))
 	for _, w := range catalogue.Gates["unassisted-aids-on"].Witnessed {
-		k.Witnessed = append(k.Witnessed, record.Witnessed{Act: w.Key, At: monday, By: "I"})
+		k.Seen = append(k.Seen, record.Witnessed{Act: w.Key, At: monday, By: "I"})
 	}
-	l, err := PlanLesson(a, k)
+	l, err := PlanLesson(a, k, nil)
 	if err != nil || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "hover-tail-in" || !strings.Contains(l.Blocks[0].Why,
 		"meets the wind clause") || !l.Blocks[0].Answer {
 		t.Fatalf("%+v %v", l.Blocks, err)
@@ -176,7 +176,7 @@ func TestWhatALessonLooksAt(t *testing.T) {
 	a.Keep = []Block{{Pack: 2, Cell: drill.Cell{Drill: "walk-along", Side: field.LeftSide, Aids: craft.PositionHold,
 		Level: 1}, Minutes: 4}}
 	a.Never = []string{"hover-tail-in"}
-	l, err = PlanLesson(a, k)
+	l, err = PlanLesson(a, k, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -202,13 +202,13 @@ func TestLessonsThatCannotBe(t *testing.T) {
 	} {
 		a := ask(craft.PositionHold)
 		change(&a)
-		if _, err := PlanLesson(a, knownBy(nil, monday)); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := PlanLesson(a, knownBy(nil, monday), nil); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", want, err)
 		}
 	}
 	a := ask(craft.PositionHold)
 	a.WindMps = 20
-	if l, err := PlanLesson(a, knownBy(nil, monday)); err != nil || len(l.Blocks) != 0 || !strings.Contains(l.Says,
+	if l, err := PlanLesson(a, knownBy(nil, monday), nil); err != nil || len(l.Blocks) != 0 || !strings.Contains(l.Says,
 		"nothing that may be flown") {
 		t.Errorf("in a storm: %+v %v", l, err)
 	}
@@ -224,7 +224,7 @@ func BenchmarkLesson(b *testing.B) {
 			CraftClass: craft.Light, Source: score.Observed, Verdict: who.fly(c, at), Counts: true})
 	}
 	for b.Loop() {
-		if _, err := PlanLesson(ask(craft.PositionHold), knownBy(list, monday.AddDate(0, 3, 0))); err != nil {
+		if _, err := PlanLesson(ask(craft.PositionHold), knownBy(list, monday.AddDate(0, 3, 0)), nil); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -17,7 +17,7 @@ func (l *lesson) aim() {
 	k := l.known
 	var open []*readiness.GateResult
 	for _, key := range k.Catalogue.GateKeys() {
-		g := readiness.JudgeGate(k.Catalogue.Gates[key], l.on(), k.Evidence, k.Witnessed, k.SignOffs)
+		g := readiness.JudgeGate(k.Catalogue.Gates[key], l.on(), k.Evidence, k.Seen, k.Signs)
 		if g.NotFor == "" && len(g.Entries) > 0 && g.State != readiness.GateSigned {
 			open = append(open, &g)
 		}
@@ -231,7 +231,7 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 		now := l.cell(c)
 		o = &option{cell: c, now: now, lapsed: now.Standing == readiness.Lapsed}
 		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates &&
-			sameDate(now.NewestPass, l.known.At) {
+			sameDate(now.NewestPass, l.at) {
 			o.useful = 0 // it waits for another date
 		}
 		o.chance, _ = l.guess(c, now.Needs)

@@ -6,16 +6,14 @@ import (
 	"testing"
 
 	"maestrale/core/craft"
-	"maestrale/core/readiness"
 )
 
 // A lesson holds no drill that goes farther than the student tells the nose, and names
 // what was left out for it; by better eyes it is the same lesson as without the limit.
 func TestALessonStaysWithinTheEyes(t *testing.T) {
 	ask := LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: 3, PackMinutes: 9, WindMps: -1}
-	known := Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
-		Evidence: readiness.NewEvidence(nil, monday, rome), At: monday}
-	free, err := PlanLesson(ask, known)
+	known := knownBy(nil, monday)
+	free, err := PlanLesson(ask, known, nil)
 	if err != nil || len(free.Blocks) == 0 || len(free.TooFar) != 0 {
 		t.Fatalf("%+v, %v", free, err)
 	}
@@ -31,12 +29,12 @@ func TestALessonStaysWithinTheEyes(t *testing.T) {
 		far = math.Max(far, reach(b))
 	}
 	ask.TellM = far + 0.01
-	if same, err := PlanLesson(ask, known); err != nil || !slices.EqualFunc(same.Blocks, free.Blocks,
+	if same, err := PlanLesson(ask, known, nil); err != nil || !slices.EqualFunc(same.Blocks, free.Blocks,
 		func(a, b Block) bool { return a.Cell == b.Cell }) {
 		t.Errorf("%+v, %v", same, err)
 	}
 	ask.TellM = far - 0.01
-	short, err := PlanLesson(ask, known)
+	short, err := PlanLesson(ask, known, nil)
 	if err != nil || len(short.TooFar) == 0 {
 		t.Fatalf("%+v, %v", short, err)
 	}
@@ -56,7 +54,7 @@ func TestALessonStaysWithinTheEyes(t *testing.T) {
 		t.Error("the document does not say what was left out")
 	}
 	ask.TellM = -1
-	if _, err := PlanLesson(ask, known); err == nil {
+	if _, err := PlanLesson(ask, known, nil); err == nil {
 		t.Error("eyes that tell to −1 m were taken")
 	}
 }
@@ -67,8 +65,7 @@ func TestNoBlockTwiceInARow(t *testing.T) {
 		for _, minutes := range []float64{6, 9, 14} {
 			l, err := PlanLesson(LessonAsk{Class: craft.Light, Type: &poiana, Aids: craft.PositionHold, Packs: packs,
 				PackMinutes: minutes, WindMps: -1, Never: keysBut("hover-tail-in",
-					"pad-series")}, Known{Catalogue: catalogue, Programme: catalogue.Programmes["position-hold-first"],
-				Evidence: readiness.NewEvidence(nil, monday, rome), At: monday})
+					"pad-series")}, knownBy(nil, monday), nil)
 			if err != nil {
 				t.Fatal(err)
 			}

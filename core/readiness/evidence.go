@@ -63,6 +63,9 @@ type Evidence struct {
 	prior      Prior       // how the school's students learn
 }
 
+// At is the moment that the evidence is held against, in the school's time zone.
+func (e *Evidence) At() time.Time { return e.at.In(e.zone) }
+
 // Expect sets how common the kinds of learners are at the school.
 func (e *Evidence) Expect(p Prior) { e.prior = p }
 

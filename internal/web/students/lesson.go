@@ -80,8 +80,6 @@ type lessonBefore struct {
 // LessonPage plans the next lesson; what the instructor has changed stands in the form.
 func (s Pages) LessonPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var seen []record.Witnessed
-	var signs []record.SignOff
 	var practice []record.Practice
 	var past []store.Lesson
 	var list []store.Flown
@@ -89,9 +87,6 @@ func (s Pages) LessonPage(c *gin.Context) {
 	var tell float64
 	j, err := s.Theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
 		if tell, err = s.Students().TellM(ctx, tx, id); err != nil {
-			return err
-		}
-		if seen, signs, err = tx.Decisions(ctx, id); err != nil {
 			return err
 		}
 		if practice, err = tx.PracticeOf(ctx, id); err != nil {
@@ -121,8 +116,7 @@ func (s Pages) LessonPage(c *gin.Context) {
 	}
 	m.Ask, m.Never = form, ask.Never
 	ask.TellM = tell
-	l, err := plan.PlanLesson(ask, plan.Known{Catalogue: s.Cat, Programme: j.Programme, Evidence: j.Evidence,
-		At: s.Now().In(loc), Witnessed: seen, SignOffs: signs, Practice: practice})
+	l, err := plan.PlanLesson(ask, j.Known, practice)
 	if err != nil {
 		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", "Put it right and plan it again.")
 		return
