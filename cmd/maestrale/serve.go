@@ -4,11 +4,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/http"
 	"os"
 	"os/signal"
+	"slices"
 	"sync"
 	"syscall"
 	"time"
@@ -189,21 +191,11 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		}
 	}
 	if s.demo {
-		stop, err := standInWind(ctx, st)
-		if err != nil {
-			return err
-		}
+		stop, err := standIns(ctx, st, s.cat)
 		defer stop()
-		land, err := standInPosition(ctx, st, s.cat)
 		if err != nil {
 			return err
 		}
-		defer land()
-		unplug, err := standInCharger(ctx, st)
-		if err != nil {
-			return err
-		}
-		defer unplug()
 	}
 	listening, hang := context.WithCancel(ctx)
 	var heard sync.WaitGroup
@@ -219,15 +211,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	out := c.OutOrStdout()
 	fmt.Fprintf(out, "Maestrale serves on http://%s\n", s.listener.Addr())
 	if s.demo {
-		fmt.Fprintf(out, "\n%s. Sign in with the password  %s  as\n", demo.SchoolName, demo.Password)
-		for _, w := range demo.SignIns() {
-			fmt.Fprintf(out, "  %-12s %s\n", w.Role, w.Email)
-		}
-		where := ""
-		if s.data != "" {
-			where = " in " + s.data
-		}
-		fmt.Fprintf(out, "\nCtrl-C stops it; the data stay%s.\n", where)
+		greet(out, s.data)
 	}
 	select {
 	case err := <-ended:
@@ -241,4 +225,40 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return fmt.Errorf("stop: %w", err)
 	}
 	return nil
+}
+
+// standIns starts what a demo has in the place of devices: a wind meter, a craft that says where it is, and a charger.
+// What it returns stops those that were started, and is there with an error too.
+func standIns(ctx context.Context, st *store.Store, cat *drill.Catalogue) (stop func(), err error) {
+	var stops []func()
+	stop = func() {
+		for _, end := range slices.Backward(stops) {
+			end()
+		}
+	}
+	for _, start := range []func() (func(), error){
+		func() (func(), error) { return standInWind(ctx, st) },
+		func() (func(), error) { return standInPosition(ctx, st, cat) },
+		func() (func(), error) { return standInCharger(ctx, st) },
+	} {
+		end, err := start()
+		if err != nil {
+			return stop, err
+		}
+		stops = append(stops, end)
+	}
+	return stop, nil
+}
+
+// greet prints who can sign in to the sample school, and where its data are.
+func greet(out io.Writer, data string) {
+	fmt.Fprintf(out, "\n%s. Sign in with the password  %s  as\n", demo.SchoolName, demo.Password)
+	for _, w := range demo.SignIns() {
+		fmt.Fprintf(out, "  %-12s %s\n", w.Role, w.Email)
+	}
+	where := ""
+	if data != "" {
+		where = " in " + data
+	}
+	fmt.Fprintf(out, "\nCtrl-C stops it; the data stay%s.\n", where)
 }

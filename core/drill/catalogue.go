@@ -119,22 +119,9 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 		}
 		next.Programmes[p.Key] = p
 	}
-	if len(drills) > 0 { // the ladders that were there still have to hold
-		for _, key := range next.ProgrammeKeys() {
-			p, err := parseProgramme(next.Programmes[key].Source, next.Drills)
-			if err != nil {
-				return fmt.Errorf("the programme %s does not fit any more: its line %v", key, err)
-			}
-			next.Programmes[key] = p
-		}
-	}
 	if len(drills) > 0 {
-		for _, key := range next.GateKeys() {
-			g, err := parseGate(next.Gates[key].Source, next.Drills)
-			if err != nil {
-				return fmt.Errorf("the gate %s does not fit any more: its line %v", key, err)
-			}
-			next.Gates[key] = g
+		if err := next.fitAgain(); err != nil {
+			return err
 		}
 	}
 	for _, name := range byFormat["maestrale-gate/1"] {
@@ -146,6 +133,25 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 	}
 	next.sort()
 	*c = *next
+	return nil
+}
+
+// fitAgain holds the ladders and gates that were there to drills that have changed.
+func (c *Catalogue) fitAgain() error {
+	for _, key := range c.ProgrammeKeys() {
+		p, err := parseProgramme(c.Programmes[key].Source, c.Drills)
+		if err != nil {
+			return fmt.Errorf("the programme %s does not fit any more: its line %v", key, err)
+		}
+		c.Programmes[key] = p
+	}
+	for _, key := range c.GateKeys() {
+		g, err := parseGate(c.Gates[key].Source, c.Drills)
+		if err != nil {
+			return fmt.Errorf("the gate %s does not fit any more: its line %v", key, err)
+		}
+		c.Gates[key] = g
+	}
 	return nil
 }
 

@@ -94,12 +94,7 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	if g.Hold && on.Has != nil && !slices.Contains(on.Has, craft.PositionHold) {
 		r.NotFor = "this craft does not hold its place by itself"
 	}
-	for i := range signs {
-		if s := &signs[i]; s.Gate == g.Key && s.CraftClass == on.Class && !s.At.After(e.at) &&
-			(r.Sign == nil || s.At.After(r.Sign.At)) {
-			r.Sign = s
-		}
-	}
+	r.Sign = newestSign(g.Key, on.Class, signs, e.at)
 	stands := r.Sign != nil && !r.Sign.WithdrawnAt(e.at) && !e.at.After(r.Sign.Until)
 	cells := g.Cells
 	switch {
@@ -148,18 +143,33 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	for _, d := range g.Familiar {
 		r.Familiar = append(r.Familiar, Familiarity{d, on.Type == "" || e.flownOn(d, on)})
 	}
-	switch {
-	case stands && met:
-		r.State = GateSigned
-	case r.Sign != nil && !r.Sign.WithdrawnAt(e.at):
-		r.State = GateLapsed
-	case all:
-		r.State = GateReady
-	default:
-		r.State = GateNotReady
-	}
+	r.State = r.stateOf(stands && met, all)
 	r.Closing = r.close()
 	return r
+}
+
+// newestSign is the newest sign-off of a gate for a class that was given by then; nil without one.
+func newestSign(gate string, class craft.Class, signs []record.SignOff, at time.Time) (newest *record.SignOff) {
+	for i := range signs {
+		if s := &signs[i]; s.Gate == gate && s.CraftClass == class && !s.At.After(at) &&
+			(newest == nil || s.At.After(newest.At)) {
+			newest = s
+		}
+	}
+	return newest
+}
+
+// stateOf is the state of a gate whose sign-off stands and has what it asks for (signed), or has all of it anyway.
+func (r *GateResult) stateOf(signed, all bool) State {
+	switch {
+	case signed:
+		return GateSigned
+	case r.Sign != nil && !r.Sign.WithdrawnAt(r.at):
+		return GateLapsed
+	case all:
+		return GateReady
+	}
+	return GateNotReady
 }
 
 // carried is the biggest smaller class on which the gate stands signed.

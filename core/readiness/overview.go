@@ -50,24 +50,6 @@ const far = 365 * 24 * time.Hour
 func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed,
 	signs []record.SignOff) Overview {
 	o := Overview{Flown: e.Count(), Last: e.Last(), Until: e.at.Add(far)}
-	until := func(t time.Time) {
-		// What is current holds through the minute in which it ends.
-		if t = t.Truncate(time.Minute).Add(time.Minute); t.After(e.at) && t.Before(o.Until) {
-			o.Until = t
-		}
-	}
-	lapses := func(c Cell) {
-		if c.Standing != Held {
-			return
-		}
-		until(c.CurrentUntil)
-		for _, x := range o.Lapses {
-			if x.Cell == c.Cell {
-				return
-			}
-		}
-		o.Lapses = append(o.Lapses, OverCell{c.Cell, c.CurrentUntil})
-	}
 	whole := true
 	for _, r := range p.Rungs {
 		held := true
@@ -82,7 +64,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 					o.Next, o.Tries = &OverCell{Cell: dc}, c.Attempts
 				}
 			}
-			lapses(c)
+			o.lapse(c, e)
 		}
 		if whole = whole && held; whole {
 			o.Rungs++
@@ -90,24 +72,12 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 	}
 	for _, s := range signs { // what is yet to count
 		if s.At.After(e.at) {
-			until(s.At)
+			o.holdsTo(s.At, e)
 		}
 	}
 	for _, g := range gates {
 		r := JudgeGate(g, on, e, seen, signs)
-		og := OverviewGate{Key: g.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()),
-			Attempts: r.Closing.Attempts}
-		og.Ends, og.What = r.Ends()
-		if r.State == GateSigned {
-			og.SignedTo = r.Sign.Until
-		}
-		if !og.Ends.IsZero() {
-			until(og.Ends)
-		}
-		for _, n := range r.Entries {
-			lapses(n.Cell)
-		}
-		o.Gates = append(o.Gates, og)
+		o.gate(r, e)
 	}
 	for _, list := range e.field {
 		for i := range *list {
@@ -121,6 +91,41 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 		o.Lapses = o.Lapses[:4]
 	}
 	return o
+}
+
+// holdsTo notes that what is said changes at a moment: it holds through the minute in which that is.
+func (o *Overview) holdsTo(t time.Time, e *Evidence) {
+	if t = t.Truncate(time.Minute).Add(time.Minute); t.After(e.at) && t.Before(o.Until) {
+		o.Until = t
+	}
+}
+
+// lapse notes when an item that is held will not be current any more, once.
+func (o *Overview) lapse(c Cell, e *Evidence) {
+	if c.Standing != Held {
+		return
+	}
+	o.holdsTo(c.CurrentUntil, e)
+	if !slices.ContainsFunc(o.Lapses, func(x OverCell) bool { return x.Cell == c.Cell }) {
+		o.Lapses = append(o.Lapses, OverCell{c.Cell, c.CurrentUntil})
+	}
+}
+
+// gate adds a gate, with what of it lapses.
+func (o *Overview) gate(r GateResult, e *Evidence) {
+	og := OverviewGate{Key: r.Gate.Key, State: r.State, NotFor: r.NotFor != "", Missing: len(r.Unmet()),
+		Attempts: r.Closing.Attempts}
+	og.Ends, og.What = r.Ends()
+	if r.State == GateSigned {
+		og.SignedTo = r.Sign.Until
+	}
+	if !og.Ends.IsZero() {
+		o.holdsTo(og.Ends, e)
+	}
+	for _, n := range r.Entries {
+		o.lapse(n.Cell, e)
+	}
+	o.Gates = append(o.Gates, og)
 }
 
 func sortLapses(list []OverCell) {

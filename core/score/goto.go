@@ -26,13 +26,9 @@ func (s *sampler) goTo() {
 	start := field.Point{X: a.x, Y: a.y}
 	course := field.Bearing(target.At.Sub(start))
 	far = target.At.Dist(start)
-	cross, high, nose, past := excursion{code: CrossTrack, limit: c.cross,
-		own: target.Limits.Cross}, excursion{code: Height, limit: c.height, own: target.Limits.Height}, excursion{code: Nose,
-		limit: c.nose.Deg(), own: target.Limits.Nose.Deg()}, excursion{code: Overshoot, limit: c.past,
-		own: target.Limits.Past}
+	limits := wayLimitsOf(target, &c)
 	near := math.NaN()
 	rest := s.newRest()
-	arrived := false
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		at := field.Point{X: b.x, Y: b.y}
@@ -46,25 +42,10 @@ func (s *sampler) goTo() {
 		p.nose = target.Heading.Deviation(b.heading, field.Bearing(field.Point{X: b.x - s.task.Station.X,
 			Y: b.y - s.task.Station.Y}), kept)
 		w.points = append(w.points, p)
-		toward := func() string { return field.Direction(at.Sub(target.At)) }
-		cross.see(s, a, b, off, toward)
-		if arrived = arrived || way > 0.5*far; arrived { // the height may change on the way
-			high.see(s, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
-			w.high = math.Max(w.high, math.Abs(p.high))
-		}
-		nose.see(s, a, b, p.nose.Abs().Deg(), func() string {
-			return map[bool]string{true: "right",
-				false: "left"}[p.nose > 0]
-		})
-		w.past = math.Max(w.past, way-far)
-		past.see(s, a, b, math.Max(0, way-far), toward)
+		limits.see(s, a, b, p, far)
 		inside := at.Dist(target.At) <= within && (c.height <= 0 || math.Abs(p.high) <= c.height)
 		if inside && math.IsNaN(near) {
-			u := 1.0
-			if before := (field.Point{X: a.x, Y: a.y}).Dist(target.At); before > within {
-				u = (before - within) / (before - at.Dist(target.At))
-			}
-			near = a.t + (b.t-a.t)*math.Max(0, math.Min(1, u))
+			near = reaches(a, b, target.At, within)
 		}
 		end := math.NaN()
 		rest.see(a.t, b.t, p.speed, inside)
@@ -86,6 +67,49 @@ func (s *sampler) goTo() {
 		}
 		a = b
 	}
+}
+
+// wayLimits are what a way to a place is held to, with how far it has gone beyond each.
+type wayLimits struct {
+	cross, high, nose, past excursion
+	arrived                 bool // past the middle of the way: the height is held from there
+}
+
+// wayLimitsOf are the limits of a step, as the log can judge them.
+func wayLimitsOf(target *drill.Target, c *wayCriteria) wayLimits {
+	own := target.Limits
+	return wayLimits{
+		cross: excursion{code: CrossTrack, limit: c.cross, own: own.Cross},
+		high:  excursion{code: Height, limit: c.height, own: own.Height},
+		nose:  excursion{code: Nose, limit: c.nose.Deg(), own: own.Nose.Deg()},
+		past:  excursion{code: Overshoot, limit: c.past, own: own.Past},
+	}
+}
+
+// see holds what was flown from one sample to the next to the limits, on a way that is so far.
+func (l *wayLimits) see(s *sampler, a, b point, p flownPoint, far float64) {
+	target, w := s.target(), s.way()
+	toward := func() string { return field.Direction(field.Point{X: b.x, Y: b.y}.Sub(target.At)) }
+	l.cross.see(s, a, b, p.off, toward)
+	if l.arrived = l.arrived || p.way > 0.5*far; l.arrived { // the height may change on the way
+		l.high.see(s, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
+		w.high = math.Max(w.high, math.Abs(p.high))
+	}
+	l.nose.see(s, a, b, p.nose.Abs().Deg(), func() string {
+		return map[bool]string{true: "right", false: "left"}[p.nose > 0]
+	})
+	w.past = math.Max(w.past, p.way-far)
+	l.past.see(s, a, b, math.Max(0, p.way-far), toward)
+}
+
+// reaches is the moment at which the craft came within so far of a place, between two samples, the second of which is.
+func reaches(a, b point, place field.Point, within float64) float64 {
+	at := field.Point{X: b.x, Y: b.y}
+	u := 1.0
+	if before := (field.Point{X: a.x, Y: a.y}).Dist(place); before > within {
+		u = (before - within) / (before - at.Dist(place))
+	}
+	return a.t + (b.t-a.t)*math.Max(0, math.Min(1, u))
 }
 
 // leaves returns the sample at which the craft leaves the place where a leg begins: the last at

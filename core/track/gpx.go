@@ -91,22 +91,8 @@ func readGPX(r io.Reader) (*fixes, error) {
 			}
 			if name == "trkpt" {
 				inside = true
-				p = fix{line: x.line(), heading: math.NaN()}
-				ok := 0
-				for _, a := range start.Attr {
-					v, err := strconv.ParseFloat(a.Value, 64)
-					if err != nil {
-						continue
-					}
-					switch a.Name.Local {
-					case "lat":
-						p.geo.LatDeg, ok = v, ok|1
-					case "lon":
-						p.geo.LonDeg, ok = v, ok|2
-					}
-				}
-				if ok != 3 {
-					return nil, misread.At(x.line(), "lat and lon as numbers in degrees", "a track point has no place")
+				if p, err = trackPoint(x, start); err != nil {
+					return nil, err
 				}
 			}
 		case end != nil:
@@ -136,6 +122,28 @@ func readGPX(r io.Reader) (*fixes, error) {
 			return f, nil
 		}
 	}
+}
+
+// trackPoint reads where a track point is.
+func trackPoint(x *xmlTokens, start *xml.StartElement) (fix, error) {
+	p := fix{line: x.line(), heading: math.NaN()}
+	ok := 0
+	for _, a := range start.Attr {
+		v, err := strconv.ParseFloat(a.Value, 64)
+		if err != nil {
+			continue
+		}
+		switch a.Name.Local {
+		case "lat":
+			p.geo.LatDeg, ok = v, ok|1
+		case "lon":
+			p.geo.LonDeg, ok = v, ok|2
+		}
+	}
+	if ok != 3 {
+		return p, misread.At(x.line(), "lat and lon as numbers in degrees", "a track point has no place")
+	}
+	return p, nil
 }
 
 func (o *outgoing) gpx(b *bytes.Buffer) []string {
@@ -207,23 +215,28 @@ func readKML(r io.Reader) (*fixes, error) {
 				return nil, misread.At(x.line(), "one flight; split longer logs", "more than %d points", mostPoints)
 			}
 		case end == nil:
-			if len(whens) != len(coords) {
-				return nil, misread.At(0, "as many as there are times", "the track has %d places for %d times", len(coords),
-					len(whens))
-			}
-			for i := range coords {
-				p := coords[i]
-				p.at, p.heading = whens[i].at, math.NaN()
-				if len(angles) == len(coords) {
-					p.heading = angles[i][0]
-				}
-				if err := f.add(p); err != nil {
-					return nil, err
-				}
-			}
-			return f, nil
+			return f, f.join(whens, coords, angles)
 		}
 	}
+}
+
+// join adds the times, places and angles of a gx:Track, which come as three lists in the same order.
+func (f *fixes) join(whens, coords []fix, angles [][3]float64) error {
+	if len(whens) != len(coords) {
+		return misread.At(0, "as many as there are times", "the track has %d places for %d times", len(coords),
+			len(whens))
+	}
+	for i := range coords {
+		p := coords[i]
+		p.at, p.heading = whens[i].at, math.NaN()
+		if len(angles) == len(coords) {
+			p.heading = angles[i][0]
+		}
+		if err := f.add(p); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func threeNumbers(text string) (v [3]float64, ok bool) {

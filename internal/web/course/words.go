@@ -73,17 +73,23 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 	if m.Laid.Plane != nil {
 		m.Away = frame.CompassWords(field.Degrees(m.Laid.Plane.AwayDeg()).Compass())
 	}
-	if m.Ask.WindKnown {
-		toward, right := course.Components(m.Ask.WindMps, m.Ask.WindFrom)
-		m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)),
-			Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()),
-				pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
-		m.Wind.Turn = "It is behind the pilot."
-		if course.IsBehind(m.Ask.WindFrom) {
-			m.Wind.By = 0
-		} else {
-			m.Wind.Turn = fmt.Sprintf("Turned %s, it is behind the pilot.", turnWords(m.Wind.By))
-		}
+	m.windWords()
+}
+
+// windWords says where the wind comes from, and how the course turns to have it behind the pilot.
+func (m *courseModel) windWords() {
+	if !m.Ask.WindKnown {
+		return
+	}
+	toward, right := course.Components(m.Ask.WindMps, m.Ask.WindFrom)
+	m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)),
+		Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()),
+			pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
+	m.Wind.Turn = "It is behind the pilot."
+	if course.IsBehind(m.Ask.WindFrom) {
+		m.Wind.By = 0
+	} else {
+		m.Wind.Turn = fmt.Sprintf("Turned %s, it is behind the pilot.", turnWords(m.Wind.By))
 	}
 }
 

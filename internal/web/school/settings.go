@@ -19,23 +19,7 @@ func (s Pages) PostSettings(c *gin.Context) {
 	var change func(*store.Settings) error
 	switch c.Param("what") {
 	case "meter":
-		addr := strings.TrimSpace(c.PostForm("address"))
-		zero, err := frame.FormNumber(c, "zero_deg", -360, 360)
-		if addr != "" && err == nil {
-			err = device.CheckAddr(addr)
-		}
-		if err != nil {
-			s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".",
-				"Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
-			return
-		}
-		change = func(set *store.Settings) error {
-			set.MeterAddr, set.MeterZeroDeg = addr, 0
-			if zero != nil {
-				set.MeterZeroDeg = *zero
-			}
-			return nil
-		}
+		change = s.meterChange(c)
 	case "position", "charger":
 		addr := strings.TrimSpace(c.PostForm("address"))
 		if addr != "" {
@@ -65,20 +49,12 @@ func (s Pages) PostSettings(c *gin.Context) {
 		}
 	case "compass":
 		back = "/fleet"
-		km, err1 := frame.FormNumber(c, "km", 0, 1e6)
-		days, err2 := frame.FormNumber(c, "days", 0, 1e6)
-		policy := frame.PolicyOf(c.PostForm("kind"), km, days)
-		if err := errors.Join(err1, err2, policy.Check()); err != nil {
-			s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".",
-				"Choose one of the three, with a distance and a time for the second.")
-			return
-		}
-		change = func(set *store.Settings) error {
-			set.CompassKind, set.CompassKm, set.CompassDays = string(policy.Kind), policy.Km, policy.Days
-			return nil
-		}
+		change = s.compassChange(c)
 	default:
 		s.NotFound(c)
+		return
+	}
+	if change == nil { // it was said why
 		return
 	}
 	if err := s.changeSettings(c, change); err != nil {
@@ -86,6 +62,43 @@ func (s Pages) PostSettings(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, back)
+}
+
+// meterChange reads where the wind meter is heard; nil once it was answered what is wrong.
+func (s Pages) meterChange(c *gin.Context) func(*store.Settings) error {
+	addr := strings.TrimSpace(c.PostForm("address"))
+	zero, err := frame.FormNumber(c, "zero_deg", -360, 360)
+	if addr != "" && err == nil {
+		err = device.CheckAddr(addr)
+	}
+	if err != nil {
+		s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".",
+			"Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
+		return nil
+	}
+	return func(set *store.Settings) error {
+		set.MeterAddr, set.MeterZeroDeg = addr, 0
+		if zero != nil {
+			set.MeterZeroDeg = *zero
+		}
+		return nil
+	}
+}
+
+// compassChange reads when a compass is calibrated; nil once it was answered what is wrong.
+func (s Pages) compassChange(c *gin.Context) func(*store.Settings) error {
+	km, err1 := frame.FormNumber(c, "km", 0, 1e6)
+	days, err2 := frame.FormNumber(c, "days", 0, 1e6)
+	policy := frame.PolicyOf(c.PostForm("kind"), km, days)
+	if err := errors.Join(err1, err2, policy.Check()); err != nil {
+		s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".",
+			"Choose one of the three, with a distance and a time for the second.")
+		return nil
+	}
+	return func(set *store.Settings) error {
+		set.CompassKind, set.CompassKm, set.CompassDays = string(policy.Kind), policy.Km, policy.Days
+		return nil
+	}
 }
 
 // changeSettings changes what the school has set.

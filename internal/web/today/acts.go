@@ -305,23 +305,15 @@ type moved struct {
 // MoveFlight moves a planned flight by hand: it says what that breaks, or keeps it.
 func (s Pages) MoveFlight(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var m moved
-	if frame.WantsJSON(c) {
-		if err := c.ShouldBindJSON(&m); err != nil {
-			s.ToBoard(c, refusal.Error("The move could not be read."))
-			return
-		}
-	} else {
-		var err error
-		if m, err = movedForm(c); err != nil {
-			s.ToBoard(c, err)
-			return
-		}
+	m, err := readMove(c)
+	if err != nil {
+		s.ToBoard(c, err)
+		return
 	}
 	keep := c.Query("keep") != "" || c.PostForm("keep") != ""
 	var broken []string
 	var says string
-	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		b, err := s.Days().BoardOf(ctx, tx, p)
 		if err != nil {
 			return err
@@ -336,12 +328,7 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		}
 		before := check() // a plan that is behind the day breaks rules as it is
 		f := &list[m.Index]
-		by := time.Duration(m.Minutes * float64(time.Minute)).Round(time.Second)
-		f.Start, f.End = f.Start.Add(by), f.End.Add(by)
-		if m.Box > 0 {
-			f.Box = m.Box
-		}
-		f.Craft, f.Pack = cmp.Or(m.Craft, f.Craft), cmp.Or(m.Pack, f.Pack)
+		m.apply(f)
 		for _, x := range check() {
 			if !slices.ContainsFunc(before, func(y plan.Broken) bool { return y.Says == x.Says }) {
 				broken = append(broken, b.Named(x.Says))
@@ -374,6 +361,27 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: "The plan stays as it was.",
 			Do: "Go back to keep it or to move it elsewhere."})
 	}
+}
+
+// readMove reads a move that a script or a form asks for.
+func readMove(c *gin.Context) (m moved, err error) {
+	if !frame.WantsJSON(c) {
+		return movedForm(c)
+	}
+	if c.ShouldBindJSON(&m) != nil {
+		return m, refusal.Error("The move could not be read.")
+	}
+	return m, nil
+}
+
+// apply moves a flight.
+func (m moved) apply(f *plan.Flight) {
+	by := time.Duration(m.Minutes * float64(time.Minute)).Round(time.Second)
+	f.Start, f.End = f.Start.Add(by), f.End.Add(by)
+	if m.Box > 0 {
+		f.Box = m.Box
+	}
+	f.Craft, f.Pack = cmp.Or(m.Craft, f.Craft), cmp.Or(m.Pack, f.Pack)
 }
 
 func breaksWords(broken []string) string {

@@ -249,6 +249,12 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.MakespanMinutes*float64(time.Minute)))),
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
 	}
+	m.lists(b)
+	return m, nil
+}
+
+// lists sets what a form of the day can choose from.
+func (m *todayModel) lists(b *fieldday.Board) {
 	for _, id := range b.Source.Craft {
 		m.CraftList = append(m.CraftList, named{id.String(), b.Craft[id].Name})
 	}
@@ -261,7 +267,6 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	for _, k := range b.Source.Chargers {
 		m.Chargers = append(m.Chargers, k.ID)
 	}
-	return m, nil
 }
 
 func (s Pages) limitOf(b *fieldday.Board, f plan.Flight) float64 {
