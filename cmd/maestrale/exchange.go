@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"context"
 	"crypto/ed25519"
 	"crypto/rand"
 	"crypto/x509"
@@ -96,19 +97,8 @@ func exportCommand() *cobra.Command {
 		var data []byte
 		switch {
 		case file != "" && keyFile != "" && student == "":
-			rec, err := readRecord(c, file)
-			if err != nil {
-				return err
-			}
-			key, err := keyOf(keyFile)
-			if err != nil {
-				return err
-			}
-			chain, err := record.Chained(rec)
-			if err != nil {
-				return err
-			}
-			if data, err = record.Sign(&record.Exported{Record: *rec, Chain: chain}, key, time.Now()); err != nil {
+			var err error
+			if data, err = signedFile(c, file, keyFile); err != nil {
 				return err
 			}
 		case student != "" && school != "" && file == "":
@@ -140,6 +130,23 @@ func exportCommand() *cobra.Command {
 		return writeOut(c, out, data)
 	}
 	return c
+}
+
+// signedFile signs a record of a file with a key of another, which is made where it is not there.
+func signedFile(c *cobra.Command, file, keyFile string) ([]byte, error) {
+	rec, err := readRecord(c, file)
+	if err != nil {
+		return nil, err
+	}
+	key, err := keyOf(keyFile)
+	if err != nil {
+		return nil, err
+	}
+	chain, err := record.Chained(rec)
+	if err != nil {
+		return nil, err
+	}
+	return record.Sign(&record.Exported{Record: *rec, Chain: chain}, key, time.Now())
 }
 
 // writeOut writes a file whole, or standard output.
@@ -244,24 +251,18 @@ func importCommand() *cobra.Command {
 		}
 		var out exchange.Taken
 		err = inSchool(c, school, func(tx store.Tx) error {
-			staff, err := tx.Staff(c.Context())
+			chief, err := chiefAt(c.Context(), tx, by)
 			if err != nil {
 				return err
 			}
-			for _, a := range staff {
-				if a.Role != store.Chief || !strings.EqualFold(a.Email, by) {
-					continue
-				}
-				if _, err := tx.Student(c.Context(), who); err != nil {
-					return fmt.Errorf("--student is %q; expected a student of the school", student)
-				}
-				if out, err = exchange.Take(c.Context(), tx, exchange.Taking{Record: rec, Found: found, File: data, Student: who,
-					By: a.ID, Counts: counts, Now: time.Now(), Drills: cat.Drills}); err != nil {
-					return misread.InFile(args[0], err)
-				}
-				return nil
+			if _, err := tx.Student(c.Context(), who); err != nil {
+				return fmt.Errorf("--student is %q; expected a student of the school", student)
 			}
-			return fmt.Errorf("--by is %q; expected the chief instructor's address", by)
+			if out, err = exchange.Take(c.Context(), tx, exchange.Taking{Record: rec, Found: found, File: data, Student: who,
+				By: chief, Counts: counts, Now: time.Now(), Drills: cat.Drills}); err != nil {
+				return misread.InFile(args[0], err)
+			}
+			return nil
 		})
 		if err != nil {
 			return err
@@ -270,4 +271,18 @@ func importCommand() *cobra.Command {
 			"unknown_drills": append([]string{}, out.Unknown...), "counts": counts})
 	}
 	return c
+}
+
+// chiefAt finds the chief instructor with an address.
+func chiefAt(ctx context.Context, tx store.Tx, address string) (uuid.UUID, error) {
+	staff, err := tx.Staff(ctx)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	for _, a := range staff {
+		if a.Role == store.Chief && strings.EqualFold(a.Email, address) {
+			return a.ID, nil
+		}
+	}
+	return uuid.Nil, fmt.Errorf("--by is %q; expected the chief instructor's address", address)
 }

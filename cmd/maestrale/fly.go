@@ -100,11 +100,8 @@ func flyCommand() *cobra.Command {
 }
 
 func (o *flyFlags) fly(c *cobra.Command) error {
-	if o.format != "json" && o.format != "table" {
-		return fmt.Errorf("--format is %q; expected json or table", o.format)
-	}
-	if o.sticks == "" {
-		return fmt.Errorf("--sticks is missing; expected a stick trace, or - for standard input")
+	if err := o.check(); err != nil {
+		return err
 	}
 	cat, err := catalogue(o.school)
 	if err != nil {
@@ -145,15 +142,7 @@ func (o *flyFlags) fly(c *cobra.Command) error {
 		return err
 	}
 	took := time.Since(began).Seconds()
-	end := f.Sample(flight.Sticks{})
-	out := flightOutput{Format: "maestrale-flight/1", Craft: o.craft, Ticks: outcome.Ticks, Hash: outcome.Hash,
-		Ended: outcome.Ended, Cause: outcome.Cause, Refused: []refusedOutput{},
-		Final:  finalOutput{end.X, end.Y, end.Z, field.Angle(end.Heading).Deg(), end.VX, end.VY, end.VZ},
-		Pack:   usedOutput{1000 * f.State.UsedAh, f.State.Volts},
-		Factor: math.Round(float64(outcome.Ticks) * flight.Tick / math.Max(took, 1e-9))}
-	for _, r := range outcome.Refused {
-		out.Refused = append(out.Refused, refusedOutput{r.T, r.Event, r.Why})
-	}
+	out := o.flown(f, outcome, took)
 	if task != nil {
 		if out.Result, err = rec.Judge(*task, outcome); err != nil {
 			return err
@@ -168,6 +157,31 @@ func (o *flyFlags) fly(c *cobra.Command) error {
 		return flightTable(c.OutOrStdout(), out)
 	}
 	return writeJSON(c.OutOrStdout(), out)
+}
+
+// check refuses flags that say nothing to fly, or no way to print it.
+func (o *flyFlags) check() error {
+	if o.format != "json" && o.format != "table" {
+		return fmt.Errorf("--format is %q; expected json or table", o.format)
+	}
+	if o.sticks == "" {
+		return fmt.Errorf("--sticks is missing; expected a stick trace, or - for standard input")
+	}
+	return nil
+}
+
+// flown is a flight as it is printed; it took so many seconds to work out.
+func (o *flyFlags) flown(f *flight.Flight, outcome flight.Outcome, took float64) flightOutput {
+	end := f.Sample(flight.Sticks{})
+	out := flightOutput{Format: "maestrale-flight/1", Craft: o.craft, Ticks: outcome.Ticks, Hash: outcome.Hash,
+		Ended: outcome.Ended, Cause: outcome.Cause, Refused: []refusedOutput{},
+		Final:  finalOutput{end.X, end.Y, end.Z, field.Angle(end.Heading).Deg(), end.VX, end.VY, end.VZ},
+		Pack:   usedOutput{1000 * f.State.UsedAh, f.State.Volts},
+		Factor: math.Round(float64(outcome.Ticks) * flight.Tick / math.Max(took, 1e-9))}
+	for _, r := range outcome.Refused {
+		out.Refused = append(out.Refused, refusedOutput{r.T, r.Event, r.Why})
+	}
+	return out
 }
 
 // task is the drill to score, nil where none is named, and the course that is
@@ -281,7 +295,8 @@ func writeTrack(c *cobra.Command, name string, t *track.Track) error {
 func flightTable(out io.Writer, o flightOutput) error {
 	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
 	fmt.Fprintf(w, "%s\t%s after %.1f s\t%s\n", o.Craft, o.Ended, float64(o.Ticks)*flight.Tick, o.Cause)
-	fmt.Fprintf(w, "at\t%.2f right, %.2f away, %.2f up\theading %.0f°\n", o.Final.X, o.Final.Y, o.Final.Z, o.Final.Heading)
+	fmt.Fprintf(w, "at\t%.2f right, %.2f away, %.2f up\theading %.0f°\n", o.Final.X, o.Final.Y, o.Final.Z,
+		o.Final.Heading)
 	fmt.Fprintf(w, "pack\t%.0f mAh used\t%.2f V\n", o.Pack.Mah, o.Pack.Volts)
 	for _, r := range o.Refused {
 		fmt.Fprintf(w, "refused\t%s at %.1f s\t%s\n", r.Event, r.T, r.Why)

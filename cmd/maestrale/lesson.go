@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"maestrale/core/craft"
+	"maestrale/core/drill"
 	"maestrale/core/misread"
 	"maestrale/core/plan"
 	"maestrale/core/readiness"
@@ -83,19 +84,8 @@ func lessonCommand() *cobra.Command {
 			return err
 		}
 		ask.Class, ask.Aids, ask.Tense, ask.Never, ask.WindMps = craft.Class(class), craft.Aids(aids), tense, never, -1
-		if craftKey != "" {
-			t, err := craftNamed(cat, craftKey)
-			if err != nil {
-				return err
-			}
-			ask.Type, ask.Class = &t, t.Class()
-		}
-		if wind != "" {
-			w, from, err := lessonWind(wind)
-			if err != nil {
-				return err
-			}
-			ask.WindMps, ask.WindFrom = w, from
+		if err := flownOn(&ask, cat, craftKey, wind); err != nil {
+			return err
 		}
 		if programme == "" {
 			programme = rec.Ladder
@@ -112,6 +102,25 @@ func lessonCommand() *cobra.Command {
 		return writeJSON(c.OutOrStdout(), l.Document())
 	}
 	return c
+}
+
+// flownOn sets the craft of --craft, in the place of its class, and the wind of --wind; what is empty is left as it is.
+func flownOn(ask *plan.LessonAsk, cat *drill.Catalogue, craftKey, wind string) error {
+	if craftKey != "" {
+		t, err := craftNamed(cat, craftKey)
+		if err != nil {
+			return err
+		}
+		ask.Type, ask.Class = &t, t.Class()
+	}
+	if wind != "" {
+		w, from, err := lessonWind(wind)
+		if err != nil {
+			return err
+		}
+		ask.WindMps, ask.WindFrom = w, from
+	}
+	return nil
 }
 
 // lessonTime is when the lesson is: as asked, or the newest attempt's time, in the record's zone.

@@ -96,14 +96,8 @@ func packCommand() *cobra.Command {
 }
 
 func (p packFlags) reckon() (out packOutput, err error) {
-	if p.format != "json" && p.format != "table" {
-		return out, fmt.Errorf("--format is %q; expected json or table", p.format)
-	}
-	for name, v := range map[string][3]float64{"reserve": {p.reserve, 0, 0.9}, "height": {p.height, 0, 1000},
-		"return-height": {p.returnM, 0, 1000}, "lesson": {p.lesson, 0, 10_000}, "lean": {p.lean, 0, 60}} {
-		if !(v[0] >= v[1] && v[0] <= v[2]) {
-			return out, fmt.Errorf("--%s is %v; expected %v to %v", name, v[0], v[1], v[2])
-		}
+	if err := p.check(); err != nil {
+		return out, err
 	}
 	cat, err := catalogue(p.school)
 	if err != nil {
@@ -161,6 +155,20 @@ func (p packFlags) reckon() (out packOutput, err error) {
 		out.WindFromLn = &leanOutput{mps, extra}
 	}
 	return out, p.charging(&out, t, f, temp)
+}
+
+// check refuses flags that are out of their range.
+func (p packFlags) check() error {
+	if p.format != "json" && p.format != "table" {
+		return fmt.Errorf("--format is %q; expected json or table", p.format)
+	}
+	for name, v := range map[string][3]float64{"reserve": {p.reserve, 0, 0.9}, "height": {p.height, 0, 1000},
+		"return-height": {p.returnM, 0, 1000}, "lesson": {p.lesson, 0, 10_000}, "lean": {p.lean, 0, 60}} {
+		if !(v[0] >= v[1] && v[0] <= v[2]) {
+			return fmt.Errorf("--%s is %v; expected %v to %v", name, v[0], v[1], v[2])
+		}
+	}
+	return nil
 }
 
 // filling reads how full the pack is.
@@ -232,7 +240,8 @@ func packTable(c *cobra.Command, o packOutput) error {
 	if o.WindFromLn != nil {
 		fmt.Fprintf(w, "that lean\t%.1f m/s of wind, %.0f W more\n", o.WindFromLn.WindMps, o.WindFromLn.ExtraW)
 	}
-	fmt.Fprintf(w, "charging\t%.0f min from the reserve, after %.0f min of cooling from %.0f °C; store at %.2f V a cell\n",
+	fmt.Fprintf(w, "charging\t%.0f min from the reserve, after %.0f min of cooling from %.0f °C; store at %.2f V a "+
+		"cell\n",
 		o.ChargeMin, o.CoolMin, o.WarmC, o.StorageV)
 	return w.Flush()
 }

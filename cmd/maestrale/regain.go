@@ -105,14 +105,8 @@ func regainCommand() *cobra.Command {
 			return fmt.Errorf("--rounds is %d; expected 1 to 200", rounds)
 		}
 		e.YawRate = field.Degrees(yaw)
-		if wind != "" {
-			mps, from, err := lessonWind(wind)
-			if err != nil {
-				return err
-			}
-			if e.WindMps = mps; from != nil {
-				e.WindFrom = field.Degrees(*from)
-			}
+		if err := blows(&e, wind); err != nil {
+			return err
 		}
 		if err := e.Check(); err != nil {
 			return err
@@ -127,19 +121,43 @@ func regainCommand() *cobra.Command {
 			}
 			return writeJSON(c.OutOrStdout(), out)
 		}
-		in, err := input(c, file)
+		rows, err := observations(c, file)
 		if err != nil {
 			return err
 		}
-		defer func() { _ = in.Close() }()
-		rows, left, err := orient.ReadRows(in)
-		if err != nil {
-			return misread.InFile(file, err)
-		}
-		notes(c, file, left)
 		return writeJSON(c.OutOrStdout(), regained(e, rows))
 	}
 	return c
+}
+
+// blows sets the wind of --wind; none where it is not given.
+func blows(e *orient.Eye, wind string) error {
+	if wind == "" {
+		return nil
+	}
+	mps, from, err := lessonWind(wind)
+	if err != nil {
+		return err
+	}
+	if e.WindMps = mps; from != nil {
+		e.WindFrom = field.Degrees(*from)
+	}
+	return nil
+}
+
+// observations reads the inputs and what was seen after each.
+func observations(c *cobra.Command, file string) ([]orient.Row, error) {
+	in, err := input(c, file)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = in.Close() }()
+	rows, left, err := orient.ReadRows(in)
+	if err != nil {
+		return nil, misread.InFile(file, err)
+	}
+	notes(c, file, left)
+	return rows, nil
 }
 
 func regained(e orient.Eye, rows []orient.Row) regainOutput {

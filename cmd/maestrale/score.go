@@ -73,14 +73,9 @@ func scoreCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		var flown drill.Flown
-		if wind != "" {
-			mps, from, err := windFlag(wind)
-			if err != nil {
-				return err
-			}
-			out.WindMps, out.WindFromDeg = &mps, &from
-			flown.WindMps, flown.WindFromDeg = &mps, &from
+		flown, err := out.blown(wind)
+		if err != nil {
+			return err
 		}
 		out.Counts, out.WhyNot = task.Drill.Counts(flown)
 		if format == "table" {
@@ -89,6 +84,19 @@ func scoreCommand() *cobra.Command {
 		return writeJSON(c.OutOrStdout(), out)
 	}
 	return c
+}
+
+// blown notes the wind of --wind; none where it is not given.
+func (out *scoredOutput) blown(wind string) (flown drill.Flown, err error) {
+	if wind == "" {
+		return flown, nil
+	}
+	mps, from, err := windFlag(wind)
+	if err != nil {
+		return flown, err
+	}
+	out.WindMps, out.WindFromDeg = &mps, &from
+	return drill.Flown{WindMps: &mps, WindFromDeg: &from}, nil
 }
 
 // scoreFlags say which drill is judged.

@@ -18,7 +18,8 @@ func in(v float64, on bool) bool { return v <= 2*limit && on || v > 5 }
 
 func full(n int) bool { return n >= 7 }
 `
-	for name, body := range map[string]string{"p.go": text, "go.mod": "module p\n", "p_test.go": "package p\n\nconst other = 1 < 2\n"} {
+	for name, body := range map[string]string{"p.go": text, "go.mod": "module p\n",
+		"p_test.go": "package p\n\nconst other = 1 < 2\n"} {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(body), 0o600); err != nil {
 			t.Fatal(err)
 		}

@@ -69,37 +69,25 @@ func main() {
 			desk = d
 			return true, nil
 		}),
-		"add": answer(func(args []js.Value) (any, error) {
-			if desk == nil {
-				return nil, errNoDay
-			}
+		"add": answer(onDesk(func(args []js.Value) (any, error) {
 			var e marking.Evidence
 			if err := json.Unmarshal([]byte(text(args, 1)), &e); err != nil {
 				return nil, err
 			}
 			desk.Add(text(args, 0), e)
 			return true, nil
-		}),
-		"rows": answer(func(args []js.Value) (any, error) {
-			if desk == nil {
-				return nil, errNoDay
-			}
+		})),
+		"rows": answer(onDesk(func(args []js.Value) (any, error) {
 			return desk.Rows(moment(args, 0)), nil
-		}),
-		"page": answer(func(args []js.Value) (any, error) {
-			if desk == nil {
-				return nil, errNoDay
-			}
+		})),
+		"page": answer(onDesk(func(args []js.Value) (any, error) {
 			var w marking.Wanted
 			if err := json.Unmarshal([]byte(text(args, 0)), &w); err != nil {
 				return nil, err
 			}
 			return desk.Page(w, moment(args, 1))
-		}),
-		"judge": answer(func(args []js.Value) (any, error) {
-			if desk == nil {
-				return nil, errNoDay
-			}
+		})),
+		"judge": answer(onDesk(func(args []js.Value) (any, error) {
 			var in struct {
 				Opening marking.Opening `json:"opening"`
 				Marks   []score.Mark    `json:"marks"`
@@ -110,14 +98,21 @@ func main() {
 			}
 			state, evidence, err := desk.Judge(in.Opening, in.Marks, in.NowS, moment(args, 1))
 			return map[string]any{"state": state, "evidence": evidence}, err
-		}),
+		})),
 		"nextCall": answer(nextCall),
-		"calls": answer(func(args []js.Value) (any, error) {
-			if desk == nil {
-				return nil, errNoDay
-			}
+		"calls": answer(onDesk(func(args []js.Value) (any, error) {
 			return desk.CallsOf(text(args, 0), orient.LightOf(text(args, 1)))
-		}),
+		})),
 	}))
 	select {}
+}
+
+// onDesk lets a function work once a day is open, and refuses before.
+func onDesk(do func(args []js.Value) (any, error)) func(args []js.Value) (any, error) {
+	return func(args []js.Value) (any, error) {
+		if desk == nil {
+			return nil, errNoDay
+		}
+		return do(args)
+	}
 }

@@ -63,10 +63,9 @@ func pupils(r *rand.Rand) []pupil {
 // chancesTable flies learners of many laws and holds what the estimates say to what is true.
 func chancesTable(w io.Writer, seed uint64) error {
 	r := rand.New(rand.NewPCG(seed, 15)) //nolint:gosec // made-up learners, not secrets
-	type sums struct{ n, in, width, model, last, moving, beta float64 }
 	laws := map[string]*sums{}
 	var order []string
-	var deciles [10]struct{ n, given, came float64 }
+	var deciles [10]decile
 	all := &sums{}
 	const rounds = 1200
 	for range rounds {
@@ -112,11 +111,21 @@ attempts, so that one width has to serve those who have and those who have not.
 | law | attempts | held | width | Brier score | last five | moving average | Beta mean |
 |---|---|---|---|---|---|---|---|
 `)
-	for _, key := range append(order, "all | all") {
+	laws["all | all"] = all
+	printChances(w, append(order, "all | all"), laws, deciles)
+	return nil
+}
+
+// sums are added up over the learners of a law: how many, and of each way of guessing its Brier score.
+type sums struct{ n, in, width, model, last, moving, beta float64 }
+
+// decile adds up what was given and what came, of chances that are alike.
+type decile struct{ n, given, came float64 }
+
+// printChances prints a line for each law in their order, and one for each tenth.
+func printChances(w io.Writer, order []string, laws map[string]*sums, deciles [10]decile) {
+	for _, key := range order {
 		s := laws[key]
-		if s == nil {
-			s = all
-		}
 		fmt.Fprintf(w, "| %s | %.1f %% | %.2f | %.4f | %.4f | %.4f | %.4f |\n", key, 100*s.in/s.n, s.width/s.n, s.model/s.n,
 			s.last/s.n, s.moving/s.n, s.beta/s.n)
 	}
@@ -127,7 +136,6 @@ attempts, so that one width has to serve those who have and those who have not.
 			fmt.Fprintf(w, "| %.3f | %.3f | %.0f |\n", d.given/d.n, d.came/d.n, d.n)
 		}
 	}
-	return nil
 }
 
 func sq(v float64) float64 { return v * v }

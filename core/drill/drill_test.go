@@ -265,3 +265,12 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// A turn is of ten degrees or more, either way.
+func TestTheLeastTurn(t *testing.T) {
+	for by, ok := range map[string]bool{"9.5": false, "-9.5": false, "10": true, "-10": true, "11": true, "-11": true} {
+		if _, err := Parse([]byte(strings.Replace(sample, "by_deg: 90", "by_deg: "+by, 1))); (err == nil) != ok {
+			t.Errorf("a turn by %s: %v", by, err)
+		}
+	}
+}

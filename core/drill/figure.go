@@ -229,8 +229,8 @@ func (s *PathSpec) places() []Place {
 }
 
 // layPath makes the figure; num reads a size for the class, where a place.
-func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot,
-	error)) (*Figure, error) {
+func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot, error),
+) (*Figure, error) {
 	f := &Figure{Shape: s.Shape, Level: true}
 	spot := func(p *Place) (Spot, error) {
 		at, err := where(p)
@@ -239,18 +239,8 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 		}
 		return at, err
 	}
-	var centre Spot
-	var err error
-	about := s.Centre
-	if s.Shape == Orbit {
-		about = s.Subject
-	}
-	if about != nil {
-		if centre, err = where(about); err != nil {
-			return nil, err
-		}
-		centre.Z = height
-		f.Centre = centre.Flat()
+	if err := s.centre(f, height, where); err != nil {
+		return nil, err
 	}
 	c := f.Centre
 	switch s.Shape {
@@ -296,6 +286,23 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 		f.mirror(c.X)
 	}
 	return f, nil
+}
+
+// centre sets what a figure goes round; a figure that goes round nothing has none.
+func (s *PathSpec) centre(f *Figure, height float64, where func(*Place) (Spot, error)) error {
+	about := s.Centre
+	if s.Shape == Orbit {
+		about = s.Subject
+	}
+	if about != nil {
+		centre, err := where(about)
+		if err != nil {
+			return err
+		}
+		centre.Z = height
+		f.Centre = centre.Flat()
+	}
+	return nil
 }
 
 // line adds straight pieces from spot to spot, with a corner between each two.

@@ -111,3 +111,15 @@ func FuzzParseGate(f *testing.F) {
 		}
 	})
 }
+
+// An act has the title that it is given, and its key in the place of one.
+func TestTheTitlesOfActs(t *testing.T) {
+	text := ownGate + "witnessed:\n  - {act: short-brief, title: Says what comes}\n  - {act: walk-round}\n"
+	g, err := parseGate([]byte(text), Shipped().Drills)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(g.Witnessed) != 2 || g.Witnessed[0].Title != "Says what comes" || g.Witnessed[1].Title != "walk-round" {
+		t.Errorf("%+v", g.Witnessed)
+	}
+}

@@ -65,14 +65,7 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 	total := 0.0
 	spin := 0.0
 	step := min(f.dt/c.Lag, 1)
-	// A propeller gives less the faster the air comes through it, more as the wash
-	// is blown away along it: linear up to its pitch speed (Leishman 2006, section
-	// 3.3.3), with half the slope, since the wash answers.
-	answer, slope := 0.0, 0.0
-	if c.Pitch > 0 {
-		slope = (0.5 * 2 * math.Pi / 1.25) / c.Pitch
-		answer = float64((hover - s.inflow - climb) * slope)
-	}
+	answer, slope := f.propeller(climb)
 	thrust, drag := float64(f.kThrust*density), float64(f.kTorque*density)
 	kept := float64(cushion * (1 - loss))
 	inertia := f.rotorInertia / f.dt
@@ -113,6 +106,19 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 	target := inflow(max(s.inflow, 0.05), total/float64(2*float64(f.density*f.disc)), along, climb)
 	s.inflow += float64(min(1, f.dt/0.05) * (clamp(target, 0, float64(3*hover)+1) - s.inflow))
 	return force, torque, shaft
+}
+
+// propeller is how the propellers answer to air that comes through them at climb m/s: they give less the faster it is,
+// more
+// as the wash is blown away along it: linear up to the pitch speed (Leishman 2006, section 3.3.3), with half the slope,
+// since the wash answers. Both are speeds of a rotor, in rad/s, and rad/s for each m/s; 0 for propellers without a
+// pitch.
+func (f *Flight) propeller(climb float64) (answer, slope float64) {
+	if c := f.craft; c.Pitch > 0 {
+		slope = (0.5 * 2 * math.Pi / 1.25) / c.Pitch
+		answer = float64((f.hoverInflow - f.State.inflow - climb) * slope)
+	}
+	return answer, slope
 }
 
 // drag is the force of the moving air in the craft's frame: what the rotors hold

@@ -100,10 +100,6 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	a := s.Aids
 	lim := &f.craft.Limits[a]
 	speed, lean, yawMax := f.gentle(lim.Speed, lim.Lean, lim.YawMax)
-	brake := lim.Brake
-	if brake <= 0 {
-		brake = 1.5
-	}
 	if a != p.wasAids {
 		p.holding, p.heightHeld, p.wasAids = false, false, a
 	}
@@ -124,49 +120,13 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	astray := wrap(m.heading() - e.heading)
 	switch {
 	case held:
-		want := ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed)
-		if s.mode == goingHome {
-			want = f.homeward(e, speed)
-		} else if s.mode != byHand && s.mode != landing {
-			want = Vec{}
-		}
-		want = f.fenced(f.heldBack(want, brake, e.heading), brake)
-		step := float64(brake * f.dt)
-		change := Vec{want.X - p.askX, want.Y - p.askY, 0}.atMost(step)
-		p.askX, p.askY = p.askX+change.X, p.askY+change.Y
-		ask := Vec{p.askX, p.askY, 0}
-		if want.flat() == 0 && ask.flat() < 0.05 {
-			if !p.holding && e.vel.flat() < 0.5 {
-				p.holding, p.holdX, p.holdY = true, e.at.X, e.at.Y
-			}
-		} else {
-			p.holding = false
-		}
-		if p.holding {
-			ask = Vec{float64(g.Place * (p.holdX - e.at.X)), float64(g.Place * (p.holdY - e.at.Y)),
-				0}.atMost(max(float64(0.5*speed), 1))
-		}
-		miss := Vec{ask.X - e.vel.X, ask.Y - e.vel.Y, 0}
-		most := float64(Gravity * min(lean, 0.7))
-		if !s.onGround {
-			p.leanX = clamp(p.leanX+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.X), -most, most)
-			p.leanY = clamp(p.leanY+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.Y), -most, most)
-		}
-		push = Vec{float64(g.Speed*miss.X) + p.leanX, float64(g.Speed*miss.Y) + p.leanY, 0}.atMost(most)
+		push = f.heldPush(e, ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed, lean)
 	default:
 		if a == PositionHold || a == HeightHold {
 			p.leanX, p.leanY, p.holding = 0, 0, false
 			p.askX, p.askY = e.vel.X, e.vel.Y
 		}
-		tan := func(v float64) float64 {
-			sin, cos := fmath.Sincos(float64(min(lean, 1.3) * v))
-			return float64(Gravity * (sin / cos))
-		}
-		size := min(1, math.Sqrt(float64(pitch*pitch)+float64(roll*roll)))
-		if size > 0 {
-			by := tan(size) / math.Sqrt(float64(pitch*pitch)+float64(roll*roll))
-			push = ahead(front, float64(by*pitch), float64(by*roll))
-		}
+		push = leaned(front, pitch, roll, lean)
 	}
 	if astray != 0 {
 		sin, cos := fmath.Sincos(astray)
@@ -175,33 +135,8 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	up := Vec{push.X, push.Y, Gravity}
 	up = up.times(1 / up.length())
 
-	// From the lean to rates: the angle between where the thrust points and where it
-	// should, about the axis across both.
-	in := m.in(up)
-	rates := Vec{}
-	if l := in.flat(); l > 1e-9 {
-		var r float64
-		if l < 0.2 && in.Z > 0 { // the series of the arc sine, to a millionth
-			ll := float64(l * l)
-			r = float64(g.Lean * (1 + float64(ll*(1.0/6+float64(ll*(3.0/40))))))
-		} else {
-			r = float64(g.Lean*min(fmath.Atan2(l, in.Z), 1.5)) / l
-		}
-		rates = Vec{-float64(r * in.Y), float64(r * in.X), 0}
-	} else if in.Z < 0 {
-		rates = Vec{0, float64(g.Lean * 1.5), 0}
-	}
-	if yaw != 0 || s.onGround {
-		p.turning = true
-		rates.Z = -float64(yawMax * yaw)
-	} else {
-		if p.turning && math.Abs(s.Rate.Z) < 0.35 {
-			p.turning, p.holdHeading = false, e.heading
-		}
-		if !p.turning {
-			rates.Z = -clamp(float64(yawHold*wrap(p.holdHeading-e.heading)), -fastestYa, fastestYa)
-		}
-	}
+	rates := f.levelling(m.in(up))
+	rates.Z = f.yawing(yaw, yawMax, e)
 	out := command{torque: f.turn(rates)}
 
 	if a >= SelfLevel {
@@ -215,6 +150,96 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	}
 	out.thrust = float64(f.craft.Mass*(Gravity+clamp(ask+p.lift, float64(-0.6*Gravity), Gravity))) / clamp(m.z.Z, 0.5, 1)
 	return out
+}
+
+// heldPush is the acceleration over the ground, in the field frame, that brings a craft with position hold to a wanted
+// velocity of at most speed, and holds its place where none is wanted; it leans by lean at most.
+func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
+	s, g, brake := &f.State, f.gains(), f.craft.Limits[f.State.Aids].Brake
+	p := &s.pilot
+	if brake <= 0 {
+		brake = 1.5
+	}
+	if s.mode == goingHome {
+		want = f.homeward(e, speed)
+	} else if s.mode != byHand && s.mode != landing {
+		want = Vec{}
+	}
+	want = f.fenced(f.heldBack(want, brake, e.heading), brake)
+	step := float64(brake * f.dt)
+	change := Vec{want.X - p.askX, want.Y - p.askY, 0}.atMost(step)
+	p.askX, p.askY = p.askX+change.X, p.askY+change.Y
+	ask := Vec{p.askX, p.askY, 0}
+	if want.flat() == 0 && ask.flat() < 0.05 {
+		if !p.holding && e.vel.flat() < 0.5 {
+			p.holding, p.holdX, p.holdY = true, e.at.X, e.at.Y
+		}
+	} else {
+		p.holding = false
+	}
+	if p.holding {
+		ask = Vec{float64(g.Place * (p.holdX - e.at.X)), float64(g.Place * (p.holdY - e.at.Y)),
+			0}.atMost(max(float64(0.5*speed), 1))
+	}
+	miss := Vec{ask.X - e.vel.X, ask.Y - e.vel.Y, 0}
+	most := float64(Gravity * min(lean, 0.7))
+	if !s.onGround {
+		p.leanX = clamp(p.leanX+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.X), -most, most)
+		p.leanY = clamp(p.leanY+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.Y), -most, most)
+	}
+	return Vec{float64(g.Speed*miss.X) + p.leanX, float64(g.Speed*miss.Y) + p.leanY, 0}.atMost(most)
+}
+
+// leaned is the acceleration of a craft that leans as far as the sticks say, of lean at most.
+func leaned(front, pitch, roll, lean float64) Vec {
+	tan := func(v float64) float64 {
+		sin, cos := fmath.Sincos(float64(min(lean, 1.3) * v))
+		return float64(Gravity * (sin / cos))
+	}
+	size := min(1, math.Sqrt(float64(pitch*pitch)+float64(roll*roll)))
+	if size > 0 {
+		by := tan(size) / math.Sqrt(float64(pitch*pitch)+float64(roll*roll))
+		return ahead(front, float64(by*pitch), float64(by*roll))
+	}
+	return Vec{}
+}
+
+// levelling are the rates that turn the thrust to where it should point, which is in in the craft's own frame: in
+// proportion to the angle between the two, about the axis across both.
+func (f *Flight) levelling(in Vec) Vec {
+	g := f.gains()
+	if l := in.flat(); l > 1e-9 {
+		var r float64
+		if l < 0.2 && in.Z > 0 { // the series of the arc sine, to a millionth
+			ll := float64(l * l)
+			r = float64(g.Lean * (1 + float64(ll*(1.0/6+float64(ll*(3.0/40))))))
+		} else {
+			r = float64(g.Lean*min(fmath.Atan2(l, in.Z), 1.5)) / l
+		}
+		return Vec{-float64(r * in.Y), float64(r * in.X), 0}
+	}
+	if in.Z < 0 {
+		return Vec{0, float64(g.Lean * 1.5), 0}
+	}
+	return Vec{}
+}
+
+// yawing is the rate about the craft's own axis: as the stick says, else what holds the heading at which the turn
+// ended.
+func (f *Flight) yawing(yaw, yawMax float64, e *sensed) float64 {
+	s := &f.State
+	p := &s.pilot
+	if yaw != 0 || s.onGround {
+		p.turning = true
+		return -float64(yawMax * yaw)
+	}
+	if p.turning && math.Abs(s.Rate.Z) < 0.35 {
+		p.turning, p.holdHeading = false, e.heading
+	}
+	if !p.turning {
+		return -clamp(float64(yawHold*wrap(p.holdHeading-e.heading)), -fastestYa, fastestYa)
+	}
+	return 0
 }
 
 // turn asks for the torques that bring the craft to rates about its own axes:

@@ -144,28 +144,8 @@ func (c *Craft) reach() float64 { return float64(0.5*c.Span) + c.Radius }
 
 // Check refuses a craft that cannot be flown: one clear sentence.
 func (c *Craft) Check() error {
-	type number struct {
-		name           string
-		v, over, under float64
-	}
-	for _, n := range []number{
-		{"mass in kg", c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {"rotor radius in m", c.Radius, 0,
-			3}, {"hover turns a second", c.HoverRps, 0, 3000},
-		{"figure of merit", c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {"rotor lag in s", c.Lag, 0.004, 1},
-		{"inertia about pitch in kg m²", c.Inertia.X, 0, 1000}, {"inertia about roll in kg m²", c.Inertia.Y, 0,
-			1000}, {"inertia about yaw in kg m²", c.Inertia.Z, 0, 1000},
-		{"capacity in Ah", c.CapacityAh, 0, 1000}, {"full thrust over weight", c.FullThrust, 0, 50},
-	} {
-		if !(n.v > n.over && n.v <= n.under) {
-			return fmt.Errorf("the craft's %s is %v; expected over %v and %v at most", n.name, n.v, n.over, n.under)
-		}
-	}
-	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10},
-		{"body drag in m²", c.BodyDrag, 0, 10}, {"cell resistance in ohm", c.OhmPerCell, 0, 1}, {"propeller pitch in m",
-			c.Pitch, 0, 3}} {
-		if !(n.v >= n.over && n.v <= n.under) {
-			return fmt.Errorf("the craft's %s is %v; expected %v to %v", n.name, n.v, n.over, n.under)
-		}
+	if err := c.checkNumbers(); err != nil {
+		return err
 	}
 	if c.FullThrust <= 1 {
 		return fmt.Errorf("the craft cannot lift itself: full thrust is %.2f of its weight; expected over 1", c.FullThrust)
@@ -189,6 +169,39 @@ func (c *Craft) Check() error {
 		}
 		last = v
 	}
+	return c.checkAids()
+}
+
+// checkNumbers refuses a number that no craft has.
+func (c *Craft) checkNumbers() error {
+	type number struct {
+		name           string
+		v, over, under float64
+	}
+	for _, n := range []number{
+		{"mass in kg", c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {"rotor radius in m", c.Radius, 0, 3},
+		{"hover turns a second", c.HoverRps, 0, 3000},
+		{"figure of merit", c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {"rotor lag in s", c.Lag, 0.004, 1},
+		{"inertia about pitch in kg m²", c.Inertia.X, 0, 1000}, {"inertia about roll in kg m²", c.Inertia.Y, 0, 1000},
+		{"inertia about yaw in kg m²", c.Inertia.Z, 0, 1000},
+		{"capacity in Ah", c.CapacityAh, 0, 1000}, {"full thrust over weight", c.FullThrust, 0, 50},
+	} {
+		if !(n.v > n.over && n.v <= n.under) {
+			return fmt.Errorf("the craft's %s is %v; expected over %v and %v at most", n.name, n.v, n.over, n.under)
+		}
+	}
+	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10},
+		{"body drag in m²", c.BodyDrag, 0, 10}, {"cell resistance in ohm", c.OhmPerCell, 0, 1}, {"propeller pitch in m",
+			c.Pitch, 0, 3}} {
+		if !(n.v >= n.over && n.v <= n.under) {
+			return fmt.Errorf("the craft's %s is %v; expected %v to %v", n.name, n.v, n.over, n.under)
+		}
+	}
+	return nil
+}
+
+// checkAids refuses gains and limits that no autopilot has, and a craft that has none.
+func (c *Craft) checkAids() error {
 	any := false
 	for a, l := range c.Limits {
 		if !l.Has {

@@ -3,6 +3,7 @@ package flight
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -125,12 +126,7 @@ func (e Event) ByPilot() bool {
 // ParseEvent reads one event.
 func ParseEvent(text string) (Event, error) {
 	word, value, has := strings.Cut(text, "=")
-	kind := -1
-	for i, n := range eventNames {
-		if n == word {
-			kind = i
-		}
-	}
+	kind := slices.Index(eventNames[:], word)
 	if kind < 0 {
 		return Event{}, fmt.Errorf("the event %.40q; expected %s", text, strings.Join(eventNames[:], ", "))
 	}
@@ -189,87 +185,31 @@ func ParseEvent(text string) (Event, error) {
 // Happen carries an event out, or refuses it and says why.
 func (f *Flight) Happen(e Event, k Sticks) {
 	s := &f.State
-	refuse := func(why string) {
-		f.Refused = append(f.Refused, Refused{f.Now(), e.String(), why})
-	}
-	if s.Crashed {
-		refuse("the craft has crashed")
-		return
-	}
-	if s.linked() {
+	if s.linked() && !s.Crashed {
 		s.last = k
+	}
+	if why := f.refusal(e, k); why != "" {
+		f.Refused = append(f.Refused, Refused{f.Now(), e.String(), why})
+		return
 	}
 	m := s.Att.mat()
 	switch e.Kind {
 	case Arm:
-		switch {
-		case s.armed:
-			refuse("the motors run already")
-		case s.Flat || s.Charge <= emptyPack:
-			refuse("the pack is empty")
-		case !s.onGround && f.feetHeight() > 0.05:
-			refuse("the craft is not on the ground")
-		case k.Throttle > -0.9:
-			refuse("throttle is not low")
-		case m.z.Z < 0.94:
-			refuse("the craft is not level")
-		case !s.linked():
-			refuse("there is no link")
-		default:
-			s.armed, s.wasOverIdle, s.downFor = true, false, 0
-			s.mode = byHand
-			s.home, s.hasHome = Vec{s.Pos.X, s.Pos.Y, 0}, s.fix
-			s.pilot.frozen, s.pilot.holdHeading, s.pilot.turning = m.heading(), m.heading(), false
-			s.pilot.holding, s.pilot.heightHeld = false, false
-		}
+		s.armed, s.wasOverIdle, s.downFor = true, false, 0
+		s.mode = byHand
+		s.home, s.hasHome = Vec{s.Pos.X, s.Pos.Y, 0}, s.fix
+		s.pilot.frozen, s.pilot.holdHeading, s.pilot.turning = m.heading(), m.heading(), false
+		s.pilot.holding, s.pilot.heightHeld = false, false
 	case Disarm:
-		switch {
-		case !s.armed:
-			refuse("the motors do not run")
-		case !s.onGround:
-			refuse("the craft is in the air")
-		default:
-			s.armed, s.mode = false, byHand
-		}
+		s.armed, s.mode = false, byHand
 	case Takeoff:
-		switch {
-		case !s.armed:
-			refuse("the motors do not run")
-		case !s.onGround:
-			refuse("the craft is in the air")
-		case f.craft.Most() > HeightHold:
-			refuse("the craft holds no height by itself")
-		default:
-			f.begin(takingOff)
-			s.wasOverIdle = true
-		}
+		f.begin(takingOff)
+		s.wasOverIdle = true
 	case Land:
-		switch {
-		case !s.armed || s.onGround:
-			refuse("the craft is not in the air")
-		case f.craft.Most() > HeightHold:
-			refuse("the craft holds no height by itself")
-		default:
-			f.begin(landing)
-		}
+		f.begin(landing)
 	case Home:
-		switch {
-		case !s.armed || s.onGround:
-			refuse("the craft is not in the air")
-		case !f.craft.Limits[PositionHold].Has:
-			refuse("the craft has no position hold")
-		case !s.fix:
-			refuse("there is no position fix")
-		case !s.hasHome:
-			refuse("no home point was recorded")
-		default:
-			f.goHome()
-		}
+		f.goHome()
 	case Cancel:
-		if s.mode == byHand {
-			refuse("nothing flies by itself")
-			return
-		}
 		s.mode = byHand
 		s.pilot.holding, s.pilot.heightHeld = false, false
 	case Freeze:
@@ -284,10 +224,6 @@ func (f *Flight) Happen(e Event, k Sticks) {
 		s.Charge = float64(e.Value / 100)
 		s.warned = s.warned && s.Charge < lowPack
 	case RotorAt:
-		if e.N > len(f.craft.Rotors) {
-			refuse(fmt.Sprintf("the craft has %d rotors", len(f.craft.Rotors)))
-			return
-		}
 		s.weak[e.N-1] = float64(e.Value / 100)
 	case GentleSwitch:
 		s.gentle = e.Value > 0
@@ -305,4 +241,79 @@ func (f *Flight) Happen(e Event, k Sticks) {
 	case Gust:
 		s.wind.blow, s.wind.blowFor = e.Value, gustBlow
 	}
+}
+
+// refusal is why an event does not happen now; empty for one that does.
+func (f *Flight) refusal(e Event, k Sticks) string {
+	s := &f.State
+	if s.Crashed {
+		return "the craft has crashed"
+	}
+	switch e.Kind {
+	case Arm:
+		return f.armRefusal(k)
+	case Disarm:
+		switch {
+		case !s.armed:
+			return "the motors do not run"
+		case !s.onGround:
+			return "the craft is in the air"
+		}
+	case Takeoff:
+		switch {
+		case !s.armed:
+			return "the motors do not run"
+		case !s.onGround:
+			return "the craft is in the air"
+		case f.craft.Most() > HeightHold:
+			return "the craft holds no height by itself"
+		}
+	case Land:
+		switch {
+		case !s.armed || s.onGround:
+			return "the craft is not in the air"
+		case f.craft.Most() > HeightHold:
+			return "the craft holds no height by itself"
+		}
+	case Home:
+		switch {
+		case !s.armed || s.onGround:
+			return "the craft is not in the air"
+		case !f.craft.Limits[PositionHold].Has:
+			return "the craft has no position hold"
+		case !s.fix:
+			return "there is no position fix"
+		case !s.hasHome:
+			return "no home point was recorded"
+		}
+	case Cancel:
+		if s.mode == byHand {
+			return "nothing flies by itself"
+		}
+	case RotorAt:
+		if e.N > len(f.craft.Rotors) {
+			return fmt.Sprintf("the craft has %d rotors", len(f.craft.Rotors))
+		}
+	}
+	return ""
+}
+
+// armRefusal is why the motors do not start now; empty where they do.
+func (f *Flight) armRefusal(k Sticks) string {
+	s := &f.State
+	switch {
+	case s.armed:
+		return "the motors run already"
+	case s.Flat || s.Charge <= emptyPack:
+		return "the pack is empty"
+	case !s.onGround && f.feetHeight() > 0.05:
+		return "the craft is not on the ground"
+	case k.Throttle > -0.9:
+		return "throttle is not low"
+	case s.Att.mat().z.Z < 0.94:
+		return "the craft is not level"
+	case !s.linked():
+		return "there is no link"
+	}
+	return ""
 }

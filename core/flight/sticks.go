@@ -63,32 +63,19 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 		if len(rows) >= mostRows {
 			return nil, at(line, "more than %d rows", "a flight of an hour at most", mostRows)
 		}
-		cell := func(name string) string {
-			if i, ok := column[name]; ok && i < len(rec) {
-				return strings.TrimSpace(rec[i])
-			}
-			return ""
-		}
-		number := func(name string, low, high float64) float64 {
-			text := cell(name)
-			if text == "" && name == "gimbal" {
-				return 0
-			}
-			v, e := strconv.ParseFloat(text, 64)
-			if (e != nil || !(v >= low && v <= high)) && err == nil {
-				err = at(line, "%s is %.20q", fmt.Sprintf("a number from %v to %v", low, high), name, text)
-			}
-			return v
-		}
+		cells := stickCells{rec: rec, column: column, wrong: func(what, want string, args ...any) error {
+			return at(line, what, want, args...)
+		}}
+		number := cells.number
 		row := Row{T: number("t_s", 0, LongestFlight), Sticks: Sticks{number("throttle", -1, 1), number("yaw", -1, 1),
 			number("pitch", -1, 1), number("roll", -1, 1), number("gimbal", -1, 1), aids, frame}}
-		if err != nil {
-			return nil, err
+		if cells.err != nil {
+			return nil, cells.err
 		}
 		if n := len(rows); n > 0 && row.T <= rows[n-1].T {
 			return nil, at(line, "t_s is %v after %v", "times that rise", row.T, rows[n-1].T)
 		}
-		if err := row.says(at, name, line, cell); err != nil {
+		if err := row.says(at, name, line, cells.cell); err != nil {
 			return nil, err
 		}
 		aids, frame = row.Sticks.Aids, row.Sticks.Frame
@@ -98,6 +85,35 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 		return nil, at(2, "no rows", "sticks")
 	}
 	return rows, nil
+}
+
+// stickCells is a line of sticks that is being read; err is the first thing that is wrong with it.
+type stickCells struct {
+	rec    []string
+	column map[string]int
+	wrong  func(what, want string, args ...any) error
+	err    error
+}
+
+// cell is the text of a column; empty where the file has none.
+func (r *stickCells) cell(name string) string {
+	if i, ok := r.column[name]; ok && i < len(r.rec) {
+		return strings.TrimSpace(r.rec[i])
+	}
+	return ""
+}
+
+// number is a column's number within its limits; a gimbal that is not given looks ahead.
+func (r *stickCells) number(name string, low, high float64) float64 {
+	text := r.cell(name)
+	if text == "" && name == "gimbal" {
+		return 0
+	}
+	v, e := strconv.ParseFloat(text, 64)
+	if (e != nil || !(v >= low && v <= high)) && r.err == nil {
+		r.err = r.wrong("%s is %.20q", fmt.Sprintf("a number from %v to %v", low, high), name, text)
+	}
+	return v
 }
 
 // stickColumns finds which column of the header holds what.

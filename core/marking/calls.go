@@ -9,8 +9,9 @@ import (
 	"maestrale/core/orient"
 )
 
-// TooFar says that a task goes farther than a student tells the nose; empty where it does
-// not, or how far that is is not known (0).
+// TooFar says that a task goes farther than a student tells the nose. Both distances are from the pilot's eyes, m. It
+// is
+// empty where the task stays within, and where how far the student tells the nose is not known (tellM 0).
 func TooFar(t drill.Task, name string, tellM float64) string {
 	far := t.ReachM()
 	if tellM <= 0 || far <= tellM {
@@ -19,24 +20,29 @@ func TooFar(t drill.Task, name string, tellM float64) string {
 	return fmt.Sprintf("It goes %.0f m from the eyes; %s tells the nose to %.0f m", far, name, math.Floor(tellM))
 }
 
-// Calls is what a device needs to note calls of a craft's nose.
+// Calls is what a device needs to note calls of a craft's nose: a student says which way it points, and the device
+// notes
+// how far away it was and whether that was right.
 type Calls struct {
 	Student  string        `json:"student"`
 	Name     string        `json:"name"`
-	Craft    string        `json:"craft"`
-	Title    string        `json:"title"` // of the craft
-	SpacingM float64       `json:"spacing_m"`
-	Light    orient.Light  `json:"light"`
-	Calls    []orient.Call `json:"calls"`
-	Names    []string      `json:"names"` // of orient.CalledAmong
+	Craft    string        `json:"craft"`     // key of the craft type
+	Title    string        `json:"title"`     // of the craft type
+	SpacingM float64       `json:"spacing_m"` // between the marks that tell its nose from its tail, m
+	Light    orient.Light  `json:"light"`     // in which the calls are made
+	Calls    []orient.Call `json:"calls"`     // the newest that are known, in any light
+	Names    []string      `json:"names"`     // of orient.CalledAmong, in its order
 }
 
-// CalledNames name orient.CalledAmong.
+// CalledNames name orient.CalledAmong, in its order.
 var CalledNames = []string{"tail-in", "nose right", "nose-in", "nose left"}
 
+// errNoCue is a craft type of which it is not known what tells its nose, so that no distance can be worked out.
 var errNoCue = errors.New("the craft's type says no colour cue; expected cue: {spacing_m} in its file")
 
-// CallsOf is what is known of a student's calls, in a light.
+// CallsOf is what is known of a student's calls, in a light. It refuses a student who is not of the day, and a craft
+// type
+// without a cue.
 func (d *Desk) CallsOf(student string, light orient.Light) (Calls, error) {
 	st, err := d.student(student)
 	if err != nil {
@@ -50,7 +56,9 @@ func (d *Desk) CallsOf(student string, light orient.Light) (Calls, error) {
 		nil
 }
 
-// tellM is how far a student tells the nose by day; 0 where that is not known.
+// tellM is how far a student tells the nose by day, m, by the calls that the bundle has; 0 where they are too few to
+// know. It
+// is worked out once: the calls of a day are not in its own bundle.
 func (d *Desk) tellM(st *StudentOf) float64 {
 	m, ok := d.tells[st.ID]
 	if !ok {

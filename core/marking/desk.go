@@ -16,44 +16,49 @@ import (
 	"maestrale/core/score"
 )
 
-// Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs
-// until Until.
+// Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs until Until; after that the
+// sign-in has ended and nothing more may be marked.
 type Bundle struct {
 	Format   string            `json:"format"`
 	School   string            `json:"school"`
-	TimeZone string            `json:"time_zone"`
-	By       string            `json:"by"`    // who signed in
-	Made     time.Time         `json:"made"`  // by the server's clock
-	Until    time.Time         `json:"until"` // the sign-in ends
-	Files    map[string]string `json:"files"` // the school's own drills and programmes
+	TimeZone string            `json:"time_zone"` // of the school, as Europe/Rome; it says what a date is
+	By       string            `json:"by"`        // who signed in
+	Made     time.Time         `json:"made"`      // by the server's clock
+	Until    time.Time         `json:"until"`     // the sign-in ends
+	Files    map[string]string `json:"files"`     // the school's own drills and programmes
 	Course   CourseOf          `json:"course"`
 	Students []StudentOf       `json:"students"`
-	WindMps  *float64          `json:"wind_mps"` // newest that is known
-	WindFrom *float64          `json:"wind_from_deg"`
-	HandOn   bool              `json:"hand_catch"`
+	// The newest wind that the server knew, m/s, and the field heading that it comes from, degrees; null where it is not
+	// known. It is what an attempt was flown in, unless the pad is told another.
+	WindMps  *float64 `json:"wind_mps"`
+	WindFrom *float64 `json:"wind_from_deg"`
+	HandOn   bool     `json:"hand_catch"` // the school allows drills that end in the hand
 }
 
-// CourseOf is the course of the day; an empty Source is none.
+// CourseOf is the course of the day, as it was when the bundle was made. An empty Source is none: then every drill is
+// flown on its own places.
 type CourseOf struct {
-	Key    string `json:"key"`
+	Key    string `json:"key"` // says which one it was, when an attempt is sent
 	Name   string `json:"name"`
-	Source string `json:"source"`
+	Source string `json:"source"` // YAML, maestrale-course/1
 }
 
 // StudentOf is a student of the day, and what the record has.
 type StudentOf struct {
 	ID        string     `json:"id"`
 	Name      string     `json:"name"`
-	Programme string     `json:"programme"`
-	Craft     string     `json:"craft"`
-	Evidence  []Evidence `json:"evidence"`
+	Programme string     `json:"programme"` // a key; empty for none
+	Craft     string     `json:"craft"`     // key of the craft type that the student flies
+	Evidence  []Evidence `json:"evidence"`  // all of the record, oldest first
 
 	Calls []orient.Call `json:"calls"` // of the nose of that craft, the newest
 }
 
-// Evidence is an attempt as standing needs it.
+// Evidence is an attempt as standing needs it: what was flown, how it went and whether it counts, without the marks or
+// the
+// track that say so.
 type Evidence struct {
-	ID       string        `json:"id"`
+	ID       string        `json:"id"` // the attempt's own, so that it is taken once however often it is sent
 	At       time.Time     `json:"at"`
 	Drill    string        `json:"drill"`
 	Side     field.Side    `json:"side"`
@@ -63,10 +68,11 @@ type Evidence struct {
 	Source   score.Source  `json:"source"`
 	Verdict  score.Verdict `json:"verdict"`
 	Counts   bool          `json:"counts"`
-	Corrects string        `json:"corrects,omitempty"`
-	Margin   *float64      `json:"margin,omitempty"`
+	Corrects string        `json:"corrects,omitempty"` // id of the attempt that it stands in the place of
+	Margin   *float64      `json:"margin,omitempty"`   // share of the tightest limit that was left; null without one
 }
 
+// attempt is evidence as the rules take it.
 func (e *Evidence) attempt() *record.Attempt {
 	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids,
 		CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
@@ -78,7 +84,7 @@ func EvidenceOf(a *record.Attempt) Evidence {
 		Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
 }
 
-// marginOf is a copy: attempts are only lent.
+// marginOf is a copy: an attempt of a store is only lent, and a bundle outlives it. Nil stays nil.
 func marginOf(m *float64) *float64 {
 	if m == nil {
 		return nil
@@ -87,21 +93,26 @@ func marginOf(m *float64) *float64 {
 	return &v
 }
 
-// Desk is a bundle at work.
+// Desk is a bundle at work: the day's students with what was marked on this device added to them. It decides by the
+// rules
+// of the server and over the same evidence, so that the two say the same; what was marked elsewhere since the bundle
+// was
+// made it does not know. It is not safe for use by several goroutines at once.
 type Desk struct {
 	Bundle
-	cat  *drill.Catalogue
+	cat  *drill.Catalogue // what ships, with the school's own
 	zone *time.Location
-	laid *course.Course
+	laid *course.Course        // nil without a course
 	own  map[string][]Evidence // of each student: what was marked on this device
 
 	tells map[string]float64 // how far each tells the nose, once it was asked
 }
 
-// Format of a bundle.
+// Format of a bundle, as its format line says it.
 const Format = "maestrale-pad/1"
 
-// Open sets a desk up.
+// Open sets a desk up from a bundle. It refuses one of another format, and one whose own drills, course or time zone
+// cannot be read: half a day would mark students against the wrong rules.
 func Open(data []byte) (*Desk, error) {
 	d := &Desk{own: map[string][]Evidence{}, tells: map[string]float64{}}
 	if err := json.Unmarshal(data, &d.Bundle); err != nil {
@@ -134,6 +145,7 @@ func Open(data []byte) (*Desk, error) {
 // errNoStudent is a student who is not in the bundle.
 var errNoStudent = errors.New("that student is not on this device")
 
+// student finds a student of the day; errNoStudent for another.
 func (d *Desk) student(id string) (*StudentOf, error) {
 	for i := range d.Students {
 		if d.Students[i].ID == id {
@@ -143,7 +155,8 @@ func (d *Desk) student(id string) (*StudentOf, error) {
 	return nil, errNoStudent
 }
 
-// evidence is what the record and this device have of a student; but leaves one out.
+// evidence is what the record and this device have of a student up to now; but is the id of one that is left out, which
+// gives the standing as it was before that one. An empty but leaves none out.
 func (d *Desk) evidence(st *StudentOf, now time.Time, but string) *readiness.Evidence {
 	e := readiness.NewEvidence(nil, now, d.zone)
 	for _, list := range [][]Evidence{st.Evidence, d.own[st.ID]} {
@@ -162,12 +175,14 @@ type Row struct {
 	Name     string     `json:"name"`
 	Craft    string     `json:"craft"`
 	Next     drill.Cell `json:"next"`
-	Title    string     `json:"title"`
-	Standing string     `json:"standing"`
-	Marked   int        `json:"marked"` // on this device
+	Title    string     `json:"title"`    // of the drill that is next, with its side
+	Standing string     `json:"standing"` // of that item, in words
+	Marked   int        `json:"marked"`   // attempts on this device that the record does not have yet
 }
 
-// Rows are the students of the day, each with what comes next.
+// Rows are the students of the day in the order of the bundle, each with what comes next. The list is empty, and not
+// null,
+// for a day without students.
 func (d *Desk) Rows(now time.Time) []Row {
 	out := []Row{}
 	for i := range d.Students {
@@ -187,13 +202,15 @@ func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
 	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), nil, nil)
 }
 
-// Choice is a word that can be chosen.
+// Choice is a line of a list to choose from: what is sent, and what is read.
 type Choice struct {
 	Key   string `json:"key"`
 	Words string `json:"words"`
 }
 
-// Page is what the pad shows of a cell before it is marked.
+// Page is what the pad shows of an item before it is marked: the sheet of its task, on whose craft and course, the
+// caution
+// that stands beside the first mark, and what else could be chosen.
 type Page struct {
 	Sheet
 	Student string       `json:"student"`
@@ -201,16 +218,16 @@ type Page struct {
 	Title   string       `json:"title"`
 	Aids    craft.Aids   `json:"aids"`
 	Craft   string       `json:"craft"`
-	Course  string       `json:"course"`
-	On      string       `json:"on"` // which course, in words
+	Course  string       `json:"course"` // key of the course that it is laid on; empty for the drill's own places
+	On      string       `json:"on"`     // which course, or why not on the day's, in words
 	Caution string       `json:"caution"`
 	TooFar  string       `json:"too_far"` // it goes farther than the student tells the nose
-	Before  string       `json:"before"`
+	Before  string       `json:"before"`  // the standing, and what is still to go
 	Drills  []Choice     `json:"drills"`
 	AidsOf  []Choice     `json:"aids_of"`
 	Sides   []field.Side `json:"sides"`
-	Levels  int          `json:"levels"`
-	Other   field.Side   `json:"other"`
+	Levels  int          `json:"levels"` // how many the drill has, from 1
+	Other   field.Side   `json:"other"`  // the mirrored side; none for a drill without sides
 }
 
 // Wanted says which cell of which student is to be marked; what is empty is filled in.
@@ -222,7 +239,9 @@ type Wanted struct {
 	Level   int        `json:"level"`
 }
 
-// Page makes the page of a cell.
+// Page makes the page of an item. It refuses a student who is not of the day, what the catalogue does not have, and a
+// drill
+// that is shut to the student, with the reason.
 func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	st, err := d.student(w.Student)
 	if err != nil {
@@ -259,7 +278,9 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	return p, nil
 }
 
-// on is the course that a drill is marked on: the day's, or its own where it does not fit.
+// on is the course that a drill is marked on, its key, and the words that say so. It is nil where the drill keeps its
+// own
+// places: without a course of the day (no words), and where the drill does not fit on it (the words say why).
 func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, words string) {
 	if d.laid == nil {
 		return nil, "", ""
@@ -270,21 +291,26 @@ func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, w
 	return d.laid, d.Bundle.Course.Key, "on " + d.Bundle.Course.Name
 }
 
-// Opening is an attempt as a pad opened it.
+// Opening is an attempt as a pad opened it: everything but its marks.
 type Opening struct {
-	ID       string     `json:"id"`
+	ID       string     `json:"id"` // made on the device, once for each attempt
 	Student  string     `json:"student"`
 	Drill    string     `json:"drill"`
 	Side     field.Side `json:"side"`
 	Level    int        `json:"level"`
 	Aids     craft.Aids `json:"aids"`
 	Craft    string     `json:"craft"`
-	Course   string     `json:"course"`
-	DeviceAt time.Time  `json:"device_at"`
+	Course   string     `json:"course"`    // key of the course that the page said; empty for none
+	DeviceAt time.Time  `json:"device_at"` // by the clock of the device
 }
 
-// Judge judges the marks of an attempt so far. One that has ended is kept at the desk as
-// evidence, so that what is marked after it knows of it.
+// Judge judges the marks of an attempt as of nowS seconds after its first one: the state with what is asked next, and
+// once
+// it has ended the verdict and its evidence, which is nil before. One that has ended is kept at the desk, so that what
+// is
+// marked after it knows of it; judged again with the same marks it says the same. It refuses a mark that is none, and
+// an
+// attempt of a student or drill that the desk does not have.
 func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time) (State, *Evidence, error) {
 	st, err := d.student(o.Student)
 	if err != nil {
@@ -344,7 +370,8 @@ func (d *Desk) advice(st *StudentOf, now time.Time) (out []string) {
 	return out
 }
 
-// Add keeps an attempt that was marked on this device, once.
+// Add keeps an attempt that was marked on this device, once: the same id again takes its place, and one that the record
+// has by now adds nothing.
 func (d *Desk) Add(student string, e Evidence) {
 	for i := range d.own[student] {
 		if d.own[student][i].ID == e.ID {

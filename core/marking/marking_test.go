@@ -3,6 +3,7 @@ package marking
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -11,6 +12,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/orient"
+	"maestrale/core/readiness"
 	"maestrale/core/score"
 )
 
@@ -235,5 +237,48 @@ func TestADeskKnowsTheEyes(t *testing.T) {
 	}
 	if _, err := d.CallsOf("nobody", orient.Day); err == nil {
 		t.Error("calls of nobody")
+	}
+}
+
+// The orientation can be lost in every step but on the way up and down, and an answer is asked where a due has a limit.
+func TestWhatAStepCanHave(t *testing.T) {
+	for _, c := range []struct {
+		kinds []drill.Kind
+		lost  bool
+	}{
+		{[]drill.Kind{drill.TakeOff}, false}, {[]drill.Kind{drill.Land}, false},
+		{[]drill.Kind{drill.TakeOff, drill.Land}, false}, {[]drill.Kind{drill.TakeOff, drill.Hold}, true},
+		{[]drill.Kind{drill.Turn}, true},
+	} {
+		var task drill.Task
+		for _, k := range c.kinds {
+			task.Steps = append(task.Steps, drill.Target{Kind: k})
+		}
+		if got := slices.ContainsFunc(faultsOf(task), func(f Fault) bool { return f.Code == score.Lost }); got != c.lost {
+			t.Errorf("%v: orientation can be lost: %v", c.kinds, got)
+		}
+	}
+	for _, c := range []struct {
+		seconds, distance float64
+		asks              bool
+	}{{0, 0, false}, {2, 0, true}, {0, 2, true}, {2, 2, true}} {
+		step := stepOf(drill.Target{Kind: drill.Hold, During: []drill.Due{{Seconds: c.seconds, Distance: c.distance}}})
+		if step.Happens[0].Asks != c.asks {
+			t.Errorf("%+v asks for an answer: %v", c, step.Happens[0].Asks)
+		}
+	}
+}
+
+// A standing that stays is said once, and one that changes is said with what it was.
+func TestWordsOfAStanding(t *testing.T) {
+	var none, held readiness.Cell
+	held.Standing, held.SimStanding = readiness.Held, readiness.Held
+	for _, words := range []func(before, after readiness.Cell) string{simStandingWords, StandingWords} {
+		if got := words(none, held); !strings.HasPrefix(got, none.Standing.String()+" → "+held.Standing.String()) {
+			t.Errorf("from nothing to held: %q", got)
+		}
+		if got := words(held, held); strings.Contains(got, "→") || !strings.HasPrefix(got, held.Standing.String()) {
+			t.Errorf("held and stays so: %q", got)
+		}
 	}
 }

@@ -13,33 +13,35 @@ import (
 	"maestrale/core/score"
 )
 
-// Step is what the pad needs to draw a step: it decides nothing by it.
+// Step is what the pad needs to draw a step: it decides nothing by it. What to mark in it is said by score.Ask.
 type Step struct {
-	Kind    string  `json:"kind"`
-	Words   string  `json:"words"`
-	Seconds float64 `json:"seconds"`
+	Kind    string  `json:"kind"`              // as drill.Kind
+	Words   string  `json:"words"`             // what is asked
+	Seconds float64 `json:"seconds"`           // s that a hold lasts; 0 for what ends by itself
 	Rest    float64 `json:"rest,omitempty"`    // s at rest, at each corner of a path
 	Corners int     `json:"corners,omitempty"` // at which it rests
 	Call    bool    `json:"call,omitempty"`    // a call begins it
 	Watch   bool    `json:"watch,omitempty"`   // a flight home that lands by itself
-	Happens []Due   `json:"happens,omitempty"`
+	Happens []Due   `json:"happens,omitempty"` // in the order in which it does
 }
 
 // Due is what the instructor lets happen in a step: its words, and whether an answer is
 // timed, and ends the step.
 type Due struct {
 	Words string `json:"words"`
-	Asks  bool   `json:"asks"`
-	End   bool   `json:"end"`
+	Asks  bool   `json:"asks"` // an answer is timed or measured: one more mark
+	End   bool   `json:"end"`  // that answer ends the step
 }
 
-// Fault is a fault that an eye adds by hand.
+// Fault is a fault that an eye adds by hand, since no mark of the pad shows it.
 type Fault struct {
-	Code  score.Code `json:"code"`
-	Words string     `json:"words"`
+	Code  score.Code `json:"code"`  // as a result has it
+	Words string     `json:"words"` // as the button has it
 }
 
-// Sheet is a task as the pad shows it.
+// Sheet is a task as the pad shows it: what is asked step by step, and which faults can be added. It is made of the
+// task
+// alone, so that two students who fly the same have the same sheet.
 type Sheet struct {
 	Drill  string     `json:"drill"`
 	Side   field.Side `json:"side"`
@@ -47,11 +49,11 @@ type Sheet struct {
 	Asked  string     `json:"asked"` // the first step after the take-off
 	Steps  []Step     `json:"steps"`
 	Faults []Fault    `json:"faults"`
-	Offset float64    `json:"offset"` // tolerance of the touch, m
-	Scale  float64    `json:"scale"`  // of the drill's own size
+	Offset float64    `json:"offset"` // how far from its mark the touch may be, m; 0 where that is not asked
+	Scale  float64    `json:"scale"`  // of the level, 1 for the drill's own size
 }
 
-// SheetOf makes the sheet of a task.
+// SheetOf makes the sheet of a task. A task without steps gives a sheet on which nothing is asked.
 func SheetOf(t drill.Task) Sheet {
 	out := Sheet{Drill: t.Drill.Key, Side: t.Side, Level: t.Level, Faults: faultsOf(t), Scale: t.Scale}
 	for _, s := range t.Steps {
@@ -66,6 +68,7 @@ func SheetOf(t drill.Task) Sheet {
 	return out
 }
 
+// stepOf is a step as the pad draws it.
 func stepOf(t drill.Target) Step {
 	step := Step{Kind: string(t.Kind), Words: t.Words(), Seconds: t.Seconds, Rest: t.RestS, Call: t.OnCall,
 		Watch: t.Kind == drill.Return && t.TakeOverS == 0}
@@ -85,8 +88,7 @@ var faults = []struct {
 	in func(drill.Target) bool
 }{
 	{Fault{score.Nose, "Nose off"}, func(t drill.Target) bool {
-		return t.Heading.Kind != drill.Free &&
-			t.Kind != drill.Land
+		return t.Heading.Kind != drill.Free && t.Kind != drill.Land
 	}},
 	{Fault{score.Height, "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
 	{Fault{score.WrongWay, "Turned the wrong way"}, isKind(drill.Turn)},
@@ -98,25 +100,21 @@ var faults = []struct {
 	}},
 	{Fault{score.Order, "Taken over too soon"}, isKind(drill.Return)},
 	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool {
-		return t.Kind != drill.TakeOff &&
-			t.Kind != drill.Land
+		return t.Kind != drill.TakeOff && t.Kind != drill.Land
 	}},
 	{Fault{score.Overshoot, "Turned too far"}, isKind(drill.Turn)},
 	{Fault{score.Overshoot, "Went past the place"}, func(t drill.Target) bool {
-		return t.Kind == drill.GoTo ||
-			t.Kind == drill.Stop
+		return t.Kind == drill.GoTo || t.Kind == drill.Stop
 	}},
 	{Fault{score.Order, "The other way round"}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
 	{Fault{score.Uneven, "Lobes or ends not alike"}, func(t drill.Target) bool {
-		return t.Limits.Ratio > 0 ||
-			t.Limits.EndRatio > 0
+		return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0
 	}},
 	{Fault{score.Crossing, "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
 	{Fault{score.AngleOff, "Not at its angle"}, func(t drill.Target) bool {
-		return t.Limits.Slope > 0 ||
-			t.Limits.Legs > 0
+		return t.Limits.Slope > 0 || t.Limits.Legs > 0
 	}},
 	{Fault{score.Speed, "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
 	{Fault{score.Sink, "Touched down hard"}, isKind(drill.Land)},
@@ -125,11 +123,13 @@ var faults = []struct {
 	{Fault{score.Crash, "Crash"}, func(drill.Target) bool { return true }},
 }
 
+// isKind is the condition that a step is of one kind.
 func isKind(k drill.Kind) func(drill.Target) bool {
 	return func(t drill.Target) bool { return t.Kind == k }
 }
 
-// faultsOf are the faults that can be in a task.
+// faultsOf are the faults that can be in a task, in the order of the list above; a crash can be in every one that has
+// steps.
 func faultsOf(t drill.Task) (out []Fault) {
 	for _, f := range faults {
 		if slices.ContainsFunc(t.Steps, f.in) {

@@ -9,19 +9,21 @@ import (
 	"maestrale/core/score"
 )
 
-// State is where an attempt stands, as the pad draws it.
+// State is where an attempt stands, as the pad draws it after each mark and each second.
 type State struct {
-	Ask     score.Ask `json:"ask"` // what to mark next
-	Step    int       `json:"step"`
-	Inside  bool      `json:"inside"`
-	Since   float64   `json:"since_s"`
-	Faults  []string  `json:"faults"`
-	Kept    int       `json:"kept"` // marks that were taken
+	Ask     score.Ask `json:"ask"`     // what to mark next
+	Step    int       `json:"step"`    // index of the step that is flown
+	Inside  bool      `json:"inside"`  // the craft is where the step asks
+	Since   float64   `json:"since_s"` // s for which it has been inside, of a hold
+	Faults  []string  `json:"faults"`  // so far, in words
+	Kept    int       `json:"kept"`    // marks that were taken
 	Ended   bool      `json:"ended"`
-	Verdict *Verdict  `json:"verdict"`
+	Verdict *Verdict  `json:"verdict"` // null until it has ended
 }
 
-// StateOf judges the marks of an attempt so far.
+// StateOf judges the marks of an attempt so far, as of nowS seconds after the first; without marks it is the state
+// before
+// the first step. The result is as it would be if nothing more were marked.
 func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
 	p := score.MarksAt(task, marks, nowS)
 	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks),
@@ -34,26 +36,28 @@ func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.R
 
 // Verdict is what is said at once when an attempt has ended.
 type Verdict struct {
-	Attempt  string   `json:"attempt"`
+	Attempt  string   `json:"attempt"` // its id
 	Verdict  string   `json:"verdict"`
-	Sign     string   `json:"sign"`
-	Margin   string   `json:"margin"`
+	Sign     string   `json:"sign"`   // of Signs
+	Margin   string   `json:"margin"` // with its sign and two places; empty without one
 	Summary  string   `json:"summary"`
 	Faults   []string `json:"faults"`
 	Counts   bool     `json:"counts"`
-	WhyNot   string   `json:"why_not"`
-	Standing string   `json:"standing"`
-	Next     string   `json:"next"` // the side that is offered next
-	Again    string   `json:"again"`
-	Debrief  string   `json:"debrief"`
-	Student  string   `json:"student"`
+	WhyNot   string   `json:"why_not"`          // empty for one that counts
+	Standing string   `json:"standing"`         // what it did to the standing of its item
+	Next     string   `json:"next"`             // the side that is offered next
+	Again    string   `json:"again"`            // where the next is marked; set by the server
+	Debrief  string   `json:"debrief"`          // where it is debriefed; set by the server
+	Student  string   `json:"student"`          // where the student is; set by the server
 	Advice   []string `json:"advice,omitempty"` // quiet lines for the instructor: stuck, tired
 }
 
 // Signs stand before the verdicts, so that they differ by shape too.
 var Signs = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
 
-// VerdictOf says what came of an attempt and what it did to its cell.
+// VerdictOf says what came of an attempt, and what it did to its item: before and after are the item without the
+// attempt and
+// with it.
 func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after readiness.Cell) Verdict {
 	v := Verdict{Attempt: a.ID, Verdict: string(a.Verdict), Sign: Signs[a.Verdict], Summary: r.Summary(), Counts: a.Counts,
 		WhyNot: a.WhyNot, Faults: []string{}}

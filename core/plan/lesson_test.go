@@ -29,7 +29,8 @@ func ask(aids craft.Aids) LessonAsk {
 }
 
 func knownBy(list []record.Attempt, at time.Time) *readiness.Known {
-	return readiness.Know(catalogue, "position-hold-first", poiana.Key, readiness.Sort(list, catalogue.Drills, at, rome), nil,
+	return readiness.Know(catalogue, "position-hold-first", poiana.Key, readiness.Sort(list, catalogue.Drills, at, rome),
+		nil,
 		nil)
 }
 

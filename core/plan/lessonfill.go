@@ -37,15 +37,7 @@ func (l *lesson) fill() {
 		}
 		for i := 0; i < len(keep); i++ {
 			if b := keep[i]; b.Pack == pack {
-				b.Minutes, b.Kept = math.Min(b.Minutes, math.Max(leastBlock, left)), true
-				if b.Why == "" {
-					b.Why = "chosen by the instructor"
-				}
-				if o := l.options[b.Cell]; o != nil {
-					o.planned += o.chance * b.Minutes / attemptTakes
-				}
-				b.Fallback = l.fallback(b.Cell)
-				add(b)
+				add(l.kept(b, left))
 			}
 		}
 		for left >= leastBlock {
@@ -77,6 +69,19 @@ func (l *lesson) fill() {
 	if len(l.out.Blocks) == 0 {
 		l.out.Says = "there is nothing that may be flown with these aids in this wind"
 	}
+}
+
+// kept is a block that the instructor has chosen, as long as there is room for it.
+func (l *lesson) kept(b Block, left float64) Block {
+	b.Minutes, b.Kept = math.Min(b.Minutes, math.Max(leastBlock, left)), true
+	if b.Why == "" {
+		b.Why = "chosen by the instructor"
+	}
+	if o := l.options[b.Cell]; o != nil {
+		o.planned += o.chance * b.Minutes / attemptTakes
+	}
+	b.Fallback = l.fallback(b.Cell)
+	return b
 }
 
 // minutesOf is how long a block takes: as many attempts as give the passes that are of use

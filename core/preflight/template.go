@@ -120,16 +120,7 @@ func Parse(data []byte) (Template, error) {
 		it.Remembered, it.Never = im.Get("remembered").Bool(), im.Get("never").Bool()
 		it.Seconds = im.Get("seconds").Int(0, 600)
 		im.Done()
-		switch {
-		case seen[it.Key]:
-			n.Fail(fmt.Sprintf("the item %q stands here twice", it.Key), "each item once")
-		case it.Ask == AskComputed && it.Rule == "":
-			n.Fail(fmt.Sprintf("the item %q is computed by no rule", it.Key), "a rule")
-		case it.Ask == AskChoice && len(it.Choices) < 2:
-			n.Fail(fmt.Sprintf("the item %q has %d choices", it.Key, len(it.Choices)), "two or more")
-		case it.Ask == AskNumber && it.High <= it.Low:
-			n.Fail(fmt.Sprintf("the item %q runs from %v to %v", it.Key, it.Low, it.High), "low under high")
-		}
+		it.check(n, seen[it.Key])
 		seen[it.Key] = true
 		if at := slices.Index(Stages, it.Stage); at < last && d.Err() == nil {
 			n.Fail(fmt.Sprintf("the item %q belongs to an earlier stage", it.Key), "the stages in order")
@@ -143,6 +134,20 @@ func Parse(data []byte) (Template, error) {
 		return nil, d.Err()
 	}
 	return t, nil
+}
+
+// check refuses an item that cannot be asked, or that stands in the file already.
+func (it *Item) check(n yamldoc.Node, twice bool) {
+	switch {
+	case twice:
+		n.Fail(fmt.Sprintf("the item %q stands here twice", it.Key), "each item once")
+	case it.Ask == AskComputed && it.Rule == "":
+		n.Fail(fmt.Sprintf("the item %q is computed by no rule", it.Key), "a rule")
+	case it.Ask == AskChoice && len(it.Choices) < 2:
+		n.Fail(fmt.Sprintf("the item %q has %d choices", it.Key, len(it.Choices)), "two or more")
+	case it.Ask == AskNumber && it.High <= it.Low:
+		n.Fail(fmt.Sprintf("the item %q runs from %v to %v", it.Key, it.Low, it.High), "low under high")
+	}
 }
 
 // For returns the items that apply to a craft that can do so much: first for a

@@ -174,9 +174,7 @@ func Read(r io.Reader) (*Record, []string, error) {
 		}
 		notes = append(notes, more...)
 		if j, twice := ids[a.ID]; twice {
-			var one, other bytes.Buffer
-			if json.Compact(&one, raw) != nil || json.Compact(&other, list[j]) != nil || !bytes.Equal(one.Bytes(),
-				other.Bytes()) {
+			if !sameJSON(raw, list[j]) {
 				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
 			}
 			notes = append(notes, fmt.Sprintf("%s stands there twice, as attempts[%d]; it is taken once", path, j))
@@ -189,6 +187,12 @@ func Read(r io.Reader) (*Record, []string, error) {
 		return nil, nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
 	}
 	return rec, notes, nil
+}
+
+// sameJSON tells whether two texts say the same, but for the space between their words.
+func sameJSON(a, b json.RawMessage) bool {
+	var one, other bytes.Buffer
+	return json.Compact(&one, a) == nil && json.Compact(&other, b) == nil && bytes.Equal(one.Bytes(), other.Bytes())
 }
 
 // Location returns the school's time zone; UTC where the record names none.

@@ -59,6 +59,7 @@ type flown struct {
 // machine runs a task from event to event. The same events come from samples
 // and from marks.
 type machine struct {
+	kinds            []kind // of each step; looked up once, since they are asked at every sample
 	task             drill.Task
 	res              *Result
 	step             int
@@ -87,7 +88,9 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 	}
 	n := len(task.Steps)
 	m.spans, m.stays, m.readies = make([]span, n), make([]span, n), make([]float64, n)
+	m.kinds = make([]kind, n)
 	for i, s := range task.Steps {
+		m.kinds[i] = kindOf(&task.Steps[i])
 		m.spans[i] = span{math.NaN(), math.NaN()}
 		m.res.Steps = append(m.res.Steps, StepResult{Index: i, Kind: string(s.Kind), Metrics: map[string]float64{},
 			Limits: map[string]float64{}})
@@ -118,7 +121,7 @@ func (m *machine) started(t float64) {
 
 // due is when the clock of the current step, undisturbed, completes it.
 func (m *machine) due() float64 {
-	return kindOf(m.target()).due(m)
+	return m.kinds[m.step].due(m)
 }
 
 // ran notes that a hold begins when its clock first runs.
@@ -145,11 +148,15 @@ func (m *machine) advance(t float64) bool {
 	return true
 }
 
-// quiet tells that nothing is due up to t: neither the end of the step nor its
-// time-out.
-func (m *machine) quiet(t float64) bool {
-	s := m.target()
-	return m.due() > t && (s.SecondsMax <= 0 || m.late || t <= m.ready+s.SecondsMax)
+// quiet is how long nothing is due if nothing changes: the step ends at end, and takes longer than it may after late;
+// each is
+// +Inf where that does not come.
+func (m *machine) quiet() (end, late float64) {
+	late = math.Inf(1)
+	if s := m.target(); s.SecondsMax > 0 && !m.late {
+		late = m.ready + s.SecondsMax
+	}
+	return m.due(), late
 }
 
 // timeOut says once that the step has taken longer than it may.
@@ -317,7 +324,7 @@ func (m *machine) judge(shares []float64) {
 	}
 	for i := range r.Faults {
 		f := &r.Faults[i]
-		f.Text = f.words(m.task.Steps[f.Step])
+		f.Text = f.words(&m.task.Steps[f.Step])
 		f.TS = round(f.TS, 3)
 		if f.Value != nil {
 			f.Value = value(round(*f.Value, 4))

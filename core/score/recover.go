@@ -57,12 +57,7 @@ func (s *sampler) returning() {
 	s.started(from)
 	r.begun = true
 	r.knowsSticks = s.t.StickThrottle != nil && s.t.StickYaw != nil && s.t.StickPitch != nil && s.t.StickRoll != nil
-	hears := from + 0.3 // a stick before that is not an answer; nor is one that nothing hears
-	if target.Trigger == "link" {
-		if j := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T > from && c.Text == "link-back" }); j >= 0 {
-			hears = s.t.Calls[j].T
-		}
-	}
+	hears := s.hearsFrom(from)
 	left := false
 	stood, rest := clock{}, s.newRest()
 	a := begin
@@ -79,12 +74,7 @@ func (s *sampler) returning() {
 				stood.enter(since)
 			}
 			if stood.on && b.t >= stood.runs() {
-				home := s.homeOf()
-				r.landed, r.offset = true, math.Hypot(b.x-home.X, b.y-home.Y)
-				if limit := s.judged[s.step].homeOffset; limit > 0 && r.offset > limit {
-					s.fault(Fault{TS: stood.since, Code: Offset, Value: value(r.offset), Limit: value(target.Limits.HomeOffset),
-						At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
-				}
+				s.landedAt(b, stood.since)
 				s.finish(stood.runs())
 				return
 			}
@@ -110,6 +100,29 @@ func (s *sampler) returning() {
 		s.timeOut(b.t)
 		a = b
 	}
+}
+
+// landedAt notes where a craft that came home by itself stands since a moment, and how far from home that is.
+func (s *sampler) landedAt(b point, since float64) {
+	r := s.recovered()
+	home := s.homeOf()
+	r.landed, r.offset = true, math.Hypot(b.x-home.X, b.y-home.Y)
+	if limit := s.judged[s.step].homeOffset; limit > 0 && r.offset > limit {
+		s.fault(Fault{TS: since, Code: Offset, Value: value(r.offset), Limit: value(s.target().Limits.HomeOffset),
+			At: &Place{b.x, b.y, b.z}, Toward: field.Direction(field.Point{X: b.x - home.X, Y: b.y - home.Y})})
+	}
+}
+
+// hearsFrom is the moment from which a stick is an answer to what sent the craft home: it takes a while to move one,
+// and
+// without a link nothing hears it.
+func (s *sampler) hearsFrom(from float64) float64 {
+	if s.target().Trigger == "link" {
+		if j := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T > from && c.Text == "link-back" }); j >= 0 {
+			return s.t.Calls[j].T
+		}
+	}
+	return from + 0.3
 }
 
 // setsHome tells whether a call's text sets off a flight home of a trigger.

@@ -278,10 +278,16 @@ func (s *sampler) stay(c *criteria, from, until float64) {
 		s.enter(a.t)
 	}
 	left, step, skipped := byNothing, s.step, false
+	var end, late float64
 	for ; s.i < s.t.Len()-1 && s.t.T[s.i+1] <= until; s.i++ {
-		if s.clock.on && s.quiet(s.t.T[s.i+1]) && c.insideAt(s.t, s.i+1) {
-			skipped = true // inside at both ends is inside between them
-			continue
+		if s.clock.on {
+			if !skipped { // while samples are skipped, nothing changes
+				end, late = s.quiet()
+			}
+			if t := s.t.T[s.i+1]; t < end && t <= late && c.insideAt(s.t, s.i+1) {
+				skipped = true // inside at both ends is inside between them
+				continue
+			}
 		}
 		if skipped {
 			a, skipped = s.sample(s.i), false

@@ -41,7 +41,7 @@ func (s *sampler) motion(i int) {
 	w, target, met := s.ways[i], s.task.Steps[i], s.res.Steps[i].Metrics
 	tilt := s.t.GimbalTilt
 	subject := target.Heading.Kind == drill.Subject
-	halts, since, counted := 0, math.NaN(), false
+	halts := haltClock{since: math.NaN()}
 	turned, both, off := 0.0, 0.0, 0.0
 	total := w.points[len(w.points)-1].way
 	first := max(0, s.t.At(w.points[0].t))
@@ -82,23 +82,36 @@ func (s *sampler) motion(i int) {
 				both += step
 			}
 		}
-		if speed >= haltSpeed || p.way < 0.03*total || p.way > 0.97*total || restsAt(target, p.way) {
-			since, counted = math.NaN(), false
-			continue
-		}
-		if math.IsNaN(since) {
-			since = from.t
-		}
-		if !counted && p.t-since >= haltLasts {
-			halts, counted = halts+1, true
-		}
+		moves := speed >= haltSpeed || p.way < 0.03*total || p.way > 0.97*total || restsAt(target, p.way)
+		halts.see(moves, from.t, p.t)
 	}
-	met["halts"] = float64(halts)
+	met["halts"] = float64(halts.n)
 	if turned > 0 {
 		met["camera_moving_share"] = both / turned
 	}
 	if subject && tilt != nil {
 		met["aim_up_deg"] = off
+	}
+}
+
+// haltClock counts the halts of a way: each stands still for long enough.
+type haltClock struct {
+	n       int
+	since   float64 // NaN while the craft moves
+	counted bool    // the one that goes on
+}
+
+// see takes in whether the craft moves, or does not halt where a halt would count, between two moments.
+func (h *haltClock) see(moves bool, from, at float64) {
+	if moves {
+		h.since, h.counted = math.NaN(), false
+		return
+	}
+	if math.IsNaN(h.since) {
+		h.since = from
+	}
+	if !h.counted && at-h.since >= haltLasts {
+		h.n, h.counted = h.n+1, true
 	}
 }
 

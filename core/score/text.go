@@ -27,7 +27,7 @@ var sideWords = map[string]string{
 }
 
 // words says the fault as an instructor would.
-func (f Fault) words(s drill.Target) string {
+func (f *Fault) words(s *drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
 	if f.Code == Order && f.At != nil && s.Kind != drill.Return {
 		return "flown the other way round " + at
@@ -40,7 +40,7 @@ func (f Fault) words(s drill.Target) string {
 		limit = *f.Limit
 	}
 	v, l := figures(*f.Value, limit)
-	if w := kindOf(&s).faultWords(&f, &s, v, l, at); w != "" {
+	if w := kindOf(s).faultWords(f, s, v, l, at); w != "" {
 		return w
 	}
 	if w := f.ofWay(s, v, l, limit, at); w != "" {
@@ -85,7 +85,7 @@ func (f Fault) words(s drill.Target) string {
 }
 
 // ofWay says a fault of a path, of the way to a place, or of a stop.
-func (f Fault) ofWay(s drill.Target, v, l string, limit float64, at string) string {
+func (f *Fault) ofWay(s *drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
 	case CrossTrack:
 		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left",

@@ -125,16 +125,6 @@ func readB(line string, n int, lat, lon, tds extension) (p fix, pressure bool, e
 	if len(line) < 35 {
 		return wrong("too few characters")
 	}
-	digits := func(s string) (int, bool) {
-		v := 0
-		for _, c := range []byte(s) {
-			if c < '0' || c > '9' {
-				return 0, false
-			}
-			v = 10*v + int(c-'0')
-		}
-		return v, true
-	}
 	hh, ok1 := digits(line[1:3])
 	mm, ok2 := digits(line[3:5])
 	ss, ok3 := digits(line[5:7])
@@ -186,6 +176,18 @@ func readB(line string, n int, lat, lon, tds extension) (p fix, pressure bool, e
 	}
 	p.line, p.at, p.geo.AltM, p.hasAlt, p.heading = n, time.Unix(0, int64(at)), float64(alt), true, math.NaN()
 	return p, pressure, nil
+}
+
+// digits reads a whole number that is written with digits alone.
+func digits(s string) (int, bool) {
+	v := 0
+	for _, c := range []byte(s) {
+		if c < '0' || c > '9' {
+			return 0, false
+		}
+		v = 10*v + int(c-'0')
+	}
+	return v, true
 }
 
 func (o *outgoing) igc(b *bytes.Buffer) []string {

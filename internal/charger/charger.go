@@ -146,11 +146,7 @@ func (l Listener) keep(ctx context.Context, k store.ChargersOf, heard map[slot]p
 		for _, p := range packs {
 			st := pack.StateOf(p.Record, logs[p.ID], now)
 			if st.OnCharger != "" && chargers[st.OnCharger] && !in[p.Name] {
-				f := pack.Filling{Chemistry: p.Chemistry, Cells: p.Cells, CapacityMah: p.CapacityMah, Charge: pack.Reserve}
-				f.OhmPerCell, _ = st.OhmOf(p.Record, l.Craft[p.Type])
-				if st.Known {
-					f.Charge = st.Charge
-				}
+				f := l.filling(p, &st)
 				orders = append(orders, pack.Order{Do: "put", Charger: st.OnCharger, Pack: p.Name, Filling: f})
 			}
 		}
@@ -160,6 +156,16 @@ func (l Listener) keep(ctx context.Context, k store.ChargersOf, heard map[slot]p
 		return nil
 	})
 	return orders, err
+}
+
+// filling is a pack as it is put on a charger; what is not known of it is taken as it lands.
+func (l Listener) filling(p store.Pack, st *pack.State) pack.Filling {
+	f := pack.Filling{Chemistry: p.Chemistry, Cells: p.Cells, CapacityMah: p.CapacityMah, Charge: pack.Reserve}
+	f.OhmPerCell, _ = st.OhmOf(p.Record, l.Craft[p.Type])
+	if st.Known {
+		f.Charge = st.Charge
+	}
+	return f
 }
 
 // newest is when a log was last written in.

@@ -74,20 +74,8 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 	}
 	var by []uuid.UUID
 	err = s.InSchool(ctx, school, func(tx store.Tx) error {
-		for _, a := range staff {
-			a.ID, a.PasswordHash = store.NewID(), secret
-			if a.Role != store.Spotter {
-				by = append(by, a.ID)
-			}
-			if err := tx.AddAccount(ctx, a); err != nil {
-				return err
-			}
-			if a.Role == store.Instructor && len(by) == 2 { // one of the two may sign gates
-				until := now.AddDate(0, 6, 0)
-				if err := tx.MaySign(ctx, a.ID, &until); err != nil {
-					return err
-				}
-			}
+		if by, err = addStaff(ctx, tx, secret, now); err != nil {
+			return err
 		}
 		own := slices.Clone(fleet)
 		for i := range own {
@@ -124,6 +112,26 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 	}
 	wg.Wait()
 	return errors.Join(errs...)
+}
+
+// addStaff adds the school's people, and returns those who can mark.
+func addStaff(ctx context.Context, tx store.Tx, secret string, now time.Time) (by []uuid.UUID, err error) {
+	for _, a := range staff {
+		a.ID, a.PasswordHash = store.NewID(), secret
+		if a.Role != store.Spotter {
+			by = append(by, a.ID)
+		}
+		if err := tx.AddAccount(ctx, a); err != nil {
+			return nil, err
+		}
+		if a.Role == store.Instructor && len(by) == 2 { // one of the two may sign gates
+			until := now.AddDate(0, 6, 0)
+			if err := tx.MaySign(ctx, a.ID, &until); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return by, nil
 }
 
 // load makes the learner's weeks and keeps them; one learner has an account.

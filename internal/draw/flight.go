@@ -179,13 +179,18 @@ func Plan(f Flight) template.HTML {
 	} else {
 		s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
 	}
+	s.planWind(f, w)
+	return s.done()
+}
+
+// planWind draws where the wind blows to, in the corner of a plan.
+func (s *svg) planWind(f Flight, w float64) {
 	if f.Wind != nil && f.From != nil {
 		s.add(`<g class="wind" transform="translate(%s 26) rotate(%s)"><path class="streak" `+
 			`d="M0 13V-13M-5 -6L0 -13L5 -6"/><path class="streak faint" d="M-8 12V0M8 12V0"/>`+
 			`</g>`, n(w-24), n(math.Mod(*f.From+180, 360)))
 		s.text(w-44, 30, "small", "end", fmt.Sprintf("%.1f m/s", *f.Wind))
 	}
-	return s.done()
 }
 
 // outline are places of a figure close enough together to draw it.

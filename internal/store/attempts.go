@@ -75,13 +75,9 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	if err != nil {
 		return false, nil, fmt.Errorf("keep the result: %w", err)
 	}
-	var corrects *uuid.UUID
-	if a.Corrects != "" {
-		id, err := uuid.Parse(a.Corrects)
-		if err != nil {
-			return false, nil, fmt.Errorf("corrected attempt: %w", err)
-		}
-		corrects = &id
+	corrects, err := correctedID(a.Corrects)
+	if err != nil {
+		return false, nil, err
 	}
 	aspects := make([]float32, field.Sectors)
 	for i, s := range a.Result.AspectS {
@@ -131,6 +127,18 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 	}
 	body, err = json.Marshal(b)
 	return true, body, err
+}
+
+// correctedID is the attempt that another corrects; nil for none.
+func correctedID(text string) (*uuid.UUID, error) {
+	if text == "" {
+		return nil, nil
+	}
+	id, err := uuid.Parse(text)
+	if err != nil {
+		return nil, fmt.Errorf("corrected attempt: %w", err)
+	}
+	return &id, nil
 }
 
 // ErrAlreadyCorrected is returned where an attempt has a correction already.

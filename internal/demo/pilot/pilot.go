@@ -111,13 +111,8 @@ func (h *hand) task(t *drill.Task) {
 	start := h.rec.Sample(h.sticks)
 	heading := field.Angle(start.Heading)
 	height := 0.0
-	if h.rec.Armed() { // begins in the air
-		h.sticks.Throttle, height = 0, start.Z
-		h.now = start
-	} else {
-		h.rest(0.6 + h.r.Float64())
-		_ = h.rec.Event("arm", "")
-		h.rest(0.8 + 0.6*h.r.Float64())
+	if h.ready(start) {
+		height = start.Z
 	}
 	for _, s := range t.Steps {
 		if s.HasAt {
@@ -138,12 +133,7 @@ func (h *hand) task(t *drill.Task) {
 				height = s.HeightM
 			}
 			aim.height = height
-			switch s.Heading.Kind {
-			case drill.Fixed:
-				heading = s.Heading.Angle
-			case drill.Sight:
-				heading = field.Bearing(at.Sub(h.station)) + s.Heading.Angle
-			}
+			heading = h.noseOf(s, at, heading)
 			aim.heading = heading
 			h.hold(aim, s)
 		case drill.Turn:
@@ -170,6 +160,30 @@ func (h *hand) task(t *drill.Task) {
 			h.land(aim)
 		}
 	}
+}
+
+// ready begins a flight: one that begins in the air (true) goes on from there, else the motors are started.
+func (h *hand) ready(start flight.Sample) (inAir bool) {
+	if h.rec.Armed() {
+		h.sticks.Throttle = 0
+		h.now = start
+		return true
+	}
+	h.rest(0.6 + h.r.Float64())
+	_ = h.rec.Event("arm", "")
+	h.rest(0.8 + 0.6*h.r.Float64())
+	return false
+}
+
+// noseOf is the heading that a step asks for at a place; the one there was where it asks for none.
+func (h *hand) noseOf(s drill.Target, at field.Point, heading field.Angle) field.Angle {
+	switch s.Heading.Kind {
+	case drill.Fixed:
+		return s.Heading.Angle
+	case drill.Sight:
+		return field.Bearing(at.Sub(h.station)) + s.Heading.Angle
+	}
+	return heading
 }
 
 // target is where the hand wants the craft.
@@ -278,24 +292,10 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 		total *= 1.01
 	}
 	aim := target{at: start.Flat(), height: start.Z, heading: heading}
-	rule := func(course field.Angle) {
-		subject := field.Bearing(s.Subject.Sub(field.Point{X: h.now.X, Y: h.now.Y}))
-		if want, ok := s.Heading.OfPath(course, subject); ok {
-			aim.heading = want
-		} else if s.Heading.Kind == drill.Fixed {
-			aim.heading = s.Heading.Angle
-		}
-	}
+	rule := func(course field.Angle) { h.noseAlong(&aim, s, course) }
 	rule(course)
 	reach := math.Max(0.3, 0.4*s.Limits.Cross)
-	// To its start, and steady there.
-	still := 0.0
-	for t := 0.0; t < 30 && still < 1 && !h.over; t += reading {
-		h.toward(aim, h.lift(aim.height, 1))
-		if still += reading; math.Hypot(h.now.X-start.X, h.now.Y-start.Y) > reach || math.Abs(h.now.Z-start.Z) > 0.4 {
-			still = 0
-		}
-	}
+	h.steadyAt(aim, start, reach)
 	way, corner := 0.0, 0
 	owed := slices.Clone(s.During)
 	for way < total && !h.over { // from there on
@@ -309,15 +309,7 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 		if s.RestS > 0 && corner < len(f.Corners) && way >= f.Corners[corner] {
 			spot, _ := f.At(f.Corners[corner])
 			aim.at, aim.height, aim.vx, aim.vy = spot.Flat(), spot.Z, 0, 0
-			rested := 0.0
-			for t := 0.0; t < 3*s.RestS+12 && rested < s.RestS+1.2 && !h.over; t += reading {
-				h.toward(aim, h.lift(aim.height, 0.8))
-				if math.Sqrt(h.now.VX*h.now.VX+h.now.VY*h.now.VY+h.now.VZ*h.now.VZ) < 0.2 {
-					rested += reading
-				} else {
-					rested = 0
-				}
-			}
+			h.restFor(aim, s.RestS)
 			corner++
 			continue
 		}
@@ -330,12 +322,11 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 		d := math.Max(1e-6, f.Far(spot, next))
 		aim.at, aim.height = spot.Flat(), spot.Z
 		aim.vx, aim.vy = speed*(next.X-spot.X)/d, speed*(next.Y-spot.Y)/d
+		rule(course)
 		if f.Level {
-			rule(course)
 			h.toward(aim, h.lift(aim.height, 0.8))
 			continue
 		}
-		rule(course)
 		h.toward(aim, h.climbing(aim.height, speed*(next.Z-spot.Z)/d))
 	}
 	end, _ := f.At(from + total)
@@ -344,6 +335,40 @@ func (h *hand) path(s drill.Target, heading field.Angle) (field.Point, float64, 
 		h.toward(aim, h.lift(aim.height, 0.8))
 	}
 	return end.Flat(), end.Z, aim.heading
+}
+
+// noseAlong turns the nose as a path asks where its course is this; it stays where the path asks for nothing.
+func (h *hand) noseAlong(aim *target, s drill.Target, course field.Angle) {
+	subject := field.Bearing(s.Subject.Sub(field.Point{X: h.now.X, Y: h.now.Y}))
+	if want, ok := s.Heading.OfPath(course, subject); ok {
+		aim.heading = want
+	} else if s.Heading.Kind == drill.Fixed {
+		aim.heading = s.Heading.Angle
+	}
+}
+
+// steadyAt goes to the start of a path and stays within reach of it for a second.
+func (h *hand) steadyAt(aim target, start drill.Spot, reach float64) {
+	still := 0.0
+	for t := 0.0; t < 30 && still < 1 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 1))
+		if still += reading; math.Hypot(h.now.X-start.X, h.now.Y-start.Y) > reach || math.Abs(h.now.Z-start.Z) > 0.4 {
+			still = 0
+		}
+	}
+}
+
+// restFor stops at a corner and rests there for so many seconds.
+func (h *hand) restFor(aim target, seconds float64) {
+	rested := 0.0
+	for t := 0.0; t < 3*seconds+12 && rested < seconds+1.2 && !h.over; t += reading {
+		h.toward(aim, h.lift(aim.height, 0.8))
+		if math.Sqrt(h.now.VX*h.now.VX+h.now.VY*h.now.VY+h.now.VZ*h.now.VZ) < 0.2 {
+			rested += reading
+		} else {
+			rested = 0
+		}
+	}
 }
 
 // stopOnCall sets off, is called, and stands.

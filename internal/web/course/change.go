@@ -54,11 +54,8 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		}
 		return nil, fmt.Sprintf("scaled to %.0f %%", 100*by), source, err
 	case "template":
-		key, class := c.PostForm("template"), craft.Class(c.PostForm("class"))
-		if !slices.Contains(course.TemplateKeys(), key) || !slices.Contains(craft.Classes, class) {
-			return nil, "", "", misread.At(0, "one of the list", "the template %q for %q", key, string(class))
-		}
-		return func(c *course.Course) { c.LayOver(key, class) }, "laid the template " + key + " for " + string(class), "", nil
+		change, says, err = templateChange(c)
+		return change, says, "", err
 	case "marker":
 		name := strings.TrimSpace(strings.ToLower(c.PostForm("name")))
 		to := field.Point{X: num("x", -far, far), Y: num("y", -far, far)}
@@ -70,13 +67,8 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		at, e := course.ReadPlaces(c.PostForm("places"))
 		return func(c *course.Course) { c.Crowd = append(c.Crowd, at) }, "added a crowd line", "", e
 	case "height":
-		h := num("height_m", 0, 1000)
-		_, i, _, e := splitWhat(what)
-		if e == nil && (i < 0 || i >= len(laid.Hazards)) {
-			e = misread.At(0, "a hazard of this course", "%q", what)
-		}
-		return func(c *course.Course) { c.Hazards[i].HeightM = h }, "set the height of " + whatWords(laid, what), "",
-			errors.Join(err, e)
+		change, says, err = heightChange(c, laid, what)
+		return change, says, "", err
 	case "remove":
 		return func(c *course.Course) { remove(c, what) }, "took away " + whatWords(laid, what), "", knows(laid, what)
 	case "surface":
@@ -89,6 +81,26 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		return s.otherCourse(c, tx, id, k, laid, do)
 	}
 	return nil, "", "", misread.At(0, "one of the page's own changes", "the change %q", do)
+}
+
+// templateChange lays a template over a course.
+func templateChange(c *gin.Context) (func(*course.Course), string, error) {
+	key, class := c.PostForm("template"), craft.Class(c.PostForm("class"))
+	if !slices.Contains(course.TemplateKeys(), key) || !slices.Contains(craft.Classes, class) {
+		return nil, "", misread.At(0, "one of the list", "the template %q for %q", key, string(class))
+	}
+	return func(c *course.Course) { c.LayOver(key, class) }, "laid the template " + key + " for " + string(class), nil
+}
+
+// heightChange sets how high a hazard of a course stands.
+func heightChange(c *gin.Context, laid *course.Course, what string) (func(*course.Course), string, error) {
+	h, err := frame.NeedNumber(c, "height_m", 0, 1000)
+	_, i, _, e := splitWhat(what)
+	if e == nil && (i < 0 || i >= len(laid.Hazards)) {
+		e = misread.At(0, "a hazard of this course", "%q", what)
+	}
+	return func(c *course.Course) { c.Hazards[i].HeightM = h }, "set the height of " + whatWords(laid, what),
+		errors.Join(err, e)
 }
 
 // otherCourse is a change that puts another course in the place of this one: an earlier version, or a file.

@@ -97,13 +97,7 @@ func (s Pages) CraftPage(c *gin.Context) {
 		if err != nil {
 			return err
 		}
-		for _, k := range checks {
-			row := checkRow{CheckRow: k, When: k.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Word: "cleared"}
-			if k.Cleared == nil {
-				row.Word, row.Begun = "not cleared", preflight.GoesOn(s.Now().Sub(k.BegunAt))
-			}
-			m.Checks = append(m.Checks, row)
-		}
+		m.Checks = s.checkRows(checks, loc)
 		packs, err := s.Days().PacksNow(c.Request.Context(), tx)
 		if err != nil {
 			return err
@@ -142,6 +136,18 @@ func (s Pages) CraftPage(c *gin.Context) {
 		pg.Keys = []frame.Key{{Key: "n", Does: "check before a flight"}}
 	}
 	s.Render(c, http.StatusOK, "craft", pg)
+}
+
+// checkRows say when each check began, and how it stands.
+func (s Pages) checkRows(checks []store.CheckRow, loc *time.Location) (out []checkRow) {
+	for _, k := range checks {
+		row := checkRow{CheckRow: k, When: k.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Word: "cleared"}
+		if k.Cleared == nil {
+			row.Word, row.Begun = "not cleared", preflight.GoesOn(s.Now().Sub(k.BegunAt))
+		}
+		out = append(out, row)
+	}
+	return out
 }
 
 // aidsOf lists what the craft is flown with: its type's aids, and what was
@@ -295,17 +301,9 @@ func (s Pages) NoteCraft(c *gin.Context) {
 func (s Pages) eventOf(c *gin.Context, kind craft.EventKind, t craft.Type, st craft.State) (craft.Event, error) {
 	e := craft.Event{At: s.Now(), Kind: kind, Says: frame.CleanName(c.PostForm("says"))}
 	yes := func(name string) bool { return c.PostForm(name) == "yes" }
-	for _, part := range t.Parts {
-		n, err := frame.FormNumber(c, "part_"+part.Key, 0, 50)
-		if err != nil {
-			return e, err
-		}
-		if n != nil && *n > 0 {
-			if e.Parts == nil {
-				e.Parts = map[string]int{}
-			}
-			e.Parts[part.Key] = int(*n)
-		}
+	var err error
+	if e.Parts, err = partsOf(c, t); err != nil {
+		return e, err
 	}
 	switch kind {
 	case craft.Incident:
@@ -356,6 +354,23 @@ func (s Pages) eventOf(c *gin.Context, kind craft.EventKind, t craft.Type, st cr
 		}
 	}
 	return e, nil
+}
+
+// partsOf reads how many of each part were used up; nil for none.
+func partsOf(c *gin.Context, t craft.Type) (parts map[string]int, err error) {
+	for _, part := range t.Parts {
+		n, err := frame.FormNumber(c, "part_"+part.Key, 0, 50)
+		if err != nil {
+			return nil, err
+		}
+		if n != nil && *n > 0 {
+			if parts == nil {
+				parts = map[string]int{}
+			}
+			parts[part.Key] = int(*n)
+		}
+	}
+	return parts, nil
 }
 
 // usualMinutes is the flight that a check plans for where nobody says another:

@@ -17,7 +17,6 @@ import (
 	"maestrale/core/flight"
 	"maestrale/core/flight/trace"
 	"maestrale/core/rig"
-	"maestrale/internal/attempt"
 	"maestrale/internal/live"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -102,20 +101,8 @@ func (s Pages) FlyLive(c *gin.Context) {
 	defer conn.CloseNow() //nolint:errcheck // it is closed
 	ctx, cancel := context.WithCancel(context.WithoutCancel(c.Request.Context()))
 	defer cancel()
-	var h Hello
-	if err := ReadLine(ctx, conn, &h); err == nil {
-		var g attempt.Course
-		if g, err = s.CourseIn(c, h.Spec.Course); err == nil {
-			_, err = rig.SetUp(h.Spec, s.Cat, g.Laid)
-		}
-		if h.Run == uuid.Nil {
-			err = errors.New("the run has no id")
-		}
-		if err != nil {
-			_ = conn.Close(websocket.StatusPolicyViolation, frame.Cut(err.Error(), 120))
-			return
-		}
-	} else {
+	h, ok := s.helloOf(ctx, c, conn)
+	if !ok {
 		return
 	}
 	seat := s.Live.Take(live.Pilot{School: p.SchoolID, Student: student}, live.Flight{Run: h.Run, Spec: h.Spec, By: p.Name,
@@ -141,6 +128,24 @@ func (s Pages) FlyLive(c *gin.Context) {
 			}
 		}
 	}
+}
+
+// helloOf reads which run a pilot begins, and closes the line of one that cannot be.
+func (s Pages) helloOf(ctx context.Context, c *gin.Context, conn *websocket.Conn) (h Hello, ok bool) {
+	if ReadLine(ctx, conn, &h) != nil {
+		return h, false
+	}
+	g, err := s.CourseIn(c, h.Spec.Course)
+	if err == nil {
+		_, err = rig.SetUp(h.Spec, s.Cat, g.Laid)
+	}
+	if h.Run == uuid.Nil {
+		err = errors.New("the run has no id")
+	}
+	if err != nil {
+		_ = conn.Close(websocket.StatusPolicyViolation, frame.Cut(err.Error(), 120))
+	}
+	return h, err == nil
 }
 
 // passOrders hands what the instructor lets happen to the pilot's page, until the flight ends or is flown elsewhere.

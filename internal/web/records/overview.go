@@ -125,13 +125,9 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 	if err := readInto(ctx, tx, stale); err != nil {
 		return nil, err
 	}
-	differ, err := tx.Differ(ctx, slices.Collect(maps.Keys(stale)), now.Add(-differSince), p.TimeZone)
+	differs, err := differsOf(ctx, tx, slices.Collect(maps.Keys(stale)), now, p.TimeZone)
 	if err != nil {
 		return nil, err
-	}
-	differs := map[uuid.UUID][]store.Differing{}
-	for _, d := range differ {
-		differs[d.StudentID] = append(differs[d.StudentID], d)
 	}
 	decided, err := tx.AllDecisions(ctx)
 	if err != nil {
@@ -157,6 +153,20 @@ func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
 		out[st.ID] = o
 	}
 	return out, nil
+}
+
+// differsOf are the attempts of each student on which two eyes differ.
+func differsOf(ctx context.Context, tx store.Tx, students []uuid.UUID, now time.Time,
+	zone string) (map[uuid.UUID][]store.Differing, error) {
+	differ, err := tx.Differ(ctx, students, now.Add(-differSince), zone)
+	if err != nil {
+		return nil, err
+	}
+	differs := map[uuid.UUID][]store.Differing{}
+	for _, d := range differ {
+		differs[d.StudentID] = append(differs[d.StudentID], d)
+	}
+	return differs, nil
 }
 
 // readInto reads the evidence of some students: one by one where they are few, and else all of the school at once.

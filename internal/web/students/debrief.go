@@ -250,6 +250,13 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	m.Yaw = draw.Yawed(f)
 	m.Known = s.knownOf(k, log, task)
 	m.How = howWords(k, s.Cat.Craft[k.CraftType].Title)
+	m.again(d)
+	return m, nil
+}
+
+// again offers the next attempt: the same drill, on its other side where it has two.
+func (m *debriefModel) again(d drill.Drill) {
+	k := &m.Kept
 	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
 	next := k.Side
 	if d.Sided {
@@ -259,7 +266,6 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	if d.Sided {
 		m.AgainText = "Next: " + string(next) + " side"
 	}
-	return m, nil
 }
 
 // readLog reads a kept file as it was read when it was kept.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -80,20 +81,27 @@ func (s Pages) PracticePage(c *gin.Context) {
 	flown := 0
 	for i := range flights {
 		f := &flights[i]
-		row := practiceFlight{When: f.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Craft: names[f.CraftID], What: said(f.Drill,
-			f.Side, f.Aids), Minutes: "in the air", Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
 		if f.EndedAt != nil {
 			flown++
-			row.Minutes = fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes())
 		}
-		if f.WindMps != nil {
-			row.Wind = fmt.Sprintf("%.1f m/s", *f.WindMps)
-		}
-		if f.After != "" {
-			row.Felt = cmp.Or(f.Before, "?") + " → " + f.After
-		}
-		m.Flights = append(m.Flights, row)
+		m.Flights = append(m.Flights, flightRow(f, names[f.CraftID], said(f.Drill, f.Side, f.Aids), loc))
 	}
 	m.Total = fmt.Sprintf("%.0f min", minutes)
 	s.Render(c, http.StatusOK, "practice", frame.Page{Title: "Practice, " + m.Student.Name, Place: "Students", Body: m})
+}
+
+// flightRow is a flight as it is listed.
+func flightRow(f *store.FlownFlight, craft, what string, loc *time.Location) practiceFlight {
+	row := practiceFlight{When: f.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Craft: craft, What: what,
+		Minutes: "in the air", Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
+	if f.EndedAt != nil {
+		row.Minutes = fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes())
+	}
+	if f.WindMps != nil {
+		row.Wind = fmt.Sprintf("%.1f m/s", *f.WindMps)
+	}
+	if f.After != "" {
+		row.Felt = cmp.Or(f.Before, "?") + " → " + f.After
+	}
+	return row
 }

@@ -286,13 +286,12 @@ func (s Pages) held(c *gin.Context) (logModel, *track.Track, store.Reading, erro
 	if err != nil {
 		return m, nil, how, err
 	}
+	s.flightsIn(&m, whole)
 	var from, to float64
 	if n, serr := fmt.Sscanf(m.Chosen.Part, "%f-%f", &from, &to); serr == nil && n == 2 && to > from {
 		how.Part = &[2]float64{from, to}
-		s.flightsIn(&m, whole)
 		return m, whole.Between(from, to), how, nil
 	}
-	s.flightsIn(&m, whole)
 	return m, whole, how, nil
 }
 

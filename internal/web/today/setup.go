@@ -70,29 +70,16 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 		}
 	}
 	for _, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int {
-		return cmp.Compare(a.Name,
-			b.Name)
+		return cmp.Compare(a.Name, b.Name)
 	}) {
 		x, ok := was[st.ID]
 		if !ok {
 			x = fieldday.Person{Minutes: 10, Rest: 10}
 		}
-		sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: s.Cat.Craft[st.CraftType].Title, Flights: x.Flights,
-			Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
-		if x.From != nil {
-			sp.From = x.From.In(loc).Format("15:04")
-		}
-		if x.Until != nil {
-			sp.Until = x.Until.In(loc).Format("15:04")
-		}
-		if x.With != nil {
-			sp.With = x.With.String()
-		}
-		m.People = append(m.People, sp)
+		m.People = append(m.People, setupPersonOf(st, x, s.Cat.Craft[st.CraftType].Title, loc))
 	}
 	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int {
-		return cmp.Compare(a.Name,
-			b.Name)
+		return cmp.Compare(a.Name, b.Name)
 	}) {
 		m.Craft = append(m.Craft, setupThing{k.ID.String(), k.Name, s.Cat.Craft[k.Type].Title, !b.Is() ||
 			slices.Contains(b.Source.Craft, k.ID), slices.Contains(b.Source.Proving, k.ID)})
@@ -105,8 +92,7 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 			false})
 	}
 	for _, a := range slices.SortedFunc(maps.Values(b.Staff), func(a, b store.Account) int {
-		return cmp.Compare(a.Name,
-			b.Name)
+		return cmp.Compare(a.Name, b.Name)
 	}) {
 		thing := setupThing{a.ID.String(), a.Name, a.Role, true, false}
 		if a.Role == store.Spotter {
@@ -116,6 +102,22 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 		}
 	}
 	return m
+}
+
+// setupPersonOf is the line of a student, with what was asked of them last.
+func setupPersonOf(st store.Student, x fieldday.Person, flies string, loc *time.Location) setupPerson {
+	sp := setupPerson{ID: st.ID.String(), Name: st.Name, Flies: flies, Flights: x.Flights,
+		Minutes: x.Minutes, Rest: x.Rest, Spotter: x.Spotter, WindMps: x.WindMps}
+	if x.From != nil {
+		sp.From = x.From.In(loc).Format("15:04")
+	}
+	if x.Until != nil {
+		sp.Until = x.Until.In(loc).Format("15:04")
+	}
+	if x.With != nil {
+		sp.With = x.With.String()
+	}
+	return sp
 }
 
 // MakeDay makes a field day of what the form says, and plans it.
@@ -187,14 +189,7 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 	if src.Wind, err = readForecast(c.PostForm("wind"), starts, ends, loc); err != nil {
 		return src, starts, ends, err
 	}
-	ids := func(name string) (out []uuid.UUID) {
-		for _, t := range c.PostFormArray(name) {
-			if id, perr := uuid.Parse(t); perr == nil {
-				out = append(out, id)
-			}
-		}
-		return out
-	}
+	ids := func(name string) []uuid.UUID { return formIDs(c, name) }
 	src.Craft, src.Packs, src.Instructors, src.Spotters, src.Proving = ids("craft"), ids("pack"), ids("teacher"),
 		ids("watcher"), ids("proving")
 	src.Grounded, src.Dead = []uuid.UUID{}, []uuid.UUID{}
@@ -214,6 +209,16 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 		err = fmt.Errorf("there is no craft; choose what is at the field")
 	}
 	return src, starts, ends, err
+}
+
+// formIDs are the ids that are ticked under a name of a form.
+func formIDs(c *gin.Context, name string) (out []uuid.UUID) {
+	for _, t := range c.PostFormArray(name) {
+		if id, perr := uuid.Parse(t); perr == nil {
+			out = append(out, id)
+		}
+	}
+	return out
 }
 
 // personOf reads what is asked for a student of the day; nil for one who does not fly.
