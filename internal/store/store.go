@@ -8,6 +8,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"io/fs"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -42,12 +43,15 @@ func Migrate(ctx context.Context, url string) error {
 	if _, err := db.ExecContext(ctx, "CREATE SCHEMA IF NOT EXISTS "+Schema); err != nil {
 		return fmt.Errorf("make the schema: %w", err)
 	}
-	goose.SetBaseFS(migrations)
-	goose.SetLogger(goose.NopLogger())
-	if err := goose.SetDialect("postgres"); err != nil {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
-	if err := goose.UpContext(ctx, db, "migrations"); err != nil {
+	p, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	if err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
 	return nil
@@ -109,25 +113,17 @@ type Tx struct {
 // InSchool runs f in a transaction that sees one school; it is kept whole when
 // f returns nil and leaves nothing behind otherwise.
 func (s *Store) InSchool(ctx context.Context, school uuid.UUID, f func(Tx) error) error {
-	conn, err := s.pool.Acquire(ctx)
-	if err != nil {
-		return fmt.Errorf("connect: %w", err)
-	}
-	defer conn.Release()
 	// Both in one round trip; a UUID has nothing to quote.
-	tx, err := conn.BeginTx(ctx, pgx.TxOptions{BeginQuery: "BEGIN; SET LOCAL maestrale.school = '" + school.String() +
-		"'"})
-	if err != nil {
-		return fmt.Errorf("begin: %w", err)
+	options := pgx.TxOptions{BeginQuery: "BEGIN; SET LOCAL maestrale.school = '" + school.String() + "'"}
+	var said error // what f returned, which is passed on as it is
+	err := pgx.BeginTxFunc(ctx, s.pool, options, func(tx pgx.Tx) error {
+		said = f(Tx{tx, school})
+		return said
+	})
+	if err != nil && said == nil {
+		return fmt.Errorf("transaction: %w", err)
 	}
-	if err := f(Tx{tx, school}); err != nil {
-		_ = tx.Rollback(ctx)
-		return err
-	}
-	if err := tx.Commit(ctx); err != nil {
-		return fmt.Errorf("commit: %w", err)
-	}
-	return nil
+	return err
 }
 
 // one turns pgx's "no rows" into ErrNotFound.
