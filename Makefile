@@ -113,7 +113,8 @@ test: needs-own-postgres needs-peers needs-browser build
 
 # Long cohorts and the tables of docs/tables, made anew from fixed seeds; an hour or so.
 nightly: needs-own-postgres needs-peers ui school tables
-	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track
+	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track ./core/plan \
+		./internal/demo/...
 
 # Small changes of the rules, and how many of them the quick tests notice; half an hour. EACH and SEED choose them.
 mutants: ui

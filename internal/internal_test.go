@@ -2,15 +2,18 @@
 package internal_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
 	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
 	"testing"
+	"unicode/utf8"
 )
 
 // layers are the packages of internal, the lowest first. A package imports only packages of lower layers.
@@ -111,5 +114,51 @@ func TestAttemptsAreStoredInOnePlace(t *testing.T) {
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// longFunctions may have more than 60 lines, since they are tables.
+var longFunctions = map[string]bool{"internal/web/routes.go: table": true}
+
+// No line of the code has more than 120 characters, and no function outside tests more than 60 lines: who reads it sees
+// the whole of it at once.
+func TestLinesAndFunctionsAreShort(t *testing.T) {
+	for _, root := range []string{"core", "internal", "cmd"} {
+		err := filepath.WalkDir(filepath.Join("..", root), func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") {
+				return err
+			}
+			text, err := os.ReadFile(path)
+			if err != nil {
+				return err
+			}
+			name := filepath.ToSlash(strings.TrimPrefix(path, ".."+string(filepath.Separator)))
+			for i, line := range strings.Split(string(text), "\n") {
+				if n := utf8.RuneCountInString(line); n > 120 {
+					t.Errorf("%s:%d has %d characters, 120 at most", name, i+1, n)
+				}
+			}
+			if strings.HasSuffix(path, "_test.go") {
+				return nil
+			}
+			set := token.NewFileSet()
+			file, err := parser.ParseFile(set, path, text, 0)
+			if err != nil {
+				return err
+			}
+			for _, decl := range file.Decls {
+				f, ok := decl.(*ast.FuncDecl)
+				if !ok || longFunctions[name+": "+f.Name.Name] {
+					continue
+				}
+				if n := set.Position(f.End()).Line - set.Position(f.Pos()).Line; n > 60 {
+					t.Errorf("%s: %s has %d lines, 60 at most", name, f.Name.Name, n)
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
 	}
 }

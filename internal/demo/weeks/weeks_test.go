@@ -2,6 +2,7 @@ package weeks
 
 import (
 	"bytes"
+	"os"
 	"reflect"
 	"strings"
 	"testing"
@@ -63,8 +64,11 @@ func TestWeeksRepeatAndPack(t *testing.T) {
 // Eye and log agree on nearly every flight.
 func TestTheEyeAgreesWithTheLog(t *testing.T) {
 	cat := drill.Shipped()
-	seeds := 16
-	if testing.Short() {
+	seeds := 8
+	switch {
+	case os.Getenv("MAESTRALE_NIGHTLY") != "":
+		seeds = 16
+	case testing.Short():
 		seeds = 6
 	}
 	flown := map[string]bool{} // by the programmes of the sample school
