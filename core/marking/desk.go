@@ -78,7 +78,7 @@ func (e *Evidence) attempt() *record.Attempt {
 		CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
 }
 
-// EvidenceOf is an attempt as a bundle carries it.
+// EvidenceOf is an attempt as a bundle carries it; what it holds is a copy.
 func EvidenceOf(a *record.Attempt) Evidence {
 	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass,
 		Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
@@ -126,6 +126,7 @@ func Open(data []byte) (*Desk, error) {
 		files[name] = []byte(text)
 	}
 	var err error
+	// What ships is the same on device and server, since both are one build; only the school's own files travel.
 	if d.cat = drill.Shipped(); len(files) > 0 {
 		if d.cat, err = d.cat.With(files); err != nil {
 			return nil, fmt.Errorf("the day on this device: %w", err)
@@ -197,7 +198,9 @@ func (d *Desk) Rows(now time.Time) []Row {
 	return out
 }
 
-// known is all that the device knows of a student: the same rules as on the server, over what it has.
+// known is all that the device knows of a student: the same rules as on the server, over what it has. It has no acts
+// that
+// were witnessed and no sign-offs, so that a gate is never shown by it.
 func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
 	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), nil, nil)
 }
@@ -230,7 +233,9 @@ type Page struct {
 	Other   field.Side   `json:"other"`  // the mirrored side; none for a drill without sides
 }
 
-// Wanted says which cell of which student is to be marked; what is empty is filled in.
+// Wanted says which item of which student is to be marked. The student must be of the day; what else is empty, or is
+// nothing
+// that the drill or the craft has, is filled in as readiness.Known.Choose does.
 type Wanted struct {
 	Student string     `json:"student"`
 	Drill   string     `json:"drill"`
@@ -248,6 +253,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		return Page{}, err
 	}
 	known := d.known(st, now)
+	// What was not chosen is filled in by the rules: the next item, its weaker side, the first of the craft's aids.
 	cell, err := known.Choose(drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level})
 	if err != nil {
 		return Page{}, err
@@ -272,6 +278,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	for _, x := range d.cat.InOrder() {
 		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
 	}
+	// Aids that the craft can be fitted with are offered too: what is fitted is the fleet's to know, not the device's.
 	for _, a := range append(append([]craft.Aids{}, t.Aids...), t.OptionalAids...) {
 		p.AidsOf = append(p.AidsOf, Choice{string(a), a.Words()})
 	}
@@ -285,6 +292,7 @@ func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, w
 	if d.laid == nil {
 		return nil, "", ""
 	}
+	// A course that is too small for a drill is not stretched: the drill is flown beside it, on places of its own.
 	if err := k.Fits(class, d.laid); err != nil {
 		return nil, "", "not on " + d.Bundle.Course.Name + ": " + err.Error()
 	}
@@ -321,6 +329,9 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 		return State{}, nil, err
 	}
 	class := d.cat.Craft[o.Craft].Class()
+	// A page may have been opened before the day's course was changed: then it was flown on the drill's own places, or on
+	// a
+	// course that the desk does not have any more, and its own places are nearest to what the pad said.
 	laid, key, _ := d.on(k, class)
 	if key != o.Course {
 		laid = nil
@@ -338,6 +349,7 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	if !state.Ended {
 		return state, nil, nil
 	}
+	// Marks are made in sight of the craft and by its nose: a pad knows no other frame and no other eyes.
 	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids,
 		CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft",
 		WindMps: d.WindMps, WindFromDeg: d.WindFrom}
@@ -345,6 +357,7 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	a.Counts, a.WhyNot = k.Counts(a.Flown())
 	ev := EvidenceOf(&a)
 	d.Add(st.ID, ev)
+	// A clock that was set back while the attempt was flown must not leave the attempt out of what is known after it.
 	if a.At.After(now) {
 		now = a.At
 	}
@@ -355,7 +368,9 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	return state, &ev, nil
 }
 
-// advice is what the rules for a session say of a student now, as far as the device knows:
+// advice is what the rules for a session say of a student now, one line for each rule, none where all is well. It goes
+// as far
+// as the device knows:
 // it has no margins of what was marked elsewhere.
 func (d *Desk) advice(st *StudentOf, now time.Time) (out []string) {
 	var list []record.Attempt
@@ -379,6 +394,7 @@ func (d *Desk) Add(student string, e Evidence) {
 			return
 		}
 	}
+	// The bundle may have been made anew after the attempt was sent: counted twice, it would hold an item too soon.
 	if st, err := d.student(student); err == nil {
 		for i := range st.Evidence {
 			if st.Evidence[i].ID == e.ID {

@@ -2,6 +2,14 @@
 // drill, what it says of the marks that were made, and the day's students, drills, course
 // and standings in one document. The server uses the same, so that a pad without a network
 // says what the server will say.
+//
+// A Bundle is made by the server at sign-in and opened on the device as a Desk. The desk lists the day's students
+// (Rows),
+// makes the Page of what is to be marked, and judges the marks as they are made (Judge). What it keeps is sent later,
+// as the
+// opening and the marks: the server judges them anew, and its verdict stands.
+//
+// Times are seconds from the first mark, lengths metres, headings degrees from the direction in which the pilot looks.
 package marking
 
 import (
@@ -55,6 +63,7 @@ type Sheet struct {
 
 // SheetOf makes the sheet of a task. A task without steps gives a sheet on which nothing is asked.
 func SheetOf(t drill.Task) Sheet {
+	// Of several touches the tolerance of the last is shown.
 	out := Sheet{Drill: t.Drill.Key, Side: t.Side, Level: t.Level, Faults: faultsOf(t), Scale: t.Scale}
 	for _, s := range t.Steps {
 		out.Steps = append(out.Steps, stepOf(s))

@@ -34,7 +34,9 @@ func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.R
 	return s, p.Result
 }
 
-// Verdict is what is said at once when an attempt has ended.
+// Verdict is what is said at once when an attempt has ended: in words that are ready to be shown, so that a pad without
+// a
+// network and the page of the server say the same.
 type Verdict struct {
 	Attempt  string   `json:"attempt"` // its id
 	Verdict  string   `json:"verdict"`
@@ -52,7 +54,7 @@ type Verdict struct {
 	Advice   []string `json:"advice,omitempty"` // quiet lines for the instructor: stuck, tired
 }
 
-// Signs stand before the verdicts, so that they differ by shape too.
+// Signs stand before the verdicts, so that they differ by shape too, for who tells no colours apart and on paper.
 var Signs = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
 
 // VerdictOf says what came of an attempt, and what it did to its item: before and after are the item without the
@@ -67,6 +69,7 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 	for _, f := range r.Faults {
 		v.Faults = append(v.Faults, f.Text)
 	}
+	// A run in the simulator has a standing of its own, which no gate asks for.
 	v.Standing = StandingWords(before, after)
 	if a.Source == score.Sim {
 		v.Standing = simStandingWords(before, after)
@@ -77,13 +80,17 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 	return v
 }
 
-// spotterMarks are the marks that a spotter may make: they see where the craft is, and call.
+// spotterMarks are the marks that a spotter may make: they see where the craft is, and call. Steps, faults and the end
+// of an
+// attempt are the instructor's.
 var spotterMarks = map[string]bool{"in": true, "out": true, "call": true}
 
 // SpotterMay tells whether a spotter may make a mark of this kind.
 func SpotterMay(mark string) bool { return spotterMarks[mark] }
 
-// simStandingWords say what a run did to the standing in the simulator, which never satisfies a gate.
+// simStandingWords say what a run did to the standing in the simulator, which never satisfies a gate: as "building →
+// held"
+// where it changed, as "held" where it did not.
 func simStandingWords(before, after readiness.Cell) string {
 	w := after.SimStanding.String()
 	if before.SimStanding != after.SimStanding {
@@ -92,7 +99,9 @@ func simStandingWords(before, after readiness.Cell) string {
 	return w + " in the simulator; what counts at the field is flown at the field"
 }
 
-// StandingWords says what an attempt did to its cell.
+// StandingWords says what an attempt did to the standing of its item: as "building → held" where it changed, as "held"
+// where
+// it did not; then the reason, and what is still to fly.
 func StandingWords(before, after readiness.Cell) string {
 	w := after.Standing.String()
 	if before.Standing != after.Standing {
