@@ -143,7 +143,8 @@ func Open(data []byte) (*Desk, error) {
 	return d, nil
 }
 
-// errNoStudent is a student who is not in the bundle.
+// errNoStudent is a student who is not in the bundle. Who joined the school since it was made is in the next one, which a
+// device fetches when it has a network.
 var errNoStudent = errors.New("that student is not on this device")
 
 // student finds a student of the day; errNoStudent for another.
