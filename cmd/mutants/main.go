@@ -86,16 +86,14 @@ var swaps = map[token.Token]token.Token{
 }
 
 // opposites are what each comparison becomes between measured values: there "less" and "less or equal" differ only for
-// a
-// value that is exactly the limit, which no measurement is, while a comparison the wrong way round must be noticed.
+// a value that is exactly the limit, which no measurement is, while a comparison the wrong way round must be noticed.
 var opposites = map[token.Token]token.Token{
 	token.LSS: token.GEQ, token.LEQ: token.GTR, token.GTR: token.LEQ, token.GEQ: token.LSS,
 	token.EQL: token.NEQ, token.NEQ: token.EQL,
 }
 
 // mutantsOf finds every change of the files of a package, which is named by its folder: an operator that becomes
-// another,
-// and a threshold (a constant, or a number in a comparison of measured values) that becomes a quarter more.
+// another, and a threshold (a constant, or a number in a comparison of measured values) that becomes a quarter more.
 func mutantsOf(pkg string) (out []mutant, err error) {
 	const mode = packages.NeedName | packages.NeedFiles | packages.NeedSyntax | packages.NeedTypes |
 		packages.NeedTypesInfo | packages.NeedImports | packages.NeedDeps

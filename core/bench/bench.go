@@ -1,6 +1,5 @@
 // Package bench is a craft on a stand, which shows what its rotors do to it, and the questions that a trainer asks
-// about
-// that. Thrusts, torques and the mixer are those of core/flight.
+// about that. Thrusts, torques and the mixer are those of core/flight.
 package bench
 
 import (

@@ -13,8 +13,7 @@ import (
 )
 
 // Every shipped drill, on every side and level: what each step asks in words for a light craft, and for every class a
-// sum
-// over all its numbers. A change of either shows here as a difference to read.
+// sum over all its numbers. A change of either shows here as a difference to read.
 func TestEveryTaskAsItIs(t *testing.T) {
 	var out bytes.Buffer
 	for _, d := range drill.Shipped().InOrder() {

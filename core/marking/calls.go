@@ -10,8 +10,7 @@ import (
 )
 
 // TooFar says that a task goes farther than a student tells the nose. Both distances are from the pilot's eyes, m. It
-// is
-// empty where the task stays within, and where how far the student tells the nose is not known (tellM 0).
+// is empty where the task stays within, and where how far the student tells the nose is not known (tellM 0).
 func TooFar(t drill.Task, name string, tellM float64) string {
 	far := t.ReachM()
 	if tellM <= 0 || far <= tellM {
@@ -21,8 +20,7 @@ func TooFar(t drill.Task, name string, tellM float64) string {
 }
 
 // Calls is what a device needs to note calls of a craft's nose: a student says which way it points, and the device
-// notes
-// how far away it was and whether that was right.
+// notes how far away it was and whether that was right.
 type Calls struct {
 	Student  string        `json:"student"`
 	Name     string        `json:"name"`
@@ -41,8 +39,7 @@ var CalledNames = []string{"tail-in", "nose right", "nose-in", "nose left"}
 var errNoCue = errors.New("the craft's type says no colour cue; expected cue: {spacing_m} in its file")
 
 // CallsOf is what is known of a student's calls, in a light. It refuses a student who is not of the day, and a craft
-// type
-// without a cue.
+// type without a cue.
 func (d *Desk) CallsOf(student string, light orient.Light) (Calls, error) {
 	st, err := d.student(student)
 	if err != nil {

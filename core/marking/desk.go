@@ -55,8 +55,7 @@ type StudentOf struct {
 }
 
 // Evidence is an attempt as standing needs it: what was flown, how it went and whether it counts, without the marks or
-// the
-// track that say so.
+// the track that say so.
 type Evidence struct {
 	ID       string        `json:"id"` // the attempt's own, so that it is taken once however often it is sent
 	At       time.Time     `json:"at"`
@@ -96,8 +95,7 @@ func marginOf(m *float64) *float64 {
 // Desk is a bundle at work: the day's students with what was marked on this device added to them. It decides by the
 // rules
 // of the server and over the same evidence, so that the two say the same; what was marked elsewhere since the bundle
-// was
-// made it does not know. It is not safe for use by several goroutines at once.
+// was made it does not know. It is not safe for use by several goroutines at once.
 type Desk struct {
 	Bundle
 	cat  *drill.Catalogue // what ships, with the school's own
@@ -143,8 +141,8 @@ func Open(data []byte) (*Desk, error) {
 	return d, nil
 }
 
-// errNoStudent is a student who is not in the bundle. Who joined the school since it was made is in the next one, which a
-// device fetches when it has a network.
+// errNoStudent is a student who is not in the bundle. Who joined the school since it was made is in the next one, which
+// a device fetches when it has a network.
 var errNoStudent = errors.New("that student is not on this device")
 
 // student finds a student of the day; errNoStudent for another.
@@ -183,8 +181,7 @@ type Row struct {
 }
 
 // Rows are the students of the day in the order of the bundle, each with what comes next. The list is empty, and not
-// null,
-// for a day without students.
+// null, for a day without students.
 func (d *Desk) Rows(now time.Time) []Row {
 	out := []Row{}
 	for i := range d.Students {
@@ -200,8 +197,7 @@ func (d *Desk) Rows(now time.Time) []Row {
 }
 
 // known is all that the device knows of a student: the same rules as on the server, over what it has. It has no acts
-// that
-// were witnessed and no sign-offs, so that a gate is never shown by it.
+// that were witnessed and no sign-offs, so that a gate is never shown by it.
 func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
 	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), nil, nil)
 }
@@ -213,8 +209,7 @@ type Choice struct {
 }
 
 // Page is what the pad shows of an item before it is marked: the sheet of its task, on whose craft and course, the
-// caution
-// that stands beside the first mark, and what else could be chosen.
+// caution that stands beside the first mark, and what else could be chosen.
 type Page struct {
 	Sheet
 	Student string       `json:"student"`
@@ -235,8 +230,7 @@ type Page struct {
 }
 
 // Wanted says which item of which student is to be marked. The student must be of the day; what else is empty, or is
-// nothing
-// that the drill or the craft has, is filled in as readiness.Known.Choose does.
+// nothing that the drill or the craft has, is filled in as readiness.Known.Choose does.
 type Wanted struct {
 	Student string     `json:"student"`
 	Drill   string     `json:"drill"`
@@ -246,8 +240,7 @@ type Wanted struct {
 }
 
 // Page makes the page of an item. It refuses a student who is not of the day, what the catalogue does not have, and a
-// drill
-// that is shut to the student, with the reason.
+// drill that is shut to the student, with the reason.
 func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	st, err := d.student(w.Student)
 	if err != nil {
@@ -287,8 +280,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 }
 
 // on is the course that a drill is marked on, its key, and the words that say so. It is nil where the drill keeps its
-// own
-// places: without a course of the day (no words), and where the drill does not fit on it (the words say why).
+// own places: without a course of the day (no words), and where the drill does not fit on it (the words say why).
 func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, words string) {
 	if d.laid == nil {
 		return nil, "", ""
@@ -318,8 +310,7 @@ type Opening struct {
 // it has ended the verdict and its evidence, which is nil before. One that has ended is kept at the desk, so that what
 // is
 // marked after it knows of it; judged again with the same marks it says the same. It refuses a mark that is none, and
-// an
-// attempt of a student or drill that the desk does not have.
+// an attempt of a student or drill that the desk does not have.
 func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time) (State, *Evidence, error) {
 	st, err := d.student(o.Student)
 	if err != nil {
@@ -331,8 +322,7 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	}
 	class := d.cat.Craft[o.Craft].Class()
 	// A page may have been opened before the day's course was changed: then it was flown on the drill's own places, or on
-	// a
-	// course that the desk does not have any more, and its own places are nearest to what the pad said.
+	// a course that the desk does not have any more, and its own places are nearest to what the pad said.
 	laid, key, _ := d.on(k, class)
 	if key != o.Course {
 		laid = nil

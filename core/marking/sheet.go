@@ -48,8 +48,7 @@ type Fault struct {
 }
 
 // Sheet is a task as the pad shows it: what is asked step by step, and which faults can be added. It is made of the
-// task
-// alone, so that two students who fly the same have the same sheet.
+// task alone, so that two students who fly the same have the same sheet.
 type Sheet struct {
 	Drill  string     `json:"drill"`
 	Side   field.Side `json:"side"`

@@ -22,8 +22,7 @@ type State struct {
 }
 
 // StateOf judges the marks of an attempt so far, as of nowS seconds after the first; without marks it is the state
-// before
-// the first step. The result is as it would be if nothing more were marked.
+// before the first step. The result is as it would be if nothing more were marked.
 func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
 	p := score.MarksAt(task, marks, nowS)
 	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks),
@@ -35,8 +34,7 @@ func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.R
 }
 
 // Verdict is what is said at once when an attempt has ended: in words that are ready to be shown, so that a pad without
-// a
-// network and the page of the server say the same.
+// a network and the page of the server say the same.
 type Verdict struct {
 	Attempt  string   `json:"attempt"` // its id
 	Verdict  string   `json:"verdict"`
@@ -89,8 +87,7 @@ var spotterMarks = map[string]bool{"in": true, "out": true, "call": true}
 func SpotterMay(mark string) bool { return spotterMarks[mark] }
 
 // simStandingWords say what a run did to the standing in the simulator, which never satisfies a gate: as "building →
-// held"
-// where it changed, as "held" where it did not.
+// held" where it changed, as "held" where it did not.
 func simStandingWords(before, after readiness.Cell) string {
 	w := after.SimStanding.String()
 	if before.SimStanding != after.SimStanding {
@@ -100,8 +97,7 @@ func simStandingWords(before, after readiness.Cell) string {
 }
 
 // StandingWords says what an attempt did to the standing of its item: as "building → held" where it changed, as "held"
-// where
-// it did not; then the reason, and what is still to fly.
+// where it did not; then the reason, and what is still to fly.
 func StandingWords(before, after readiness.Cell) string {
 	w := after.Standing.String()
 	if before.Standing != after.Standing {

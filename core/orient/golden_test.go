@@ -14,8 +14,7 @@ import (
 )
 
 // What the arithmetic of orientation says of made-up flights, calls and answers. A change of a threshold shows here as
-// a
-// difference to read. Figures are rounded, so that the last bits do not matter.
+// a difference to read. Figures are rounded, so that the last bits do not matter.
 func TestOrientationAsItIs(t *testing.T) {
 	var out bytes.Buffer
 	say := func(what string, v any) {

@@ -17,8 +17,7 @@ import (
 )
 
 // history is a student's record by chance from a seed: weeks of attempts that go better with time, on several aids,
-// sides,
-// classes, places and winds, with some that do not count and some that are corrected.
+// sides, classes, places and winds, with some that do not count and some that are corrected.
 func history(seed uint64, weeks int) *record.Record {
 	rng := rand.New(rand.NewPCG(seed, 99))
 	cat := shipped
@@ -74,8 +73,7 @@ func history(seed uint64, weeks int) *record.Record {
 }
 
 // What the rules, the estimates, the overview and the advice say of made-up records. A change of a threshold shows here
-// as
-// a difference to read.
+// as a difference to read.
 func TestReportsAsTheyAre(t *testing.T) {
 	var out bytes.Buffer
 	say := func(what string, v any) {

@@ -190,8 +190,7 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 }
 
 // keys are the items that are reported, in their order, and the classes they are of: those that were flown, and those
-// that
-// the programme and the gates ask for.
+// that the programme and the gates ask for.
 func (o *Options) keys(rec *record.Record, cat *drill.Catalogue, e *Evidence) (keys []Key,
 	classes map[craft.Class]bool) {
 	set := map[Key]bool{}

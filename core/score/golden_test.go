@@ -17,8 +17,7 @@ import (
 
 // What the scorer says of every shipped drill, flown by a script: without an error, on a log as receivers make it, and
 // with one error a little inside and a little outside each limit that the drill sets. A change of a threshold shows
-// here
-// as a difference to read.
+// here as a difference to read.
 func TestResultsAsTheyAre(t *testing.T) {
 	var out bytes.Buffer
 	receiver := rehearse.Receiver{White: 0.05, Wander: 0.1, WanderZ: 0.1}

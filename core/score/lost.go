@@ -28,8 +28,7 @@ func EyeOn(kind craft.Type, aids craft.Aids, windMps float64, from field.Angle) 
 
 // Watched follows the orientation that was regained in a log, for what could be known at each moment and what was best
 // to do. The verdict's wrong inputs are counted on the same watch. It is nil where the task has no such step, or the
-// log
-// no sticks or no nose.
+// log no sticks or no nose.
 func Watched(t *track.Track, task drill.Task, res *Result) *orient.Watch {
 	if len(task.Steps) == 0 || task.Steps[0].Kind != drill.Regain || len(res.Steps) == 0 || res.Steps[0].StartS == nil {
 		return nil

@@ -114,8 +114,7 @@ func (s *sampler) landedAt(b point, since float64) {
 }
 
 // hearsFrom is the moment from which a stick is an answer to what sent the craft home: it takes a while to move one,
-// and
-// without a link nothing hears it.
+// and without a link nothing hears it.
 func (s *sampler) hearsFrom(from float64) float64 {
 	if s.target().Trigger == "link" {
 		if j := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T > from && c.Text == "link-back" }); j >= 0 {

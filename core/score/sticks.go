@@ -92,8 +92,7 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 }
 
 // slammed notes sticks that are at an end at t, and those that came there from the other end in no time; it tells
-// whether
-// any is. LowAt and highAt are when each stick was last at its ends.
+// whether any is. LowAt and highAt are when each stick was last at its ends.
 func slammed(u *stickUse, k [4]float64, t float64, lowAt, highAt *[4]float64) (atEnd bool) {
 	for j, v := range k {
 		if v >= stickEnd {

@@ -1,6 +1,5 @@
 // Package golden compares what a test made with a file of testdata. The flag -update writes the files anew; whoever
-// does
-// that reads the difference before it is committed.
+// does that reads the difference before it is committed.
 package golden
 
 import (

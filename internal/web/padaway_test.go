@@ -256,6 +256,9 @@ func serveForTest(url string) {
 // The server is killed in mid-sync, again and again: what it had answered for is there,
 // and in the end everything is, once.
 func TestKilledInMidSync(t *testing.T) {
+	if testing.Short() {
+		t.Skip("the server is killed again and again")
+	}
 	s := newSite(t)
 	var items []map[string]any
 	p := s.pad(store.Instructor, 0)

@@ -16,6 +16,9 @@ import (
 
 // The weeks are made alike each time, and come out of their package as they went in.
 func TestWeeksRepeatAndPack(t *testing.T) {
+	if testing.Short() {
+		t.Skip("the weeks are flown twice")
+	}
 	cat := drill.Shipped()
 	const ilario = 1
 	a, err := Make(cat, ilario)
@@ -69,7 +72,7 @@ func TestTheEyeAgreesWithTheLog(t *testing.T) {
 	case os.Getenv("MAESTRALE_NIGHTLY") != "":
 		seeds = 16
 	case testing.Short():
-		seeds = 6
+		seeds = 4
 	}
 	flown := map[string]bool{} // by the programmes of the sample school
 	for _, l := range Learners {
