@@ -75,3 +75,17 @@ func TestWithin(t *testing.T) {
 		t.Errorf("an orientation that is lost on purpose is held to the eyes: %d, %v", l, err)
 	}
 }
+
+// The direction of the wind is asked for over 1 m/s.
+func TestABreezeHasNoDirection(t *testing.T) {
+	d := Drill{Wind: Wind{From: "behind"}}
+	for mps, want := range map[float64]bool{0.5: true, 0.95: true, 1.05: false, 1.2: false, 4: false} {
+		ahead, behind := 0.0, 180.0
+		if ok, _ := d.Counts(Flown{WindMps: &mps, WindFromDeg: &ahead}); ok != want {
+			t.Errorf("%g m/s from ahead counts: %v", mps, ok)
+		}
+		if ok, why := d.Counts(Flown{WindMps: &mps, WindFromDeg: &behind}); !ok {
+			t.Errorf("%g m/s from behind: %s", mps, why)
+		}
+	}
+}

@@ -123,3 +123,37 @@ func TestTheTitlesOfActs(t *testing.T) {
 		t.Errorf("%+v", g.Witnessed)
 	}
 }
+
+// A school's own gate is said to be loosened where it asks for less than the shipped one, and not where it asks for
+// more.
+func TestLoosenedAtItsEdges(t *testing.T) {
+	act := func(by string, days int) Gate {
+		return Gate{Witnessed: []Act{{Key: "brief", Title: "Brief", By: by,
+			ValidDays: days}}}
+	}
+	again := func(drills ...string) Gate { return Gate{Transition: drills} }
+	for _, c := range []struct {
+		what         string
+		shipped, own Gate
+		loosened     bool
+	}{
+		{"the chief's act by an instructor", act("chief", 90), act("instructor", 90), true},
+		{"the chief's act by the chief", act("chief", 90), act("chief", 90), false},
+		{"an instructor's act by the chief", act("instructor", 90), act("chief", 90), false},
+		{"an act that is valid for longer", act("chief", 90), act("chief", 91), true},
+		{"an act that is valid for ever", act("chief", 90), act("chief", 0), true},
+		{"an act that is valid for less", act("chief", 90), act("chief", 89), false},
+		{"no act", act("chief", 90), Gate{}, true},
+		{"a drill less on a bigger class", again("a", "b"), again("a"), true},
+		{"the same on a bigger class", again("a", "b"), again("b", "a"), false},
+		{"all of it on a bigger class", again("a", "b"), Gate{}, false},
+		{"a place less", Gate{Clauses: Clauses{Places: 3}}, Gate{Clauses: Clauses{Places: 2}}, true},
+		{"a place more", Gate{Clauses: Clauses{Places: 2}}, Gate{Clauses: Clauses{Places: 3}}, false},
+		{"signed for longer", Gate{SignedDays: 180}, Gate{SignedDays: 181}, true},
+		{"signed for less", Gate{SignedDays: 180}, Gate{SignedDays: 179}, false},
+	} {
+		if got := Loosened(c.shipped, c.own); (len(got) > 0) != c.loosened {
+			t.Errorf("%s: %q", c.what, got)
+		}
+	}
+}
