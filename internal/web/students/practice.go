@@ -78,12 +78,8 @@ func (s Pages) PracticePage(c *gin.Context) {
 		m.Rows = append(m.Rows, practiceRow{said(x.Drill, x.Side, x.Aids), fmt.Sprintf("%.0f min", x.Minutes),
 			words.Counted(x.Packs, "pack"), x.Last.In(loc).Format("2 Jan")})
 	}
-	flown := 0
 	for i := range flights {
 		f := &flights[i]
-		if f.EndedAt != nil {
-			flown++
-		}
 		m.Flights = append(m.Flights, flightRow(f, names[f.CraftID], said(f.Drill, f.Side, f.Aids), loc))
 	}
 	m.Total = fmt.Sprintf("%.0f min", minutes)
