@@ -13,6 +13,7 @@ import (
 	"maestrale/core/air"
 	"maestrale/core/preflight"
 	"maestrale/core/readiness"
+	"maestrale/core/units"
 )
 
 // Role names of accounts.
@@ -34,6 +35,10 @@ type Person struct {
 	PaceM       float64
 	School      string
 	TimeZone    string
+	LengthUnit  units.Unit // the own choice, or the school's
+	SpeedUnit   units.Unit
+	ClosedAt    *time.Time // when the school was closed; nil = it is open
+	SeenAt      *time.Time // when this sign-in was last noted as in use; nil without a sign-in
 	AwayDeg     *float64 // true direction of the day's course
 	WindAt      *time.Time
 	WindMps     *float64 // of the last two minutes where a meter says it
@@ -46,6 +51,11 @@ type Person struct {
 	Stuck       bool
 	Files       int64 // versions of the school's own drills, programmes and gates
 	SignsUntil  *time.Time
+}
+
+// Units are the person's units of length and speed.
+func (p *Person) Units() units.System {
+	return units.System{Length: p.LengthUnit, Speed: p.SpeedUnit}
 }
 
 // Zone is the school's time zone; UTC where it is not known.
@@ -105,11 +115,19 @@ func (s *Store) ByEmail(ctx context.Context, email string) (Credentials, error) 
 	return c, err
 }
 
-// ByAccount finds who is signed in.
+// ByAccount finds whose account it is, whether or not that person is signed in.
 func (s *Store) ByAccount(ctx context.Context, account uuid.UUID) (Person, error) {
-	rows, err := s.pool.Query(ctx,
-		`SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until FROM account_in_session($1) a`,
-		account)
+	return s.person(ctx, account, nil)
+}
+
+// BySignIn finds who is signed in: ErrNotFound where the sign-in has ended or the account was closed.
+func (s *Store) BySignIn(ctx context.Context, account, signIn uuid.UUID) (Person, error) {
+	return s.person(ctx, account, &signIn)
+}
+
+func (s *Store) person(ctx context.Context, account uuid.UUID, signIn *uuid.UUID) (Person, error) {
+	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until
+		FROM account_in_session($1, $2) a`, account, signIn)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)
@@ -162,9 +180,11 @@ type Student struct {
 	CraftType string
 	TrainsFor string
 	StartedOn time.Time
+	Goal      string     // what the student wants to be able to do, in their own words
+	LeftOn    *time.Time // nil = in training
 }
 
-const studentColumns = `id, name, programme, craft_type, trains_for, started_on`
+const studentColumns = `id, name, programme, craft_type, trains_for, started_on, goal, left_on`
 
 // Student finds a student of the school.
 func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
@@ -191,7 +211,7 @@ func (tx Tx) StudentWhole(ctx context.Context, id uuid.UUID) (s StudentWhole, er
 		FROM students LEFT JOIN LATERAL
 		(SELECT fitted_at, cells, attempts, weights FROM learning_fits ORDER BY fitted_at DESC LIMIT 1) f ON true
 		WHERE students.id = $1`, id).Scan(
-		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &s.With, &s.Without,
+		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &s.Goal, &s.LeftOn, &s.With, &s.Without,
 		&fitted, &cells, &attempts, &s.Fit.Prior.Weights)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return s, ErrNotFound
@@ -207,17 +227,38 @@ func (tx Tx) StudentWhole(ctx context.Context, id uuid.UUID) (s StudentWhole, er
 	return s, nil
 }
 
-// Students lists the school's students by name.
+// Students lists the school's students in training by name.
 func (tx Tx) Students(ctx context.Context) ([]Student, error) {
+	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE own_of IS NULL AND left_on IS NULL
+		ORDER BY name`)
+	return many[Student](rows, err)
+}
+
+// AllStudents lists the school's students by name, those who have left among them.
+func (tx Tx) AllStudents(ctx context.Context) ([]Student, error) {
 	rows, err := tx.Query(ctx, `SELECT `+studentColumns+` FROM students WHERE own_of IS NULL ORDER BY name`)
 	return many[Student](rows, err)
+}
+
+// ChangeStudent keeps a student's name, programme, craft, aim and goal, and whether they have left.
+func (tx Tx) ChangeStudent(ctx context.Context, s Student) error {
+	tag, err := tx.Exec(ctx, `UPDATE students SET name = $2, programme = $3, craft_type = $4, trains_for = $5, goal = $6,
+		left_on = $7 WHERE id = $1`, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.Goal, s.LeftOn)
+	if err != nil {
+		return fmt.Errorf("change the student: %w", err)
+	}
+	if tag.RowsAffected() == 0 {
+		return ErrNotFound
+	}
+	return nil
 }
 
 // OwnRecord is the record of one who teaches; it is made as given where there is none.
 func (tx Tx) OwnRecord(ctx context.Context, account uuid.UUID, fresh Student) (Student, error) {
 	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, own_of, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, `+
-		`$6, $7, $8) ON CONFLICT (own_of) DO NOTHING`,
-		tx.School, account, fresh.ID, fresh.Name, fresh.Programme, fresh.CraftType, fresh.TrainsFor, fresh.StartedOn)
+		`$6, $7, $8, $9, $10) ON CONFLICT (own_of) DO NOTHING`,
+		tx.School, account, fresh.ID, fresh.Name, fresh.Programme, fresh.CraftType, fresh.TrainsFor, fresh.StartedOn,
+		fresh.Goal, fresh.LeftOn)
 	if err != nil {
 		return fresh, fmt.Errorf("open the own record of %s: %w", fresh.Name, err)
 	}
@@ -235,8 +276,8 @@ func (tx Tx) FliesNow(ctx context.Context, student uuid.UUID, craftType string) 
 
 // AddStudent adds a student to the school.
 func (tx Tx) AddStudent(ctx context.Context, s Student) error {
-	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-		tx.School, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.StartedOn)
+	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8,
+		$9)`, tx.School, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.StartedOn, s.Goal, s.LeftOn)
 	if err != nil {
 		return fmt.Errorf("add the student %s: %w", s.Name, err)
 	}
@@ -258,6 +299,9 @@ func (tx Tx) AddAccount(ctx context.Context, a Account) error {
 	_, err := tx.Exec(ctx, `INSERT INTO accounts (school_id, id, email, name, role, student_id, password_hash) VALUES ($1,
 		$2, lower($3), $4, $5, $6, $7)`,
 		tx.School, a.ID, a.Email, a.Name, a.Role, a.StudentID, a.PasswordHash)
+	if violates(err, uniqueViolation) {
+		return ErrTaken
+	}
 	if err != nil {
 		return fmt.Errorf("add the account of %s: %w", a.Name, err)
 	}
@@ -286,39 +330,12 @@ type Craft struct {
 // AddCraft adds a craft to the school.
 func (tx Tx) AddCraft(ctx context.Context, c Craft) error {
 	if _, err := tx.Exec(ctx, `INSERT INTO craft (school_id, id, name, craft_type) VALUES ($1, $2, $3, $4)`, tx.School,
-		c.ID, c.Name, c.Type); err != nil {
+		c.ID, c.Name, c.Type); violates(err, uniqueViolation) {
+		return ErrTaken
+	} else if err != nil {
 		return fmt.Errorf("add the craft %s: %w", c.Name, err)
 	}
 	return nil
-}
-
-// AddSchool adds a school, as the owner of the database: the application's
-// role cannot.
-func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string) error {
-	conn, err := pgx.Connect(ctx, url)
-	if err != nil {
-		return fmt.Errorf("connect: %w", err)
-	}
-	defer func() { _ = conn.Close(ctx) }()
-	if _, err := conn.Exec(ctx, `INSERT INTO `+Schema+`.schools (id, name, time_zone) VALUES ($1, $2, $3)`, id, name,
-		zone); err != nil {
-		return fmt.Errorf("add the school: %w", err)
-	}
-	return nil
-}
-
-// HasSchools tells whether any school is there, as the owner.
-func HasSchools(ctx context.Context, url string) (bool, error) {
-	conn, err := pgx.Connect(ctx, url)
-	if err != nil {
-		return false, fmt.Errorf("connect: %w", err)
-	}
-	defer func() { _ = conn.Close(ctx) }()
-	var some bool
-	if err := conn.QueryRow(ctx, `SELECT EXISTS (SELECT FROM `+Schema+`.schools)`).Scan(&some); err != nil {
-		return false, fmt.Errorf("look for schools: %w", err)
-	}
-	return some, nil
 }
 
 // Rights are until when instructors may sign, of those who have or had the right.

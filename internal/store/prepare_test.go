@@ -14,7 +14,7 @@ import (
 )
 
 // fleet gives a school a craft and a pack.
-func (s school) fleet(t testing.TB) (c Craft, p Pack) {
+func (s testSchool) fleet(t testing.TB) (c Craft, p Pack) {
 	t.Helper()
 	c = Craft{NewID(), "gheppio-1", "gheppio"}
 	p = Pack{NewID(), pack.Record{Name: "G1", Type: "gheppio", Chemistry: craft.LiPo, Cells: 4, CapacityMah: 1300,

@@ -46,12 +46,12 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// school is a school with one instructor and one student.
-type school struct{ id, instructor, student uuid.UUID }
+// testSchool is a testSchool with one instructor and one student.
+type testSchool struct{ id, instructor, student uuid.UUID }
 
-func newSchool(t testing.TB) school {
+func newSchool(t testing.TB) testSchool {
 	t.Helper()
-	s := school{NewID(), NewID(), NewID()}
+	s := testSchool{NewID(), NewID(), NewID()}
 	if err := AddSchool(ctx, owner, s.id, "School "+s.id.String(), "Europe/Rome"); err != nil {
 		t.Fatal(err)
 	}
@@ -66,14 +66,14 @@ func newSchool(t testing.TB) school {
 	return s
 }
 
-func (s school) in(t testing.TB, f func(Tx) error) {
+func (s testSchool) in(t testing.TB, f func(Tx) error) {
 	t.Helper()
 	if err := db.InSchool(ctx, s.id, f); err != nil {
 		t.Fatal(err)
 	}
 }
 
-func (s school) attempt(verdict score.Verdict, at time.Time) NewAttempt {
+func (s testSchool) attempt(verdict score.Verdict, at time.Time) NewAttempt {
 	d, err := drill.Shipped().Drill("hover-tail-in")
 	if err != nil {
 		panic(err)
@@ -84,7 +84,7 @@ func (s school) attempt(verdict score.Verdict, at time.Time) NewAttempt {
 			CraftClass: craft.Light, Source: score.Observed, Level: 1, Verdict: verdict, Counts: true}}
 }
 
-func (s school) keep(t testing.TB, list ...NewAttempt) {
+func (s testSchool) keep(t testing.TB, list ...NewAttempt) {
 	t.Helper()
 	s.in(t, func(tx Tx) error {
 		_, err := tx.Keep(ctx, s.student, list...)

@@ -47,7 +47,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/today/conflicts/:conflict", frame.Teachers, on(todayPages, today.Pages.Settle)),
 		get("/today", frame.AtField, on(todayPages, today.Pages.TodayPage)),
 		get("/today/board", frame.AtField, on(todayPages, today.Pages.TodayBoard)),
-		get("/today/live", frame.AtField, on(todayPages, today.Pages.TodayLive)),
+		live("/today/live", frame.AtField, on(todayPages, today.Pages.TodayLive)),
 		post("/today/day", frame.Teachers, on(todayPages, today.Pages.MakeDay)),
 		post("/today/change", frame.Teachers, on(todayPages, today.Pages.ChangeToday)),
 		post("/today/move", frame.Teachers, on(todayPages, today.Pages.MoveFlight)),
@@ -63,13 +63,13 @@ func table(*frame.Frame) []frame.Route {
 		get("/students/:student/mark", frame.Teachers, on(padPages, pad.Pages.PadPage)),
 		post("/students/:student/marks", frame.AtField, on(padPages, pad.Pages.PostMarks)),
 		get("/students/:student/follow", frame.Teachers, on(padPages, pad.Pages.FollowPage)),
-		get("/students/:student/follow/live", frame.Teachers, on(padPages, pad.Pages.FollowLive)),
+		live("/students/:student/follow/live", frame.Teachers, on(padPages, pad.Pages.FollowLive)),
 		post("/students/:student/follow/:follow", frame.Teachers, on(padPages, pad.Pages.KeepFollowed)),
 		get("/students/:student/fly", frame.OwnRecord, on(flyPages, fly.Pages.FlyPage)),
 		post("/students/:student/runs", frame.OwnRecord, on(flyPages, fly.Pages.PostRun)),
-		get("/students/:student/live", frame.OwnRecord, on(flyPages, fly.Pages.FlyLive)),
+		live("/students/:student/live", frame.OwnRecord, on(flyPages, fly.Pages.FlyLive)),
 		get("/students/:student/watch", frame.AtField, on(flyPages, fly.Pages.WatchPage)),
-		get("/students/:student/watch/live", frame.AtField, on(flyPages, fly.Pages.WatchLive)),
+		live("/students/:student/watch/live", frame.AtField, on(flyPages, fly.Pages.WatchLive)),
 		post("/students/:student/watch", frame.Teachers, on(flyPages, fly.Pages.Inject)),
 		get("/fly", frame.SignedIn, on(flyPages, fly.Pages.FlyHome)),
 		post("/fly/own", frame.Teachers, on(flyPages, fly.Pages.OwnFlights)),
@@ -150,6 +150,17 @@ func table(*frame.Frame) []frame.Route {
 
 func get(path string, roles []string, h frame.Handler) frame.Route {
 	return frame.Route{Method: http.MethodGet, Path: path, Roles: roles, Handler: h}
+}
+
+// live is for an answer that goes on.
+func live(path string, roles []string, h frame.Handler) frame.Route {
+	return frame.Route{Method: http.MethodGet, Path: path, Roles: roles, Handler: h, Live: true}
+}
+
+// before is for what is served before there is a school.
+func before(r frame.Route) frame.Route {
+	r.Setup = true
+	return r
 }
 
 func post(path string, roles []string, h frame.Handler) frame.Route {

@@ -99,7 +99,7 @@ func (s Pages) FlyLive(c *gin.Context) {
 		return
 	}
 	defer conn.CloseNow() //nolint:errcheck // it is closed
-	ctx, cancel := context.WithCancel(context.WithoutCancel(c.Request.Context()))
+	ctx, cancel := context.WithCancel(frame.Alive(c))
 	defer cancel()
 	h, ok := s.helloOf(ctx, c, conn)
 	if !ok {
@@ -204,7 +204,7 @@ func (s Pages) WatchLive(c *gin.Context) {
 		return
 	}
 	defer w.Leave()
-	ctx := conn.CloseRead(context.WithoutCancel(c.Request.Context()))
+	ctx := conn.CloseRead(frame.Alive(c))
 	still := time.NewTicker(lineIdle / 2)
 	defer still.Stop()
 	for {

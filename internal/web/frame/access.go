@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -21,6 +22,10 @@ type Route struct {
 	Method, Path string
 	Roles        []string
 	Handler      Handler
+	// Live is for an answer that goes on: it ends when the account is closed or may no longer be there.
+	Live bool
+	// Setup is for what is served before there is a school.
+	Setup bool
 }
 
 // Who may go to an address.
@@ -35,22 +40,35 @@ var (
 
 const (
 	accountKey = "account"
+	signInKey  = "sign-in"
 	personKey  = "person"
 )
 
+// seenEvery is how often it is noted that a sign-in is in use.
+const seenEvery = 5 * time.Minute
+
+// signedIn reads the session: whose it is, and which sign-in.
+func (s *Frame) signedIn(c *gin.Context) (account, signIn uuid.UUID, ok bool) {
+	ctx := c.Request.Context()
+	account, err1 := uuid.Parse(s.Sessions.GetString(ctx, accountKey))
+	signIn, err2 := uuid.Parse(s.Sessions.GetString(ctx, signInKey))
+	return account, signIn, err1 == nil && err2 == nil
+}
+
 // identified finds out who is signed in.
 func (s *Frame) identified(c *gin.Context) {
-	text := s.Sessions.GetString(c.Request.Context(), accountKey)
-	if text == "" {
+	id, signIn, ok := s.signedIn(c)
+	if !ok {
 		return
 	}
-	id, err := uuid.Parse(text)
-	if err != nil {
-		return
-	}
-	p, err := s.Store.ByAccount(c.Request.Context(), id)
+	p, err := s.Store.BySignIn(c.Request.Context(), id, signIn)
 	if errors.Is(err, store.ErrNotFound) {
-		return // the account was closed since
+		return // the account was closed, or the sign-in was ended elsewhere
+	}
+	if err == nil && (p.SeenAt == nil || s.Now().Sub(*p.SeenAt) > seenEvery) {
+		err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+			return tx.SeenSignIn(c.Request.Context(), signIn, s.Now())
+		})
 	}
 	if err != nil {
 		s.Failed(c, err)
@@ -80,6 +98,10 @@ func Person(c *gin.Context) *store.Person {
 	return p
 }
 
+// openWhenClosed is what can be done in a closed school.
+var openWhenClosed = []string{"/sign-out", "/school/open", "/account/sign-ins", "/account/sign-ins/:signin",
+	"/account/units"}
+
 // allowed lets only some roles pass.
 func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 	return func(c *gin.Context) {
@@ -95,6 +117,10 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 		case p == nil:
 			s.Problem(c, http.StatusUnauthorized, Problem{What: "You are not signed in.", Kept: "Nothing was changed.",
 				Do: "Sign in and try again."})
+			c.Abort()
+		case p.ClosedAt != nil && c.Request.Method != http.MethodGet && !slices.Contains(openWhenClosed, c.FullPath()):
+			s.Problem(c, http.StatusConflict, Problem{What: "The school is closed: its records can be read and taken out, " +
+				"and nothing is added.", Do: "A chief instructor can open it again, on the School page."})
 			c.Abort()
 		case !slices.Contains(roles, p.Role):
 			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.",

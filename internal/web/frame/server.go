@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -34,6 +35,8 @@ type Options struct {
 	Secure    bool // cookies only over HTTPS
 	// Interface is the folder of the interface files while the program is being worked on; empty = those built in.
 	Interface string
+	Public    string        // the address at which phones and strangers reach it; empty = as it is asked
+	Recheck   time.Duration // how often a lasting answer looks whether the account may still be there; 0 = 20 s
 }
 
 // Frame is what every place of the application stands in: the database, the sessions, who looks on, and how a page
@@ -54,6 +57,9 @@ type Frame struct {
 	handler http.Handler
 	ending  sync.Once
 	table   []Route
+	begun   atomic.Bool // there is a school
+	public  string
+	recheck time.Duration
 }
 
 // Request is the frame around one request.
@@ -85,6 +91,10 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 		Ended: make(chan struct{}), Catalogues: catalogue.New(o.Catalogue, o.Store, o.Log)}
 	if s.Now == nil {
 		s.Now = time.Now
+	}
+	s.public, s.recheck = strings.TrimSuffix(o.Public, "/"), o.Recheck
+	if s.recheck == 0 {
+		s.recheck = recheck
 	}
 	s.table = table(s)
 	var err error
@@ -156,15 +166,17 @@ func (s *Frame) routes() error {
 	}
 	s.engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
-	s.engine.NoRoute(s.identified, func(c *gin.Context) { s.NotFound(c) })
+	s.engine.NoRoute(s.founded(false), s.identified, func(c *gin.Context) { s.NotFound(c) })
 	s.engine.NoMethod(func(c *gin.Context) {
 		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.",
 			Do: "Go back and use the page's own buttons."})
 	})
 	for _, r := range s.table {
-		s.engine.Handle(r.Method, r.Path, s.identified, s.allowed(r.Roles), func(c *gin.Context) {
-			r.Handler(s.request(c),
-				c)
+		s.engine.Handle(r.Method, r.Path, s.founded(r.Setup), s.identified, s.allowed(r.Roles), func(c *gin.Context) {
+			if r.Live {
+				defer s.alive(c, r.Roles)()
+			}
+			r.Handler(s.request(c), c)
 		})
 	}
 	return nil

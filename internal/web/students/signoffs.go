@@ -251,11 +251,7 @@ func (s Pages) cardPage(c *gin.Context, address string) {
 		s.Failed(c, err)
 		return
 	}
-	scheme := "http"
-	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https"
-	}
-	m.Address = scheme + "://" + c.Request.Host + "/check/" + address
+	m.Address = s.Frame.Address(c, "/check/"+address)
 	code, err := qr.Encode(m.Address, qr.M, qr.Auto)
 	if err != nil {
 		s.Failed(c, fmt.Errorf("draw the card's code: %w", err))

@@ -151,9 +151,5 @@ func (s Pages) RenewFeed(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	scheme := "http"
-	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https"
-	}
-	s.showCalendar(c, scheme+"://"+c.Request.Host+"/calendar/"+address+".ics")
+	s.showCalendar(c, s.Frame.Address(c, "/calendar/"+address+".ics"))
 }

@@ -1,0 +1,122 @@
+// Package school holds the rules of a school as an organisation: what its name, time zone and addresses may be, who may
+// change whom, the codes and links by which people come in, and the first steps of a new school.
+package school
+
+import (
+	"fmt"
+	"net/mail"
+	"strings"
+	"time"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Role is what a person does in a school.
+type Role string
+
+// The roles, from the one that may do most.
+const (
+	Chief      Role = "chief"
+	Instructor Role = "instructor"
+	Spotter    Role = "spotter"
+	Student    Role = "student"
+)
+
+// Roles are all roles, from the one that may do most.
+var Roles = []Role{Chief, Instructor, Spotter, Student}
+
+// Known tells whether it is one of the roles.
+func (r Role) Known() bool { return r.Words() != "" }
+
+// Words says in a phrase what a role does; it is empty for an unknown one.
+func (r Role) Words() string {
+	switch r {
+	case Chief:
+		return "owns the school: people, programmes, policies, sign-off"
+	case Instructor:
+		return "runs field days, marks drills, debriefs"
+	case Spotter:
+		return "keeps eyes on the craft and may mark when it leaves the box"
+	case Student:
+		return "flies, and sees only their own record"
+	}
+	return ""
+}
+
+// Refusal says in a sentence why something cannot be.
+type Refusal string
+
+// Error is the sentence.
+func (r Refusal) Error() string { return string(r) }
+
+func refuse(format string, args ...any) error { return Refusal(fmt.Sprintf(format, args...)) }
+
+// MostName is the longest name of a school or a person, in letters.
+const MostName = 120
+
+// CheckName tells what is wrong with the name of something: it has 1 to MostName letters, and no control characters.
+func CheckName(what, name string) error {
+	switch n := utf8.RuneCountInString(name); {
+	case strings.TrimSpace(name) == "":
+		return refuse("%s has no name.", what)
+	case n > MostName:
+		return refuse("%s has a name of %d letters; at most %d are kept.", what, n, MostName)
+	case strings.ContainsFunc(name, unicode.IsControl) || !utf8.ValidString(name):
+		return refuse("%s has a name with characters that cannot be shown.", what)
+	}
+	return nil
+}
+
+// CheckZone tells what is wrong with a time zone: it is a name of the IANA database (RFC 6557, 2012) that is known on
+// this machine. "Local" is none: it means another place on every machine.
+func CheckZone(zone string) error {
+	if zone == "" || zone == "Local" {
+		return refuse("The time zone is missing; expected a name like Europe/Rome.")
+	}
+	if _, err := time.LoadLocation(zone); err != nil {
+		return refuse("The time zone %q is not known; expected a name like Europe/Rome.", clip(zone))
+	}
+	return nil
+}
+
+// ReadEmail returns an e-mail address in the form in which it is kept: in small letters, without a display name.
+func ReadEmail(text string) (string, error) {
+	text = strings.ToLower(strings.TrimSpace(text))
+	a, err := mail.ParseAddress(text)
+	if err != nil || a.Address != text || len(text) > 254 || !strings.Contains(text[strings.LastIndex(text, "@")+1:], ".") {
+		return "", refuse("%q is not an e-mail address; expected one like name@school.example.", clip(text))
+	}
+	return text, nil
+}
+
+// clip keeps the first 60 letters, for a message.
+func clip(s string) string {
+	if r := []rune(s); len(r) > 60 {
+		return string(r[:60]) + "…"
+	}
+	return s
+}
+
+// Member is an account of a school, as the rules of changing people know it.
+type Member struct {
+	Role   Role
+	Closed bool
+	// Linked tells that the account belongs to a student's record.
+	Linked bool
+}
+
+// MayChange tells whether an account may become another one. Chiefs is how many open accounts of chiefs the school has.
+// A school always keeps one chief who can sign in, and a student's account stays a student's.
+func MayChange(from, to Member, chiefs int) error {
+	lost := from.Role == Chief && !from.Closed && (to.Role != Chief || to.Closed)
+	switch {
+	case !to.Role.Known():
+		return refuse("The role %q is not known.", clip(string(to.Role)))
+	case lost && chiefs <= 1:
+		return refuse("This is the school's last chief instructor. Make somebody else chief first.")
+	case from.Linked != (to.Role == Student):
+		return refuse("A student's account stays a student's, since it shows one record. Invite the person anew for the " +
+			"other role.")
+	}
+	return nil
+}

@@ -1,0 +1,78 @@
+package units
+
+import (
+	"regexp"
+	"strconv"
+	"strings"
+)
+
+// quantity finds lengths in metres and speeds in metres per second in a sentence: one number or several ("0.5 to 1.2 m",
+// "3 × 4 m"), the unit, and what may stand behind it in brackets: the same in feet or knots.
+var quantity = regexp.MustCompile(`((?:[-+−]?\d+(?:\.\d+)?(?:[ \x{a0}\x{202f}]?(?:to|and|or|–|×|/)[ \x{a0}\x{202f}]?|, ))*` +
+	`[-+−]?\d+(?:\.\d+)?)([ \x{a0}\x{202f}])(m/s|m)(\b|$)` +
+	`((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
+
+var number = regexp.MustCompile(`\d+(?:\.\d+)?`)
+
+// Say returns a text that holds lengths in metres and speeds in metres per second with them said in the chosen units. A
+// value keeps its decimals. Where the text says both units already, they change places. With Metric it is the text.
+func (s System) Say(text string) string {
+	if s == Metric || !strings.Contains(text, "m") {
+		return text
+	}
+	var b strings.Builder
+	rest := 0
+	for _, at := range quantity.FindAllStringSubmatchIndex(text, -1) {
+		part := func(i int) string {
+			if at[2*i] < 0 {
+				return ""
+			}
+			return text[at[2*i]:at[2*i+1]]
+		}
+		kind := Length
+		if part(3) == "m/s" {
+			kind = Speed
+		}
+		u := s.Of(kind)
+		after := text[at[7]:]
+		if u == Metre || u == MetrePerSec || otherUnit(after) || joined(text[:at[0]]) {
+			continue
+		}
+		b.WriteString(text[rest:at[0]])
+		b.WriteString(number.ReplaceAllStringFunc(part(1), u.again))
+		b.WriteString(part(2) + string(u))
+		if part(5) != "" {
+			b.WriteString(" (" + part(1) + " " + part(3) + ")")
+		}
+		rest = at[1]
+	}
+	b.WriteString(text[rest:])
+	return b.String()
+}
+
+// otherUnit tells that what looked like metres goes on to be another unit: m², m/s², m/min.
+func otherUnit(after string) bool {
+	return strings.HasPrefix(after, "²") || strings.HasPrefix(after, "³") || strings.HasPrefix(after, "/")
+}
+
+// joined tells that a number is the end of a longer word, as in "box-4 m".
+func joined(before string) bool {
+	if before == "" {
+		return false
+	}
+	c := before[len(before)-1]
+	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c == '.'
+}
+
+// again says a number of metres or metres per second in the unit, with as many decimals as it had.
+func (u Unit) again(text string) string {
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil {
+		return text
+	}
+	decimals := 0
+	if i := strings.IndexByte(text, '.'); i >= 0 {
+		decimals = len(text) - i - 1
+	}
+	return strconv.FormatFloat(u.To(v), 'f', decimals, 64)
+}

@@ -1,0 +1,92 @@
+package frame
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+)
+
+// recheck is how often an answer that goes on makes sure that the account may still be there.
+const recheck = 20 * time.Second
+
+// founded lets nothing pass but the setup until there is a school.
+func (s *Frame) founded(setup bool) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if setup || s.begun.Load() {
+			return
+		}
+		is, err := s.Store.Founded(c.Request.Context())
+		switch {
+		case err != nil:
+			s.Failed(c, err)
+			c.Abort()
+		case is:
+			s.begun.Store(true)
+		case c.Request.Method == http.MethodGet && !WantsJSON(c):
+			c.Redirect(http.StatusSeeOther, "/setup")
+			c.Abort()
+		default:
+			s.Problem(c, http.StatusConflict, Problem{What: "There is no school here yet.",
+				Do: "Open this address in a browser and set the school up first."})
+			c.Abort()
+		}
+	}
+}
+
+const aliveKey = "alive"
+
+// alive gives an answer that goes on a context that ends when the account is closed, the sign-in is ended elsewhere, or
+// the role may no longer be here. What it returns ends the watch.
+func (s *Frame) alive(c *gin.Context, roles []string) (stop func()) {
+	account, signIn, ok := s.signedIn(c)
+	if !ok {
+		return func() {}
+	}
+	ctx, cancel := context.WithCancel(c.Request.Context())
+	c.Request = c.Request.WithContext(ctx)
+	lasting, end := context.WithCancel(context.WithoutCancel(ctx))
+	c.Set(aliveKey, lasting)
+	go func() {
+		tick := time.NewTicker(s.recheck)
+		defer tick.Stop()
+		for {
+			select {
+			case <-lasting.Done():
+				return
+			case <-tick.C:
+			}
+			p, err := s.Store.BySignIn(lasting, account, signIn)
+			if err != nil || !slices.Contains(roles, p.Role) {
+				cancel()
+				end()
+				return
+			}
+		}
+	}()
+	return func() { cancel(); end() }
+}
+
+// Alive is the context of an answer that goes on over a connection of its own: it does not end with the request, and ends
+// when the account may no longer be there.
+func Alive(c *gin.Context) context.Context {
+	if ctx, ok := c.Value(aliveKey).(context.Context); ok {
+		return ctx
+	}
+	return context.WithoutCancel(c.Request.Context())
+}
+
+// Address is the full address of a path of this application, for links that are opened elsewhere: under the public address
+// where one is set.
+func (s *Frame) Address(c *gin.Context, path string) string {
+	if s.public != "" {
+		return s.public + path
+	}
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	return scheme + "://" + c.Request.Host + path
+}
