@@ -18,6 +18,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"maestrale/core/drill"
+	"maestrale/core/school"
 	"maestrale/internal/charger"
 	"maestrale/internal/demo"
 	"maestrale/internal/learning"
@@ -57,7 +58,7 @@ func migrateCommand() *cobra.Command {
 }
 
 func serveCommand() *cobra.Command {
-	var addr, school string
+	var addr, folder, public string
 	var secure bool
 	c := &cobra.Command{
 		Use:   "serve",
@@ -70,20 +71,68 @@ func serveCommand() *cobra.Command {
 			}
 			ctx, stop := untilSignal(c)
 			defer stop()
-			cat, err := catalogue(school)
+			cat, err := catalogue(folder)
 			if err != nil {
 				return err
 			}
 			if err := store.Migrate(ctx, url); err != nil {
 				return err
 			}
-			return serve(ctx, c, site{url: url, addr: addr, cat: cat, secure: secure})
+			return serve(ctx, c, site{url: url, addr: addr, cat: cat, secure: secure, public: public})
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
-	c.Flags().StringVar(&school, "school", "", "folder of the school's own YAML files")
+	c.Flags().StringVar(&folder, "school", "", "folder of the school's own YAML files")
+	c.Flags().StringVar(&public, "public-url", "",
+		"the address at which people reach the server, for links and codes, such as https://school.example")
 	c.Flags().BoolVar(&secure, "secure", false, "keep cookies to HTTPS; for a server behind a proxy that speaks it")
 	return c
+}
+
+func upCommand() *cobra.Command {
+	var addr, data, public string
+	c := &cobra.Command{
+		Use:   "up",
+		Short: "Runs a school of your own: a private PostgreSQL on loopback, and the server",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			ctx, stop := untilSignal(c)
+			defer stop()
+			if data == "" {
+				data = localpg.DataFolder() + "-school"
+			}
+			return onOwnServer(ctx, addr, data, func(url, _ string, l net.Listener) error {
+				if err := store.Migrate(ctx, url); err != nil {
+					return err
+				}
+				return serve(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), public: public})
+			})
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
+	c.Flags().StringVar(&data, "data", "", "data folder (default .maestrale-school here)")
+	c.Flags().StringVar(&public, "public-url", "", "the address at which people reach the server, for links and codes")
+	return c
+}
+
+// onOwnServer listens, starts a private PostgreSQL where DATABASE_URL names none, and hands both over.
+func onOwnServer(ctx context.Context, addr, data string, run func(url, data string, l net.Listener) error) (err error) {
+	// Refused before anything is started or loaded.
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return fmt.Errorf("cannot serve on %s: %w; choose another with --addr", addr, err)
+	}
+	defer func() { _ = l.Close() }()
+	url := os.Getenv("DATABASE_URL")
+	if url == "" {
+		pg, err := localpg.Start(ctx, localpg.Options{Dir: data})
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, pg.Stop()) }()
+		return run(pg.URL(), data, l)
+	}
+	return run(url, "", l)
 }
 
 func demoCommand() *cobra.Command {
@@ -93,29 +142,16 @@ func demoCommand() *cobra.Command {
 		Use:   "demo",
 		Short: "Starts a private PostgreSQL on loopback, the sample school and the server",
 		Args:  cobra.NoArgs,
-		RunE: func(c *cobra.Command, _ []string) (err error) {
+		RunE: func(c *cobra.Command, _ []string) error {
 			ctx, stop := untilSignal(c)
 			defer stop()
-			// Refused before anything is started or loaded.
-			l, err := net.Listen("tcp", addr)
-			if err != nil {
-				return fmt.Errorf("cannot serve on %s: %w; choose another with --addr", addr, err)
+			if data == "" {
+				data = localpg.DataFolder()
 			}
-			defer func() { _ = l.Close() }()
-			url := os.Getenv("DATABASE_URL")
-			if url == "" {
-				if data == "" {
-					data = localpg.DataFolder()
-				}
-				pg, err := localpg.Start(ctx, localpg.Options{Dir: data})
-				if err != nil {
-					return err
-				}
-				defer func() { err = errors.Join(err, pg.Stop()) }()
-				url = pg.URL()
-			}
-			return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data, files: files},
-				reset)
+			return onOwnServer(ctx, addr, data, func(url, data string, l net.Listener) error {
+				return runDemo(ctx, c, site{url: url, listener: l, cat: drill.Shipped(), demo: true, data: data, files: files},
+					reset)
+			})
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
@@ -163,6 +199,7 @@ type site struct {
 	listener  net.Listener
 	cat       *drill.Catalogue
 	secure    bool
+	public    string
 	demo      bool
 	data      string // the demo's data folder, empty with a server of one's own
 	files     string // the folder of the interface files; empty = those built in
@@ -180,11 +217,16 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return err
 	}
 	defer st.Close()
-	app, err := web.New(web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure, Interface: s.files})
+	app, err := web.New(web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure, Interface: s.files,
+		Public: s.public})
 	if err != nil {
 		return err
 	}
 	defer app.Close()
+	code, err := setupCode(ctx, st)
+	if err != nil {
+		return err
+	}
 	if s.listener == nil {
 		if s.listener, err = net.Listen("tcp", s.addr); err != nil {
 			return fmt.Errorf("cannot serve on %s: %w", s.addr, err)
@@ -213,6 +255,10 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	if s.demo {
 		greet(out, s.data)
 	}
+	if code != "" {
+		fmt.Fprintf(out, "\nThere is no school here yet. Set one up at\n  http://%s/setup?code=%s\nor open /setup and enter the "+
+			"setup code  %s\n", s.listener.Addr(), code, code)
+	}
 	select {
 	case err := <-ended:
 		return fmt.Errorf("serve: %w", err)
@@ -225,6 +271,16 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return fmt.Errorf("stop: %w", err)
 	}
 	return nil
+}
+
+// setupCode makes a setup code where there is no school; it is empty where there is one.
+func setupCode(ctx context.Context, st *store.Store) (string, error) {
+	code := school.NewCode()
+	kept, err := st.KeepSetupCode(ctx, school.CodeHash(code))
+	if err != nil || !kept {
+		return "", err
+	}
+	return code, nil
 }
 
 // standIns starts what a demo has in the place of devices: a wind meter, a craft that says where it is, and a charger.

@@ -43,9 +43,9 @@ func (s Step) Words() string {
 // Has is what a school has of what the first steps bring.
 type Has struct{ Sites, Courses, Craft, Packs, Staff, Students, Attempts int }
 
-// count is how many there are of what a step brings. Staff counts the people besides the chief who teach or spot, those
+// Of is how many there are of what a step brings. Staff counts the people besides the chief who teach or spot, those
 // who were invited among them.
-func (h Has) count(s Step) int {
+func (h Has) Of(s Step) int {
 	switch s {
 	case SiteStep:
 		return h.Sites
@@ -100,13 +100,13 @@ func ProgressOf(h Has, skipped []Step) Progress {
 	for _, s := range Steps {
 		before, needs := s.needs()
 		switch {
-		case h.count(s) > 0:
+		case h.Of(s) > 0:
 			p.States[s] = StepDone
 			continue
 		case slices.Contains(skipped, s):
 			p.States[s] = StepSkipped
 			continue
-		case needs && h.count(before) == 0:
+		case needs && h.Of(before) == 0:
 			p.States[s] = StepWaits
 		default:
 			p.States[s] = StepOpen

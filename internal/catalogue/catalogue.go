@@ -20,6 +20,7 @@ const (
 	Drill     = "maestrale-drill/1"
 	Programme = "maestrale-programme/1"
 	Gate      = "maestrale-gate/1"
+	Craft     = "maestrale-craft/1"
 )
 
 // Schools gives the catalogue of each school. It is safe for use by several requests at once.
@@ -133,13 +134,15 @@ func FilesIn(list []store.SchoolFile) map[string][]byte {
 	return text
 }
 
-// FileName names the file of a drill, a programme or a gate.
+// FileName names the file of a drill, a programme, a gate or a craft type.
 func FileName(format, key string) string {
 	switch format {
 	case Programme:
 		return "programme-" + key + ".yaml"
 	case Gate:
 		return "gate-" + key + ".yaml"
+	case Craft:
+		return "craft-" + key + ".yaml"
 	}
 	return key + ".yaml"
 }

@@ -39,7 +39,7 @@ type Person struct {
 	SpeedUnit   units.Unit
 	ClosedAt    *time.Time // when the school was closed; nil = it is open
 	SeenAt      *time.Time // when this sign-in was last noted as in use; nil without a sign-in
-	AwayDeg     *float64 // true direction of the day's course
+	AwayDeg     *float64   // true direction of the day's course
 	WindAt      *time.Time
 	WindMps     *float64 // of the last two minutes where a meter says it
 	GustMps     *float64

@@ -329,7 +329,7 @@ func (s Pages) SetToday(c *gin.Context) {
 		}
 		return tx.KeepSettings(ctx, set)
 	})
-	s.Done(c, err, "/courses/"+id.String())
+	s.Done(c, err, frame.Back(c, "/courses/"+id.String()))
 }
 
 // AddCourse lays a new course on a site from a template.
@@ -368,7 +368,16 @@ func (s Pages) AddCourse(c *gin.Context) {
 		if err := tx.AddCourse(ctx, id, siteID, name); err != nil {
 			return err
 		}
-		return tx.Draw(ctx, id, p.ID, 0, s.Now(), "laid from the template "+c.PostForm("template"), string(source))
+		if err := tx.Draw(ctx, id, p.ID, 0, s.Now(), "laid from the template "+c.PostForm("template"),
+			string(source)); err != nil || c.PostForm("today") != "yes" {
+			return err
+		}
+		set, err := tx.Settings(ctx)
+		if err != nil {
+			return err
+		}
+		set.CourseID, set.AwayDeg = &id, awayOf(laid)
+		return tx.KeepSettings(ctx, set)
 	})
-	s.Done(c, err, "/courses/"+id.String())
+	s.Done(c, err, frame.Back(c, "/courses/"+id.String()))
 }

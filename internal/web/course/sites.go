@@ -133,7 +133,7 @@ func (s Pages) PostSite(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/sites")
+	c.Redirect(http.StatusSeeOther, frame.Back(c, "/sites"))
 }
 
 // FormSite is the site that a form changes.

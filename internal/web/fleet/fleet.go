@@ -32,6 +32,11 @@ type fleetModel struct {
 	May    bool
 	Chief  bool
 	Counts string
+	// For the forms of own types and of several packs.
+	Flown     []craft.Type
+	Chemistry []craft.Chemistry
+	Aids      []craft.Aids
+	Back      string
 }
 
 type craftRow struct {
@@ -57,7 +62,7 @@ type typeRow struct {
 
 func (s Pages) FleetPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	m := fleetModel{May: p.Role == store.Chief || p.Role == store.Instructor, Chief: p.Role == store.Chief}
+	m := fleetModel{Chemistry: craft.Chemistries, Aids: craft.AidsOrder, May: p.Role == store.Chief || p.Role == store.Instructor, Chief: p.Role == store.Chief}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		set, err := tx.Settings(ctx)
 		if err != nil {
@@ -84,6 +89,9 @@ func (s Pages) FleetPage(c *gin.Context) {
 	if err != nil {
 		s.Failed(c, err)
 		return
+	}
+	for _, t := range m.Types {
+		m.Flown = append(m.Flown, t.Type)
 	}
 	m.Counts = fmt.Sprintf("%d craft · %s", len(m.Craft), words.Counted(len(m.Packs), "pack"))
 	s.Render(c, http.StatusOK, "fleet", frame.Page{Title: "Fleet", Place: "Fleet", Body: m,
@@ -200,7 +208,7 @@ func (s Pages) AddCraft(c *gin.Context) {
 		return
 	}
 	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,
-		func(tx store.Tx) error { return tx.AddCraft(c.Request.Context(), k) }), "/fleet/craft/"+k.ID.String())
+		func(tx store.Tx) error { return tx.AddCraft(c.Request.Context(), k) }), frame.Back(c, "/fleet/craft/"+k.ID.String()))
 }
 
 // AddPack adds one pack of a type.

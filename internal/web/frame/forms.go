@@ -60,6 +60,27 @@ func FirstLine(err error) string {
 	return t
 }
 
+// Said is the first line of an error as a sentence: with a capital letter and a full stop.
+func Said(err error) string {
+	r := []rune(FirstLine(err))
+	if len(r) == 0 {
+		return ""
+	}
+	r[0] = unicode.ToUpper(r[0])
+	if last := r[len(r)-1]; last != '.' && last != '?' {
+		r = append(r, '.')
+	}
+	return string(r)
+}
+
+// Back is where a form wants to go on to: the first steps of a school where it stood there, or else the usual page.
+func Back(c *gin.Context, usual string) string {
+	if c.PostForm("back") == "/start" {
+		return "/start"
+	}
+	return usual
+}
+
 // siteOf is the site that a form changes, or a new one.
 func siteOf(v any) store.Site {
 	if row, ok := v.(interface{ FormSite() store.Site }); ok {

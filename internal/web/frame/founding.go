@@ -4,9 +4,13 @@ import (
 	"context"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"maestrale/core/school"
+	"maestrale/internal/store"
 )
 
 // recheck is how often an answer that goes on makes sure that the account may still be there.
@@ -34,6 +38,32 @@ func (s *Frame) founded(setup bool) gin.HandlerFunc {
 			c.Abort()
 		}
 	}
+}
+
+// toDo says which first steps of the school are left, to its chief. Once none is left it is not asked again.
+func (s *Frame) toDo(c *gin.Context, p *store.Person) string {
+	if _, done := s.done.Load(p.SchoolID); done || p.Role != store.Chief || p.ClosedAt != nil {
+		return ""
+	}
+	ctx := c.Request.Context()
+	var at school.Progress
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		has, skipped, err := tx.FirstSteps(ctx)
+		at = school.ProgressOf(has, skipped)
+		return err
+	})
+	if err != nil {
+		s.Log.ErrorContext(ctx, "first steps", "error", err)
+		return ""
+	}
+	if len(at.Left) == 0 {
+		s.done.Store(p.SchoolID, true)
+	}
+	var words []string
+	for _, step := range at.Left {
+		words = append(words, step.Words())
+	}
+	return strings.Join(words, ", ")
 }
 
 const aliveKey = "alive"

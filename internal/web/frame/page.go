@@ -16,6 +16,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/pack"
+	"maestrale/core/units"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/words"
@@ -34,6 +35,7 @@ type Page struct {
 	Script string // the page's own, besides app.js
 	Wasm   bool   // it runs the simulator
 	Reload bool   // the program is being worked on
+	ToDo   string // the first steps of the school that are left; empty = none, or not for this person
 }
 
 // Action is the page's one main action, always bottom right.
@@ -90,6 +92,9 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	if p.Person != nil {
 		p.Day = s.Now().In(p.Person.Zone()).Format("Monday 2 January")
 		p.Wind = s.WindOf(p.Person)
+		if c.GetHeader("HX-Request") == "" && name != "start" {
+			p.ToDo = s.toDo(c, p.Person)
+		}
 	}
 	files, err := s.files.now()
 	if err != nil {
@@ -113,7 +118,15 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		c.String(http.StatusInternalServerError, "The page could not be drawn. Nothing was changed; go back and try again.")
 		return
 	}
-	c.Data(status, "text/html; charset=utf-8", buf.Bytes())
+	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
+}
+
+// unitsOf are the units in which a page is said; nobody's are SI.
+func unitsOf(p *store.Person) units.System {
+	if p == nil {
+		return units.Metric
+	}
+	return p.Units()
 }
 
 // Part writes one of the shared parts alone.
@@ -128,7 +141,7 @@ func (s *Frame) Part(c *gin.Context, name string, data any) {
 		c.String(http.StatusInternalServerError, "")
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", buf.Bytes())
+	c.Data(http.StatusOK, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(Person(c))))
 }
 
 // Problem says what happened, what was kept, and what to do.

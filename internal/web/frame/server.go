@@ -58,6 +58,7 @@ type Frame struct {
 	ending  sync.Once
 	table   []Route
 	begun   atomic.Bool // there is a school
+	done    sync.Map    // schools, by id, whose first steps are done
 	public  string
 	recheck time.Duration
 }
@@ -82,8 +83,8 @@ func (s Request) Attempts() attempt.Recorder {
 // Days plans and runs the field days.
 func (s Request) Days() fieldday.Days { return fieldday.Days{Cat: s.Cat, Now: s.Now} }
 
-// workingDay is how long a sign-in lasts.
-const workingDay = 14 * time.Hour
+// WorkingDay is how long a sign-in lasts.
+const WorkingDay = 14 * time.Hour
 
 // New makes the application from a table of addresses.
 func New(o Options, table func(*Frame) []Route) (*Frame, error) {
@@ -104,7 +105,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	s.cleanup = pgxstore.NewWithCleanupInterval(o.Store.Pool(), 30*time.Minute)
 	s.Sessions = scs.New()
 	s.Sessions.Store = s.cleanup
-	s.Sessions.Lifetime = workingDay
+	s.Sessions.Lifetime = WorkingDay
 	s.Sessions.HashTokenInStore = true
 	s.Sessions.Cookie.Name = "maestrale"
 	s.Sessions.Cookie.HttpOnly = true

@@ -27,19 +27,18 @@ import (
 
 // schoolModel is all students by gate and rung.
 type schoolModel struct {
-	Gates    []schoolGate
-	Rows     []schoolRow
-	Close    []nearRow
-	Soon     []nearRow
-	Holding  []holdingRow
-	Differ   []differRow
-	Hours    string
-	Packs    string
-	PerPass  string
-	Flown    int
-	IsChief  bool
-	Teachers []rightRow
-	Count    int
+	Gates   []schoolGate
+	Rows    []schoolRow
+	Close   []nearRow
+	Soon    []nearRow
+	Holding []holdingRow
+	Differ  []differRow
+	Hours   string
+	Packs   string
+	PerPass string
+	Flown   int
+	IsChief bool
+	Count   int
 }
 
 type schoolGate struct {
@@ -71,12 +70,6 @@ type differRow struct {
 	Who, Href, What, Week string
 	Says                  []string
 	at                    time.Time
-}
-
-// rightRow is an instructor and the right to sign.
-type rightRow struct {
-	ID, Name, Until string
-	Has             bool
 }
 
 const (
@@ -208,8 +201,6 @@ func (s Pages) RecordsPage(c *gin.Context) {
 	var students []store.Student
 	var views map[uuid.UUID]studentView
 	var air map[uuid.UUID]store.Airtime
-	var staff []store.Account
-	var rights map[uuid.UUID]time.Time
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if students, err = tx.Students(ctx); err != nil {
 			return err
@@ -217,13 +208,7 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		if views, err = s.overviews(ctx, tx, p, students); err != nil {
 			return err
 		}
-		if air, err = tx.Airtimes(ctx); err != nil || p.Role != store.Chief {
-			return err
-		}
-		if staff, err = tx.Staff(ctx); err != nil {
-			return err
-		}
-		rights, err = tx.Rights(ctx)
+		air, err = tx.Airtimes(ctx)
 		return err
 	})
 	if err != nil {
@@ -231,18 +216,7 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		return
 	}
 	m := s.schoolOf(students, views, air, p.Zone())
-	if m.IsChief = p.Role == store.Chief; m.IsChief {
-		for _, a := range staff {
-			if a.Role != store.Instructor {
-				continue
-			}
-			r := rightRow{ID: a.ID.String(), Name: a.Name}
-			if t, ok := rights[a.ID]; ok {
-				r.Until, r.Has = t.In(p.Zone()).Format("2 Jan 2006"), s.Now().Before(t)
-			}
-			m.Teachers = append(m.Teachers, r)
-		}
-	}
+	m.IsChief = p.Role == store.Chief
 	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m,
 		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
 }

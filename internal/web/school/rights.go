@@ -44,5 +44,5 @@ func (s Pages) GiveRight(c *gin.Context) {
 		}
 		return tx.Did(ctx, p.ID, nil, says)
 	})
-	s.Done(c, err, "/records#rights")
+	s.Done(c, err, "/school#rights")
 }

@@ -15,7 +15,7 @@ import (
 
 // PostSettings keeps what the chief sets: the wind meter and the compass policy.
 func (s Pages) PostSettings(c *gin.Context) {
-	back := "/sites"
+	back := "/school#devices"
 	var change func(*store.Settings) error
 	switch c.Param("what") {
 	case "meter":
@@ -37,6 +37,7 @@ func (s Pages) PostSettings(c *gin.Context) {
 			return nil
 		}
 	case "hand-catch":
+		back = "/school#hand-catch"
 		on := c.PostForm("on") == "yes"
 		if on && c.PostForm("cautions") != "read" {
 			s.WrongInput(c, "Catching by hand was not switched on: its cautions were not ticked.",
@@ -48,7 +49,7 @@ func (s Pages) PostSettings(c *gin.Context) {
 			return nil
 		}
 	case "compass":
-		back = "/fleet"
+		back = "/school#policy"
 		change = s.compassChange(c)
 	default:
 		s.NotFound(c)

@@ -326,5 +326,5 @@ func (s Pages) AddStudent(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/students/"+st.ID.String())
+	c.Redirect(http.StatusSeeOther, frame.Back(c, "/students/"+st.ID.String()))
 }

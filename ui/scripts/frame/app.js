@@ -138,3 +138,51 @@ function reachable() {
 window.addEventListener("resize", reachable);
 document.body.addEventListener("htmx:afterSettle", reachable);
 reachable();
+
+// The time zone of this device is the likely one; the others are offered as it is typed.
+for (const field of document.querySelectorAll("[data-zone]")) {
+  const input = /** @type {HTMLInputElement} */ (field);
+  if (!input.value) input.value = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  input.list?.append(
+    ...Intl.supportedValuesOf("timeZone").map((zone) => {
+      const option = document.createElement("option");
+      option.value = zone;
+      return option;
+    }),
+  );
+}
+
+// A site's place is where this device is, if it may say so.
+for (const button of document.querySelectorAll("[data-locate]")) {
+  button.addEventListener("click", () => {
+    const form = button.closest("form");
+    const says = form?.querySelector("[data-locate-says]");
+    const tell = (/** @type {string} */ text) => {
+      if (says) says.textContent = text;
+    };
+    if (!globalThis.isSecureContext || !navigator.geolocation) {
+      tell("This device tells its place only over HTTPS. Type the coordinates.");
+      return;
+    }
+    tell("Asking this device.");
+    navigator.geolocation.getCurrentPosition(
+      ({ coords }) => {
+        const put = (/** @type {string} */ name, /** @type {string} */ value) => {
+          const field = /** @type {HTMLInputElement | null} */ (form?.querySelector(`[name=${name}]`) ?? null);
+          if (field) field.value = value;
+        };
+        put("latitude", coords.latitude.toFixed(6));
+        put("longitude", coords.longitude.toFixed(6));
+        if (coords.altitude !== null) put("elevation", `${Math.round(coords.altitude)} m`);
+        tell(`Taken, to within ${Math.round(coords.accuracy)} m.`);
+      },
+      () => tell("This device did not tell its place. Type the coordinates."),
+      { enableHighAccuracy: true, timeout: 20_000 },
+    );
+  });
+}
+
+// A link to hand over is selected whole when it is touched.
+for (const field of document.querySelectorAll("[data-select]")) {
+  field.addEventListener("focus", () => /** @type {HTMLInputElement} */ (field).select());
+}

@@ -1,0 +1,132 @@
+package frame
+
+import (
+	"bytes"
+	"html"
+	"net/url"
+	"strconv"
+	"strings"
+
+	htmltext "golang.org/x/net/html"
+
+	"maestrale/core/units"
+)
+
+// spoken says a page in a person's units. Pages are written in SI; here the lengths and speeds in their sentences, and in
+// what is read aloud for drawings, are said in the units that the reader chose. A field that asks for a measure
+// (data-measure) gets its value in that unit, the unit behind it, and an echo in another one. What is in SI by design, such
+// as a file shown as text, is left as it is.
+func spoken(page []byte, in units.System) []byte {
+	if in == units.Metric && !bytes.Contains(page, []byte("data-measure")) {
+		return page
+	}
+	var out bytes.Buffer
+	out.Grow(len(page) + 1024)
+	z := htmltext.NewTokenizer(bytes.NewReader(page))
+	asIs := 0 // depth of elements whose text is left as it is
+	for {
+		kind := z.Next()
+		raw := z.Raw()
+		switch kind {
+		case htmltext.ErrorToken:
+			return out.Bytes()
+		case htmltext.TextToken:
+			if asIs > 0 {
+				out.Write(raw)
+			} else {
+				out.WriteString(in.Say(string(raw)))
+			}
+		case htmltext.StartTagToken, htmltext.SelfClosingTagToken:
+			text := string(raw)
+			name, has := z.TagName()
+			switch {
+			case string(name) == "input" && has && strings.Contains(text, "data-measure"):
+				text = measureField(z, in)
+			case kind == htmltext.StartTagToken && leftAsIs(string(name)):
+				asIs++
+			case in != units.Metric:
+				text = sayAttributes(text, in)
+			}
+			out.WriteString(text)
+		case htmltext.EndTagToken:
+			out.Write(raw)
+			if name, _ := z.TagName(); asIs > 0 && leftAsIs(string(name)) {
+				asIs--
+			}
+		default:
+			out.Write(raw)
+		}
+	}
+}
+
+// leftAsIs names the elements that hold files or programs.
+func leftAsIs(element string) bool {
+	switch element {
+	case "script", "style", "pre", "code", "textarea":
+		return true
+	}
+	return false
+}
+
+// sayAttributes says the measures in what is read aloud or shown on hovering.
+func sayAttributes(tag string, in units.System) string {
+	for _, name := range []string{` aria-label="`, ` title="`, ` alt="`} {
+		at := strings.Index(tag, name)
+		if at < 0 {
+			continue
+		}
+		begin := at + len(name)
+		end := strings.IndexByte(tag[begin:], '"')
+		if end < 0 {
+			continue
+		}
+		tag = tag[:begin] + in.Say(tag[begin:begin+end]) + tag[begin+end:]
+	}
+	return tag
+}
+
+// measureField writes a field that asks for a measure.
+func measureField(z *htmltext.Tokenizer, in units.System) string {
+	var b strings.Builder
+	var kind units.Kind
+	var field string
+	b.WriteString("<input")
+	var attributes [][2]string
+	for {
+		key, value, more := z.TagAttr()
+		if len(key) > 0 {
+			attributes = append(attributes, [2]string{string(key), string(value)})
+		}
+		switch string(key) {
+		case "data-measure":
+			kind = units.Kind(value)
+		case "name":
+			field = string(value)
+		}
+		if !more {
+			break
+		}
+	}
+	u := in.Of(kind)
+	for _, a := range attributes {
+		key, value := a[0], a[1]
+		switch key {
+		case "value", "placeholder":
+			if v, err := strconv.ParseFloat(value, 64); err == nil {
+				value = u.Number(v, 2)
+			}
+		case "inputmode":
+			value = "text" // a unit may be typed behind the number
+		}
+		b.WriteString(" " + key)
+		if value != "" || key == "value" {
+			b.WriteString(`="` + html.EscapeString(value) + `"`)
+		}
+	}
+	b.WriteString(` hx-get="/units/` + string(kind) + `?unit=` + url.QueryEscape(string(u)) + `&amp;field=` +
+		url.QueryEscape(field) + `" hx-trigger="input changed delay:200ms" hx-target="next .echo" hx-swap="textContent">`)
+	b.WriteString(`<input type="hidden" name="` + html.EscapeString(field) + `-unit" value="` + string(u) + `">`)
+	b.WriteString(`<span class="unit-line"><span class="unit">` + string(u) + `</span> <output class="echo soft data"></output>` +
+		`</span>`)
+	return b.String()
+}

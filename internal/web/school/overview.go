@@ -1,0 +1,148 @@
+package school
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"maestrale/core/craft"
+	"maestrale/core/preflight"
+	"maestrale/core/school"
+	"maestrale/core/units"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+// schoolModel is the school as an organisation: what its chief sets, in one place.
+type schoolModel struct {
+	School          store.School
+	Since, Closed   string
+	Settings        store.Settings
+	Policy          preflight.Policy
+	Retreats        []retreatRow
+	Chief           bool
+	Teachers        []rightRow
+	RightUntil      string
+	People          int
+	Lengths, Speeds []units.Unit
+	Left            []school.Step
+}
+
+type retreatRow struct{ Aids, Says string }
+
+// rightRow is an instructor and the right to sign.
+type rightRow struct {
+	ID, Name, Until string
+	Has             bool
+}
+
+// SchoolPage shows what the school has set; the chief changes it here.
+func (s Pages) SchoolPage(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	m := schoolModel{Chief: p.Role == store.Chief, Lengths: units.Of(units.Length), Speeds: units.Of(units.Speed),
+		RightUntil: rightsEnd(s.Now().In(p.Zone()))}
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		if m.School, err = tx.TheSchool(ctx); err != nil {
+			return err
+		}
+		if m.Settings, err = tx.Settings(ctx); err != nil {
+			return err
+		}
+		list, err := tx.Members(ctx)
+		if err != nil {
+			return err
+		}
+		m.People = len(list)
+		rights, err := tx.Rights(ctx)
+		if err != nil {
+			return err
+		}
+		for _, a := range list {
+			if a.Role == store.Instructor && a.ClosedAt == nil {
+				m.Teachers = append(m.Teachers, s.rightRow(p, a, rights))
+			}
+		}
+		has, skipped, err := tx.FirstSteps(ctx)
+		m.Left = school.ProgressOf(has, skipped).Left
+		return err
+	})
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	m.Since, m.Policy = m.School.CreatedAt.In(p.Zone()).Format("2 January 2006"), frame.SchoolPolicy(m.Settings)
+	if m.School.ClosedAt != nil {
+		m.Closed = m.School.ClosedAt.In(p.Zone()).Format("2 January 2006")
+	}
+	for _, a := range []craft.Aids{craft.PositionHold, craft.HeightHold, craft.SelfLevel, craft.Rate} {
+		m.Retreats = append(m.Retreats, retreatRow{a.Words(), a.Retreat()})
+	}
+	s.Render(c, http.StatusOK, "school", frame.Page{Title: "School", Place: "School", Body: m})
+}
+
+func (s Pages) rightRow(p *store.Person, a store.Member, rights map[uuid.UUID]time.Time) rightRow {
+	r := rightRow{ID: a.ID.String(), Name: a.Name}
+	if t, ok := rights[a.ID]; ok {
+		r.Until, r.Has = t.In(p.Zone()).Format(dayForm), s.Now().Before(t)
+	}
+	return r
+}
+
+// ChangeSchool keeps the school's name, time zone and units.
+func (s Pages) ChangeSchool(c *gin.Context) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	of := units.System{Length: units.Unit(c.PostForm("length")), Speed: units.Unit(c.PostForm("speed"))}
+	name, zone := frame.CleanName(c.PostForm("name")), strings.TrimSpace(frame.Cut(c.PostForm("zone"), 60))
+	for _, err := range []error{school.CheckName("The school", name), school.CheckZone(zone), of.Check()} {
+		if err != nil {
+			s.WrongInput(c, frame.Said(err), "Go back and put it right.")
+			return
+		}
+	}
+	s.Done(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		now, err := tx.TheSchool(ctx)
+		if err != nil {
+			return err
+		}
+		said := "changed the school's settings"
+		if now.Name != name {
+			said = "named the school " + name + "; before it was " + now.Name
+		}
+		now.Name, now.TimeZone, now.LengthUnit, now.SpeedUnit = name, zone, of.Length, of.Speed
+		return errors.Join(tx.ChangeSchool(ctx, now, s.Now()), tx.Did(ctx, p.ID, nil, said))
+	}), "/school")
+}
+
+// CloseSchool closes the school: everybody but its chiefs is signed out, and nothing is added any more.
+func (s Pages) CloseSchool(c *gin.Context) {
+	p := frame.Person(c)
+	if frame.CleanName(c.PostForm("name")) != p.School {
+		s.WrongInput(c, "The school was not closed: its name was not written as it stands.",
+			"Write the name out, so that it is not closed by mistake.")
+		return
+	}
+	s.setClosed(c, true)
+}
+
+// OpenSchool opens a closed school again.
+func (s Pages) OpenSchool(c *gin.Context) { s.setClosed(c, false) }
+
+func (s Pages) setClosed(c *gin.Context, closed bool) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	s.Done(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		now, err := tx.TheSchool(ctx)
+		if err != nil || closed == (now.ClosedAt != nil) {
+			return err
+		}
+		at, said := s.Now(), "opened the school again"
+		now.ClosedAt = nil
+		if closed {
+			now.ClosedAt, said = &at, "closed the school"
+		}
+		return errors.Join(tx.ChangeSchool(ctx, now, at), tx.Did(ctx, p.ID, nil, said))
+	}), "/school")
+}
