@@ -10,7 +10,7 @@ import { chromium } from "playwright-core";
 
 export const root = path.resolve(import.meta.dirname, "..");
 /** How long to wait for anything, in milliseconds: a shared machine can be slow. */
-export const patience = 120_000;
+export const patience = Number(process.env.PATIENCE_MS) || 120_000;
 export const password = "vento-da-maestro";
 
 /** With gl it draws WebGL in software, slowly. */
@@ -31,12 +31,26 @@ export function launch({ gl = false } = {}) {
 }
 
 /** Starts the demo in a folder of its own and on a free port. */
-export async function startDemo() {
+export const startDemo = () => start("demo");
+
+/** Starts a server without a school, and says the address of its setup page. */
+export async function startEmpty() {
+  const server = await start("up");
+  const end = Date.now() + patience;
+  while (!/\/setup\?code=\S+/.test(server.said())) {
+    if (Date.now() > end) throw new Error(`no setup code was printed: ${server.said()}`);
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  return { ...server, setup: server.said().match(/http:\S+\/setup\?code=\S+/)[0] };
+}
+
+/** @param {"demo" | "up"} command */
+async function start(command) {
   const data = await mkdtemp(path.join(tmpdir(), "maestrale-e2e-"));
   await chmod(data, 0o755);
   const env = { ...process.env };
   delete env.DATABASE_URL;
-  const child = spawn(path.join(root, "bin/maestrale"), ["demo", "--addr", "127.0.0.1:0", "--data", data], {
+  const child = spawn(path.join(root, "bin/maestrale"), [command, "--addr", "127.0.0.1:0", "--data", data], {
     env,
     stdio: ["ignore", "pipe", "pipe"],
   });
@@ -50,7 +64,7 @@ export async function startDemo() {
     child.stderr.on("data", (d) => {
       said += d;
     });
-    child.on("exit", (code) => reject(new Error(`the demo ended with ${code}: ${said}`)));
+    child.on("exit", (code) => reject(new Error(`${command} ended with ${code}: ${said}`)));
   });
   return {
     url,

@@ -251,14 +251,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(s.listener) }()
 	out := c.OutOrStdout()
-	fmt.Fprintf(out, "Maestrale serves on http://%s\n", s.listener.Addr())
-	if s.demo {
-		greet(out, s.data)
-	}
-	if code != "" {
-		fmt.Fprintf(out, "\nThere is no school here yet. Set one up at\n  http://%s/setup?code=%s\nor open /setup and enter the "+
-			"setup code  %s\n", s.listener.Addr(), code, code)
-	}
+	s.announce(out, code)
 	select {
 	case err := <-ended:
 		return fmt.Errorf("serve: %w", err)
@@ -271,6 +264,18 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return fmt.Errorf("stop: %w", err)
 	}
 	return nil
+}
+
+// announce prints where the server is reached, and how to begin.
+func (s site) announce(out io.Writer, code string) {
+	fmt.Fprintf(out, "Maestrale serves on http://%s\n", s.listener.Addr())
+	if s.demo {
+		greet(out, s.data)
+	}
+	if code != "" {
+		fmt.Fprintf(out, "\nThere is no school here yet. Set one up at\n  http://%s/setup?code=%s\nor open /setup and enter "+
+			"the setup code  %s\n", s.listener.Addr(), code, code)
+	}
 }
 
 // setupCode makes a setup code where there is no school; it is empty where there is one.

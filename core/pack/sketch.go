@@ -84,8 +84,9 @@ func (s Sketch) Check() error {
 		return misread.At(0, "at least one", "the craft type has no aids")
 	}
 	if pack := s.battery().MassKg; pack > 0.8*s.MassKg {
-		return misread.At(0, "a craft at least a quarter heavier than its pack", "a pack of %d cells and %g mAh weighs about "+
-			"%.2f kg, and the craft with it %g kg", s.Cells, s.CapacityMah, pack, s.MassKg)
+		return misread.At(0, "a craft at least a quarter heavier than its pack",
+			"a pack of %d cells and %g mAh weighs about "+
+				"%.2f kg, and the craft with it %g kg", s.Cells, s.CapacityMah, pack, s.MassKg)
 	}
 	return nil
 }

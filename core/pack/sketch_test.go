@@ -127,7 +127,8 @@ func TestReadSeveral(t *testing.T) {
 }
 
 func FuzzReadSeveral(f *testing.F) {
-	for _, s := range []string{"6 × 4S 3300 mAh, P1 to P6", "A to Z", "P1-P9", "0 × ,", "99999999999999999999 × P1", "1 to 2"} {
+	for _, s := range []string{"6 × 4S 3300 mAh, P1 to P6", "A to Z", "P1-P9", "0 × ,", "99999999999999999999 × P1",
+		"1 to 2"} {
 		f.Add(s)
 	}
 	poiana := craft.Shipped()["poiana"]

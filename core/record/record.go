@@ -99,7 +99,10 @@ type SignOff struct {
 	Reason string      `json:"reason,omitempty"` // why it was signed against the rule; empty = the rule was met
 	Waived []string    `json:"waived,omitempty"` // what was not met then, and is not asked for it
 
-	Read         *time.Time `json:"read,omitempty"` // when the student confirmed having read the cautions
+	Read *time.Time `json:"read,omitempty"` // when the student confirmed having read the cautions
+	// "device" where it was on the instructor's; empty = the own account
+	ReadOn       string     `json:"read_on,omitempty"`
+	Witness      string     `json:"read_witness,omitempty"` // whose device it was
 	Withdrawn    *time.Time `json:"withdrawn,omitempty"`
 	WithdrawnBy  string     `json:"withdrawn_by,omitempty"`
 	WithdrawnWhy string     `json:"withdrawn_why,omitempty"`

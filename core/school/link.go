@@ -79,7 +79,8 @@ func NewCode() string {
 	return b.String()
 }
 
-// CodeHash is what is kept of a setup code. Small letters, spaces and dashes make no difference, nor do the letters that
+// CodeHash is what is kept of a setup code. Small letters, spaces and dashes make no difference, nor do the letters
+// that
 // are often mistaken: O is 0, I and L are 1.
 func CodeHash(code string) []byte {
 	plain := strings.Map(func(r rune) rune {

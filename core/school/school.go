@@ -83,7 +83,8 @@ func CheckZone(zone string) error {
 func ReadEmail(text string) (string, error) {
 	text = strings.ToLower(strings.TrimSpace(text))
 	a, err := mail.ParseAddress(text)
-	if err != nil || a.Address != text || len(text) > 254 || !strings.Contains(text[strings.LastIndex(text, "@")+1:], ".") {
+	if err != nil || a.Address != text || len(text) > 254 || !strings.Contains(text[strings.LastIndex(text, "@")+1:],
+		".") {
 		return "", refuse("%q is not an e-mail address; expected one like name@school.example.", clip(text))
 	}
 	return text, nil

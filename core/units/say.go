@@ -6,11 +6,16 @@ import (
 	"strings"
 )
 
-// quantity finds lengths in metres and speeds in metres per second in a sentence: one number or several ("0.5 to 1.2 m",
+// quantity finds lengths in metres and speeds in metres per second in a sentence: one number or several ("0.5 to 1.2
+// m",
 // "3 × 4 m"), the unit, and what may stand behind it in brackets: the same in feet or knots.
-var quantity = regexp.MustCompile(`((?:[-+−]?\d+(?:\.\d+)?(?:[ \x{a0}\x{202f}]?(?:to|and|or|–|×|/)[ \x{a0}\x{202f}]?|, ))*` +
-	`[-+−]?\d+(?:\.\d+)?)([ \x{a0}\x{202f}])(m/s|m)(\b|$)` +
-	`((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
+var quantity = regexp.MustCompile(`((?:` + oneNumber + `(?:` + space + `?(?:to|and|or|–|×|/)` + space + `?|, ))*` +
+	oneNumber + `)(` + space + `)(m/s|m)(\b|$)` + `((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
+
+const (
+	oneNumber = `[-+−]?\d+(?:\.\d+)?`
+	space     = `[ \x{a0}\x{202f}]`
+)
 
 var number = regexp.MustCompile(`\d+(?:\.\d+)?`)
 

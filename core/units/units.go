@@ -1,4 +1,5 @@
-// Package units reads and says lengths and speeds in the unit that a person chose. Everything else in Maestrale counts in
+// Package units reads and says lengths and speeds in the unit that a person chose. Everything else in Maestrale counts
+// in
 // metres and metres per second.
 package units
 
@@ -140,7 +141,8 @@ var names = map[string]Unit{
 	"mph": MilePerHour, "mi/h": MilePerHour,
 }
 
-// Parse reads a length or a speed and returns it in metres or metres per second, with the unit in which it was written. A
+// Parse reads a length or a speed and returns it in metres or metres per second, with the unit in which it was written.
+// A
 // bare number is in the unit that is shown. A decimal comma is read as a point, where it cannot be a comma that groups
 // thousands: 1,500 is refused.
 func Parse(k Kind, text string, shown Unit) (si float64, written Unit, err error) {
@@ -221,7 +223,8 @@ func Echo(k Kind, text string, shown Unit) string {
 }
 
 // Mistaken tells whether a number was probably typed in another unit than it was taken for: it is far from the wanted
-// value as it stands and close to it (within a tenth) in another unit of its kind. Both are in SI. It returns that unit.
+// value as it stands and close to it (within a tenth) in another unit of its kind. Both are in SI. It returns that
+// unit.
 func Mistaken(si, wanted float64, taken Unit) (Unit, bool) {
 	if wanted <= 0 || si <= 0 || math.Abs(si-wanted) <= 0.1*wanted {
 		return "", false

@@ -66,22 +66,24 @@ func TestSaidIsMeant(t *testing.T) {
 	}
 }
 
-// A sentence in another system says the same: each of its quantities parses to the one of the first sentence, within the
+// A sentence in another system says the same: each of its quantities parses to the one of the first sentence, within
+// the
 // rounding of the last digit that is shown.
 func TestSentences(t *testing.T) {
 	feet := System{Foot, Knot}
 	for from, want := range map[string]string{
-		"1.3 m to the right of the marker at 12.4 s; the box is 1.0 m": "4.3 ft to the right of the marker at 12.4 s; the box is 3.3 ft",
-		"return height 20 m (66 ft)":                                   "return height 66 ft (20 m)",
-		"in up to 5.0 m/s of wind (10 kn)":                             "in up to 9.7 kn of wind (10 kn)",
-		"in up to 5.0 m/s (10 kn) of wind":                             "in up to 9.7 kn (5.0 m/s) of wind",
-		"0.5 to 1.2 m/s, gusts 3–4 m/s":                                "1.0 to 2.3 kn, gusts 6–8 kn",
-		"a room of 3 × 4 m":                                            "a room of 10 × 13 ft",
-		"−1.2 m and +0.3 m":                                            "−3.9 ft and +1.0 ft",
-		"5 m² and 3 m/s² and 5 min and 12 mm":                          "5 m² and 3 m/s² and 5 min and 12 mm",
-		"P4 m":                                                         "P4 m",
-		"24 minutes, 3300 mAh":                                         "24 minutes, 3300 mAh",
-		"10\u00a0m":                                                    "33\u00a0ft",
+		"1.3 m to the right of the marker at 12.4 s; the box is 1.0 m": "4.3 ft to the right of the marker at 12.4 s; the " +
+			"box is 3.3 ft",
+		"return height 20 m (66 ft)":          "return height 66 ft (20 m)",
+		"in up to 5.0 m/s of wind (10 kn)":    "in up to 9.7 kn of wind (10 kn)",
+		"in up to 5.0 m/s (10 kn) of wind":    "in up to 9.7 kn (5.0 m/s) of wind",
+		"0.5 to 1.2 m/s, gusts 3–4 m/s":       "1.0 to 2.3 kn, gusts 6–8 kn",
+		"a room of 3 × 4 m":                   "a room of 10 × 13 ft",
+		"−1.2 m and +0.3 m":                   "−3.9 ft and +1.0 ft",
+		"5 m² and 3 m/s² and 5 min and 12 mm": "5 m² and 3 m/s² and 5 min and 12 mm",
+		"P4 m":                                "P4 m",
+		"24 minutes, 3300 mAh":                "24 minutes, 3300 mAh",
+		"10\u00a0m":                           "33\u00a0ft",
 	} {
 		if got := feet.Say(from); got != want {
 			t.Errorf("%q\n got %q\nwant %q", from, got, want)

@@ -61,7 +61,8 @@ func (tx Tx) OneMember(ctx context.Context, id uuid.UUID) (Member, error) {
 // out everywhere; who is no instructor any more has no right to sign.
 func (tx Tx) ChangeMember(ctx context.Context, id uuid.UUID, to school.Member, now time.Time) error {
 	// The chiefs are locked in one order, so that two who close each other wait and the second is refused.
-	rows, err := tx.Query(ctx, `SELECT id FROM accounts WHERE role = 'chief' AND disabled_at IS NULL ORDER BY id FOR UPDATE`)
+	rows, err := tx.Query(ctx, `SELECT id FROM accounts WHERE role = 'chief' AND disabled_at IS NULL
+		ORDER BY id FOR UPDATE`)
 	if err != nil {
 		return fmt.Errorf("lock the chiefs: %w", err)
 	}
@@ -126,7 +127,8 @@ func (tx Tx) ChooseUnits(ctx context.Context, account uuid.UUID, of *units.Syste
 
 // HasOwnUnits tells whether a person chose units, or goes by the school's.
 func (tx Tx) HasOwnUnits(ctx context.Context, account uuid.UUID) (has bool, err error) {
-	if err = tx.QueryRow(ctx, `SELECT length_unit IS NOT NULL FROM accounts WHERE id = $1`, account).Scan(&has); err != nil {
+	if err = tx.QueryRow(ctx, `SELECT length_unit IS NOT NULL FROM accounts WHERE id = $1`,
+		account).Scan(&has); err != nil {
 		return false, fmt.Errorf("read the account: %w", err)
 	}
 	return has, nil

@@ -56,7 +56,8 @@ func (tx Tx) AddLink(ctx context.Context, l NewLink, now time.Time) (address str
 		return "", fmt.Errorf("take older links back: %w", err)
 	}
 	address = school.NewAddress()
-	_, err = tx.Exec(ctx, `INSERT INTO links (id, hash, school_id, kind, account_id, role, name, email, student_id, made_by,
+	_, err = tx.Exec(ctx, `INSERT INTO links (id, hash, school_id, kind, account_id, role, name, email, student_id,
+		made_by,
 		made_at, ends_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`, NewID(), school.HashOf(address),
 		tx.School, l.Kind, l.AccountID, l.Role, l.Name, l.Email, l.StudentID, l.MadeBy, now,
 		now.AddDate(0, 0, school.LinkDays))

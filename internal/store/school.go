@@ -183,7 +183,8 @@ func (tx Tx) FirstSteps(ctx context.Context) (h school.Has, skipped []school.Ste
 		(SELECT count(*)::int FROM accounts WHERE role IN ('instructor', 'spotter') AND disabled_at IS NULL) +
 		(SELECT count(*)::int FROM links WHERE kind = 'invitation' AND role <> 'student' AND used_at IS NULL
 		AND revoked_at IS NULL AND ends_at > now()),
-		(SELECT count(*)::int FROM students WHERE own_of IS NULL), (SELECT count(*)::int FROM (SELECT FROM attempts LIMIT 1)),
+		(SELECT count(*)::int FROM students WHERE own_of IS NULL), (SELECT count(*)::int FROM (SELECT
+		FROM attempts LIMIT 1) a),
 		coalesce((SELECT skipped FROM school_settings), '{}')`).Scan(&h.Sites, &h.Courses, &h.Craft, &h.Packs, &h.Staff,
 		&h.Students, &h.Attempts, &skipped)
 	if err != nil {

@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"maestrale/core/craft"
+	"maestrale/core/readiness"
 	"maestrale/core/record"
 )
 
@@ -37,13 +38,14 @@ func (tx Tx) AllDecisions(ctx context.Context) (map[uuid.UUID]Decision, error) {
 func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]Decision, error) {
 	out := map[uuid.UUID]Decision{}
 	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '',
-		'{}'::text[], NULL::timestamptz, NULL::timestamptz, '', ''
+		'{}'::text[], NULL::timestamptz, '', '', NULL::timestamptz, '', ''
 		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE $1::uuid IS NULL OR w.student_id = $1
 		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text,
-		s.carried_from, s.reason, s.waived, r.at, d.at, coalesce(b.name, ''), coalesce(d.reason, '')
+		s.carried_from, s.reason, s.waived, r.at, coalesce(r.way, ''), coalesce(r.witness, ''), d.at, coalesce(b.name, ''),
+		coalesce(d.reason, '')
 		  FROM signoffs s JOIN accounts a ON a.id = s.signed_by
-		  LEFT JOIN LATERAL (SELECT e.at FROM signoff_events e WHERE e.signoff_id = s.id AND e.kind = 'read'
-		ORDER BY e.at LIMIT 1) r ON true
+		  LEFT JOIN LATERAL (SELECT e.at, e.way, w.name AS witness FROM signoff_events e JOIN accounts w
+		ON w.id = e.by_account WHERE e.signoff_id = s.id AND e.kind = 'read' ORDER BY e.at LIMIT 1) r ON true
 		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id
 		AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
 		  LEFT JOIN accounts b ON b.id = d.by_account WHERE $1::uuid IS NULL OR s.student_id = $1
@@ -52,12 +54,12 @@ func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]D
 		return nil, fmt.Errorf("read what was signed: %w", err)
 	}
 	var of, id uuid.UUID
-	var what, by, class, conditions, from, reason, goneBy, goneWhy string
+	var what, by, class, conditions, from, reason, way, witness, goneBy, goneWhy string
 	var at time.Time
 	var until, read, gone *time.Time
 	var waived []string
 	_, err = pgx.ForEachRow(rows, []any{&of, &id, &what, &at, &by, &until, &class, &conditions, &from, &reason, &waived,
-		&read, &gone, &goneBy, &goneWhy}, func() error {
+		&read, &way, &witness, &gone, &goneBy, &goneWhy}, func() error {
 		d := out[of]
 		if until == nil {
 			d.Seen = append(d.Seen, record.Witnessed{Act: what, At: at, By: by})
@@ -65,6 +67,9 @@ func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]D
 			s := record.SignOff{ID: id.String(), Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: *until,
 				From: craft.Class(from), Reason: reason, Waived: waived,
 				Read: read, Withdrawn: gone, WithdrawnBy: goneBy, WithdrawnWhy: goneWhy}
+			if way == readiness.OnDevice {
+				s.ReadOn, s.Witness = way, witness
+			}
 			if err := json.Unmarshal([]byte(conditions), &s.Conditions); err != nil {
 				return err
 			}
@@ -162,8 +167,10 @@ func (tx Tx) SignOffOf(ctx context.Context, id uuid.UUID) (student uuid.UUID, er
 type SignOffEvent struct {
 	SignOff string    `json:"signoff"`
 	At      time.Time `json:"at"`
-	By      string    `json:"by"`
+	By      string    `json:"by"` // of a confirmation on the instructor's device: the witness
 	Reason  string    `json:"reason,omitempty"`
+	Way     string    `json:"way,omitempty"`    // "device" where the student confirmed on the instructor's device
+	SHA256  string    `json:"sha256,omitempty"` // of the typed name and the signature
 }
 
 // NoteSignOff keeps that the student has read the cautions of a sign-off ("read") or that
@@ -173,8 +180,12 @@ func (tx Tx) NoteSignOff(ctx context.Context, student, signoff, by uuid.UUID, ki
 	if err := tx.append(ctx, student, "signoff-"+kind, id, e); err != nil {
 		return err
 	}
+	if e.Way == "" {
+		e.Way = readiness.OnAccount
+	}
 	_, err := tx.Exec(ctx, `INSERT INTO signoff_events (id, school_id, student_id, signoff_id, kind, at, by_account,
-		reason) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, tx.School, student, signoff, kind, e.At, by, e.Reason)
+		reason, way) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, id, tx.School, student, signoff, kind, e.At, by,
+		e.Reason, e.Way)
 	if err != nil {
 		return fmt.Errorf("keep what became of the sign-off: %w", err)
 	}
@@ -182,6 +193,41 @@ func (tx Tx) NoteSignOff(ctx context.Context, student, signoff, by uuid.UUID, ki
 		return tx.RevokeCards(ctx, signoff)
 	}
 	return nil
+}
+
+// ConfirmOnDevice keeps that a student confirmed the cautions of a sign-off on the device of a witness. The chain holds
+// the hash of what the student left; the typed name and the signature stand beside it.
+func (tx Tx) ConfirmOnDevice(ctx context.Context, student, signoff, witness uuid.UUID, e SignOffEvent,
+	c readiness.Confirmation) error {
+	e.Way, e.SHA256 = readiness.OnDevice, c.SHA256()
+	if err := tx.NoteSignOff(ctx, student, signoff, witness, "read", e); err != nil {
+		return err
+	}
+	_, err := tx.Exec(ctx, `INSERT INTO confirmations (event_id, school_id, typed, strokes) SELECT e.id, $2, $3, $4
+		FROM signoff_events e WHERE e.signoff_id = $1 AND e.kind = 'read' ORDER BY e.at LIMIT 1`, signoff, tx.School,
+		c.Typed, c.Strokes)
+	if err != nil {
+		return fmt.Errorf("keep the confirmation: %w", err)
+	}
+	return nil
+}
+
+// ConfirmationOf is what a student left on a witness's device; ErrNotFound where they confirmed on their own account,
+// or
+// not at all.
+func (tx Tx) ConfirmationOf(ctx context.Context, signoff uuid.UUID) (readiness.Confirmation, error) {
+	rows, err := tx.Query(ctx, `SELECT c.typed, c.strokes FROM confirmations c JOIN signoff_events e ON e.id = c.event_id
+		WHERE e.signoff_id = $1`, signoff)
+	return one[readiness.Confirmation](rows, err)
+}
+
+// HasAccount tells whether a student can sign in.
+func (tx Tx) HasAccount(ctx context.Context, student uuid.UUID) (has bool, err error) {
+	if err = tx.QueryRow(ctx, `SELECT EXISTS (SELECT FROM accounts WHERE student_id = $1 AND disabled_at IS NULL)`,
+		student).Scan(&has); err != nil {
+		return false, fmt.Errorf("look for the student's account: %w", err)
+	}
+	return has, nil
 }
 
 // CardHash is what is kept of a card's address.

@@ -62,7 +62,8 @@ type typeRow struct {
 
 func (s Pages) FleetPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	m := fleetModel{Chemistry: craft.Chemistries, Aids: craft.AidsOrder, May: p.Role == store.Chief || p.Role == store.Instructor, Chief: p.Role == store.Chief}
+	m := fleetModel{Chemistry: craft.Chemistries, Aids: craft.AidsOrder, May: p.Role == store.Chief ||
+		p.Role == store.Instructor, Chief: p.Role == store.Chief}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		set, err := tx.Settings(ctx)
 		if err != nil {

@@ -99,7 +99,8 @@ func (s *Frame) alive(c *gin.Context, roles []string) (stop func()) {
 	return func() { cancel(); end() }
 }
 
-// Alive is the context of an answer that goes on over a connection of its own: it does not end with the request, and ends
+// Alive is the context of an answer that goes on over a connection of its own: it does not end with the request, and
+// ends
 // when the account may no longer be there.
 func Alive(c *gin.Context) context.Context {
 	if ctx, ok := c.Value(aliveKey).(context.Context); ok {
@@ -108,7 +109,8 @@ func Alive(c *gin.Context) context.Context {
 	return context.WithoutCancel(c.Request.Context())
 }
 
-// Address is the full address of a path of this application, for links that are opened elsewhere: under the public address
+// Address is the full address of a path of this application, for links that are opened elsewhere: under the public
+// address
 // where one is set.
 func (s *Frame) Address(c *gin.Context, path string) string {
 	if s.public != "" {

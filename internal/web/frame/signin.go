@@ -45,7 +45,8 @@ func (s *Frame) SignInPage(c *gin.Context) {
 	s.Render(c, http.StatusOK, "sign-in", Page{Title: "Sign in", Script: "passkey.js", Body: signInModel{}})
 }
 
-// tries are the keys under which wrong tries are counted: from one place for one thing, for that thing from anywhere, and
+// tries are the keys under which wrong tries are counted: from one place for one thing, for that thing from anywhere,
+// and
 // from one place for anything of the kind. A kind is a sign-in or the setup.
 func tries(kind, what, from string) [][]byte {
 	key := func(parts ...string) []byte {
@@ -134,7 +135,8 @@ func (s *Frame) SignIn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, after)
 }
 
-// Enter signs somebody in on this browser, and returns the address that they wanted to go to. Way is how they proved who
+// Enter signs somebody in on this browser, and returns the address that they wanted to go to. Way is how they proved
+// who
 // they are: password, passkey or link.
 func (s *Frame) Enter(c *gin.Context, school, account uuid.UUID, way string) (after string, err error) {
 	ctx := c.Request.Context()

@@ -12,9 +12,11 @@ import (
 	"maestrale/core/units"
 )
 
-// spoken says a page in a person's units. Pages are written in SI; here the lengths and speeds in their sentences, and in
+// spoken says a page in a person's units. Pages are written in SI; here the lengths and speeds in their sentences, and
+// in
 // what is read aloud for drawings, are said in the units that the reader chose. A field that asks for a measure
-// (data-measure) gets its value in that unit, the unit behind it, and an echo in another one. What is in SI by design, such
+// (data-measure) gets its value in that unit, the unit behind it, and an echo in another one. What is in SI by design,
+// such
 // as a file shown as text, is left as it is.
 func spoken(page []byte, in units.System) []byte {
 	if in == units.Metric && !bytes.Contains(page, []byte("data-measure")) {
@@ -126,7 +128,8 @@ func measureField(z *htmltext.Tokenizer, in units.System) string {
 	b.WriteString(` hx-get="/units/` + string(kind) + `?unit=` + url.QueryEscape(string(u)) + `&amp;field=` +
 		url.QueryEscape(field) + `" hx-trigger="input changed delay:200ms" hx-target="next .echo" hx-swap="textContent">`)
 	b.WriteString(`<input type="hidden" name="` + html.EscapeString(field) + `-unit" value="` + string(u) + `">`)
-	b.WriteString(`<span class="unit-line"><span class="unit">` + string(u) + `</span> <output class="echo soft data"></output>` +
+	b.WriteString(`<span class="unit-line"><span class="unit">` + string(u) +
+		`</span> <output class="echo soft data"></output>` +
 		`</span>`)
 	return b.String()
 }

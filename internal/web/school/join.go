@@ -48,7 +48,8 @@ func (s Pages) link(c *gin.Context) (l store.Link, ok bool) {
 		return l, false
 	}
 	if words := l.State(s.Now()).Words(); words != "" {
-		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: "The sign-in is at " + s.Frame.Address(c, "/sign-in") + "."})
+		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: "The sign-in is at " + s.Frame.Address(c, "/sign-in") +
+			"."})
 		return l, false
 	}
 	return l, true

@@ -39,7 +39,8 @@ type stepRow struct {
 	Has   int
 }
 
-// StartPage shows the first steps: what is done, what is left, and the form of the next one or of the one that was asked
+// StartPage shows the first steps: what is done, what is left, and the form of the next one or of the one that was
+// asked
 // for.
 func (s Pages) StartPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)

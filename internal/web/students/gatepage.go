@@ -24,31 +24,35 @@ import (
 
 // gateModel is one gate of one student, whole.
 type gateModel struct {
-	Student  store.Student
-	Gate     gateRow
-	Class    craft.Class
-	Craft    string
-	Entries  []entryRow
-	Clauses  []clauseRow
-	Closing  []string
-	Need     string
-	Carried  string
-	NewType  []string
-	Signs    []signRow
-	Stands   *signRow
-	CanMark  bool
-	MaySign  bool
-	IsChief  bool
-	Own      bool
-	MayRead  bool
-	Sites    []string
-	Types    []craft.Type // of the class
-	Loosened []string
-	Cautions []string
-	Days     int
-	Alone    string
-	Fits     string // whether the estimates fit what came
-	Fitted   string // what they rest on
+	Student store.Student
+	Gate    gateRow
+	Class   craft.Class
+	Craft   string
+	Entries []entryRow
+	Clauses []clauseRow
+	Closing []string
+	Need    string
+	Carried string
+	NewType []string
+	Signs   []signRow
+	Stands  *signRow
+	CanMark bool
+	MaySign bool
+	IsChief bool
+	Own     bool
+	MayRead bool
+	// MayWitness tells that the student has no account and confirms on this device.
+	MayWitness bool
+	Witness    string
+	Left       readiness.Confirmation // what the student left on the instructor's device
+	Sites      []string
+	Types      []craft.Type // of the class
+	Loosened   []string
+	Cautions   []string
+	Days       int
+	Alone      string
+	Fits       string // whether the estimates fit what came
+	Fitted     string // what they rest on
 }
 
 type entryRow struct {
@@ -114,6 +118,8 @@ func (s Pages) GatePage(c *gin.Context) {
 	}
 	var sites []string
 	cards := map[string]bool{}
+	var has bool
+	left := map[string]readiness.Confirmation{}
 	j, err := s.Theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
 		_, signs, err := tx.Decisions(ctx, id)
 		if err != nil {
@@ -126,7 +132,13 @@ func (s Pages) GatePage(c *gin.Context) {
 		for _, x := range signs {
 			if sid, perr := uuid.Parse(x.ID); perr == nil && err == nil && x.Gate == g.Key {
 				cards[x.ID], err = tx.HasCard(ctx, sid)
+				if err == nil && x.ReadOn != "" {
+					left[x.ID], err = tx.ConfirmationOf(ctx, sid)
+				}
 			}
+		}
+		if err == nil {
+			has, err = tx.HasAccount(ctx, id)
 		}
 		return err
 	})
@@ -135,8 +147,13 @@ func (s Pages) GatePage(c *gin.Context) {
 		return
 	}
 	m := s.gateOf(p, g, j, sites, cards)
+	if m.Stands != nil {
+		m.Witness = p.Name
+		m.MayWitness, m.Left = m.CanMark && !has && m.Stands.SignOff.Read == nil, left[m.Stands.ID]
+	}
 	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m,
-		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
+		Script: signatureScript(m.MayWitness),
+		Keys:   []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
 }
 
 // gateOf is a gate of a student as the page shows it.
@@ -307,4 +324,12 @@ func (s Pages) wantWords(w readiness.Want) string {
 		t += ", one while answering questions"
 	}
 	return t
+}
+
+// signatureScript is the script of a page on which a signature is drawn; a page without one needs none.
+func signatureScript(drawn bool) string {
+	if drawn {
+		return "signature.js"
+	}
+	return ""
 }

@@ -141,5 +141,9 @@ func (s Pages) Witness(c *gin.Context) {
 // backToStudent ends what was done for a student: back to the page, or what
 // was wrong.
 func (s Pages) backToStudent(c *gin.Context, id uuid.UUID, err error) {
-	s.BackTo(c, "/students/"+id.String(), err)
+	to := "/students/" + id.String()
+	if _, known := s.Cat.Gates[c.PostForm("gate")]; known { // on from where the button stands
+		to += "/gates/" + c.PostForm("gate")
+	}
+	s.BackTo(c, to, err)
 }

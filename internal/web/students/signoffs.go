@@ -123,47 +123,94 @@ func (s Pages) NoteSignOff(c *gin.Context) {
 		if sign.WithdrawnAt(at) && do != "revoke" {
 			return refusal.Error("That sign-off was withdrawn.")
 		}
-		switch reason := frame.CleanName(c.PostForm("reason")); do {
-		case "withdraw":
-			if p.Role != store.Chief && p.Role != store.Instructor {
-				return refusal.Error("Only an instructor withdraws a sign-off.")
-			}
-			if len([]rune(reason)) < 5 {
-				return refusal.Error("Say in a sentence why it is withdrawn.")
-			}
-			return tx.NoteSignOff(ctx, student, id, p.ID, "withdrawn", store.SignOffEvent{SignOff: id.String(), At: at,
-				By: p.Name, Reason: reason})
-		case "read":
-			if p.Role != store.Learner {
-				return refusal.Error("The student confirms having read the cautions, from the own account.")
-			}
-			if c.PostForm("cautions") != "read" {
-				return refusal.Error("Tick that you have read the cautions.")
-			}
-			if sign.Read != nil {
-				return nil
-			}
-			return tx.NoteSignOff(ctx, student, id, p.ID, "read", store.SignOffEvent{SignOff: id.String(), At: at, By: p.Name})
-		case "card":
-			if sign.Read == nil {
-				return refusal.Error("There is no card before the student has confirmed having read the cautions.")
-			}
-			raw := make([]byte, 18)
-			if _, err := rand.Read(raw); err != nil {
-				return fmt.Errorf("make the card's address: %w", err)
-			}
-			address = base64.RawURLEncoding.EncodeToString(raw)
-			return errors.Join(tx.AddCard(ctx, address, id, p.ID), tx.Did(ctx, p.ID, &student, "made a card of a sign-off"))
-		case "revoke":
-			return errors.Join(tx.RevokeCards(ctx, id), tx.Did(ctx, p.ID, &student, "revoked the card of a sign-off"))
-		}
-		return refusal.Error("That cannot be done with a sign-off.")
+		address, err = s.noteOne(c, tx, noting{student, id, sign, do, at})
+		return err
 	})
 	if err == nil && address != "" {
 		s.cardPage(c, address)
 		return
 	}
 	s.BackTo(c, back, err)
+}
+
+// noting is what is to be noted about a sign-off.
+type noting struct {
+	student, id uuid.UUID
+	sign        record.SignOff
+	do          string
+	at          time.Time
+}
+
+// noteOne notes one thing about a sign-off, and returns the address of a card that was made.
+func (s Pages) noteOne(c *gin.Context, tx store.Tx, n noting) (address string, err error) {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	teaches := p.Role == store.Chief || p.Role == store.Instructor
+	event := store.SignOffEvent{SignOff: n.id.String(), At: n.at, By: p.Name}
+	switch event.Reason = frame.CleanName(c.PostForm("reason")); n.do {
+	case "withdraw":
+		if !teaches {
+			return "", refusal.Error("Only an instructor withdraws a sign-off.")
+		}
+		if len([]rune(event.Reason)) < 5 {
+			return "", refusal.Error("Say in a sentence why it is withdrawn.")
+		}
+		return "", tx.NoteSignOff(ctx, n.student, n.id, p.ID, "withdrawn", event)
+	case "read", "witness":
+		return "", s.confirm(c, tx, n, event)
+	case "card":
+		if n.sign.Read == nil {
+			return "", refusal.Error("There is no card before the student has confirmed having read the cautions.")
+		}
+		raw := make([]byte, 18)
+		if _, err := rand.Read(raw); err != nil {
+			return "", fmt.Errorf("make the card's address: %w", err)
+		}
+		address = base64.RawURLEncoding.EncodeToString(raw)
+		return address, errors.Join(tx.AddCard(ctx, address, n.id, p.ID),
+			tx.Did(ctx, p.ID, &n.student, "made a card of a sign-off"))
+	case "revoke":
+		return "", errors.Join(tx.RevokeCards(ctx, n.id), tx.Did(ctx, p.ID, &n.student, "revoked the card of a sign-off"))
+	}
+	return "", refusal.Error("That cannot be done with a sign-off.")
+}
+
+// confirm keeps that the student has read the cautions: from the own account, or, where there is none, on the
+// instructor's device with the instructor as witness.
+func (s Pages) confirm(c *gin.Context, tx store.Tx, n noting, event store.SignOffEvent) error {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	if n.do == "read" && p.Role != store.Learner {
+		return refusal.Error("The student confirms having read the cautions, from the own account.")
+	}
+	if n.do == "witness" && p.Role != store.Chief && p.Role != store.Instructor {
+		return refusal.Error("Only an instructor is witness to a confirmation.")
+	}
+	if c.PostForm("cautions") != "read" {
+		return refusal.Error("Tick that you have read the cautions.")
+	}
+	if n.sign.Read != nil {
+		return nil
+	}
+	event.Reason = ""
+	if n.do == "read" {
+		return tx.NoteSignOff(ctx, n.student, n.id, p.ID, "read", event)
+	}
+	if has, err := tx.HasAccount(ctx, n.student); err != nil {
+		return err
+	} else if has {
+		return refusal.Error("This student has an account, and confirms there.")
+	}
+	st, err := tx.Student(ctx, n.student)
+	if err != nil {
+		return err
+	}
+	left := readiness.Confirmation{Typed: frame.CleanName(c.PostForm("typed")), Strokes: c.PostForm("strokes")}
+	if left.Strokes == "" && c.PostForm("undrawn") != "yes" {
+		return refusal.Error("There is no signature. The student draws it, or ticks that they cannot draw here.")
+	}
+	if err := left.Check(st.Name); err != nil {
+		return refused(err)
+	}
+	return tx.ConfirmOnDevice(ctx, n.student, n.id, p.ID, event, left)
 }
 
 // cardModel is a sign-off as the card and the public page show it.
@@ -209,6 +256,11 @@ func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Loc
 		on.Type, on.Has = t.Key, t.Aids
 	}
 	r := readiness.JudgeGate(g, on, e, seen, signs)
+	if then, err := tx.NameAt(ctx, signs[i].At); err != nil {
+		return m, err
+	} else if then != school {
+		school = then + " (now " + school + ")"
+	}
 	m = cardModel{School: school, Student: st.Name, Gate: g.Title, Meaning: g.Meaning, Class: string(signs[i].CraftClass),
 		Sign: s.signRowOf(signs[i], loc,
 			s.Now()), State: string(r.State), Word: frame.GateWords[r.State], Says: asSentence(r.Why()),

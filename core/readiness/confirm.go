@@ -1,0 +1,56 @@
+package readiness
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"regexp"
+	"strings"
+)
+
+// The ways in which a student confirms having read the cautions of a sign-off.
+const (
+	OnAccount = "account" // signed in as themselves
+	OnDevice  = "device"  // on the instructor's device, with the instructor as witness
+)
+
+// Confirmation is what a student without an account leaves on the instructor's device: the own name, typed, and a drawn
+// signature as an SVG path in a box of SignatureWidth by SignatureHeight. Strokes is empty for a student who cannot
+// draw
+// there; the typed name and the witness stand then.
+type Confirmation struct{ Typed, Strokes string }
+
+// The box in which a signature is drawn, and the most of it that is kept, in bytes.
+const (
+	SignatureWidth  = 300
+	SignatureHeight = 100
+	mostStrokes     = 24_000
+	fewestPoints    = 6
+)
+
+var strokes = regexp.MustCompile(`^M\d{1,3} \d{1,3}( [ML]\d{1,3} \d{1,3})*$`)
+
+// Check refuses a confirmation that is not the student's: the typed name is the one in the record, but for capitals and
+// spaces, and the signature, where there is one, is drawn with more than a dot.
+func (c Confirmation) Check(student string) error {
+	plain := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
+	switch {
+	case plain(c.Typed) == "":
+		return Refusal("The student types their own name.")
+	case plain(c.Typed) != plain(student):
+		return Refusal("The name that was typed is not the one in the record, " + student + ".")
+	case c.Strokes == "":
+		return nil
+	case len(c.Strokes) > mostStrokes || !strokes.MatchString(c.Strokes):
+		return Refusal("The signature could not be read. Clear it and draw it again.")
+	case strings.Count(c.Strokes, "L") < fewestPoints:
+		return Refusal("The signature is no more than a dot. Clear it and draw it again.")
+	}
+	return nil
+}
+
+// SHA256 is the hash of the confirmation that goes into the chain, in hexadecimal: over the typed name, a line feed and
+// the strokes. The two themselves stand beside the chain, so that they can be taken out when the student is forgotten.
+func (c Confirmation) SHA256() string {
+	sum := sha256.Sum256([]byte(c.Typed + "\n" + c.Strokes))
+	return hex.EncodeToString(sum[:])
+}
