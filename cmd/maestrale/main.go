@@ -31,7 +31,8 @@ func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root.SetErr(errOut)
 	root.AddCommand(drillsCommand(), scoreCommand(), readyCommand(), lessonCommand(), exportCommand(), importCommand(),
 		verifyCommand(), regainCommand(), sightCommand(), yawCommand(), convertCommand(), packCommand(), courseCommand(),
-		flyCommand(), dayCommand(), standinCommand(), demoCommand(), upCommand(), serveCommand(), versionCommand(),
+		flyCommand(), dayCommand(), standinCommand(), demoCommand(), upCommand(), schoolCommand(), peopleCommand(),
+		passwordCommand(), markCommand(), witnessCommand(), signCommand(), cardCommand(), serveCommand(), versionCommand(),
 		migrateCommand())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(errOut, oneLine(err))

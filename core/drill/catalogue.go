@@ -155,6 +155,26 @@ func (c *Catalogue) fitAgain() error {
 	return nil
 }
 
+// FormatOf returns the format that a YAML file says it has: one of the files that a school has.
+func FormatOf(data []byte) (string, error) {
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	f := m.Need("format").Word("maestrale-drill/1", "maestrale-programme/1", "maestrale-craft/1", "maestrale-course/1",
+		"maestrale-gate/1", "maestrale-fleet/1")
+	return f, doc.Err()
+}
+
+// KeyIn checks a drill, a programme, a gate or a craft type against the catalogue, and returns its key.
+func (c *Catalogue) KeyIn(data []byte) (string, error) {
+	if _, err := c.With(map[string][]byte{"the file": data}); err != nil {
+		return "", err
+	}
+	doc, top := yamldoc.Read(data)
+	m := top.Map()
+	key := m.Need("key").Text()
+	return key, doc.Err()
+}
+
 // formatOf returns the format that a file says it has.
 func formatOf(data []byte) (string, error) {
 	doc, top := yamldoc.Read(data)

@@ -299,3 +299,17 @@ func (c *Catalogue) GateKeys() []string {
 	})
 	return keys
 }
+
+// WitnessOf tells who has to see an act that a gate asks for: "chief" or "instructor". It is false for an act that no
+// gate
+// asks for.
+func (c *Catalogue) WitnessOf(act string) (by string, asked bool) {
+	for _, key := range c.GateKeys() {
+		for _, a := range c.Gates[key].Witnessed {
+			if a.Key == act {
+				by, asked = a.By, true
+			}
+		}
+	}
+	return by, asked
+}

@@ -255,7 +255,7 @@ func (a *Attempt) valid(path string) error {
 		word("side", string(a.Side), "none", "left", "right"),
 		word("aids", string(a.Aids), aids...),
 		word("craft_class", string(a.CraftClass), classes...),
-		word("source", string(a.Source), "observed", "track", "sim"),
+		word("source", string(a.Source), "observed", "track", "sim", "claimed"),
 		word("verdict", string(a.Verdict), "pass", "fail", "incomplete", "void"),
 		word("frame", a.Frame, "nose", "frozen", "pilot"),
 		word("eyes", a.Eyes, "craft", "screen", "goggles"),

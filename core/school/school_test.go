@@ -17,9 +17,9 @@ func TestZonesAndAddresses(t *testing.T) {
 		}
 	}
 	for text, want := range map[string]string{" Lia@School.Example ": "lia@school.example",
-
 		"a.b+c@x.y.example": "a.b+c@x.y.example",
-		"":                  "", "lia": "", "lia@": "", "@x.example": "", "lia@local": "", "Lia <lia@x.example>": "", "a b@x.example": "",
+		"":                  "", "lia": "", "lia@": "", "@x.example": "",
+		"lia@local": "", "Lia <lia@x.example>": "", "a b@x.example": "",
 		"lia@x.example, b@x.example": "", "lia@x.example\nBcc: b@x.example": "",
 		strings.Repeat("a", 250) + "@x.example": ""} {
 		got, err := ReadEmail(text)

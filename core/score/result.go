@@ -35,6 +35,7 @@ const (
 	Observed Source = "observed"
 	FromLog  Source = "track"
 	Sim      Source = "sim"
+	Claimed  Source = "claimed" // brought from paper, without evidence
 )
 
 // Result is a maestrale-result/1 document.

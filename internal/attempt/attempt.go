@@ -44,11 +44,12 @@ type Evidence struct {
 	Silent         bool       // nobody waits to hear what it did to the standing
 }
 
-// Claim is what another school says of an attempt, and what the chief instructor makes of it.
+// Claim is what another school, or a paper, says of an attempt, and what the chief instructor makes of it.
 type Claim struct {
-	School   string
-	Known    bool // the drill is in this school's catalogue
-	Accepted bool // the chief lets the other school's passes count
+	School   string // the school that recorded it; empty for a paper
+	By       string // who vouches for a pass on paper
+	Known    bool   // the drill is in this school's catalogue
+	Accepted bool   // the chief lets the other school's passes count
 }
 
 // Kept is an attempt that was stored.
@@ -134,6 +135,11 @@ func (e *Evidence) decide() {
 			Flown: e.Flown(), Coached: e.Coached, Closed: e.Closed, Twice: e.Twice != nil})
 	case !c.Known:
 		e.Counts, e.WhyNot = false, "the drill "+e.Drill.Key+" is not known here"
+	case c.School == "":
+		e.Counts, e.WhyNot = c.Accepted && e.Verdict == score.Pass, ""
+		if !e.Counts {
+			e.WhyNot = "brought from paper, where " + c.By + " vouches for it; the chief instructor has not let it count"
+		}
 	case e.Counts && !c.Accepted:
 		e.Counts, e.WhyNot = false, "recorded at "+c.School+", and not taken over by the chief instructor"
 	}

@@ -222,10 +222,22 @@ func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n 
 }
 
 // Forget takes a student's name out, and closes the account: the attempts, the acts and
-// the decisions stay, under the number alone.
-func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string) error {
+// the decisions stay, under the number alone. The text of every note, and what the student typed and drew on an
+// instructor's device, are taken out too.
+func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string, by *Person) error {
+	if err := tx.redactAll(ctx, student, by.ID, by.Name); err != nil {
+		return err
+	}
+	if _, err := tx.Exec(ctx, `UPDATE confirmations c SET typed = '', strokes = '' FROM signoff_events e
+		WHERE e.id = c.event_id AND e.student_id = $1`, student); err != nil {
+		return fmt.Errorf("forget the student: %w", err)
+	}
+	if _, err := tx.Exec(ctx, `UPDATE links SET name = '', email = '', revoked_at = coalesce(revoked_at, now())
+		WHERE student_id = $1`, student); err != nil {
+		return fmt.Errorf("forget the student: %w", err)
+	}
 	for _, sql := range []string{
-		`UPDATE students SET name = $2, trains_for = '' WHERE id = $1`,
+		`UPDATE students SET name = $2, trains_for = '', goal = '' WHERE id = $1`,
 		`UPDATE accounts SET name = $2, email = id || '@forgotten.invalid', password_hash = 'none',
 			disabled_at = coalesce(disabled_at, now()) WHERE student_id = $1`,
 	} {

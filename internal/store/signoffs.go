@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -246,6 +248,15 @@ func (tx Tx) AddCard(ctx context.Context, address string, signoff, by uuid.UUID)
 		return fmt.Errorf("keep the card: %w", err)
 	}
 	return nil
+}
+
+// NewCard makes a card of a sign-off, and returns its address, which is kept nowhere.
+func (tx Tx) NewCard(ctx context.Context, student, signoff, by uuid.UUID) (address string, err error) {
+	raw := make([]byte, 18)
+	_, _ = rand.Read(raw) // never fails
+	address = base64.RawURLEncoding.EncodeToString(raw)
+	return address, errors.Join(tx.AddCard(ctx, address, signoff, by),
+		tx.Did(ctx, by, &student, "made a card of a sign-off"))
 }
 
 // RevokeCards revokes every card of a sign-off.

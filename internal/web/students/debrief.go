@@ -49,6 +49,8 @@ type debriefModel struct {
 	With       string // the attempt that is drawn over it
 	Notes      []store.Note
 	CanNote    bool
+	IsChief    bool
+	MayDecide  bool        // whether a pass from paper counts
 	Known      *knownModel // of a lost craft
 }
 
@@ -98,6 +100,8 @@ func (s Pages) DebriefPage(c *gin.Context) {
 		return
 	}
 	m.Notes, m.CanNote = d.notes, p.Role == store.Chief || p.Role == store.Instructor
+	m.IsChief = p.Role == store.Chief
+	m.MayDecide = m.IsChief && k.Source == score.Claimed && k.CorrectedBy == nil && k.Verdict != score.Void
 	m.Events, m.Beside = d.events, besideRows(d.beside, k, c.Query("with"), p)
 	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
@@ -357,7 +361,7 @@ func (s Pages) PostNote(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	n := store.Note{Body: strings.TrimSpace(c.PostForm("body"))}
+	n := store.Note{By: p.Name, Body: strings.TrimSpace(c.PostForm("body"))}
 	if n.Body == "" || len(n.Body) > longestNote {
 		s.WrongInput(c, "The note is empty or too long.", fmt.Sprintf("Write up to %d letters.", longestNote))
 		return

@@ -52,7 +52,7 @@ type metricRow struct {
 
 func howWords(k store.Kept, craftTitle string) string {
 	src := map[score.Source]string{score.Observed: "marked by eye", score.FromLog: "scored from a log",
-		score.Sim: "flown in the simulator"}[k.Source]
+		score.Sim: "flown in the simulator", score.Claimed: "brought from paper"}[k.Source]
 	parts := []string{src, craftTitle, k.Aids.Words()}
 	if k.Site != "" {
 		parts = append(parts, "at "+k.Site)

@@ -32,7 +32,7 @@ func (s Pages) Forget(c *gin.Context) {
 			return refusal.Error("The name was not written as it stands in the record. Nothing was taken out.")
 		}
 		return errors.Join(tx.Did(ctx, p.ID, &id, "took the student's name and account out"), tx.Forget(ctx, id,
-			frame.Forgotten+" ("+id.String()[:8]+")"))
+			frame.Forgotten+" ("+id.String()[:8]+")", p))
 	})
 	if err == nil && p.Role == store.Learner {
 		if derr := s.Sessions.Destroy(ctx); derr != nil {

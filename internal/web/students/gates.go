@@ -115,19 +115,12 @@ func (s Pages) Witness(c *gin.Context) {
 		return
 	}
 	act := c.PostForm("act")
-	by := ""
-	for _, g := range s.Cat.Gates {
-		for _, a := range g.Witnessed {
-			if a.Key == act {
-				by = a.By
-			}
-		}
-	}
+	by, asked := s.Cat.WitnessOf(act)
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		if _, err := tx.Student(ctx, id); err != nil {
 			return err
 		}
-		if by == "" {
+		if !asked {
 			return refusal.Error("No gate asks for that act.")
 		}
 		if by == store.Chief && p.Role != store.Chief {

@@ -1,8 +1,6 @@
 package students
 
 import (
-	"crypto/rand"
-	"encoding/base64"
 	"errors"
 	"fmt"
 	"html/template"
@@ -161,13 +159,7 @@ func (s Pages) noteOne(c *gin.Context, tx store.Tx, n noting) (address string, e
 		if n.sign.Read == nil {
 			return "", refusal.Error("There is no card before the student has confirmed having read the cautions.")
 		}
-		raw := make([]byte, 18)
-		if _, err := rand.Read(raw); err != nil {
-			return "", fmt.Errorf("make the card's address: %w", err)
-		}
-		address = base64.RawURLEncoding.EncodeToString(raw)
-		return address, errors.Join(tx.AddCard(ctx, address, n.id, p.ID),
-			tx.Did(ctx, p.ID, &n.student, "made a card of a sign-off"))
+		return tx.NewCard(ctx, n.student, n.id, p.ID)
 	case "revoke":
 		return "", errors.Join(tx.RevokeCards(ctx, n.id), tx.Did(ctx, p.ID, &n.student, "revoked the card of a sign-off"))
 	}

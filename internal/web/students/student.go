@@ -48,6 +48,9 @@ type studentModel struct {
 	Step       string   // what stepping up to a bigger craft asks
 	Lean       []string // which side and sectors are weak, as estimates
 	MayForget  bool
+	Left       string // since when the student has left; empty in training
+	Programmes []drill.Programme
+	Craft      []craft.Type
 }
 
 type ringRow struct {
@@ -119,7 +122,8 @@ func (s Pages) StudentPage(c *gin.Context) {
 	if m.Own = p.Role == store.Learner; m.Own {
 		m.Mine = s.mineOf(j, newest, lessons, loc)
 	}
-	m.CanMark = p.Role == store.Chief || p.Role == store.Instructor
+	m.CanMark, m.Left = p.Role == store.Chief || p.Role == store.Instructor, leftWords(st.LeftOn)
+	m.Programmes, m.Craft = s.choices()
 	pg := frame.Page{Title: st.Name, Place: "Students", Body: m,
 		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter",
 			Does: "walk through the attempts"}}}
@@ -236,8 +240,20 @@ func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) att
 		WhyNot: a.WhyNot, Corrected: corrected}
 }
 
+// choices are the programmes and the craft types that a student can have.
+func (s Pages) choices() (programmes []drill.Programme, types []craft.Type) {
+	for _, k := range s.Cat.ProgrammeKeys() {
+		programmes = append(programmes, s.Cat.Programmes[k])
+	}
+	for _, k := range s.Cat.Craft.Keys() {
+		types = append(types, s.Cat.Craft[k])
+	}
+	return programmes, types
+}
+
 type studentsModel struct {
 	Students   []studentRow
+	Left       []store.Student // those who have left
 	CanAdd     bool
 	Programmes []drill.Programme
 	Craft      []craft.Type
@@ -255,18 +271,26 @@ type studentRow struct {
 
 func (s Pages) StudentsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var students []store.Student
+	var students, left []store.Student
 	loc := p.Zone()
-	all := map[uuid.UUID]*readiness.Evidence{}
+	evidence := map[uuid.UUID]*readiness.Evidence{}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		if students, err = tx.Students(ctx); err != nil {
+		all, err := tx.AllStudents(ctx)
+		if err != nil {
 			return err
 		}
+		for _, st := range all {
+			if st.LeftOn != nil {
+				left = append(left, st)
+			} else {
+				students = append(students, st)
+			}
+		}
 		for _, st := range students {
-			all[st.ID] = s.Students().NoEvidence()
+			evidence[st.ID] = s.Students().NoEvidence()
 		}
 		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
-			if e := all[student]; e != nil { // not the own flights of those who teach
+			if e := evidence[student]; e != nil { // not the own flights of those who teach
 				e.Add(a)
 			}
 		})
@@ -275,15 +299,10 @@ func (s Pages) StudentsPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	m := studentsModel{CanAdd: p.Role != store.Spotter}
-	for _, k := range s.Cat.ProgrammeKeys() {
-		m.Programmes = append(m.Programmes, s.Cat.Programmes[k])
-	}
-	for _, k := range s.Cat.Craft.Keys() {
-		m.Craft = append(m.Craft, s.Cat.Craft[k])
-	}
+	m := studentsModel{CanAdd: p.Role != store.Spotter, Left: left}
+	m.Programmes, m.Craft = s.choices()
 	for _, st := range students {
-		j := s.Students().Judge(st, all[st.ID])
+		j := s.Students().Judge(st, evidence[st.ID])
 		row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
 			Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
 		held, total := 0, 0
