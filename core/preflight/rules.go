@@ -11,6 +11,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/pack"
+	"maestrale/core/units"
 )
 
 // rule judges one item: whether it holds, with which figures, and, where the
@@ -243,6 +244,11 @@ func returnRule(s Situation, v value) (bool, string, string) {
 		over = "nothing tall on the way"
 	}
 	says := fmt.Sprintf("%s; wanted %.0f m (%.0f ft) over %s", read, s.ReturnM, course.Feet(s.ReturnM), over)
+	if _, is := units.Mistaken(v.number, s.ReturnM, units.Metre); is {
+		return false, says, fmt.Sprintf("That is the figure in feet, taken for metres: %.0f m is %.0f ft. Read it again and "+
+			"note it with its unit; a return height of %.0f m is what an instructor overrides for, with a reason.",
+			s.ReturnM, course.Feet(s.ReturnM), v.number)
+	}
 	return v.number >= s.ReturnM-0.5, says, ""
 }
 

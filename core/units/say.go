@@ -44,7 +44,7 @@ func (s System) Say(text string) string {
 			continue
 		}
 		b.WriteString(text[rest:at[0]])
-		b.WriteString(number.ReplaceAllStringFunc(part(1), u.again))
+		b.WriteString(number.ReplaceAllStringFunc(part(1), u.Again))
 		b.WriteString(part(2) + string(u))
 		if part(5) != "" {
 			b.WriteString(" (" + part(1) + " " + part(3) + ")")
@@ -69,8 +69,10 @@ func joined(before string) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c == '.'
 }
 
-// again says a number of metres or metres per second in the unit, with as many decimals as it had.
-func (u Unit) again(text string) string {
+// Again says a number of metres or metres per second in the unit, with as many decimals as it had; a text that is no
+// number
+// stays as it is.
+func (u Unit) Again(text string) string {
 	v, err := strconv.ParseFloat(text, 64)
 	if err != nil {
 		return text

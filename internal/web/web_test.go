@@ -77,8 +77,16 @@ var secretHash = func() string {
 
 func newSite(t testing.TB) *site {
 	t.Helper()
-	app, err := New(Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr,
-		&slog.HandlerOptions{Level: slog.LevelError}))})
+	return siteWith(t, func(*Options) {})
+}
+
+// siteWith is a site whose server is told something more.
+func siteWith(t testing.TB, change func(*Options)) *site {
+	t.Helper()
+	o := Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr,
+		&slog.HandlerOptions{Level: slog.LevelError}))}
+	change(&o)
+	app, err := New(o)
 	if err != nil {
 		t.Fatal(err)
 	}

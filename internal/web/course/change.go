@@ -15,10 +15,14 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/misread"
+	"maestrale/core/units"
 	"maestrale/internal/sheet"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 )
+
+// far is the farthest place that is read, in metres from the station.
+const far = 100_000
 
 // courseChange reads what is to be changed: a change of the course, or, for an
 // undo and an import, the source that takes its place.
@@ -31,14 +35,20 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		}
 		return v
 	}
-	const far = 100_000
+	metres := func(name string) float64 {
+		v, e := frame.NeedMeasure(c, name, units.Length, -far, far)
+		if e != nil && err == nil {
+			err = e
+		}
+		return v
+	}
 	what, do := c.PostForm("what"), c.PostForm("do")
 	if instead := c.PostForm("instead"); instead != "" { // the other button of a form
 		do = instead
 	}
 	switch do {
 	case "move":
-		to := field.Point{X: num("x", -far, far), Y: num("y", -far, far)}
+		to := field.Point{X: metres("x"), Y: metres("y")}
 		return func(c *course.Course) { place(c, what, to) }, "moved " + whatWords(laid, what), "", errors.Join(err,
 			knows(laid, what))
 	case "turn":
@@ -58,7 +68,7 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		return change, says, "", err
 	case "marker":
 		name := strings.TrimSpace(strings.ToLower(c.PostForm("name")))
-		to := field.Point{X: num("x", -far, far), Y: num("y", -far, far)}
+		to := field.Point{X: metres("x"), Y: metres("y")}
 		return func(c *course.Course) { c.Markers[name] = to }, "set the marker " + name, "", err
 	case "hazard":
 		h, e := hazardOf(c)
@@ -94,7 +104,7 @@ func templateChange(c *gin.Context) (func(*course.Course), string, error) {
 
 // heightChange sets how high a hazard of a course stands.
 func heightChange(c *gin.Context, laid *course.Course, what string) (func(*course.Course), string, error) {
-	h, err := frame.NeedNumber(c, "height_m", 0, 1000)
+	h, err := frame.NeedMeasure(c, "height_m", units.Length, 0, 1000)
 	_, i, _, e := splitWhat(what)
 	if e == nil && (i < 0 || i >= len(laid.Hazards)) {
 		e = misread.At(0, "a hazard of this course", "%q", what)
@@ -255,7 +265,7 @@ func hazardOf(c *gin.Context) (course.Hazard, error) {
 	at, err := course.ReadPlaces(c.PostForm("places"))
 	h := course.Hazard{Kind: c.PostForm("kind"), Name: frame.CleanName(c.PostForm("name")), At: at,
 		Closed: c.PostForm("shape") == "ring"}
-	height, err2 := frame.FormNumber(c, "height_m", 0, 1000)
+	height, err2 := frame.FormMeasure(c, "height_m", units.Length, 0, 1000)
 	if height != nil {
 		h.HeightM = *height
 	}

@@ -10,6 +10,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/core/units"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 )
@@ -106,7 +107,7 @@ func (s Pages) PostSite(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	lat, err1 := frame.NeedNumber(c, "latitude", -90, 90)
 	lon, err2 := frame.NeedNumber(c, "longitude", -180, 180)
-	alt, err3 := frame.FormNumber(c, "elevation", -1000, 9000)
+	alt, err3 := frame.FormMeasure(c, "elevation", units.Length, -1000, 9000)
 	if err := errors.Join(err1, err2, err3); err != nil {
 		s.WrongInput(c, "The site's place could not be read: "+frame.FirstLine(err)+".",
 			"Give degrees with a point, south and west negative.")

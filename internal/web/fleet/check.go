@@ -16,6 +16,7 @@ import (
 	"maestrale/core/misread"
 	"maestrale/core/pack"
 	"maestrale/core/preflight"
+	"maestrale/core/units"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -384,6 +385,9 @@ func (s Pages) entryOf(c *gin.Context, o opened) (kind, value string, body any, 
 	switch kind = c.PostForm("kind"); kind {
 	case "answer":
 		value = frame.CleanName(c.PostForm("value"))
+		if it, ok := t.Item(item); ok && strings.HasPrefix(it.Unit, "m") && it.Ask == preflight.AskNumber {
+			value = frame.InSI(c, "value", units.Length, value)
+		}
 		if offer := c.PostForm("offer"); offer != "" { // as last time
 			value = frame.CleanName(offer)
 		}

@@ -14,6 +14,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/preflight"
+	"maestrale/core/units"
 	"maestrale/internal/draw"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/store"
@@ -320,7 +321,7 @@ func (s Pages) eventOf(c *gin.Context, kind craft.EventKind, t craft.Type, st cr
 			return e, errors.New("the version is empty; expected what the craft shows")
 		}
 	case craft.Proving:
-		drift, err1 := frame.NeedNumber(c, "drift_m", 0, 100)
+		drift, err1 := frame.NeedMeasure(c, "drift_m", units.Length, 0, 100)
 		hover, err2 := frame.NeedNumber(c, "hover_percent", 1, 100)
 		if err := errors.Join(err1, err2); err != nil {
 			return e, err

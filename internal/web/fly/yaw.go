@@ -14,6 +14,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/orient"
 	"maestrale/core/score"
+	"maestrale/core/units"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -92,7 +93,7 @@ func (s Pages) YawPage(c *gin.Context) {
 		m.Drill = m.Drills[max(0, slices.IndexFunc(m.Drills,
 			func(d frame.DrillChoice) bool { return runsPast(s.Cat.Drills[d.Key]) }))].Key
 	}
-	speed, err := queryNumber(c, "speed", 0.1, 60)
+	speed, err := queryNumber(c, "speed", units.Speed, 0.1, 60)
 	if err == nil && m.Drill != "" && m.Drill != "own" {
 		err = s.yawOfDrill(&m, kind, speed, fastest)
 		if own != nil {
@@ -101,7 +102,7 @@ func (s Pages) YawPage(c *gin.Context) {
 	} else if err == nil {
 		m.Drill, m.Speed = "own", firstNumber(speed, 2)
 		var offset float64
-		if offset, err = queryNumber(c, "offset", 0.5, 1000); err == nil {
+		if offset, err = queryNumber(c, "offset", units.Length, 0.5, 1000); err == nil {
 			m.Offset = firstNumber(offset, 10)
 			if m.Orbit {
 				m.Plan, err = orient.Orbit(m.Speed, m.Offset, fastest)
@@ -119,9 +120,9 @@ func (s Pages) YawPage(c *gin.Context) {
 	s.Render(c, status, "yaw", frame.Page{Title: "Planned yaw", Place: "Fly", Body: m})
 }
 
-// queryNumber reads a number of the address, in bounds; 0 where none is given.
-func queryNumber(c *gin.Context, name string, low, high float64) (float64, error) {
-	v, err := frame.NumberOf("the "+name, c.Query(name), low, high)
+// queryNumber reads a measure of the address, in SI and in bounds; 0 where none is given.
+func queryNumber(c *gin.Context, name string, kind units.Kind, low, high float64) (float64, error) {
+	v, err := frame.NumberOf("the "+name, frame.InSI(c, name, kind, ""), low, high)
 	if v == nil {
 		return 0, err
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -46,6 +47,32 @@ func NeedMeasure(c *gin.Context, name string, kind units.Kind, low, high float64
 		return 0, err
 	}
 	return *v, nil
+}
+
+// InSI is a length or a speed of a form or an address as a number in SI, for a reader that takes numbers. What is no
+// measure stays as it was typed, for that reader to refuse.
+func InSI(c *gin.Context, name string, kind units.Kind, or string) string {
+	get := func(name string) (string, bool) {
+		if text, has := c.GetPostForm(name); has {
+			return strings.TrimSpace(text), true
+		}
+		text, has := c.GetQuery(name)
+		return strings.TrimSpace(text), has
+	}
+	text, has := get(name)
+	if !has {
+		return or
+	}
+	said, _ := get(name + "-unit")
+	shown := units.Unit(said)
+	if !slices.Contains(units.Of(kind), shown) {
+		shown = units.Of(kind)[0]
+	}
+	v, _, err := units.Parse(kind, text, shown)
+	if err != nil {
+		return text
+	}
+	return strconv.FormatFloat(v, 'f', -1, 64)
 }
 
 // Echo says what is typed into a field in another unit as well, for the page to show behind it.

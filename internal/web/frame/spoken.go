@@ -25,7 +25,8 @@ func spoken(page []byte, in units.System) []byte {
 	var out bytes.Buffer
 	out.Grow(len(page) + 1024)
 	z := htmltext.NewTokenizer(bytes.NewReader(page))
-	asIs := 0 // depth of elements whose text is left as it is
+	asIs := 0                   // depth of elements whose text is left as it is
+	var number, unit units.Kind // of the next text: a bare number in SI, or the name of its unit
 	for {
 		kind := z.Next()
 		raw := z.Raw()
@@ -33,13 +34,20 @@ func spoken(page []byte, in units.System) []byte {
 		case htmltext.ErrorToken:
 			return out.Bytes()
 		case htmltext.TextToken:
-			if asIs > 0 {
+			switch {
+			case number != "" && in != units.Metric:
+				out.WriteString(in.Of(number).Again(string(raw)))
+			case unit != "" && in != units.Metric:
+				out.WriteString(string(in.Of(unit)))
+			case asIs > 0:
 				out.Write(raw)
-			} else {
+			default:
 				out.WriteString(in.Say(string(raw)))
 			}
+			number, unit = "", ""
 		case htmltext.StartTagToken, htmltext.SelfClosingTagToken:
 			text := string(raw)
+			number, unit = kindIn(text, ` data-si="`), kindIn(text, ` data-unit="`)
 			name, has := z.TagName()
 			switch {
 			case string(name) == "input" && has && strings.Contains(text, "data-measure"):
@@ -59,6 +67,16 @@ func spoken(page []byte, in units.System) []byte {
 			out.Write(raw)
 		}
 	}
+}
+
+// kindIn is the kind that an attribute of a tag names; empty for none.
+func kindIn(tag, attribute string) units.Kind {
+	_, after, has := strings.Cut(tag, attribute)
+	if !has {
+		return ""
+	}
+	kind, _, _ := strings.Cut(after, `"`)
+	return units.Kind(kind)
 }
 
 // leftAsIs names the elements that hold files or programs.
@@ -92,6 +110,7 @@ func measureField(z *htmltext.Tokenizer, in units.System) string {
 	var b strings.Builder
 	var kind units.Kind
 	var field string
+	compact := false
 	b.WriteString("<input")
 	var attributes [][2]string
 	for {
@@ -104,6 +123,8 @@ func measureField(z *htmltext.Tokenizer, in units.System) string {
 			kind = units.Kind(value)
 		case "name":
 			field = string(value)
+		case "data-compact":
+			compact = true
 		}
 		if !more {
 			break
@@ -125,11 +146,12 @@ func measureField(z *htmltext.Tokenizer, in units.System) string {
 			b.WriteString(`="` + html.EscapeString(value) + `"`)
 		}
 	}
-	b.WriteString(` hx-get="/units/` + string(kind) + `?unit=` + url.QueryEscape(string(u)) + `&amp;field=` +
-		url.QueryEscape(field) + `" hx-trigger="input changed delay:200ms" hx-target="next .echo" hx-swap="textContent">`)
-	b.WriteString(`<input type="hidden" name="` + html.EscapeString(field) + `-unit" value="` + string(u) + `">`)
-	b.WriteString(`<span class="unit-line"><span class="unit">` + string(u) +
-		`</span> <output class="echo soft data"></output>` +
-		`</span>`)
-	return b.String()
+	shown := `<input type="hidden" name="` + html.EscapeString(field) + `-unit" value="` + string(u) + `">`
+	if compact { // in a table: the unit alone
+		return b.String() + `>` + shown + `<span class="unit">` + string(u) + `</span>`
+	}
+	return b.String() + ` hx-get="/units/` + string(kind) + `?unit=` + url.QueryEscape(string(u)) + `&amp;field=` +
+		url.QueryEscape(field) + `" hx-trigger="input changed delay:200ms" hx-target="next .echo" hx-swap="textContent">` +
+		shown + `<span class="unit-line"><span class="unit">` + string(u) + `</span> ` +
+		`<output class="echo soft data"></output></span>`
 }

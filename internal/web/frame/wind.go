@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/air"
+	"maestrale/core/units"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/words"
@@ -91,13 +92,13 @@ func NeedNumber(c *gin.Context, name string, low, high float64) (float64, error)
 // PostWind keeps a wind reading that a person typed.
 func (s *Frame) PostWind(c *gin.Context) {
 	ctx, p := c.Request.Context(), Person(c)
-	mps, err1 := FormNumber(c, "mps", 0, 79)
-	gust, err2 := FormNumber(c, "gust_mps", 0, 79)
+	mps, err1 := FormMeasure(c, "mps", units.Speed, 0, 79)
+	gust, err2 := FormMeasure(c, "gust_mps", units.Speed, 0, 79)
 	from, err3 := FormNumber(c, "from_deg", -360, 360)
 	trueFrom, err4 := FormNumber(c, "from_true_deg", -360, 360)
 	if mps == nil || errors.Join(err1, err2, err3, err4) != nil || (gust != nil && *gust < *mps) {
 		s.WrongInput(c, "The wind could not be read.",
-			"Give the mean in metres a second, from 0 to 79, and a gust that is no less.")
+			"Give the mean, from 0 to 79 m/s (150 kn), and a gust that is no less. A unit may stand behind the number.")
 		return
 	}
 	id, err := uuid.Parse(c.PostForm("id"))

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"maestrale/core/units"
 	"maestrale/internal/device"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -120,7 +121,7 @@ func (s Pages) changeSettings(c *gin.Context, change func(*store.Settings) error
 // PostPace keeps the length of the person's own pace.
 func (s Pages) PostPace(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	metres, err1 := frame.NeedNumber(c, "metres", 1, 200)
+	metres, err1 := frame.NeedMeasure(c, "metres", units.Length, 1, 200)
 	paces, err2 := frame.NeedNumber(c, "paces", 1, 400)
 	if err := errors.Join(err1, err2); err != nil || metres/paces < 0.3 || metres/paces > 1.5 {
 		what := fmt.Sprintf("%.2f m a pace", metres/paces)

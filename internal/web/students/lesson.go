@@ -18,6 +18,7 @@ import (
 	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
+	"maestrale/core/units"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -189,7 +190,8 @@ func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Setting
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh && p.WindMps != nil {
 		wind = fmt.Sprintf("%.1f", *p.WindMps)
 	}
-	form = lessonForm{Aids: get("aids", string(nextAids(j, t))), Wind: get("wind", wind), Tense: get("tense", "") == "yes"}
+	form = lessonForm{Aids: get("aids", string(nextAids(j, t))), Wind: frame.InSI(c, "wind", units.Speed, wind),
+		Tense: get("tense", "") == "yes"}
 	if form.Packs, err = strconv.Atoi(get("packs", "3")); err != nil {
 		return ask, form, fmt.Errorf("the packs are %.20q; expected a number", get("packs", ""))
 	}

@@ -14,6 +14,7 @@ import (
 
 	"maestrale/core/readiness"
 	"maestrale/core/record"
+	"maestrale/core/units"
 	"maestrale/internal/draw"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -63,7 +64,7 @@ func refused(err error) error {
 }
 
 func (s Pages) conditions(c *gin.Context) (k record.Conditions, err error) {
-	wind, err := frame.FormNumber(c, "wind", 0, 40)
+	wind, err := frame.FormMeasure(c, "wind", units.Speed, 0, 40)
 	if err != nil {
 		return k, refusal.Error("The wind could not be read: " + err.Error() + ".")
 	}

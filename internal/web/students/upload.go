@@ -20,6 +20,7 @@ import (
 	"maestrale/core/misread"
 	"maestrale/core/score"
 	"maestrale/core/track"
+	"maestrale/core/units"
 	"maestrale/internal/attempt"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -99,9 +100,10 @@ func (s Pages) logBase(c *gin.Context, st store.Student) logModel {
 	t := s.Cat.Craft[st.CraftType]
 	m.Chosen = logChoice{Drill: get("drill", "hover-tail-in"), Side: get("side", "none"), Craft: get("craft",
 		st.CraftType), Level: 1,
-		Lat: get("lat", ""), Lon: get("lon", ""), Alt: get("alt", ""), Away: get("away",
+		Lat: get("lat", ""), Lon: get("lon", ""), Alt: frame.InSI(c, "alt", units.Length, ""), Away: get("away",
 			""), Heights: heightsOf(get("heights",
-			"")), Part: get("part", ""), Course: get("course", ""), When: get("when", ""), Wind: get("wind", "")}
+			"")), Part: get("part", ""), Course: get("course", ""), When: get("when", ""), Wind: frame.InSI(c, "wind",
+			units.Speed, "")}
 	if l, err := strconv.Atoi(get("level", "1")); err == nil {
 		m.Chosen.Level = l
 	}

@@ -16,6 +16,7 @@ import (
 	"maestrale/core/pack"
 	"maestrale/core/plan"
 	"maestrale/core/score"
+	"maestrale/core/units"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -257,7 +258,7 @@ func (s Pages) ChangeToday(c *gin.Context) {
 	}
 	now := s.Now()
 	late, lerr := frame.FormNumber(c, "minutes", 0, 600)
-	wind, werr := frame.FormNumber(c, "mps", 0, 60)
+	wind, werr := frame.FormMeasure(c, "mps", units.Speed, 0, 60)
 	if lerr != nil || werr != nil {
 		s.ToBoard(c, refusal.Error("Minutes and wind are numbers."))
 		return

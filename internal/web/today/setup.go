@@ -14,6 +14,7 @@ import (
 
 	"maestrale/core/pack"
 	"maestrale/core/plan"
+	"maestrale/core/units"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -228,7 +229,7 @@ func personOf(c *gin.Context, id uuid.UUID, teachers []uuid.UUID, starts, ends t
 	flights, ferr := frame.NeedNumber(c, "flights-"+key, 0, 20)
 	minutes, merr := frame.NeedNumber(c, "minutes-"+key, 1, 60)
 	rest, rerr := frame.NeedNumber(c, "rest-"+key, 0, 240)
-	wind, werr := frame.FormNumber(c, "wind-"+key, 0, 50)
+	wind, werr := frame.FormMeasure(c, "wind-"+key, units.Speed, 0, 50)
 	for _, e := range []error{ferr, merr, rerr, werr} {
 		if e != nil {
 			return nil, e
@@ -327,9 +328,9 @@ func readForecast(text string, day, ends time.Time, loc *time.Location) (out []p
 		}
 		at, speed, _ := strings.Cut(part, " ")
 		t, terr := time.Parse("15:04", at)
-		v, verr := strconv.ParseFloat(strings.TrimSpace(speed), 64)
+		v, _, verr := units.Parse(units.Speed, speed, units.MetrePerSec)
 		if terr != nil || verr != nil || !(v >= 0 && v <= 80) {
-			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and metres a second, as: 09:00 3, 11:00 6",
+			return nil, fmt.Errorf("the wind %.40q is not clear; expected a time and m/s or a unit, as: 09:00 3, 11:00 12 kn",
 				part)
 		}
 		from := time.Date(y, month, d, t.Hour(), t.Minute(), 0, 0, loc)
