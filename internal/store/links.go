@@ -158,7 +158,7 @@ func (tx Tx) Links(ctx context.Context, most int) ([]SentLink, error) {
 	rows, err := tx.Query(ctx, `SELECT l.id, l.kind, coalesce(a.role, l.role), coalesce(a.name, l.name),
 		coalesce(a.email, l.email), coalesce(s.name, ''), coalesce(b.name, 'the server'), l.made_at, l.ends_at, l.used_at,
 		l.revoked_at FROM links l LEFT JOIN accounts a ON a.id = l.account_id LEFT JOIN students s ON s.id = l.student_id
-		LEFT JOIN accounts b ON b.id = l.made_by ORDER BY l.made_at DESC LIMIT $1`, most)
+		LEFT JOIN accounts b ON b.id = l.made_by ORDER BY l.made_at DESC, l.id DESC LIMIT $1`, most)
 	list, err := many[SentLink](rows, err)
 	if err != nil {
 		return nil, fmt.Errorf("list the links: %w", err)

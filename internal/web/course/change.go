@@ -24,6 +24,13 @@ import (
 // far is the farthest place that is read, in metres from the station.
 const far = 100_000
 
+// placeOf is the place that a form says, in metres from the station.
+func placeOf(c *gin.Context) (field.Point, error) {
+	x, err1 := frame.NeedMeasure(c, "x", units.Length, -far, far)
+	y, err2 := frame.NeedMeasure(c, "y", units.Length, -far, far)
+	return field.Point{X: x, Y: y}, errors.Join(err1, err2)
+}
+
 // courseChange reads what is to be changed: a change of the course, or, for an
 // undo and an import, the source that takes its place.
 func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.Course,
@@ -35,21 +42,14 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		}
 		return v
 	}
-	metres := func(name string) float64 {
-		v, e := frame.NeedMeasure(c, name, units.Length, -far, far)
-		if e != nil && err == nil {
-			err = e
-		}
-		return v
-	}
 	what, do := c.PostForm("what"), c.PostForm("do")
 	if instead := c.PostForm("instead"); instead != "" { // the other button of a form
 		do = instead
 	}
 	switch do {
 	case "move":
-		to := field.Point{X: metres("x"), Y: metres("y")}
-		return func(c *course.Course) { place(c, what, to) }, "moved " + whatWords(laid, what), "", errors.Join(err,
+		to, e := placeOf(c)
+		return func(c *course.Course) { place(c, what, to) }, "moved " + whatWords(laid, what), "", errors.Join(e,
 			knows(laid, what))
 	case "turn":
 		by := num("degrees", -360, 360)
@@ -68,8 +68,8 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		return change, says, "", err
 	case "marker":
 		name := strings.TrimSpace(strings.ToLower(c.PostForm("name")))
-		to := field.Point{X: metres("x"), Y: metres("y")}
-		return func(c *course.Course) { c.Markers[name] = to }, "set the marker " + name, "", err
+		to, e := placeOf(c)
+		return func(c *course.Course) { c.Markers[name] = to }, "set the marker " + name, "", e
 	case "hazard":
 		h, e := hazardOf(c)
 		return func(c *course.Course) { c.Hazards = append(c.Hazards, h) }, "added " + h.Words(), "", e
