@@ -96,7 +96,7 @@ export async function signedIn(
   await page.goto("/sign-in");
   await page.fill("#email", email);
   await page.fill("#password", password);
-  await page.click("text=Sign in >> nth=-1");
+  await page.click("form[action='/sign-in'] .main-button");
   await page.waitForLoadState("networkidle");
   return page;
 }
@@ -253,7 +253,13 @@ export async function fits(page, addresses) {
 export async function reads(where, what, why) {
   const end = Date.now() + patience;
   for (;;) {
-    const text = (await where.evaluate((e) => e.innerText ?? e.textContent ?? "")).trim();
+    // While a page goes on to another there is nothing to read.
+    const text = (
+      await where.evaluate((e) => e.innerText ?? e.textContent ?? "").catch((problem) => {
+        if (/context was destroyed|navigat/.test(problem.message)) return "";
+        throw problem;
+      })
+    ).trim();
     if (what.test(text) || Date.now() > end) return assert.match(text, what, why);
     await new Promise((r) => setTimeout(r, 50));
   }
