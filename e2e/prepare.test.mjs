@@ -131,7 +131,7 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   // A wind that Ginevra may fly in, whatever the hour at which this is run: the
   // meter of the demo blows as the place does.
   const chief = await signedIn(is.browser, is.demo.url);
-  await chief.goto("/sites");
+  await chief.goto("/school");
   await chief.click("summary:has-text('Wind meter (NMEA')");
   await chief.fill("#m-addr", "");
   await chief.locator("form[action='/settings/meter'] button").click();

@@ -24,6 +24,7 @@ type practiceModel struct {
 	Total   string
 	Rows    []practiceRow
 	Flights []practiceFlight
+	Start   string // where a flight begins; empty for a student
 }
 
 type practiceRow struct{ What, Minutes, Packs, Last string }
@@ -41,6 +42,9 @@ func (s Pages) PracticePage(c *gin.Context) {
 		err = frame.OwnOnly(p, id)
 	}
 	var m practiceModel
+	if p.Role != store.Learner {
+		m.Start = "/today"
+	}
 	var list []store.Practice
 	var flights []store.FlownFlight
 	names := map[uuid.UUID]string{}

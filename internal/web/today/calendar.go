@@ -112,6 +112,7 @@ func (s Pages) CalendarFeed(c *gin.Context) {
 type calendarModel struct {
 	List    []appointmentRow
 	Address string // just made; it is shown this once
+	Start   string // where a field day is made; empty for who makes none
 }
 
 type appointmentRow struct{ When, What, Says string }
@@ -121,6 +122,9 @@ func (s Pages) CalendarPage(c *gin.Context) { s.showCalendar(c, "") }
 func (s Pages) showCalendar(c *gin.Context, address string) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	m := calendarModel{Address: address}
+	if p.Role == store.Chief || p.Role == store.Instructor {
+		m.Start = "/today"
+	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		list, err := s.Days().Appointments(ctx, tx, p)
 		for _, a := range list {

@@ -45,6 +45,8 @@ type todayModel struct {
 	Fits      []string
 	Bound     string
 	Setup     setupModel
+	MissingAt string
+	Missing   string // what has to be there before a day can be planned
 	Chargers  []string
 	Moods     []string
 	Incidents []string
@@ -196,6 +198,14 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
 		Incidents: craft.Causes}
 	m.Setup = s.setupOf(b)
+	switch {
+	case len(m.Setup.People) == 0:
+		m.Missing, m.MissingAt = "a student", "/students"
+	case len(m.Setup.Craft) == 0:
+		m.Missing, m.MissingAt = "a craft", "/fleet#add-craft"
+	case len(m.Setup.Packs) == 0:
+		m.Missing, m.MissingAt = "packs", "/fleet#add-packs"
+	}
 	if !m.Is {
 		return m, nil
 	}
