@@ -36,6 +36,19 @@ type setupModel struct {
 	Spotters       []setupThing
 }
 
+// missing is what the school needs before a day can be planned, and where it is added; empty where it has all.
+func (m setupModel) missing() (what, at string) {
+	switch {
+	case len(m.People) == 0:
+		return "a student", "/students"
+	case len(m.Craft) == 0:
+		return "a craft", "/fleet#add-craft"
+	case len(m.Packs) == 0:
+		return "packs", "/fleet#add-packs"
+	}
+	return "", ""
+}
+
 type setupPerson struct {
 	ID, Name, Flies string
 	Flights         int

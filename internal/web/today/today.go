@@ -198,14 +198,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
 		Incidents: craft.Causes}
 	m.Setup = s.setupOf(b)
-	switch {
-	case len(m.Setup.People) == 0:
-		m.Missing, m.MissingAt = "a student", "/students"
-	case len(m.Setup.Craft) == 0:
-		m.Missing, m.MissingAt = "a craft", "/fleet#add-craft"
-	case len(m.Setup.Packs) == 0:
-		m.Missing, m.MissingAt = "packs", "/fleet#add-packs"
-	}
+	m.Missing, m.MissingAt = m.Setup.missing()
 	if !m.Is {
 		return m, nil
 	}
