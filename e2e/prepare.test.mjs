@@ -250,11 +250,11 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
     meter.on("exit", (c) => reject(new Error(`the stand-in ended with ${c}`)));
   });
   const page = await signedIn(is.browser, is.demo.url);
-  await page.goto("/sites");
-  await page.click("#meter summary");
+  await page.goto("/school");
+  await page.click("summary:has-text('Wind meter (NMEA')");
   await page.fill("#m-addr", addr);
   await page.click("button:has-text('Set the meter')");
-  await page.waitForURL("**/sites");
+  await page.waitForURL("**/school#devices");
   // The stand-in of the demo blew from before noon; this one is the afternoon's.
   const shown = () => page.locator(".wind-now").innerText();
   const end = Date.now() + patience;

@@ -36,7 +36,18 @@ type setupModel struct {
 	Spotters       []setupThing
 }
 
-// missing is what the school needs before a day can be planned, and where it is added; empty where it has all.
+// Missing is what the school needs before a day can be planned; empty where it has all.
+func (m setupModel) Missing() string {
+	what, _ := m.missing()
+	return what
+}
+
+// MissingAt is where it is added.
+func (m setupModel) MissingAt() string {
+	_, at := m.missing()
+	return at
+}
+
 func (m setupModel) missing() (what, at string) {
 	switch {
 	case len(m.People) == 0:

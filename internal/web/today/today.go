@@ -45,8 +45,6 @@ type todayModel struct {
 	Fits      []string
 	Bound     string
 	Setup     setupModel
-	MissingAt string
-	Missing   string // what has to be there before a day can be planned
 	Chargers  []string
 	Moods     []string
 	Incidents []string
@@ -198,7 +196,6 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
 		Incidents: craft.Causes}
 	m.Setup = s.setupOf(b)
-	m.Missing, m.MissingAt = m.Setup.missing()
 	if !m.Is {
 		return m, nil
 	}
