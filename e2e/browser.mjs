@@ -255,10 +255,12 @@ export async function reads(where, what, why) {
   for (;;) {
     // While a page goes on to another there is nothing to read.
     const text = (
-      await where.evaluate((e) => e.innerText ?? e.textContent ?? "").catch((problem) => {
-        if (/context was destroyed|navigat/.test(problem.message)) return "";
-        throw problem;
-      })
+      await where
+        .evaluate((e) => e.innerText ?? e.textContent ?? "")
+        .catch((problem) => {
+          if (/context was destroyed|navigat/.test(problem.message)) return "";
+          throw problem;
+        })
     ).trim();
     if (what.test(text) || Date.now() > end) return assert.match(text, what, why);
     await new Promise((r) => setTimeout(r, 50));

@@ -108,7 +108,10 @@ test("a table with mistakes, mended, taken and undone", async () => {
   await page.click("text=Bring in students, craft, packs and past passes");
   await accessible(page, "bringing in tables");
   const file = (text) => ({ name: "students.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
-  await page.setInputFiles("#im-file", file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Balloon;soon\n"));
+  await page.setInputFiles(
+    "#im-file",
+    file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Balloon;soon\n"),
+  );
   await page.click("text=Look at it");
   await reads(page.locator("section[aria-labelledby=ip-wrong]"), /2 mistakes: nothing is taken.*Balloon.*soon/s);
   await accessible(page, "a table with mistakes");

@@ -97,7 +97,7 @@ func (s Pages) PostRun(c *gin.Context) {
 	if state.Refused != "" {
 		status = http.StatusUnprocessableEntity
 	}
-	c.JSON(status, state)
+	s.JSON(c, status, state)
 }
 
 // replayed flies a run again as it was sent, and notes what came of it; one that cannot be flown again is refused.

@@ -2,11 +2,14 @@ package frame
 
 import (
 	"bytes"
+	"encoding/json"
+	"fmt"
 	"html"
 	"net/url"
 	"strconv"
 	"strings"
 
+	"github.com/gin-gonic/gin"
 	htmltext "golang.org/x/net/html"
 
 	"maestrale/core/units"
@@ -54,6 +57,8 @@ func spoken(page []byte, in units.System) []byte {
 				text = measureField(z, in)
 			case kind == htmltext.StartTagToken && leftAsIs(string(name)):
 				asIs++
+			case string(name) == "html" && in != units.Metric:
+				text = strings.TrimSuffix(text, ">") + forScripts(in)
 			case in != units.Metric:
 				text = sayAttributes(text, in)
 			}
@@ -67,6 +72,23 @@ func spoken(page []byte, in units.System) []byte {
 			out.Write(raw)
 		}
 	}
+}
+
+// forScripts tells the scripts of a page the reader's units, and how much one of each is in SI.
+func forScripts(in units.System) string {
+	one := func(u units.Unit) string { return strconv.FormatFloat(u.From(1), 'f', -1, 64) }
+	return ` data-length="` + string(in.Length) + `" data-length-one="` + one(in.Length) + `" data-speed="` +
+		string(in.Speed) + `" data-speed-one="` + one(in.Speed) + `">`
+}
+
+// JSON answers a script: the sentences in it say their measures in the reader's units. Numbers stay SI, and so do names.
+func (s *Frame) JSON(c *gin.Context, status int, v any) {
+	data, err := json.Marshal(v)
+	if err != nil {
+		s.Failed(c, fmt.Errorf("answer: %w", err))
+		return
+	}
+	c.Data(status, "application/json; charset=utf-8", []byte(unitsOf(Person(c)).Say(string(data))))
 }
 
 // kindIn is the kind that an attribute of a tag names; empty for none.

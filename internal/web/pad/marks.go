@@ -54,6 +54,6 @@ func (s Pages) PostMarks(c *gin.Context) {
 			*state.Verdict = frame.Addressed(*state.Verdict, student, drill.Cell{Drill: o.Drill, Side: o.Side, Aids: o.Aids,
 				Level: o.Level}, score.Observed)
 		}
-		c.JSON(http.StatusOK, state)
+		s.JSON(c, http.StatusOK, state)
 	}
 }

@@ -357,7 +357,7 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		if broken == nil {
 			broken = []string{}
 		}
-		c.JSON(http.StatusOK, gin.H{"says": says, "breaks": broken})
+		s.JSON(c, http.StatusOK, gin.H{"says": says, "breaks": broken})
 	default:
 		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: "The plan stays as it was.",
 			Do: "Go back to keep it or to move it elsewhere."})

@@ -3,6 +3,7 @@
 // here, and sent when it can be. Used by the page of how far a student tells the nose, and
 // by the pad of a device.
 import { newId } from "../frame/ids.js";
+import { lengthOf } from "../frame/units.js";
 
 /**
  * @typedef {{id: string, at: string, craft: string, distance_m: number, light: string, shown: number,
@@ -97,18 +98,19 @@ export function openCalls(config) {
       return;
     }
     next = /** @type {Next} */ (got.ok);
-    el("sight-ask").textContent = next.mark_m === stands ? `Still at ${next.mark_m} m` : `Carry it to ${next.mark_m} m`;
+    el("sight-ask").textContent =
+      next.mark_m === stands ? `Still at ${lengthOf(next.mark_m)}` : `Carry it to ${lengthOf(next.mark_m)}`;
     el("sight-what").textContent =
       `turn it ${config.names[next.aspect]}${next.enough ? " · enough: the interval is narrow" : ""}`;
     for (const b of document.querySelectorAll("[data-called]")) /** @type {HTMLButtonElement} */ (b).disabled = false;
-    el("sight-tell").textContent = `${Math.floor(next.tell_m)} m`;
+    el("sight-tell").textContent = lengthOf(Math.floor(next.tell_m));
     el("sight-from").textContent = next.from_cue
       ? `by the craft's colour cue; ${next.calls ? `${next.calls} calls are too few` : "no calls yet"}`
       : `by ${next.calls} calls`;
     el("sight-interval").textContent = next.from_cue
       ? ""
-      : `Half way between a guess and always: ${next.half_m.toFixed(0)} m, ` +
-        `${next.low_m.toFixed(0)} to ${next.high_m.toFixed(0)} m.`;
+      : `Half way between a guess and always: ${lengthOf(next.half_m)}, ` +
+        `${lengthOf(next.low_m)} to ${lengthOf(next.high_m)}.`;
   }
 
   /** @param {number} called */

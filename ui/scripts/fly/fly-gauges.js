@@ -2,6 +2,7 @@
 // the sticks, the rotors, the pack. The pilot is always at the bottom.
 
 import { modes } from "./radio-map.js";
+import { lengthOf, speedOf } from "../frame/units.js";
 
 /** @typedef {import("./fly-scene.js").Fields} Fields */
 /** @typedef {import("./fly-scene.js").Look & {aids: {words: string}[], modes: string[]}} Shown */
@@ -96,7 +97,7 @@ export function gauges(shown, state, at, axes, mode, path) {
     g.beginPath();
     g.arc(w / 2, h - 14, 4, 0, 7);
     g.fill();
-    g.fillText(`${Math.round(far)} m`, 6, 14);
+    g.fillText(lengthOf(far), 6, 14);
     const wind = Math.hypot(state[at.airX], state[at.airY]);
     if (wind > 0.2) {
       g.strokeStyle = ink;
@@ -111,7 +112,7 @@ export function gauges(shown, state, at, axes, mode, path) {
       g.lineTo(5, -4);
       g.stroke();
       g.restore();
-      g.fillText(`${wind.toFixed(1)} m/s`, w - 84, 30);
+      g.fillText(speedOf(wind), w - 84, 30);
     }
   }
   // From the side.
@@ -133,7 +134,7 @@ export function gauges(shown, state, at, axes, mode, path) {
     g.fillStyle = act;
     g.fillRect(w / 2 - 9, py(state[at.z]) - 3, 18, 6);
     g.fillStyle = ink;
-    g.fillText(`${Math.max(0, state[at.z]).toFixed(1)} m up`, 6, 14);
+    g.fillText(`${lengthOf(Math.max(0, state[at.z]), 1)} up`, 6, 14);
   }
   // The sticks, as this pilot holds them.
   {

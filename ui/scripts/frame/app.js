@@ -3,6 +3,7 @@
 import htmx from "htmx.org";
 import "../fleet/check.js";
 import "../course/course.js";
+import { lengthOf } from "../frame/units.js";
 
 /** @param {string} id */
 const byId = (id) => document.getElementById(id);
@@ -174,7 +175,7 @@ for (const button of document.querySelectorAll("[data-locate]")) {
         put("latitude", coords.latitude.toFixed(6));
         put("longitude", coords.longitude.toFixed(6));
         if (coords.altitude !== null) put("elevation", `${Math.round(coords.altitude)} m`);
-        tell(`Taken, to within ${Math.round(coords.accuracy)} m.`);
+        tell(`Taken, to within ${lengthOf(coords.accuracy)}.`);
       },
       () => tell("This device did not tell its place. Type the coordinates."),
       { enableHighAccuracy: true, timeout: 20_000 },

@@ -1,6 +1,7 @@
 // The marking pad: it takes marks, hands them to the line of whoever opened it, and draws
 // what the step machine says. It judges nothing.
 import { newId } from "../frame/ids.js";
+import { lengthOf } from "../frame/units.js";
 
 /**
  * @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number,
@@ -309,7 +310,9 @@ function drawTouch() {
   cross.setAttribute("transform", `translate(${touch.right / unit} ${-touch.away / unit})`);
   /** @type {HTMLButtonElement} */ (el("touch-keep")).disabled = !touch.set;
   const off = Math.hypot(touch.away, touch.right);
-  el("touch-say").textContent = touch.set ? `${off.toFixed(1)} m off; ${config.offset} m is allowed` : "not set";
+  el("touch-say").textContent = touch.set
+    ? `${lengthOf(off, 1)} off; ${lengthOf(config.offset, 1)} is allowed`
+    : "not set";
 }
 
 /** @param {number} right @param {number} away */

@@ -5,6 +5,7 @@ import { openDB } from "idb";
 import { openCalls, sendAllCalls } from "../fly/calls.js";
 import { newId } from "../frame/ids.js";
 import { openPad } from "./marks.js";
+import { lengthOf } from "../frame/units.js";
 
 /** @typedef {import("./marks.js").Run} Run */
 /** An attempt on the device: its place in the device's own order, and what is known of it.
@@ -272,7 +273,7 @@ function show() {
   p.faults.forEach((/** @type {any} */ f, /** @type {number} */ i) => {
     /** @type {HTMLElement} */ (el("m-faults").children[i]).dataset.fault = f.code;
   });
-  el("m-offset").textContent = `${p.offset} m`;
+  el("m-offset").textContent = lengthOf(p.offset, 1);
   const going = attempts.find((k) => !k.ended && k.student === p.student && Date.now() - k.run.t0 < 3600_000);
   const config = {
     student: p.student,

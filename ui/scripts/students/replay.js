@@ -1,4 +1,5 @@
 // Plays a flight over the drawings of its debrief: one moment, shown in all of them.
+import { lengthOf } from "../frame/units.js";
 const box = /** @type {HTMLElement} */ (document.getElementById("replay"));
 /**
  * @type {{t: number[], px: number[], py: number[], hy: number[], z: number[], head: number[] | null,
@@ -57,7 +58,7 @@ function show() {
   }
   slider.value = String(Math.round((1000 * (now - first)) / (last - first || 1)));
   slider.setAttribute("aria-valuetext", `${now.toFixed(1)} seconds`);
-  let says = `${now.toFixed(1)} s · ${Math.max(0, at(r.z)).toFixed(1)} m up`;
+  let says = `${now.toFixed(1)} s · ${lengthOf(Math.max(0, at(r.z)), 1)} up`;
   if (r.aspect) {
     const aspect = turned(r.aspect[a], r.aspect[n], u),
       deg = Math.round(Math.abs(((aspect + 540) % 360) - 180));
