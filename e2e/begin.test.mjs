@@ -78,7 +78,7 @@ async function fromNothing(width, height) {
     await tap("button:has-text('Add the craft')");
     await type("#sp-text", "3 × P1 to P3");
     await tap("button:has-text('Add the packs')");
-    await reads(page.locator(".step[aria-current=step]"), /instructors and spotters/);
+    await reads(page.locator(".step[aria-current=step]"), /instructors and spotters/i);
     await tap("button:has-text('Skip')");
     await type("#ff-name", "Ada Testa");
     await tap("button:has-text('Add the student')");

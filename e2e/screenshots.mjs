@@ -56,6 +56,10 @@ await page.keyboard.press("n");
 await page.waitForURL("**/attempts/*");
 await page.evaluate(() => scrollTo(0, 0));
 await shot(page, "debrief");
+await page.goto("/school");
+await shot(page, "school");
+await page.goto("/people");
+await shot(page, "people");
 await page.goto("/programmes");
 await shot(page, "programmes");
 await page.goto("/students");
@@ -64,11 +68,6 @@ const ilario = new URL(page.url()).pathname;
 await page.goto(`${ilario}/sight`);
 await page.waitForFunction(() => /Carry/.test(document.querySelector("#sight-ask").textContent));
 await shot(page, "sight");
-await page.goto(`${ilario}/lost`);
-await page.click("a[href*='#known'] >> nth=-1");
-await page.waitForSelector("#known");
-await page.evaluate(() => document.querySelector("#known").scrollIntoView());
-await shot(page, "known");
 await page.goto("/fleet");
 await shot(page, "fleet");
 await page.goto("/course");
@@ -146,23 +145,6 @@ for (let i = 0; i < 6; i++) {
 }
 await desk.waitForTimeout(1000);
 await shot(desk, "watch");
-await desk.goto("/fly/mixing");
-await desk.waitForFunction(() => !document.querySelector("#mix-check").disabled);
-await desk.evaluate(() => {
-  globalThis.maestraleHeld = true;
-  maestraleMixing.ask("left-rotors");
-});
-for (const [n, v] of [
-  [1, 85],
-  [2, 114],
-  [3, 85],
-  [4, 114],
-])
-  await desk.locator(`#rotor-${n}`).fill(String(v));
-await desk.evaluate(() => maestraleMixing.step(0.6));
-await desk.click("#mix-check");
-await desk.waitForTimeout(500);
-await shot(desk, "mixing");
 await atTheRadio(desk, `${ilario}/fly?lost=birds&drill=regain-turn&seed=5`);
 await fly(desk, 0.5, { throttle: 0 });
 await fly(desk, 2, { pitch: 0.5 });

@@ -286,7 +286,8 @@ func (r *reader) day(key, t string) time.Time {
 	monthFirst, err2 := time.ParseInLocation("1/2/2006", t, r.known.Zone)
 	switch {
 	case err1 == nil && err2 == nil && !dayFirst.Equal(monthFirst):
-		r.wrong(key, fmt.Sprintf("%.20q is a day in two ways of writing", t), "a day such as 2026-03-02")
+		r.wrong(key, fmt.Sprintf("%.20q could be %s or %s", t, dayFirst.Format("2 January 2006"),
+			monthFirst.Format("2 January 2006")), "a day such as 2026-03-02")
 	case err1 == nil:
 		return r.past(key, t, dayFirst)
 	case err2 == nil:

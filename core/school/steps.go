@@ -29,7 +29,7 @@ func (s Step) Words() string {
 	case CraftStep:
 		return "the first craft"
 	case PacksStep:
-		return "its packs"
+		return "the packs"
 	case StaffStep:
 		return "instructors and spotters"
 	case StudentStep:
