@@ -231,3 +231,18 @@ func TestSchoolCommandsRefuse(t *testing.T) {
 		}
 	}
 }
+
+// The demo never touches a database that holds a school of somebody's own.
+func TestTheDemoLeavesARealSchoolAlone(t *testing.T) {
+	emptyDatabase(t)
+	said[schoolPrinted](t, "school", "new", "--name", "Scuola di prova", "--zone", "Europe/Rome", "--chief-name", "C",
+		"--chief-email", "c@x.example")
+	for _, args := range [][]string{{"demo", "--addr", "127.0.0.1:0", "--reset"}, {"demo", "--addr", "127.0.0.1:0"}} {
+		if status, _, e := command(args...); status != 2 || !strings.Contains(e, `holds the school "Scuola di prova"`) {
+			t.Errorf("%v: %d %q", args, status, e)
+		}
+	}
+	if list := said[[]schoolPrinted](t, "school", "list"); len(list) != 1 || list[0].Name != "Scuola di prova" {
+		t.Errorf("%+v", list)
+	}
+}

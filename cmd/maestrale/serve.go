@@ -163,6 +163,15 @@ func demoCommand() *cobra.Command {
 }
 
 func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
+	other, err := store.OtherSchool(ctx, s.url, demo.SchoolName)
+	if err != nil {
+		return err
+	}
+	if other != "" {
+		return fmt.Errorf("this database holds the school %q; the demo touches none but its own sample. Use maestrale "+
+			"serve, "+
+			"or another database", other)
+	}
 	if reset {
 		if err := store.Reset(ctx, s.url); err != nil {
 			return err

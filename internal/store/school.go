@@ -85,6 +85,26 @@ func ListSchools(ctx context.Context, url string) ([]School, error) {
 	return list, nil
 }
 
+// OtherSchool finds a school that did not begin under a name, as the owner; empty where there is none, or no database
+// yet.
+func OtherSchool(ctx context.Context, url, name string) (other string, err error) {
+	conn, err := pgx.Connect(ctx, url)
+	if err != nil {
+		return "", fmt.Errorf("connect: %w", err)
+	}
+	defer func() { _ = conn.Close(ctx) }()
+	err = conn.QueryRow(ctx, `SELECT s.name FROM `+Schema+`.schools s WHERE $1 <> coalesce((SELECT n.name
+		FROM `+Schema+`.school_names n WHERE n.school_id = s.id ORDER BY n.since LIMIT 1), s.name) LIMIT 1`,
+		name).Scan(&other)
+	if errors.Is(err, pgx.ErrNoRows) || violates(err, undefinedTable) {
+		return "", nil
+	}
+	if err != nil {
+		return "", fmt.Errorf("look for schools: %w", err)
+	}
+	return other, nil
+}
+
 // HasSchools tells whether any school is there, as the owner.
 func HasSchools(ctx context.Context, url string) (bool, error) {
 	list, err := ListSchools(ctx, url)

@@ -155,6 +155,7 @@ func violates(err error, code string) bool {
 const (
 	uniqueViolation     = "23505"
 	foreignKeyViolation = "23503"
+	undefinedTable      = "42P01"
 )
 
 // NewID makes a UUIDv7.

@@ -313,11 +313,17 @@ func TestAnotherSchoolsPeople(t *testing.T) {
 	a, b := newSite(t), newSite(t)
 	mine, theirs := a.as(store.Chief), b.as(store.Chief)
 	theirs.form("/people/links", url.Values{"role": {"spotter"}})
+	key := store.Passkey{ID: store.NewID(), Name: "Phone", Host: "localhost", Body: []byte("{}"), MadeAt: time.Now()}
+	if err := appStore.InSchool(bg, b.school, func(tx store.Tx) error {
+		return tx.AddPasskey(bg, account(t, b, store.Chief), key, key.ID[:])
+	}); err != nil {
+		t.Fatal(err)
+	}
 	link := idBefore(t, theirs.get("/people").body, `action="/people/links/`)
 	for path, form := range map[string]url.Values{"/people/links/" + link: nil,
 		"/people/" + uuidText(account(t, b, store.Spotter)):           {"do": {"close"}},
 		"/people/" + uuidText(account(t, b, store.Learner)):           {"do": {"link"}},
-		"/account/passkeys/" + store.NewID().String():                 nil,
+		"/account/passkeys/" + key.ID.String():                        nil,
 		"/people/" + uuidText(account(t, b, store.Spotter)) + "/sign": {"do": {"take"}}} {
 		if r := mine.form(path, form); r.status != http.StatusNotFound {
 			t.Errorf("%s of another school: %d", path, r.status)
@@ -326,6 +332,11 @@ func TestAnotherSchoolsPeople(t *testing.T) {
 	if r := mine.form("/people/links", url.Values{"role": {"student"},
 		"student": {b.student.String()}}); r.status != http.StatusNotFound {
 		t.Errorf("an invitation for another school's student: %d", r.status)
+	}
+	// A colleague's passkey is as unreachable as another school's.
+	if r := b.as(store.Instructor).form("/account/passkeys/"+key.ID.String(), nil); r.status != http.StatusNotFound ||
+		b.count("passkeys") != 1 {
+		t.Errorf("a colleague's passkey: %d", r.status)
 	}
 	if p := mine.get("/people").body; strings.Contains(p, b.emails[store.Spotter]) {
 		t.Error("another school's people are listed")

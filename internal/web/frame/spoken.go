@@ -81,7 +81,7 @@ func forScripts(in units.System) string {
 		string(in.Speed) + `" data-speed-one="` + one(in.Speed) + `">`
 }
 
-// JSON answers a script: the sentences in it say their measures in the reader's units. Numbers stay SI, and so do names.
+// JSON answers a script: the sentences in it say their measures in the reader's units. Numbers stay SI, names stay.
 func (s *Frame) JSON(c *gin.Context, status int, v any) {
 	data, err := json.Marshal(v)
 	if err != nil {

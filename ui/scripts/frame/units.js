@@ -1,5 +1,5 @@
-// Says lengths and speeds in the reader's units: the server writes them, and how much one is, on the page's root. A page
-// that says none is in metres and metres per second.
+// Says lengths and speeds in the reader's units: the server writes them, and how much one is, on the page's root. A
+// page that says none is in metres and metres per second.
 
 const { length = "m", lengthOne = "1", speed = "m/s", speedOne = "1" } = document.documentElement.dataset;
 
