@@ -90,7 +90,7 @@ var funcs = template.FuncMap{
 func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	p.Person = Person(c)
 	if p.Person != nil {
-		p.Day = s.Now().In(p.Person.Zone()).Format("Monday 2 January")
+		p.Day = s.Now().In(p.Person.Zone()).Format("Mon 2 Jan")
 		p.Wind = s.WindOf(p.Person)
 		if c.GetHeader("HX-Request") == "" && name != "start" {
 			p.ToDo = s.toDo(c, p.Person)
