@@ -9,7 +9,6 @@ import (
 
 	"maestrale/core/units"
 	"maestrale/internal/password"
-	"maestrale/internal/refusal"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 )
@@ -175,9 +174,4 @@ func passkeyName(typed string, now time.Time) string {
 		return name
 	}
 	return "Passkey of " + now.Format(dayForm)
-}
-
-// refusedAs turns a mistake into what the page says.
-func refusedAs(what string, err error) error {
-	return refusal.Error(what + ": " + frame.FirstLine(err) + ".")
 }
