@@ -265,7 +265,7 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
     assert.ok(Date.now() < end, `the afternoon's wind never came: ${await shown()}`);
     await page.waitForTimeout(500);
   }
-  assert.match(await shown(), /m\/s, gusts [\d.]+[\s\S]*10 min [\d.]+, gusts [\d.]+ · \d+ s ago/);
+  assert.match(await shown(), /m\/s, gusts [\d.]+[\s\S]*10 min [\d.]+ m\/s, gusts [\d.]+ · \d+ s ago/);
   meter.removeAllListeners("exit");
   meter.kill("SIGKILL");
   // Without a reload: the page asks for the wind by itself.

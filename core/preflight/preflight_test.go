@@ -128,7 +128,7 @@ func TestEachRuleBlocks(t *testing.T) {
 		{"compass", "quiet", func(s *Situation) { s.Craft.Unclean = 1 }, "not clean"},
 		{"firmware", "1.5", nil, "noted is 1.4"},
 		{"people", "no", nil, "answered no"},
-		{"wind", "", func(s *Situation) { s.Wind.Mean = 9.5 }, "9.5 m/s of 9.0"},
+		{"wind", "", func(s *Situation) { s.Wind.Mean = 9.5 }, "9.5 of 9.0 m/s"},
 		{"wind", "", func(s *Situation) { s.Wind.Gust = 12.5 }, "gusts 12.5 of 12.0"},
 		{"wind", "", func(s *Situation) { s.PilotMps = 1.5 }, "Nives flies in up to 1.5"},
 		{"wind", "", func(s *Situation) { s.Wind.Fresh, s.Wind.Age = false, 45*time.Minute }, "last heard 45 min ago"},

@@ -103,7 +103,7 @@ func windRule(s Situation, _ value) (bool, string, string) {
 	if s.Wind.Gust > 0 {
 		gust = fmt.Sprintf(", gusts %.1f of %.1f", s.Wind.Gust, s.Type.GustMps)
 	}
-	says := fmt.Sprintf("%.1f m/s of %.1f%s for the %s", s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
+	says := fmt.Sprintf("%.1f of %.1f m/s%s for the %s", s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
 	switch {
 	case s.Wind.Mean > s.Type.WindMps, s.Type.GustMps > 0 && s.Wind.Gust > s.Type.GustMps:
 		return false, says, ""

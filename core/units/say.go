@@ -9,12 +9,13 @@ import (
 // quantity finds lengths in metres and speeds in metres per second in a sentence: one number or several ("0.5 to 1.2
 // m",
 // "3 × 4 m"), the unit, and what may stand behind it in brackets: the same in feet or knots.
-var quantity = regexp.MustCompile(`((?:` + oneNumber + `(?:` + space + `?(?:to|and|or|–|×|/)` + space + `?|, ))*` +
-	oneNumber + `)(` + space + `)(m/s|m)(\b|$)` + `((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
+var quantity = regexp.MustCompile(`(` + numbers + `)(` + space + `)(m/s|m)(\b|$)` +
+	`((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
 
 const (
 	oneNumber = `[-+−]?\d+(?:\.\d+)?`
 	space     = `[ \x{a0}\x{202f}]`
+	numbers   = `(?:` + oneNumber + `(?:` + space + `?(?:to|and|or|of|by|–|×|±|/)` + space + `?|, ))*` + oneNumber
 )
 
 var number = regexp.MustCompile(`\d+(?:\.\d+)?`)
@@ -50,6 +51,29 @@ func (s System) Say(text string) string {
 			b.WriteString(" (" + part(1) + " " + part(3) + ")")
 		}
 		rest = at[1]
+	}
+	b.WriteString(text[rest:])
+	return s.sayGusts(b.String())
+}
+
+// gusts finds the gust behind a mean wind, which goes without a unit of its own: "4.2 m/s, gusts 6.1".
+var gusts = regexp.MustCompile(`\bgusts (` + numbers + `)`)
+
+// sayGusts says gusts that have no unit of their own in the chosen unit of speed. Those that have one were said before.
+func (s System) sayGusts(text string) string {
+	u := s.Of(Speed)
+	if u == MetrePerSec || !strings.Contains(text, "gusts ") {
+		return text
+	}
+	var b strings.Builder
+	rest := 0
+	for _, at := range gusts.FindAllStringSubmatchIndex(text, -1) {
+		if after := text[at[1]:]; strings.HasPrefix(after, " "+string(u)) || strings.HasPrefix(after, "\u00a0"+string(u)) {
+			continue
+		}
+		b.WriteString(text[rest:at[2]])
+		b.WriteString(number.ReplaceAllStringFunc(text[at[2]:at[3]], u.Again))
+		rest = at[3]
 	}
 	b.WriteString(text[rest:])
 	return b.String()

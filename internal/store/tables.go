@@ -13,7 +13,8 @@ type Table struct{ Name, sql string }
 // Tables are what a school takes out: everything but the logs and traces, which stand
 // with their attempts, and what nobody else may have (passwords, keys, sessions).
 var Tables = []Table{
-	{"students", `SELECT id, name, programme, craft_type, trains_for, started_on FROM students WHERE own_of IS NULL
+	{"students", `SELECT id, name, programme, craft_type, trains_for, goal, started_on, left_on FROM students
+		WHERE own_of IS NULL
 		ORDER BY name`},
 	{"people", `SELECT id, name, email, role, student_id, signs_until, disabled_at FROM accounts ORDER BY name`},
 	{"attempts", `SELECT id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class, source, verdict,
@@ -38,6 +39,14 @@ var Tables = []Table{
 		id`},
 	{"lessons", `SELECT id, student_id, at, ask, plan, planned_by FROM lessons ORDER BY at`},
 	{"imports", `SELECT id, student_id, from_school, key, attempts, counts, at, imported_by FROM imports ORDER BY at`},
+	{"notes", `SELECT id, attempt_id, t_s, body, account_id, written_at, redacted_at, redacted_by FROM attempt_notes
+		ORDER BY written_at, id`},
+	{"sites", `SELECT id, name, notes, lat_deg, lon_deg, alt_m FROM sites ORDER BY name`},
+	{"courses", `SELECT c.id, c.site_id, c.name, v.seq, v.at, v.drawn_by, v.says, v.source FROM courses c
+		JOIN course_versions v ON v.course_id = c.id ORDER BY c.name, c.id, v.seq`},
+	{"school-names", `SELECT since, name FROM school_names ORDER BY since`},
+	{"tables-brought-in", `SELECT id, kind, name, account_id, taken_at, undone_at FROM intakes WHERE taken_at IS NOT NULL
+		ORDER BY taken_at`},
 	{"acts", `SELECT id, at, by_account, student_id, what FROM acts ORDER BY at`},
 }
 

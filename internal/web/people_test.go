@@ -2,6 +2,7 @@ package web
 
 import (
 	"bufio"
+	"context"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -200,6 +201,27 @@ func TestLiveAnswersEnd(t *testing.T) {
 		_ = r.Body.Close()
 		if how == "the account is closed" {
 			chief.form("/people/"+id, url.Values{"do": {"open"}})
+		}
+	}
+}
+
+// So does a connection of its own: the line over which an instructor watches a student fly.
+func TestWatchersAreCutOff(t *testing.T) {
+	s := siteWith(t, func(o *Options) { o.Recheck = 30 * time.Millisecond })
+	chief, teacher := s.as(store.Chief), s.as(store.Instructor)
+	line := teacher.line("/students/" + s.student.String() + "/watch/live")
+	if r := chief.form("/people/"+uuidText(account(t, s, store.Instructor)),
+		url.Values{"do": {"close"}}); r.status != http.StatusSeeOther {
+		t.Fatal(r.status)
+	}
+	ctx, cancel := context.WithTimeout(bg, time.Minute)
+	defer cancel()
+	for {
+		if _, _, err := line.Read(ctx); err != nil {
+			if ctx.Err() != nil {
+				t.Error("a closed account watches on")
+			}
+			return
 		}
 	}
 }

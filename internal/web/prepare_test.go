@@ -347,7 +347,7 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 	g.app.Now = func() time.Time { return time.Now().Add(time.Hour) } // the typed wind is an hour old
 	set(-time.Hour + 2*time.Second)
 	if r := c.get("/wind"); !strings.Contains(r.body, "<b>6.0 m/s, gusts 8.0</b>") || !strings.Contains(r.body,
-		"10 min 5.0, gusts 9.0") {
+		"10 min 5.0 m/s, gusts 9.0") {
 		t.Errorf("fresh: %s", r.body)
 	}
 	set(-time.Hour + 4*time.Minute)

@@ -470,7 +470,7 @@ func TestWind(t *testing.T) {
 		}
 	}
 	if r := c.form("/wind", url.Values{"mps": {"3,4"}, "gust_mps": {"5.1"}, "from_deg": {"180"}}); r.status != 200 ||
-		r.body != "wind 3.4, gusts 5.1 m/s from behind" {
+		r.body != "wind 3.4 m/s, gusts 5.1 from behind" {
 		t.Errorf("%d %s", r.status, r.body)
 	}
 	if r := c.get("/students"); !strings.Contains(r.body, "3.4 m/s, gusts 5.1") {

@@ -47,7 +47,7 @@ func (s *Frame) WindOf(p *store.Person) WindModel {
 		w.Arrow = draw.Wind(*from, true)
 	}
 	if p.LongMps != nil && p.LongGustMps != nil && !w.Stale {
-		w.Long = fmt.Sprintf("10 min %.1f, gusts %.1f", *p.LongMps, *p.LongGustMps)
+		w.Long = fmt.Sprintf("10 min %.1f m/s, gusts %.1f", *p.LongMps, *p.LongGustMps)
 	}
 	return w
 }
@@ -116,15 +116,14 @@ func (s *Frame) PostWind(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, back)
 		return
 	}
-	w := fmt.Sprintf("wind %.1f", *mps)
+	w := fmt.Sprintf("wind %.1f m/s", *mps)
 	if gust != nil {
 		w += fmt.Sprintf(", gusts %.1f", *gust)
 	}
-	w += " m/s"
 	if from != nil {
 		w += " from " + draw.WindWords(*from)
 	}
-	c.String(http.StatusOK, w)
+	c.String(http.StatusOK, "%s", p.Units().Say(w))
 }
 
 // MeterModel is the wind meter as the site's page shows it.
