@@ -31,6 +31,8 @@ async function counted(url, width, height) {
     baseURL: url,
     timezoneId: "Europe/Rome",
     hasTouch: width < 600,
+    permissions: ["geolocation"],
+    geolocation: { latitude: 45.21, longitude: 12.29, accuracy: 8 },
   });
   context.setDefaultTimeout(patience);
   const page = await context.newPage();
@@ -70,8 +72,14 @@ async function fromNothing(width, height) {
     await page.waitForURL("**/start");
     await accessible(page, "the first steps");
     await type("#fs-name", "Spianata nord");
-    await type("#fs-lat", "45.21");
-    await type("#fs-lon", "12.29");
+    if (width < 600) {
+      await tap("[data-locate]");
+      await reads(page.locator("[data-locate-says]"), /Taken, to within 8 m/);
+      assert.equal(await page.inputValue("#fs-lat"), "45.210000");
+    } else {
+      await type("#fs-lat", "45.21");
+      await type("#fs-lon", "12.29");
+    }
     await tap("button:has-text('Keep the site')");
     await tap("button:has-text('Lay the course')");
     await type("#fk-name", "Uno");

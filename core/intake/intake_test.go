@@ -49,6 +49,8 @@ func TestEncodingsAndSeparators(t *testing.T) {
 		"tabs":         []byte("name\tgoal\nZoë Ångström\tone, and two\n"),
 		"UTF-16 LE":    wide(func(u uint16) []byte { return []byte{byte(u), byte(u >> 8)} }, []byte{0xff, 0xfe}),
 		"UTF-16 BE":    wide(func(u uint16) []byte { return []byte{byte(u >> 8), byte(u)} }, []byte{0xfe, 0xff}),
+		"sep=;":        []byte("sep=;\r\nname;goal\r\nZoë Ångström;one, and two\r\n"),
+		"more commas":  []byte("name,goal\nZoë Ångström,\"one, and two\",,,\n"),
 		"empty lines":  []byte("\n\nname,goal\n\n,\nZoë Ångström,\"one, and two\"\n\n"),
 	} {
 		table, err := ReadTable(data)
@@ -119,7 +121,7 @@ func TestRowsAreRead(t *testing.T) {
 		t.Errorf("%+v, %v", b, mistakes)
 	}
 	b, mistakes = read(t, Passes, "student,date,drill,side,aids,vouched for by\n"+
-		"ada testa,2026-03-02,Yaw-quarter,L,Position hold,Old Hand\n")
+		"ada testa,2026-03-02 10:30,Yaw-quarter,L,Position hold,Old Hand\n")
 	if len(mistakes) > 0 || len(b.Passes) != 1 || b.Passes[0].Side != field.LeftSide || b.Passes[0].StudentID != "1" ||
 		b.Passes[0].Aids != craft.PositionHold || b.Passes[0].At.Hour() != 12 {
 		t.Errorf("%+v, %v", b, mistakes)
@@ -145,6 +147,8 @@ func TestWrongRowsAreSaid(t *testing.T) {
 		{Packs, "name,type,chemistry\nP2,poiana,NiMH\n", `the chemistry "NiMH"`},
 		{Packs, "name,type,capacity\nP2,poiana,big\n", `the capacity "big"`},
 		{Passes, "student,date,drill,by\nNobody,2026-03-02,hover-tail-in,H\n", `there is no student "Nobody"`},
+		{Passes, "student,date,drill,by\nAda Testa,2026-03-02,hover-tail-in,H\nada testa,2.3.2026,Tail-in hover,I\n",
+			"line 3: the same pass stands in line 2 too"},
 		{Passes, "student,date,drill,by\nBo Prova,2026-03-02,hover-tail-in,H\n", "there are 2 students"},
 		{Passes, "student,date,drill,by\nAda Testa,2026-03-02,loop,H\n", `the drill "loop" is not known`},
 		{Passes, "student,date,drill,by\nAda Testa,2026-03-02,yaw-quarter,H\n", "no side is said"},

@@ -20,6 +20,7 @@ type Known struct {
 	Students  []Person // those who have left among them
 	Craft     []string // names
 	Packs     []string
+	Passes    map[string]bool // past passes that were brought in before, by their key
 	Zone      *time.Location
 	Today     time.Time
 }
@@ -71,6 +72,12 @@ func (m Mistake) String() string {
 		out += "; expected " + m.Expected
 	}
 	return out
+}
+
+// Key tells a past pass from every other: the same item, passed by the same student on the same day.
+func (p Pass) Key() string {
+	return strings.Join([]string{p.StudentID, p.At.UTC().Format(time.DateOnly), p.Drill, string(p.Side), string(p.Aids),
+		strconv.Itoa(p.Level)}, "|")
 }
 
 // reader reads the rows of one table.
@@ -277,6 +284,9 @@ func (r *reader) number(t string) (float64, error) {
 
 // day reads a day: 2026-03-02, 2.3.2026, or with strokes where only one reading is a date that has been.
 func (r *reader) day(key, t string) time.Time {
+	if d, _, timed := strings.Cut(t, " "); timed && strings.Contains(t, ":") {
+		t = d // a day with a time behind it
+	}
 	for _, form := range []string{"2006-01-02", "2006-1-2", "2.1.2006", "02.01.2006", "2006/01/02"} {
 		if d, err := time.ParseInLocation(form, t, r.known.Zone); err == nil {
 			return r.past(key, t, d)
@@ -330,6 +340,14 @@ func (r *reader) pass() Pass {
 	}
 	p.Drill = key
 	r.item(&p, r.known.Catalogue.Drills[key])
+	line, twice := r.seen[p.Key()]
+	switch {
+	case twice:
+		r.wrong("", fmt.Sprintf("the same pass stands in line %d too", line), "every pass once")
+	case r.known.Passes[p.Key()]:
+		r.wrong("", "this pass was brought in before", "passes that are new; leave the row out")
+	}
+	r.seen[p.Key()] = r.line
 	return p
 }
 

@@ -44,7 +44,7 @@ func ReadTable(data []byte) (*Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	comma := separator(text)
+	comma, text := separator(text)
 	switch comma {
 	case ';':
 		t.Decimal = ','
@@ -76,6 +76,9 @@ func (t *Table) readRows(text string, comma rune) error {
 		}
 		if !slices.ContainsFunc(row, func(f string) bool { return f != "" }) {
 			continue
+		}
+		for len(row) > 1 && row[len(row)-1] == "" && t.Headings != nil && len(row) > len(t.Headings) {
+			row = row[:len(row)-1] // empty fields behind the last heading
 		}
 		line, _ := r.FieldPos(0)
 		if t.Headings == nil {
@@ -164,16 +167,21 @@ var windows1252 = [32]rune{'€', ' ', '‚', 'ƒ', '„', '…', '†', '‡', 
 	'’', '“',
 	'”', '•', '–', '—', '˜', '™', 'š', '›', 'œ', ' ', 'ž', 'Ÿ'}
 
-// separator is the character that stands most often in the first line, of those that stand between columns.
-func separator(text string) rune {
-	first, _, _ := strings.Cut(strings.TrimLeft(text, "\r\n"), "\n")
+// separator is the character that stands most often in the first line, of those that stand between columns. Some
+// spreadsheets name it in a line of its own, sep=; which is taken off.
+func separator(text string) (comma rune, rest string) {
+	first, below, _ := strings.Cut(strings.TrimLeft(text, "\r\n"), "\n")
+	if named, is := strings.CutPrefix(strings.ToLower(strings.TrimSpace(first)), "sep="); is && len(named) == 1 &&
+		strings.Contains(",;\t", named) {
+		return rune(named[0]), "\n" + below // the line still counts
+	}
 	best, most := ',', 0
 	for _, c := range []rune{',', ';', '\t'} {
 		if n := strings.Count(first, string(c)); n > most {
 			best, most = c, n
 		}
 	}
-	return best
+	return best, text
 }
 
 // plain is a heading or a word without capitals, accents of spacing and punctuation, for comparing.

@@ -34,8 +34,16 @@ func Known(ctx context.Context, tx store.Tx, cat *drill.Catalogue, zone *time.Lo
 		k.Craft = append(k.Craft, c.Name)
 	}
 	packs, err := tx.Packs(ctx)
+	if err != nil {
+		return k, err
+	}
 	for _, p := range packs {
 		k.Packs = append(k.Packs, p.Name)
+	}
+	k.Passes = map[string]bool{}
+	list, err := tx.PaperPasses(ctx)
+	for _, p := range list {
+		k.Passes[p.Key()] = true
 	}
 	return k, err
 }

@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+
+	"maestrale/core/intake"
 )
 
 // Intake is a table that somebody brought.
@@ -108,6 +110,18 @@ func (tx Tx) UndoIntake(ctx context.Context, id uuid.UUID, now time.Time) error 
 		return ErrUsed
 	}
 	return ErrNotFound
+}
+
+// PaperPasses lists the passes that were brought from paper and stand: neither void nor replaced.
+func (tx Tx) PaperPasses(ctx context.Context) ([]intake.Pass, error) {
+	rows, err := tx.Query(ctx, `SELECT a.student_id::text, a.at, a.drill, a.side, a.aids, a.level, a.craft_type, a.origin
+		FROM attempts a WHERE a.source = 'claimed' AND a.verdict <> 'void'
+		AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)`)
+	list, err := many[intake.Pass](rows, err)
+	if err != nil {
+		return nil, fmt.Errorf("list the passes from paper: %w", err)
+	}
+	return list, nil
 }
 
 // Claims lists the passes that were brought from paper and on which the chief has not decided, or has: the newest state

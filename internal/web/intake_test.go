@@ -188,6 +188,11 @@ func TestPassesFromPaper(t *testing.T) {
 	if r := c.form(at+"/undo", nil); r.status != http.StatusConflict {
 		t.Errorf("undone after the decision: %d", r.status)
 	}
+	third := c.bring(t, "renamed.csv", "Pilot,When,Exercise,Aids,By\n"+
+		"First Student,2.3.2026,Ground-effect hover,position hold,Somebody else\n")
+	if p := text(c.get(third).body); !strings.Contains(p, "this pass was brought in before") {
+		t.Errorf("the same pass in another table: %s", p)
+	}
 	second := c.bring(t, "more.csv",
 		"student,date,drill,vouched for by\nSecond Student,2026-03-02,hover-tail-in,Old Hand\n")
 	c.form(second, url.Values{"kind": {"passes"}})

@@ -58,7 +58,14 @@ func (s Pages) Jump(c *gin.Context) {
 		add("Sites and wind", "place", "/sites")
 		add("Fleet", "place", "/fleet")
 		add("Records", "place", "/records")
+		add("School", "place", "/school")
 	}
+	if p.Role == store.Chief {
+		add("People and invitations", "place", "/people")
+		add("Bring in tables", "place", "/import")
+		add("First steps", "place", "/start")
+	}
+	add("Your account, units and passkeys", "place", "/account")
 	for _, d := range s.Cat.InOrder() {
 		add(d.Title, "drill", "/programmes/drills/"+d.Key)
 	}
