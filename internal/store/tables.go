@@ -44,7 +44,7 @@ var Tables = []Table{
 	{"sites", `SELECT id, name, notes, lat_deg, lon_deg, alt_m FROM sites ORDER BY name`},
 	{"courses", `SELECT c.id, c.site_id, c.name, v.seq, v.at, v.drawn_by, v.says, v.source FROM courses c
 		JOIN course_versions v ON v.course_id = c.id ORDER BY c.name, c.id, v.seq`},
-	{"school-names", `SELECT since, name FROM school_names ORDER BY since`},
+	{"school-names", `SELECT id, since, name FROM school_names ORDER BY since`},
 	{"tables-brought-in", `SELECT id, kind, name, account_id, taken_at, undone_at FROM intakes WHERE taken_at IS NOT NULL
 		ORDER BY taken_at`},
 	{"acts", `SELECT id, at, by_account, student_id, what FROM acts ORDER BY at`},

@@ -92,7 +92,7 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	if p.Person != nil {
 		p.Day = s.Now().In(p.Person.Zone()).Format("Mon 2 Jan")
 		p.Wind = s.WindOf(p.Person)
-		if c.GetHeader("HX-Request") == "" && name != "start" {
+		if c.GetHeader("HX-Request") == "" && saysToDo(name) {
 			p.ToDo = s.toDo(c, p.Person)
 		}
 	}
@@ -127,6 +127,16 @@ func unitsOf(p *store.Person) units.System {
 		return units.Metric
 	}
 	return p.Units()
+}
+
+// saysToDo tells whether a screen shows which first steps are left: where a chief begins, and not on the pages of one
+// student, which are opened most.
+func saysToDo(name string) bool {
+	switch name {
+	case "today", "students", "school", "people", "import", "fleet", "sites", "course", "programmes", "records":
+		return true
+	}
+	return false
 }
 
 // Part writes one of the shared parts alone.
