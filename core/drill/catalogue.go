@@ -10,6 +10,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"sync"
 
 	"maestrale/core/craft"
 	"maestrale/core/field"
@@ -30,15 +31,22 @@ type Catalogue struct {
 	order      []string // drills in the order of the ladder
 }
 
-// Shipped returns the catalogue that ships with the program.
+// Shipped returns the catalogue that ships with the program. Its files are read once; each caller gets maps of their
+// own.
 func Shipped() *Catalogue {
+	c := readShipped().clone()
+	c.sort()
+	return c
+}
+
+var readShipped = sync.OnceValue(func() *Catalogue {
 	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Gates: map[string]Gate{},
 		Craft: craft.Shipped()}
 	if err := c.Add(shipped); err != nil {
 		panic(err) // the shipped files are tested
 	}
 	return c
-}
+})
 
 // Add reads every YAML file of a folder and the folders under it, whatever its
 // format, and lays it over the catalogue: a known key is replaced. Nothing is

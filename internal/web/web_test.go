@@ -15,6 +15,7 @@ import (
 	"net/url"
 	"os"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -81,10 +82,13 @@ func newSite(t testing.TB) *site {
 	return siteWith(t, func(*Options) {})
 }
 
+// shipped is the catalogue of every site; a school's own files are laid over a copy of it.
+var shipped = sync.OnceValue(drill.Shipped)
+
 // siteWith is a site whose server is told something more.
 func siteWith(t testing.TB, change func(*Options)) *site {
 	t.Helper()
-	o := Options{Store: appStore, Catalogue: drill.Shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr,
+	o := Options{Store: appStore, Catalogue: shipped(), Log: slog.New(slog.NewTextHandler(os.Stderr,
 		&slog.HandlerOptions{Level: slog.LevelError}))}
 	change(&o)
 	app, err := New(o)

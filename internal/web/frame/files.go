@@ -9,6 +9,7 @@ import (
 	"os"
 	"path"
 	"strings"
+	"sync"
 
 	"maestrale/ui"
 )
@@ -22,12 +23,19 @@ type interfaceFiles struct {
 	pages map[string]*template.Template
 }
 
+// builtIn are the files that are built into the program; they are read once.
+var builtIn = sync.OnceValues(func() (*interfaceFiles, error) { return readInterface(ui.Files, false) })
+
 // openInterface opens the files that are built in, or those of a folder that has templates/ and dist/.
 func openInterface(folder string) (*interfaceFiles, error) {
-	f := &interfaceFiles{FS: ui.Files}
-	if folder != "" {
-		f.FS, f.disk = os.DirFS(folder), true
+	if folder == "" {
+		return builtIn()
 	}
+	return readInterface(os.DirFS(folder), true)
+}
+
+func readInterface(files fs.FS, disk bool) (*interfaceFiles, error) {
+	f := &interfaceFiles{FS: files, disk: disk}
 	var err error
 	if f.sums, err = f.sumAll(); err != nil {
 		return nil, err
