@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
 )
@@ -82,4 +83,86 @@ func TestATurnReachesItsLastSector(t *testing.T) {
 			t.Errorf("%s: sectors %v, without the last one, %d, or the first", side, in, end)
 		}
 	}
+}
+
+func TestWordsOfItemsAndCalls(t *testing.T) {
+	c := Shipped()
+	if got := c.CellWords(Cell{}); got != "" {
+		t.Errorf("no item is called %q", got)
+	}
+	if got := c.CellWords(Cell{Drill: "yaw-quarter", Side: field.LeftSide, Aids: craft.PositionHold,
+		Level: 1}); !strings.Contains(got, ", position hold") {
+		t.Errorf("an item is called %q", got)
+	}
+	for words, d := range map[string]Due{"on a call (“Land”)": {Event: "call", Say: "Land"},
+		"on a call": {Event: "call"}} {
+		if got := d.Words(); !strings.HasPrefix(got, words) || words == "on a call" && strings.Contains(got, "“") {
+			t.Errorf("%+v is said %q", d, got)
+		}
+	}
+	if got := (Due{Event: "gust=6", Say: "Hold it"}).Words(); strings.HasPrefix(got, "on a call (") {
+		t.Errorf("a gust is said %q", got)
+	}
+}
+
+// What a step may leave out, and what it needs.
+func TestWhatStepsNeed(t *testing.T) {
+	hover := string(Shipped().Drills["hover-tail-in"].Source)
+	square := string(Shipped().Drills["square-kept"].Source)
+	read := func(source string) (Drill, error) { return Parse([]byte(source)) }
+	d, err := read(hover)
+	if err != nil || d.Steps[0].Automatic {
+		t.Fatalf("a manual take-off is automatic: %v", err)
+	}
+	at := strings.Index(hover, "{kind: takeoff, ")
+	if at < 0 {
+		t.Fatal("the drill has no take-off in one line")
+	}
+	by := at + len("{kind: takeoff, ")
+	if d, err = read(hover[:by] + "automatic: allowed, " + hover[by:]); err != nil || !d.Steps[0].Automatic {
+		t.Errorf("an automatic one is not: %v", err)
+	}
+	if _, err = read(strings.Replace(hover, "    height_m: 1.5\n", "", 1)); err == nil ||
+		!strings.Contains(err.Error(), "no height to hold") {
+		t.Errorf("a height band without a height: %v", err)
+	}
+	if !strings.Contains(square, "closed: true") {
+		t.Skip("the square is not closed by a word")
+	}
+	points := square[strings.Index(square, "points: ["):]
+	points = points[:strings.Index(points, "\n")]
+	for list, good := range map[string]bool{"points: [[0, 6], [4, 10], [-4, 10]]": true,
+		"points: [[0, 6], [4, 10]]": false} {
+		if _, err := read(strings.Replace(square, points, list, 1)); (err == nil) != good {
+			t.Errorf("%s: %v", list, err)
+		}
+	}
+}
+
+// A drill that has sides takes its room once for each, and says which.
+func TestRoomsNameTheirSides(t *testing.T) {
+	c := Shipped()
+	rooms, _ := c.Rooms(laidFrom(t, "box", craft.Light), craft.Light, craft.PositionHold)
+	sided, plain := 0, 0
+	for _, r := range rooms {
+		if strings.HasSuffix(r.Title, ", left") || strings.HasSuffix(r.Title, ", right") {
+			sided++
+		} else if strings.HasSuffix(r.Title, ", none") {
+			t.Errorf("a room is called %q", r.Title)
+		} else {
+			plain++
+		}
+	}
+	if sided == 0 || plain == 0 || sided%2 != 0 {
+		t.Errorf("%d rooms with a side, %d without", sided, plain)
+	}
+}
+
+func laidFrom(t *testing.T, template string, class craft.Class) *course.Course {
+	t.Helper()
+	laid, ok := course.Lay(template, class)
+	if !ok {
+		t.Fatalf("no template %s", template)
+	}
+	return laid
 }
