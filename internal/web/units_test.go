@@ -157,6 +157,33 @@ func TestPagesSayTheReadersUnits(t *testing.T) {
 	}
 }
 
+// What a script shows comes in the reader's units too: the steps that the pad asks for, and the verdict.
+func TestScriptsAreToldTheReadersUnits(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	at := "/students/" + s.student.String()
+	pad := at + "/mark?drill=hover-tail-in&aids=position-hold"
+	config := regexp.MustCompile(`data-config="([^"]+)"`)
+	metric := config.FindStringSubmatch(c.get(pad).body)
+	c.form("/account/units", url.Values{"length": {"ft"}, "speed": {"kn"}})
+	page := c.get(pad).body
+	feet := config.FindStringSubmatch(page)
+	if metric == nil || feet == nil || !strings.Contains(metric[1], " m") || strings.Contains(feet[1], " m,") ||
+		!strings.Contains(feet[1], " ft") {
+		t.Errorf("the pad is told %v, and in feet %v", metric, feet)
+	}
+	if !strings.Contains(page, `data-length="ft" data-length-one="0.3048"`) {
+		t.Error("the page does not tell its scripts the unit")
+	}
+	marks := hoverMarks(store.NewID().String())
+	list := marks["marks"].([]any)
+	list[2].(map[string]any)["away_m"] = 2.5 // landed beside the pad
+	r := c.json(at+"/marks", marks)
+	if r.status != 200 || !strings.Contains(r.body, "8.2 ft") || strings.Contains(r.body, " m;") {
+		t.Errorf("the verdict: %d %s", r.status, r.body)
+	}
+}
+
 // A field shows what is kept in the reader's unit, and what is sent back unchanged is what was kept.
 func TestAFieldSentBackKeepsItsValue(t *testing.T) {
 	s := newSite(t)

@@ -88,8 +88,11 @@ func (s *Frame) JSON(c *gin.Context, status int, v any) {
 		s.Failed(c, fmt.Errorf("answer: %w", err))
 		return
 	}
-	c.Data(status, "application/json; charset=utf-8", []byte(unitsOf(Person(c)).Say(string(data))))
+	c.Data(status, "application/json; charset=utf-8", []byte(SayTo(c, string(data))))
 }
+
+// SayTo says the measures of a text to whoever asks.
+func SayTo(c *gin.Context, text string) string { return unitsOf(Person(c)).Say(text) }
 
 // kindIn is the kind that an attribute of a tag names; empty for none.
 func kindIn(tag, attribute string) units.Kind {
@@ -110,9 +113,9 @@ func leftAsIs(element string) bool {
 	return false
 }
 
-// sayAttributes says the measures in what is read aloud or shown on hovering.
+// sayAttributes says the measures in what is read aloud or shown on hovering, and in the sentences that scripts show.
 func sayAttributes(tag string, in units.System) string {
-	for _, name := range []string{` aria-label="`, ` title="`, ` alt="`} {
+	for _, name := range []string{` aria-label="`, ` title="`, ` alt="`, ` data-config="`} {
 		at := strings.Index(tag, name)
 		if at < 0 {
 			continue
