@@ -57,47 +57,45 @@ type doing struct {
 
 // do runs a deed in a transaction of the school, as the person who does it: a chief or an instructor of that school.
 func (d *deed) do(c *cobra.Command, run func(doing) error) error {
-	url, err := databaseURL()
-	if err != nil {
-		return err
-	}
-	st, err := store.Open(c.Context(), url, nil)
-	if err != nil {
-		return err
-	}
-	defer st.Close()
-	cred, err := st.ByEmail(c.Context(), d.by)
-	var p store.Person
-	if err == nil {
-		p, err = st.ByAccount(c.Context(), cred.AccountID)
-	}
-	switch {
-	case errors.Is(err, store.ErrNotFound), err == nil && (p.SchoolID.String() != d.school ||
-		p.Role != store.Chief && p.Role != store.Instructor):
-		return fmt.Errorf("--by is %q; expected the address of a chief or an instructor of the school", d.by)
-	case err != nil:
-		return err
-	}
-	err = st.InSchool(c.Context(), p.SchoolID, func(tx store.Tx) error {
-		now := doing{Tx: tx, by: &p}
-		var err error
-		if now.cat, err = catalogueIn(c, tx); err != nil {
+	err := onDatabase(c, func(st *store.Store) error {
+		p, err := d.person(c, st)
+		if err != nil {
 			return err
 		}
-		if d.student != "" {
-			if now.student, err = uuid.Parse(d.student); err == nil {
-				_, err = tx.Student(c.Context(), now.student)
+		return st.InSchool(c.Context(), p.SchoolID, func(tx store.Tx) error {
+			now := doing{Tx: tx, by: &p}
+			var err error
+			if now.cat, err = catalogueIn(c, tx); err != nil {
+				return err
 			}
-			if err != nil {
-				return fmt.Errorf("--student is %q; expected a student of the school", d.student)
+			if d.student != "" {
+				if now.student, err = uuid.Parse(d.student); err == nil {
+					_, err = tx.Student(c.Context(), now.student)
+				}
+				if err != nil {
+					return fmt.Errorf("--student is %q; expected a student of the school", d.student)
+				}
 			}
-		}
-		return run(now)
+			return run(now)
+		})
 	})
 	if sentence, is := refusal.Of(err); is {
 		return errors.New(strings.TrimSuffix(sentence, "."))
 	}
 	return err
+}
+
+// person finds who does the deed: a chief or an instructor of the school.
+func (d *deed) person(c *cobra.Command, st *store.Store) (p store.Person, err error) {
+	cred, err := st.ByEmail(c.Context(), d.by)
+	if err == nil {
+		p, err = st.ByAccount(c.Context(), cred.AccountID)
+	}
+	if errors.Is(err, store.ErrNotFound) || err == nil && (p.SchoolID.String() != d.school ||
+		p.Role != store.Chief && p.Role != store.Instructor) {
+		return p, fmt.Errorf("--by is %q; expected the address of a chief or an instructor of the school", d.by)
+	}
+	return p, err
 }
 
 func (d doing) attempts() attempt.Recorder {

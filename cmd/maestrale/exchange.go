@@ -102,7 +102,7 @@ func exportCommand() *cobra.Command {
 				return err
 			}
 		case student != "" && school != "" && file == "":
-			err := inSchool(c, school, func(tx store.Tx) error {
+			err := inSchool(c, "--school-id", school, func(tx store.Tx) error {
 				id, err := uuid.Parse(student)
 				if err != nil {
 					return fmt.Errorf("--student is %q; expected an id", student)
@@ -193,12 +193,8 @@ func keyOf(name string) (ed25519.PrivateKey, error) {
 	return key, nil
 }
 
-// inSchool works on the database at DATABASE_URL for one school.
-func inSchool(c *cobra.Command, school string, f func(store.Tx) error) error {
-	id, err := uuid.Parse(school)
-	if err != nil {
-		return fmt.Errorf("--school-id is %q; expected an id", school)
-	}
+// onDatabase works on the database at DATABASE_URL.
+func onDatabase(c *cobra.Command, f func(*store.Store) error) error {
 	url, err := databaseURL()
 	if err != nil {
 		return err
@@ -208,7 +204,16 @@ func inSchool(c *cobra.Command, school string, f func(store.Tx) error) error {
 		return err
 	}
 	defer st.Close()
-	return st.InSchool(c.Context(), id, f)
+	return f(st)
+}
+
+// inSchool works on the database at DATABASE_URL for one school, whose id a flag says.
+func inSchool(c *cobra.Command, flag, school string, f func(store.Tx) error) error {
+	id, err := uuid.Parse(school)
+	if err != nil {
+		return fmt.Errorf("%s is %q; expected an id, as maestrale school list prints it", flag, school)
+	}
+	return onDatabase(c, func(st *store.Store) error { return st.InSchool(c.Context(), id, f) })
 }
 
 func importCommand() *cobra.Command {
@@ -250,7 +255,7 @@ func importCommand() *cobra.Command {
 			return fmt.Errorf("--student is %q; expected an id", student)
 		}
 		var out exchange.Taken
-		err = inSchool(c, school, func(tx store.Tx) error {
+		err = inSchool(c, "--school-id", school, func(tx store.Tx) error {
 			chief, err := chiefAt(c.Context(), tx, by)
 			if err != nil {
 				return err

@@ -88,7 +88,7 @@ func schoolNewCommand() *cobra.Command {
 		}
 		printed := printedSchool(made)
 		printed.Chief = account.ID.String()
-		return inSchool(c, made.ID.String(), func(tx store.Tx) error {
+		return inSchool(c, "--school", made.ID.String(), func(tx store.Tx) error {
 			link, err := linkFor(c, tx, store.NewLink{Kind: store.PasswordLink, AccountID: &account.ID}, *public)
 			if err != nil {
 				return err
@@ -173,7 +173,7 @@ func peopleAddCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return inSchool(c, school, func(tx store.Tx) error {
+		return inSchool(c, "--school", school, func(tx store.Tx) error {
 			if l.Role == store.Learner {
 				if err := studentOf(c, tx, &l, programme, craftType); err != nil {
 					return err
@@ -262,29 +262,22 @@ func passwordCommand() *cobra.Command {
 	public := publicFlag(c)
 	c.Flags().StringVar(&email, "email", "", "the e-mail address that the person signs in with")
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		url, err := databaseURL()
-		if err != nil {
-			return err
-		}
-		st, err := store.Open(c.Context(), url, nil)
-		if err != nil {
-			return err
-		}
-		defer st.Close()
-		who, err := st.ByEmail(c.Context(), email)
-		if errors.Is(err, store.ErrNotFound) {
-			return fmt.Errorf("--email is %q; expected the address of an account that is open", email)
-		}
-		if err != nil {
-			return err
-		}
-		return st.InSchool(c.Context(), who.SchoolID, func(tx store.Tx) error {
-			link, err := linkFor(c, tx, store.NewLink{Kind: store.PasswordLink, AccountID: &who.AccountID}, *public)
+		return onDatabase(c, func(st *store.Store) error {
+			who, err := st.ByEmail(c.Context(), email)
+			if errors.Is(err, store.ErrNotFound) {
+				return fmt.Errorf("--email is %q; expected the address of an account that is open", email)
+			}
 			if err != nil {
 				return err
 			}
-			link.For = email
-			return writeJSON(c.OutOrStdout(), link)
+			return st.InSchool(c.Context(), who.SchoolID, func(tx store.Tx) error {
+				link, err := linkFor(c, tx, store.NewLink{Kind: store.PasswordLink, AccountID: &who.AccountID}, *public)
+				if err != nil {
+					return err
+				}
+				link.For = email
+				return writeJSON(c.OutOrStdout(), link)
+			})
 		})
 	}
 	return c

@@ -108,7 +108,6 @@ func TestWordsOfItemsAndCalls(t *testing.T) {
 // What a step may leave out, and what it needs.
 func TestWhatStepsNeed(t *testing.T) {
 	hover := string(Shipped().Drills["hover-tail-in"].Source)
-	square := string(Shipped().Drills["square-kept"].Source)
 	read := func(source string) (Drill, error) { return Parse([]byte(source)) }
 	d, err := read(hover)
 	if err != nil || d.Steps[0].Automatic {
@@ -126,15 +125,17 @@ func TestWhatStepsNeed(t *testing.T) {
 		!strings.Contains(err.Error(), "no height to hold") {
 		t.Errorf("a height band without a height: %v", err)
 	}
-	if !strings.Contains(square, "closed: true") {
-		t.Skip("the square is not closed by a word")
-	}
-	points := square[strings.Index(square, "points: ["):]
-	points = points[:strings.Index(points, "\n")]
-	for list, good := range map[string]bool{"points: [[0, 6], [4, 10], [-4, 10]]": true,
-		"points: [[0, 6], [4, 10]]": false} {
-		if _, err := read(strings.Replace(square, points, list, 1)); (err == nil) != good {
-			t.Errorf("%s: %v", list, err)
+	land := strings.Index(hover, "  - {kind: land")
+	for line, good := range map[string]bool{
+		"points: [[0, 6], [4, 10], [-4, 10]], closed: true": true,
+		"points: [[0, 6], [4, 10]], closed: true":           false,
+		"points: [[0, 6], [4, 10]]":                         true,
+		"points: [[0, 6]]":                                  false,
+	} {
+		step := "  - {kind: path, shape: line, " + line + ", height_m: 1.5, within: {cross_m: 1}}\n"
+		_, err := read(hover[:land] + step + hover[land:])
+		if (err == nil) != good || !good && !strings.Contains(err.Error(), "too few points") {
+			t.Errorf("%s: %v", line, err)
 		}
 	}
 }

@@ -12,11 +12,15 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf16"
 	"unicode/utf8"
 
 	"maestrale/core/misread"
 )
+
+// UndoFor is how long what a table brought can be taken back. The database holds to the same (undo_intake).
+const UndoFor = time.Hour
 
 // The most that is read.
 const (

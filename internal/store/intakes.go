@@ -26,7 +26,7 @@ type Intake struct {
 
 // CanUndo tells whether what came of it can still be taken out.
 func (i Intake) CanUndo(now time.Time) bool {
-	return i.TakenAt != nil && i.UndoneAt == nil && now.Sub(*i.TakenAt) <= time.Hour
+	return i.TakenAt != nil && i.UndoneAt == nil && now.Sub(*i.TakenAt) <= intake.UndoFor
 }
 
 // AddIntake keeps a file to be looked at; those that nobody took within a day are thrown away.

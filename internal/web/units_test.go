@@ -148,7 +148,7 @@ func TestPagesSayTheReadersUnits(t *testing.T) {
 	}
 	t.Log(all, "measures")
 	if r := c.form("/account/units", url.Values{"do": {"school"}}); r.status != http.StatusSeeOther ||
-		c.get("/fleet").body == "" {
+		text(c.get("/fleet").body) != text(metric["/fleet"]) {
 		t.Error(r.status)
 	}
 	if r := c.form("/account/units", url.Values{"length": {"ell"},
