@@ -229,6 +229,9 @@ func signCommand() *cobra.Command {
 			if !known {
 				return fmt.Errorf("--gate is %q; expected one of %s", key, strings.Join(now.cat.GateKeys(), ", "))
 			}
+			if err := now.Lock(c.Context(), now.student); err != nil {
+				return err
+			}
 			book := knowledge.Book{Cat: now.cat, Now: time.Now, Zone: now.by.Zone()}
 			j, err := book.Of(c.Context(), now.Tx, now.student)
 			if err != nil {

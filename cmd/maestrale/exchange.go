@@ -41,15 +41,22 @@ type verification struct {
 }
 
 func verifyCommand() *cobra.Command {
-	var key string
+	var key, school string
 	c := &cobra.Command{
-		Use: "verify [--key BASE64] FILE",
-		Short: "Verifies an exported record: its signature, its chain, and that both say the same; status 1 where it is " +
-			"broken",
-		Args: cobra.ExactArgs(1),
+		Use: "verify [--key BASE64] FILE | verify --school-id ID",
+		Short: "Verifies an exported record: its signature, its chain and its marks; or the records of a school in the " +
+			"database; status 1 where one is broken",
+		Args: cobra.MaximumNArgs(1),
 	}
+	c.Flags().StringVar(&school, "school-id", "", "the school whose records are verified, in the database at DATABASE_URL")
 	c.Flags().StringVar(&key, "key", "", "the public key of the school that has to have signed it")
 	c.RunE = func(c *cobra.Command, args []string) error {
+		if (school != "") == (len(args) == 1) {
+			return errors.New("nothing was verified; expected a FILE or --school-id")
+		}
+		if school != "" {
+			return verifySchool(c, school)
+		}
 		var pinned ed25519.PublicKey
 		if key != "" {
 			var err error
@@ -77,6 +84,53 @@ func verifyCommand() *cobra.Command {
 		return nil
 	}
 	return c
+}
+
+// schoolVerification is what was found of a school's records, as maestrale-school-verification/1.
+type schoolVerification struct {
+	Format   string         `json:"format"`
+	Sound    bool           `json:"sound"`
+	Students int            `json:"students"`
+	Entries  int            `json:"entries"`
+	Marked   int            `json:"marked"` // attempts whose marks were compared with the chain
+	Broken   []brokenRecord `json:"broken"`
+}
+
+type brokenRecord struct {
+	Student string `json:"student"`
+	Row     int64  `json:"row"` // of the chain; 0 = elsewhere
+	Why     string `json:"why"`
+}
+
+// verifySchool verifies the chain and the marks of every student of a school.
+func verifySchool(c *cobra.Command, school string) error {
+	out := schoolVerification{Format: "maestrale-school-verification/1", Broken: []brokenRecord{}}
+	err := inSchool(c, "--school-id", school, func(tx store.Tx) error {
+		list, err := tx.Students(c.Context())
+		if err != nil {
+			return err
+		}
+		for _, st := range list {
+			rec, err := tx.Record(c.Context(), st.ID)
+			if err != nil {
+				return err
+			}
+			out.Students++
+			out.Entries, out.Marked = out.Entries+len(rec.Chain), out.Marked+len(rec.Marks)
+			if why, row := rec.Broken(); why != "" {
+				out.Broken = append(out.Broken, brokenRecord{st.ID.String(), row, why})
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	out.Sound = len(out.Broken) == 0
+	if err := writeJSON(c.OutOrStdout(), out); err != nil || out.Sound {
+		return err
+	}
+	return fmt.Errorf("%w: %d records are broken", errUnsound, len(out.Broken))
 }
 
 func exportCommand() *cobra.Command {

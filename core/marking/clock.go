@@ -1,6 +1,9 @@
 package marking
 
-import "time"
+import (
+	"math"
+	"time"
+)
 
 // clockOff is how far a device's clock may be off before its times are set right: less than that is the time that a
 // request takes, and setting right by it would move an attempt for nothing.
@@ -27,3 +30,138 @@ func Began(deviceAt time.Time, off time.Duration, now time.Time, before, after *
 	}
 	return at
 }
+
+// Stretch is a span in which the clocks of a device ran side by side: what a device notes so that the moments of its
+// marks can be told later, whatever was done to its clock between. Times are milliseconds. A device hands its stretches
+// over oldest first.
+//
+// Mono is the clock of a page: it runs evenly, is never set, and begins anew with each page. Wall is the device's date
+// and
+// time, which people set.
+type Stretch struct {
+	ID  string `json:"id"`
+	Cut string `json:"cut"` // how it began: a Cut
+	// Wall less Mono, in this stretch.
+	WallMs float64 `json:"wall_ms"`
+	// The server's clock less Mono, as one request and its answer showed; null where the server was not reached.
+	ServerMs *float64 `json:"server_ms"`
+	RoundMs  float64  `json:"round_ms"` // from that request to its answer
+}
+
+// How a stretch begins.
+const (
+	CutOpened = "opened" // the page was opened: Mono begins anew, and Wall is believed to have gone on
+	CutSlept  = "slept"  // the device slept: Mono stood still, and Wall is believed to have gone on
+	CutSet    = "set"    // somebody set the clock: Mono went on
+)
+
+// Moment is when something happened, by the server's clock.
+type Moment struct {
+	At    time.Time
+	Known bool          // it follows from contacts with the server; otherwise it is the best guess
+	Sure  time.Duration // by how much it may be off, where it is known
+}
+
+// agree is how far two ways of telling a moment may differ to be one: the time that requests take on a slow line.
+const agree = 2 * time.Second
+
+// run is a group of stretches in which Mono went on, as its clocks stood at its beginning and its end.
+type run struct {
+	first, last float64  // Wall less Mono
+	server      *float64 // less Mono, by the quickest contact
+	round       float64
+}
+
+// DateOf tells the moment at which Mono showed so many milliseconds in a stretch. Where the server was reached while
+// Mono
+// ran, it follows at once. Elsewhere Wall is followed from the contact before and from the contact after; where both
+// say
+// the same, nobody set the clock between. Where they differ, somebody did while the page was closed, and nothing on the
+// device tells when: the moment is a guess, and of two the one that lies between the contacts. False is a stretch that
+// the device did not hand over.
+func DateOf(list []Stretch, id string, monoMs float64) (Moment, bool) {
+	var runs []run
+	at := -1
+	for _, s := range list {
+		if s.Cut != CutSet || len(runs) == 0 {
+			runs = append(runs, run{first: s.WallMs, last: s.WallMs})
+		}
+		r := &runs[len(runs)-1]
+		r.last = s.WallMs
+		if s.ServerMs != nil && (r.server == nil || s.RoundMs < r.round) {
+			r.server, r.round = s.ServerMs, s.RoundMs
+		}
+		if s.ID == id {
+			at = len(runs) - 1
+		}
+	}
+	if at < 0 || !finite(monoMs) {
+		return Moment{}, false
+	}
+	if r := runs[at]; r.server != nil {
+		return Moment{moment(*r.server + monoMs), true, time.Duration(r.round / 2 * float64(time.Millisecond))}, true
+	}
+	fore, isFore := wallBefore(runs, at)
+	back, isBack := wallAfter(runs, at)
+	switch {
+	case !isFore && !isBack:
+		return Moment{At: moment(runs[at].first + monoMs)}, true
+	case !isBack:
+		return Moment{At: moment(fore + monoMs)}, true
+	case !isFore:
+		return Moment{At: moment(back + monoMs)}, true
+	}
+	a, b := moment(fore+monoMs), moment(back+monoMs)
+	if apart := a.Sub(b).Abs(); apart <= agree {
+		return Moment{a, true, apart}, true
+	}
+	if next := nextContact(runs, at); a.After(next) {
+		return Moment{At: b}, true
+	}
+	return Moment{At: a}, true
+}
+
+// wallBefore gives the server's clock less Mono in a run, by the newest contact before it.
+func wallBefore(runs []run, at int) (float64, bool) {
+	for i := at - 1; i >= 0; i-- {
+		if runs[i].server == nil {
+			continue
+		}
+		server := *runs[i].server
+		for k := i + 1; k <= at; k++ { // from one run to the next Wall goes on
+			server += runs[k].first - runs[k-1].last
+		}
+		return server, true
+	}
+	return 0, false
+}
+
+// wallAfter does so by the first contact after it.
+func wallAfter(runs []run, at int) (float64, bool) {
+	for i := at + 1; i < len(runs); i++ {
+		if runs[i].server == nil {
+			continue
+		}
+		server := *runs[i].server
+		for k := i; k > at; k-- {
+			server += runs[k-1].last - runs[k].first
+		}
+		return server, true
+	}
+	return 0, false
+}
+
+// nextContact is a moment before which everything in a run happened: the beginning of the page that reached the server
+// after it.
+func nextContact(runs []run, at int) time.Time {
+	for _, r := range runs[at+1:] {
+		if r.server != nil {
+			return moment(*r.server)
+		}
+	}
+	return time.Time{}
+}
+
+func moment(ms float64) time.Time { return time.UnixMicro(int64(ms * 1000)).UTC() }
+
+func finite(v float64) bool { return !math.IsNaN(v) && math.Abs(v) < 1e15 }

@@ -11,14 +11,16 @@ import (
 
 // State is where an attempt stands, as the pad draws it after each mark and each second.
 type State struct {
-	Ask     score.Ask `json:"ask"`     // what to mark next
-	Step    int       `json:"step"`    // index of the step that is flown
-	Inside  bool      `json:"inside"`  // the craft is where the step asks
-	Since   float64   `json:"since_s"` // s for which it has been inside, of a hold
-	Faults  []string  `json:"faults"`  // so far, in words
-	Kept    int       `json:"kept"`    // marks that were taken
-	Ended   bool      `json:"ended"`
-	Verdict *Verdict  `json:"verdict"` // null until it has ended
+	Ask    score.Ask `json:"ask"`     // what to mark next
+	Step   int       `json:"step"`    // index of the step that is flown
+	Inside bool      `json:"inside"`  // the craft is where the step asks
+	Since  float64   `json:"since_s"` // s for which it has been inside, of a hold
+	Faults []string  `json:"faults"`  // so far, in words
+	Kept   int       `json:"kept"`    // marks that were taken
+	// Late are ids of marks that came after the attempt had ended and were not taken; the server sets it.
+	Late    []string `json:"late,omitempty"`
+	Ended   bool     `json:"ended"`
+	Verdict *Verdict `json:"verdict"` // null until it has ended
 }
 
 // StateOf judges the marks of an attempt so far, as of nowS seconds after the first; without marks it is the state

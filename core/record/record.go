@@ -148,7 +148,7 @@ func Read(r io.Reader) (*Record, []string, error) {
 	}
 	rec := &Record{Format: "maestrale-record/1"}
 	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed",
-		"signoffs", "chain", "signature")
+		"signoffs", "chain", "signature", "marks")
 	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student,
 		"programme": &rec.Ladder,
 		"practice":  &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {

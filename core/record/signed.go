@@ -26,8 +26,10 @@ import (
 // Exported is a record as it is exported.
 type Exported struct {
 	Record
-	Chain     []ChainEntry `json:"chain"`
-	Signature Signature    `json:"-"`
+	Chain []ChainEntry `json:"chain"`
+	// Marks are those of the attempts that were marked by eye, by the attempt's id; empty in older files.
+	Marks     map[string]json.RawMessage `json:"marks,omitempty"`
+	Signature Signature                  `json:"-"`
 }
 
 // ChainEntry is an entry of the chain in a file.
@@ -204,8 +206,9 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 	}
 	e := &Exported{Record: *rec}
 	var more struct {
-		Chain     *[]ChainEntry `json:"chain"`
-		Signature *Signature    `json:"signature"`
+		Chain     *[]ChainEntry              `json:"chain"`
+		Signature *Signature                 `json:"signature"`
+		Marks     map[string]json.RawMessage `json:"marks"`
 	}
 	if err := json.Unmarshal(data, &more); err != nil {
 		return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
@@ -214,7 +217,7 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature",
 			"the record has no %s", map[bool]string{true: "signature", false: "chain"}[more.Signature == nil])
 	}
-	e.Chain, e.Signature = *more.Chain, *more.Signature
+	e.Chain, e.Signature, e.Marks = *more.Chain, *more.Signature, more.Marks
 	v := &Verification{Signature: e.Signature, Student: e.Student, Attempts: len(e.Attempts), Entries: len(e.Chain)}
 	for _, a := range e.Attempts {
 		if a.At.After(v.Newest) {
@@ -222,7 +225,7 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 		}
 	}
 	v.Why = wrongSignature(data, e.Signature, pinned)
-	if why, row := e.wrongChain(); why != "" {
+	if why, row := e.Broken(); why != "" {
 		v.Row = row
 		v.Why = joined(v.Why, why)
 	}
@@ -259,9 +262,9 @@ func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
 	return ""
 }
 
-// wrongChain says at which row the chain is broken, or what the record says otherwise
-// than its chain.
-func (e *Exported) wrongChain() (why string, row int64) {
+// Broken says at which row the chain is broken, or what the record says otherwise than its chain; it is empty for a
+// record that is sound. The marks are compared with the sums that the chain has of them.
+func (e *Exported) Broken() (why string, row int64) {
 	chain := make([]Sealed, len(e.Chain))
 	for i, c := range e.Chain {
 		chain[i] = Sealed{Link: Link{e.Student.ID, c.Seq, c.Kind, c.ID, c.Body}}
@@ -293,6 +296,9 @@ func (e *Exported) wrongChain() (why string, row int64) {
 			return fmt.Sprintf("row %d of the chain holds no attempt with its id", i+1), int64(i + 1)
 		}
 		in[a.ID] = a
+		if why := e.wrongMarks(c); why != "" {
+			return why, int64(i + 1)
+		}
 	}
 	for i, a := range e.Attempts {
 		c, ok := in[a.ID]
@@ -308,6 +314,31 @@ func (e *Exported) wrongChain() (why string, row int64) {
 		return fmt.Sprintf("%d attempts of the chain are missing", len(in)), 0
 	}
 	return "", 0
+}
+
+// wrongMarks says what is wrong with the marks of an attempt; it is empty where the file has none of anybody.
+func (e *Exported) wrongMarks(c ChainEntry) string {
+	var b struct {
+		Sum string `json:"marks_sha256"`
+	}
+	if err := json.Unmarshal(c.Body, &b); err != nil || e.Marks == nil {
+		return ""
+	}
+	marks, has := e.Marks[c.ID]
+	if b.Sum == "" {
+		if has {
+			return fmt.Sprintf("attempt %s has marks, and its row of the chain knows of none", c.ID)
+		}
+		return ""
+	}
+	var plain bytes.Buffer
+	if !has || json.Compact(&plain, marks) != nil {
+		return fmt.Sprintf("the marks of attempt %s are missing", c.ID)
+	}
+	if sum := sha256.Sum256(plain.Bytes()); hex.EncodeToString(sum[:]) != b.Sum {
+		return fmt.Sprintf("the marks of attempt %s are not those that it was judged by", c.ID)
+	}
+	return ""
 }
 
 // same compares what two attempts say; of the craft type, which older entries keep beside

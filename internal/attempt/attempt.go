@@ -24,6 +24,8 @@ type Recorder struct {
 	Cat *drill.Catalogue // the school's
 	Now func() time.Time
 	By  *store.Person // who asks; nil where every piece of evidence names its own recorder
+	// SignIn is the sign-in that what is recorded belongs to; nil without one, as from the command line.
+	SignIn *uuid.UUID
 }
 
 // Evidence is what an attempt is made of.
@@ -39,9 +41,11 @@ type Evidence struct {
 	Track          *store.TrackFile
 	Coached        bool       // the coach of a trainer was asked
 	Closed         string     // why the drill was closed to the student
-	Twice          *uuid.UUID // another person's attempt of the same flight
+	Twice          *uuid.UUID // another attempt of the same flight; Keep finds it
+	Device         *uuid.UUID // on which it was marked; nil for none
 	Claim          *Claim     // for an attempt that another school recorded
 	Silent         bool       // nobody waits to hear what it did to the standing
+	FromS, UntilS  float64    // when it was flown, in seconds from At; UntilS is zero where that is not known
 }
 
 // Claim is what another school, or a paper, says of an attempt, and what the chief instructor makes of it.
@@ -73,12 +77,15 @@ func (r Recorder) book() knowledge.Book {
 // Keep decides whether an attempt counts, stores it in the student's chain, and says what it did to the standing
 // and the gates. Evidence with an id that is there already changes nothing.
 func (r Recorder) Keep(ctx context.Context, tx store.Tx, e Evidence) (Kept, error) {
+	if err := e.findTwice(ctx, tx); err != nil {
+		return Kept{}, err
+	}
 	n, err := r.KeepAll(ctx, tx, e.Student, &e)
 	if err != nil {
 		return Kept{}, err
 	}
 	k := Kept{Attempt: e.Attempt, New: n > 0}
-	if e.Twice != nil {
+	if e.Twice != nil && k.New {
 		id, err := uuid.Parse(e.ID)
 		if err != nil {
 			return k, err
@@ -113,13 +120,32 @@ func (r Recorder) Keep(ctx context.Context, tx store.Tx, e Evidence) (Kept, erro
 	return k, err
 }
 
+// findTwice looks whether another attempt is of the same flight: whatever it is known from, by eye or from a log. Runs
+// of
+// the simulator, what other schools and papers say, corrections and voids stand in nobody's way.
+func (e *Evidence) findTwice(ctx context.Context, tx store.Tx) error {
+	if e.Claim != nil || e.Corrects != "" || e.UntilS <= 0 || e.Verdict == score.Void ||
+		e.Source != score.Observed && e.Source != score.FromLog {
+		return nil
+	}
+	id, err := uuid.Parse(e.ID)
+	if err != nil {
+		return err
+	}
+	after := func(s float64) time.Time { return e.At.Add(time.Duration(s * float64(time.Second))) }
+	e.Twice, err = tx.Overlapping(ctx, store.Span{ID: id, Student: e.Student, By: e.By, Device: e.Device,
+		From: after(e.FromS), Until: after(e.UntilS), Marked: e.Source == score.Observed})
+	return err
+}
+
 // KeepAll decides and stores attempts of one student in the order given, and returns how many are new.
 func (r Recorder) KeepAll(ctx context.Context, tx store.Tx, student uuid.UUID, list ...*Evidence) (int, error) {
 	rows := make([]store.NewAttempt, len(list))
 	for i, e := range list {
 		e.decide()
 		rows[i] = store.NewAttempt{Attempt: e.Attempt, StudentID: student, CraftType: e.CraftType, Result: e.Result,
-			Drill: e.Drill, CourseSource: e.Course, By: e.By, RecordedAt: e.RecordedAt, Track: e.Track, Marks: e.Marks}
+			Drill: e.Drill, CourseSource: e.Course, By: e.By, RecordedAt: e.RecordedAt, Track: e.Track, Marks: e.Marks,
+			FromS: e.FromS, UntilS: e.UntilS}
 	}
 	return tx.Keep(ctx, student, rows...)
 }

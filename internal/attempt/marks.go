@@ -42,14 +42,18 @@ type Opening struct {
 // Away is on which device an attempt was marked offline, and how the device's clock stands.
 type Away struct {
 	Device uuid.UUID
-	Seq    int64         // the device's own counter
-	Off    time.Duration // of the server's clock from the device's
+	Seq    int64           // the device's own counter
+	Off    time.Duration   // of the server's clock from the device's
+	Dated  *marking.Moment // by what the device noted of its clocks; nil for a device that notes nothing
 }
 
 // Check finds what is wrong with what was sent, in a sentence; it is empty if nothing is.
 func (in *Sent) Check(role string) string {
 	if in.Opening.ID == uuid.Nil {
 		return "The attempt has no id."
+	}
+	if in.Away != nil && in.Away.Seq < 1 {
+		return fmt.Sprintf("The device's counter is %d; expected 1 or more.", in.Away.Seq)
 	}
 	if len(in.Marks) > score.MaxMarks {
 		return fmt.Sprintf("%d marks were sent; an attempt has %d at most.", len(in.Marks), score.MaxMarks)
@@ -75,6 +79,10 @@ func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID,
 	if err != nil {
 		return marking.State{}, err
 	}
+	// Under the student's lock a mark comes before the end of its attempt or after it, and nothing between.
+	if err := tx.Lock(ctx, student); err != nil {
+		return marking.State{}, err
+	}
 	o, err := tx.Opening(ctx, in.Opening.ID)
 	if errors.Is(err, store.ErrNotFound) && r.By.Role != store.Spotter {
 		o, err = r.open(ctx, tx, st, in)
@@ -85,16 +93,22 @@ func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID,
 	if o.StudentID != student {
 		return marking.State{}, store.ErrNotFound
 	}
+	late := []string{}
 	kept, err := tx.Exists(ctx, o.ID)
+	if err == nil && !kept {
+		err = tx.AddMarks(ctx, o.ID, r.By.ID, in.Marks)
+	}
 	if err != nil {
 		return marking.State{}, err
 	}
-	if !kept { // an attempt that has ended takes no more marks
-		if err := tx.AddMarks(ctx, o.ID, r.By.ID, in.Marks); err != nil {
+	if kept { // an attempt that has ended takes no more marks
+		if late, err = tx.Unknown(ctx, o.ID, in.Marks); err != nil {
 			return marking.State{}, err
 		}
 	}
-	return r.EndIfOver(ctx, tx, o, in.NowS)
+	state, err := r.EndIfOver(ctx, tx, o, in.NowS)
+	state.Late = late
+	return state, err
 }
 
 // open begins the attempt that the pad names.
@@ -136,15 +150,41 @@ func (r Recorder) open(ctx context.Context, tx store.Tx, st store.Student, in Se
 	o := store.Opening{ID: want.ID, StudentID: st.ID, Drill: d.Key, Side: string(want.Side), Level: want.Level,
 		Aids: string(want.Aids), CraftType: want.Craft, OpenedBy: r.By.ID, DeviceAt: at, DrillSource: string(d.Source),
 		CourseSource: g.Source, Site: g.Site, FlightID: flight}
-	if a := in.Away; a != nil {
-		before, after, err := tx.Neighbours(ctx, a.Device, a.Seq)
-		if err != nil {
+	o.SignIn = r.SignIn
+	if in.Away != nil {
+		if err := r.date(ctx, tx, &o, in.Away); err != nil {
 			return store.Opening{}, err
 		}
-		began := marking.Began(o.DeviceAt, a.Off, r.Now(), before, after)
-		o.DeviceID, o.DeviceSeq, o.BeganAt = &a.Device, &a.Seq, &began
 	}
 	return tx.Open(ctx, o)
+}
+
+// date says when an attempt of a device began. What the device's own clocks say for certain stands; otherwise the order
+// of its counter under this sign-in has a say.
+func (r Recorder) date(ctx context.Context, tx store.Tx, o *store.Opening, a *Away) error {
+	o.DeviceID, o.DeviceSeq = &a.Device, &a.Seq
+	if a.Dated != nil && a.Dated.Known {
+		at, sure := a.Dated.At, a.Dated.Sure.Seconds()
+		if now := r.Now(); at.After(now) {
+			at = now
+		}
+		o.BeganAt, o.SureS = &at, &sure
+		return nil
+	}
+	var before, after *time.Time
+	if r.SignIn != nil {
+		var err error
+		if before, after, err = tx.Neighbours(ctx, a.Device, *r.SignIn, a.Seq); err != nil {
+			return err
+		}
+	}
+	off, at := a.Off, o.DeviceAt
+	if a.Dated != nil {
+		off, at = 0, a.Dated.At
+	}
+	began := marking.Began(at, off, r.Now(), before, after)
+	o.BeganAt = &began
+	return nil
 }
 
 // closed says why a drill is closed to a student; it is empty for an open one.
@@ -195,21 +235,14 @@ func (r Recorder) endMarked(
 	ctx context.Context, tx store.Tx, o store.Opening, d drill.Drill, marks []score.Mark, res *score.Result,
 ) (Kept, error) {
 	e := Evidence{Student: o.StudentID, Drill: d, By: o.OpenedBy, Marks: marks, Result: res, Course: o.CourseSource,
-		Silent: o.DeviceID != nil} // a device has said itself what the attempt did to the standing
+		Device: o.DeviceID, Silent: o.DeviceID != nil} // a device has said itself what the attempt did to the standing
 	e.Attempt = record.Attempt{ID: o.ID.String(), At: o.At(), Drill: d.Key, Side: field.Side(o.Side),
 		Aids: craft.Aids(o.Aids), Level: o.Level, CraftClass: r.Cat.Craft[o.CraftType].Class(), CraftType: o.CraftType,
 		Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site,
 		Answering: score.Answering(marks)}
 	r.windAt(&e.Attempt, o.At())
-	if res.Verdict != score.Void { // a void stands in nobody's way
-		last := 0.0
-		for _, m := range marks {
-			last = max(last, m.TS)
-		}
-		var err error
-		if e.Twice, err = tx.Overlapping(ctx, o, last); err != nil {
-			return Kept{}, err
-		}
+	for _, m := range marks {
+		e.UntilS = max(e.UntilS, m.TS)
 	}
 	return r.Keep(ctx, tx, e)
 }

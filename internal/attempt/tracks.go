@@ -42,6 +42,16 @@ func (r Recorder) KeepLog(ctx context.Context, tx store.Tx, l Log) (Kept, error)
 	e.Attempt = record.Attempt{ID: l.ID.String(), At: l.At, Drill: l.Drill.Key, Side: l.Cell.Side, Aids: l.Cell.Aids,
 		Level: l.Cell.Level, CraftClass: l.Craft.Class(), CraftType: l.Craft.Key, Source: score.FromLog,
 		Verdict: l.Result.Verdict, Margin: l.Result.Margin, WindMps: l.Wind, Site: l.Course.Site}
+	for _, step := range l.Result.Steps {
+		if step.StartS != nil && e.UntilS == 0 {
+			e.FromS = *step.StartS
+		}
+		for _, t := range []*float64{step.StartS, step.EndS} {
+			if t != nil {
+				e.UntilS = max(e.UntilS, *t)
+			}
+		}
+	}
 	if l.Follow {
 		r.windAt(&e.Attempt, l.At)
 	}

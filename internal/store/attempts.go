@@ -34,13 +34,15 @@ type NewAttempt struct {
 	RecordedAt     time.Time // zero = now
 	Track          *TrackFile
 	Marks          []score.Mark
+	// FromS and UntilS are when it was flown, in seconds from At; UntilS is zero where that is not known.
+	FromS, UntilS float64
 }
 
 // Keep appends attempts of one student, in the order given, with their tracks
 // and their entries in the student's chain. An attempt whose id is there
 // already is left as it is; kept tells how many are new.
 func (tx Tx) Keep(ctx context.Context, student uuid.UUID, list ...NewAttempt) (kept int, err error) {
-	if err := tx.lock(ctx, student); err != nil {
+	if err := tx.Lock(ctx, student); err != nil {
 		return 0, err
 	}
 	seq, prev, err := tx.chainEnd(ctx, student)
@@ -87,15 +89,16 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 		craft_type, craft_class,
 		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not,
 		corrects, summary,
-		aspect_s, result, drill_source, recorded_by, recorded_at, course_source, answering, origin)
+		aspect_s, result, drill_source, recorded_by, recorded_at, course_source, answering, origin, from_s,
+		until_s)
 		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,
-		$30,$31,$32,$33,$34)
+		$30,$31,$32,$33,$34,$35,nullif($36::float8, 0))
 		ON CONFLICT (id) DO NOTHING`,
 		a.ID, tx.School, a.StudentID, a.At, a.Drill.Key, a.Side, a.Level, a.Aids, a.Frame, a.CraftType, a.CraftClass,
 		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light,
 		a.Counts, a.WhyNot,
 		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource,
-		a.Answering, a.Origin)
+		a.Answering, a.Origin, a.FromS, a.UntilS)
 	if violates(err, uniqueViolation) {
 		return false, nil, ErrAlreadyCorrected
 	}

@@ -43,11 +43,13 @@ func (tx Tx) Seen(ctx context.Context, id, account uuid.UUID, name string) error
 	return nil
 }
 
-// Neighbours are when the attempts of a device began that its counter has just before and
-// just after a place; nil for none.
-func (tx Tx) Neighbours(ctx context.Context, device uuid.UUID, seq int64) (before, after *time.Time, err error) {
-	err = tx.QueryRow(ctx, `SELECT (SELECT max(began_at) FROM openings WHERE device_id = $1 AND device_seq < $2),
-		(SELECT min(began_at) FROM openings WHERE device_id = $1 AND device_seq > $2)`, device, seq).Scan(&before, &after)
+// Neighbours are when the attempts of a device began that its counter has just before and just after a place, among
+// those of one sign-in; nil for none.
+func (tx Tx) Neighbours(ctx context.Context, device, signIn uuid.UUID, seq int64) (before, after *time.Time,
+	err error) {
+	err = tx.QueryRow(ctx, `SELECT max(began_at) FILTER (WHERE device_seq < $3),
+		min(began_at) FILTER (WHERE device_seq > $3) FROM openings WHERE device_id = $1 AND sign_in_id = $2`,
+		device, signIn, seq).Scan(&before, &after)
 	if err != nil {
 		return nil, nil, fmt.Errorf("look for the device's other attempts: %w", err)
 	}
@@ -84,18 +86,31 @@ func (tx Tx) Devices(ctx context.Context) ([]Device, error) {
 	return many[Device](rows, err)
 }
 
-// Overlapping is an attempt of the same student that somebody else, or another device,
-// marked at the same time; nil for none.
-func (tx Tx) Overlapping(ctx context.Context, o Opening, lastS float64) (*uuid.UUID, error) {
+// Span is when an attempt was flown, and what it may overlap: attempts that one person marked on one device are of
+// flights one after the other, whatever the clock said.
+type Span struct {
+	ID, Student, By uuid.UUID
+	Device          *uuid.UUID
+	From, Until     time.Time
+	Marked          bool // by eye, on a pad
+}
+
+// Overlapping is an attempt at the field that was flown at the same time by the same student, whatever it is known
+// from; nil for none. The student is locked, so that of two at the same moment one finds the other.
+func (tx Tx) Overlapping(ctx context.Context, s Span) (*uuid.UUID, error) {
+	if err := tx.Lock(ctx, s.Student); err != nil {
+		return nil, err
+	}
 	var id uuid.UUID
-	err := tx.QueryRow(ctx, `SELECT p.id FROM openings p JOIN attempts a ON a.id = p.id
-		WHERE p.student_id = $1 AND p.id <> $2 AND a.verdict <> 'void' AND NOT EXISTS (SELECT FROM attempts c
-		WHERE c.corrects = a.id)
-		AND (p.device_id IS DISTINCT FROM $3 OR p.opened_by <> $4)
-		AND a.at < $5::timestamptz + make_interval(secs => $6)
-		AND $5::timestamptz < a.at + make_interval(secs => (SELECT coalesce(max(m.t_s), 0) FROM marks m
-		WHERE m.opening_id = p.id))
-		ORDER BY a.at LIMIT 1`, o.StudentID, o.ID, o.DeviceID, o.OpenedBy, o.At(), lastS).Scan(&id)
+	err := tx.QueryRow(ctx, `SELECT a.id FROM attempts a LEFT JOIN attempts r ON r.id = a.corrects
+		LEFT JOIN openings p ON p.id = coalesce(a.corrects, a.id)
+		WHERE a.student_id = $1 AND a.id <> $2 AND a.source IN ('observed', 'track') AND a.verdict <> 'void'
+		AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)
+		AND NOT ($3 AND p.id IS NOT NULL AND p.device_id IS NOT DISTINCT FROM $4 AND p.opened_by = $5)
+		AND a.at + make_interval(secs => coalesce(r.from_s, a.from_s)) < $7
+		AND $6 < a.at + make_interval(secs => coalesce(a.until_s, r.until_s,
+			(SELECT max(m.t_s) FROM marks m WHERE m.opening_id = p.id), 0))
+		ORDER BY a.at LIMIT 1`, s.Student, s.ID, s.Marked, s.Device, s.By, s.From, s.Until).Scan(&id)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil //nolint:nilnil // nobody else did
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -32,6 +33,8 @@ type Opening struct {
 	DeviceID     *uuid.UUID
 	DeviceSeq    *int64     // the device's own counter
 	BeganAt      *time.Time // the device's time, set right by the server's clock
+	SignIn       *uuid.UUID // that fetched the day; nil = marked before that was noted
+	SureS        *float64   // by how much BeganAt may be off; nil = not known
 }
 
 // At is when the attempt began, as well as that is known.
@@ -43,16 +46,19 @@ func (o *Opening) At() time.Time {
 }
 
 const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, ` +
-	`opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at`
+	`opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at, ` +
+	`sign_in_id, sure_s`
 
 // Open begins an attempt that is being marked, or finds the one with the same
 // id: the first that came counts.
 func (tx Tx) Open(ctx context.Context, o Opening) (Opening, error) {
 	_, err := tx.Exec(ctx, `INSERT INTO openings (id, school_id, student_id, drill, side, level, aids, craft_type, site,
-		opened_by, device_at, drill_source, course_source, flight_id, device_id, device_seq, began_at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) ON CONFLICT (id) DO NOTHING`,
+		opened_by, device_at, drill_source, course_source, flight_id, device_id, device_seq, began_at, sign_in_id,
+		sure_s)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19)
+		ON CONFLICT (id) DO NOTHING`,
 		o.ID, tx.School, o.StudentID, o.Drill, o.Side, o.Level, o.Aids, o.CraftType, o.Site, o.OpenedBy, o.DeviceAt,
-		o.DrillSource, o.CourseSource, o.FlightID, o.DeviceID, o.DeviceSeq, o.BeganAt)
+		o.DrillSource, o.CourseSource, o.FlightID, o.DeviceID, o.DeviceSeq, o.BeganAt, o.SignIn, o.SureS)
 	if violates(err, foreignKeyViolation) {
 		return o, ErrNotFound
 	}
@@ -111,6 +117,25 @@ func (tx Tx) AddMarks(ctx context.Context, opening, by uuid.UUID, marks []score.
 		return fmt.Errorf("keep the marks: %w", err)
 	}
 	return nil
+}
+
+// Unknown are the ids of those marks that an opening does not have.
+func (tx Tx) Unknown(ctx context.Context, opening uuid.UUID, marks []score.Mark) ([]string, error) {
+	rows, err := tx.Query(ctx, `SELECT id::text FROM marks WHERE opening_id = $1`, opening)
+	if err != nil {
+		return nil, fmt.Errorf("read marks: %w", err)
+	}
+	has, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	if err != nil {
+		return nil, fmt.Errorf("read marks: %w", err)
+	}
+	out := []string{}
+	for _, m := range marks {
+		if id, err := uuid.Parse(m.ID); err == nil && !slices.Contains(has, id.String()) {
+			out = append(out, m.ID)
+		}
+	}
+	return out, nil
 }
 
 // Marks reads the marks of an opening in the order of their time.

@@ -14,6 +14,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"maestrale/core/record"
+	"maestrale/core/score"
 )
 
 // SigningKey is the key of the school; it is made when it is asked for first.
@@ -71,11 +72,40 @@ func (tx Tx) Record(ctx context.Context, student uuid.UUID) (*record.Exported, e
 		}
 		out.Attempts = append(out.Attempts, b.Attempt)
 	}
+	if out.Marks, err = tx.marksOf(ctx, student); err != nil {
+		return nil, err
+	}
 	if out.Witnessed, out.SignOffs, err = tx.Decisions(ctx, student); err != nil {
 		return nil, err
 	}
 	out.Practice, err = tx.PracticeOf(ctx, student)
 	return out, err
+}
+
+// marksOf are the marks of every attempt of a student that was marked by eye, as JSON and by the attempt's id.
+func (tx Tx) marksOf(ctx context.Context, student uuid.UUID) (map[string]json.RawMessage, error) {
+	rows, err := tx.Query(ctx, `SELECT m.opening_id::text, m.body::text FROM marks m JOIN openings o ON o.id = m.opening_id
+		JOIN attempts a ON a.id = o.id WHERE o.student_id = $1 ORDER BY m.opening_id, m.t_s, m.id`, student)
+	if err != nil {
+		return nil, fmt.Errorf("read marks: %w", err)
+	}
+	lists := map[string][]score.Mark{}
+	var id, body string
+	if _, err = pgx.ForEachRow(rows, []any{&id, &body}, func() error {
+		var m score.Mark
+		err := json.Unmarshal([]byte(body), &m)
+		lists[id] = append(lists[id], m)
+		return err
+	}); err != nil {
+		return nil, fmt.Errorf("read marks: %w", err)
+	}
+	out := map[string]json.RawMessage{}
+	for id, list := range lists {
+		if out[id], err = json.Marshal(list); err != nil {
+			return nil, fmt.Errorf("read marks: %w", err)
+		}
+	}
+	return out, nil
 }
 
 // PracticeOf lists a student's flights as practice in a record.

@@ -88,7 +88,7 @@ func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]D
 
 // append locks a student's record and adds one entry to its chain.
 func (tx Tx) append(ctx context.Context, student uuid.UUID, kind string, id uuid.UUID, body any) error {
-	if err := tx.lock(ctx, student); err != nil {
+	if err := tx.Lock(ctx, student); err != nil {
 		return err
 	}
 	data, err := json.Marshal(body)
@@ -104,8 +104,9 @@ func (tx Tx) append(ctx context.Context, student uuid.UUID, kind string, id uuid
 	return err
 }
 
-// lock takes the student's row, which is the lock of the student's chain.
-func (tx Tx) lock(ctx context.Context, student uuid.UUID) error {
+// Lock takes the student's row, which is the lock of the student's chain: what is read after it and decided by it holds
+// until the transaction ends.
+func (tx Tx) Lock(ctx context.Context, student uuid.UUID) error {
 	err := tx.QueryRow(ctx, `SELECT id FROM students WHERE id = $1 FOR NO KEY UPDATE`, student).Scan(new(uuid.UUID))
 	if errors.Is(err, pgx.ErrNoRows) {
 		return ErrNotFound

@@ -16,6 +16,7 @@ import (
 	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"maestrale/core/drill"
 	"maestrale/internal/attempt"
@@ -68,6 +69,8 @@ type Request struct {
 	*Frame
 	Cat *drill.Catalogue // the drills, programmes and gates of the school that asks
 	Who *store.Person    // nil for nobody
+	// SignIn is the sign-in that asks; nil for nobody.
+	SignIn *uuid.UUID
 }
 
 // Students reads about the school's students.
@@ -77,7 +80,7 @@ func (s Request) Students() knowledge.Book {
 
 // Attempts stores attempts for the person who asks.
 func (s Request) Attempts() attempt.Recorder {
-	return attempt.Recorder{Cat: s.Cat, Now: s.Now, By: s.Who}
+	return attempt.Recorder{Cat: s.Cat, Now: s.Now, By: s.Who, SignIn: s.SignIn}
 }
 
 // Days plans and runs the field days.
@@ -186,6 +189,9 @@ func (s *Frame) routes() error {
 // request is the frame around a request: the catalogue is that of the school that asks.
 func (s *Frame) request(c *gin.Context) Request {
 	r := Request{Frame: s, Cat: s.Catalogues.Shipped, Who: Person(c)}
+	if r.Who != nil {
+		r.SignIn = s.Here(c)
+	}
 	if r.Who != nil {
 		r.Cat = s.Catalogues.Of(c.Request.Context(), r.Who.SchoolID, r.Who.Files)
 	}

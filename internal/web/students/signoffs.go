@@ -31,6 +31,10 @@ func (s Pages) SignOff(c *gin.Context) {
 	}
 	key := c.PostForm("gate")
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		// Of two who sign at once the second finds what the first has signed.
+		if err := tx.Lock(ctx, id); err != nil {
+			return err
+		}
 		j, err := s.Students().Of(c.Request.Context(), tx, id)
 		if err != nil {
 			return err
