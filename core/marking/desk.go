@@ -23,6 +23,7 @@ type Bundle struct {
 	School   string            `json:"school"`
 	TimeZone string            `json:"time_zone"` // of the school, as Europe/Rome; it says what a date is
 	By       string            `json:"by"`        // who signed in
+	Role     string            `json:"role"`      // what they are at the school
 	Made     time.Time         `json:"made"`      // by the server's clock
 	Until    time.Time         `json:"until"`     // the sign-in ends
 	Files    map[string]string `json:"files"`     // the school's own drills and programmes

@@ -3,11 +3,13 @@ package attempt
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/google/uuid"
 
 	"maestrale/core/drill"
 	"maestrale/core/score"
+	"maestrale/internal/refusal"
 	"maestrale/internal/store"
 )
 
@@ -18,6 +20,15 @@ func (r Recorder) Void(ctx context.Context, tx store.Tx, id uuid.UUID, reason st
 		e.Result.Verdict, e.Result.VoidReason, e.Result.Margin = score.Void, reason, nil
 		e.Verdict, e.Margin = score.Void, nil
 	})
+}
+
+// Redate corrects when an attempt was flown.
+func (r Recorder) Redate(ctx context.Context, tx store.Tx, id uuid.UUID, at time.Time) error {
+	if at.After(r.Now()) {
+		return refusal.Error("An attempt is not flown later than now.")
+	}
+	_, err := r.correct(ctx, tx, id, func(e *Evidence) { e.At = at })
+	return err
 }
 
 // Settle decides which of two attempts of the same flight stands. The other becomes void; the one that stands is

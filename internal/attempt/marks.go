@@ -24,7 +24,8 @@ type Sent struct {
 	Opening Opening      `json:"opening"`
 	Marks   []score.Mark `json:"marks"`
 	NowS    float64      `json:"now_s"`
-	Away    *Away        `json:"-"` // for a pad that was offline
+	From    *From        `json:"from"` // the device that it was marked on
+	Away    *Away        `json:"-"`    // the same, as the server makes it out
 }
 
 // Opening is the attempt that a pad opened.
@@ -39,9 +40,33 @@ type Opening struct {
 	DeviceAt time.Time  `json:"device_at"`
 }
 
+// From is what a device notes beside an attempt: its place in the device's own order, and the clocks by which the moment
+// of its beginning is told.
+type From struct {
+	Device    uuid.UUID         `json:"device"`
+	Name      string            `json:"name"`
+	Seq       int64             `json:"seq"`
+	Stretch   string            `json:"stretch"`
+	MonoMs    float64           `json:"mono_ms"`
+	Stretches []marking.Stretch `json:"stretches"`
+}
+
+// maxStretches is the largest number of stretches that is read: a page notes one each time its clock is set.
+const maxStretches = 500
+
+// away makes out on which device an attempt was marked, and when.
+func (f *From) away() *Away {
+	a := &Away{Device: f.Device, Name: f.Name, Seq: f.Seq}
+	if m, ok := marking.DateOf(f.Stretches, f.Stretch, f.MonoMs); ok {
+		a.Dated = &m
+	}
+	return a
+}
+
 // Away is on which device an attempt was marked offline, and how the device's clock stands.
 type Away struct {
 	Device uuid.UUID
+	Name   string
 	Seq    int64           // the device's own counter
 	Off    time.Duration   // of the server's clock from the device's
 	Dated  *marking.Moment // by what the device noted of its clocks; nil for a device that notes nothing
@@ -51,6 +76,12 @@ type Away struct {
 func (in *Sent) Check(role string) string {
 	if in.Opening.ID == uuid.Nil {
 		return "The attempt has no id."
+	}
+	if in.From != nil {
+		if in.From.Device == uuid.Nil || len(in.From.Stretches) > maxStretches {
+			return "The device has no id that is a UUID, or noted its clocks too often."
+		}
+		in.Away = in.From.away()
 	}
 	if in.Away != nil && in.Away.Seq < 1 {
 		return fmt.Sprintf("The device's counter is %d; expected 1 or more.", in.Away.Seq)
@@ -162,6 +193,9 @@ func (r Recorder) open(ctx context.Context, tx store.Tx, st store.Student, in Se
 // date says when an attempt of a device began. What the device's own clocks say for certain stands; otherwise the order
 // of its counter under this sign-in has a say.
 func (r Recorder) date(ctx context.Context, tx store.Tx, o *store.Opening, a *Away) error {
+	if err := tx.Seen(ctx, a.Device, r.By.ID, a.Name); err != nil {
+		return err
+	}
 	o.DeviceID, o.DeviceSeq = &a.Device, &a.Seq
 	if a.Dated != nil && a.Dated.Known {
 		at, sure := a.Dated.At, a.Dated.Sure.Seconds()

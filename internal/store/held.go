@@ -77,7 +77,7 @@ func (tx Tx) Hold(ctx context.Context, h Held, deliveredBy uuid.UUID) error {
 	return tx.Changed(ctx)
 }
 
-const heldQuery = `SELECT h.id, h.kind, h.account_id, a.name, h.sign_in_id, h.body::text::bytea, h.delivered_at,
+const heldQuery = `SELECT h.id, h.kind, h.account_id, a.name, h.sign_in_id, convert_to(h.body::text, 'UTF8'), h.delivered_at,
 	h.delivered_by = h.account_id FROM held h JOIN accounts a ON a.id = h.account_id
 	WHERE NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id) `
 
@@ -86,6 +86,15 @@ func (tx Tx) HeldFor(ctx context.Context, account *uuid.UUID) ([]Held, error) {
 	rows, err := tx.Query(ctx, heldQuery+`AND ($1::uuid IS NULL OR h.account_id = $1) ORDER BY h.delivered_at, h.id`,
 		account)
 	return many[Held](rows, err)
+}
+
+// Waiting counts what waits for a decision: of one account, or of everybody for a nil one.
+func (tx Tx) Waiting(ctx context.Context, account *uuid.UUID) (n int, err error) {
+	if err = tx.QueryRow(ctx, `SELECT count(*) FROM held h WHERE ($1::uuid IS NULL OR h.account_id = $1)
+		AND NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id)`, account).Scan(&n); err != nil {
+		return 0, fmt.Errorf("count what waits: %w", err)
+	}
+	return n, nil
 }
 
 // OneHeld finds what waits for a decision.

@@ -63,6 +63,15 @@ func (s *site) keep(student uuid.UUID, flown string) {
 	}
 }
 
+// passOf is a pass of a hover with an id, at a moment.
+func passOf(id uuid.UUID, at time.Time, by uuid.UUID) store.NewAttempt {
+	a := store.NewAttempt{CraftType: "poiana", Drill: shipped().Drills["hover-tail-in"], By: by,
+		Result: &score.Result{Verdict: score.Pass}}
+	a.Attempt = record.Attempt{ID: id.String(), At: at, Side: field.NoSide, Aids: craft.PositionHold, Level: 1,
+		CraftClass: craft.Light, Source: score.Observed, Verdict: score.Pass, Counts: true}
+	return a
+}
+
 // The way of a sign-off: who may, when it is ready, with which conditions; the student
 // reads and confirms; the card and its public page; a lapse, a withdrawal.
 func TestTheWayOfASignOff(t *testing.T) {

@@ -70,7 +70,14 @@ func table(*frame.Frame) []frame.Route {
 		get("/calendar.ics", frame.SignedIn, on(todayPages, today.Pages.CalendarFile)),
 		get("/calendar/:address", frame.Anyone, on(todayPages, today.Pages.CalendarFeed)),
 		get("/pad", frame.Anyone, on(padPages, pad.Pages.PadShell)),
-		get("/pad/day", frame.Teachers, on(padPages, pad.Pages.PadDay)),
+		get("/pad/day", frame.AtField, on(padPages, pad.Pages.PadDay)),
+		get("/pad/now", frame.Anyone, on(padPages, pad.Pages.ServerTime)),
+		get("/pad/key", frame.SignedIn, on(padPages, pad.Pages.Key)),
+		post("/pad/judge", frame.Teachers, on(padPages, pad.Pages.Judge)),
+		post("/pad/sealed", frame.SignedIn, on(padPages, pad.Pages.TakeSealed)),
+		get("/held", frame.SignedIn, on(padPages, pad.Pages.HeldPage)),
+		post("/held/dates/:attempt", frame.Chiefs, on(padPages, pad.Pages.DecideDate)),
+		post("/held/:held", frame.SignedIn, on(padPages, pad.Pages.DecideHeld)),
 		post("/pad/sync", frame.Teachers, on(padPages, pad.Pages.PadSync)),
 		post("/devices/:device/cut", frame.Chiefs, on(schoolPages, school.Pages.CutDevice)),
 		get("/sw.js", frame.Anyone, on(padPages, pad.Pages.ServiceWorker)),
@@ -94,12 +101,12 @@ func table(*frame.Frame) []frame.Route {
 		get("/students/:student/why", frame.OwnRecord, on(studentsPages, students.Pages.WhyCell)),
 		get("/students/:student/practice", frame.OwnRecord, on(studentsPages, students.Pages.PracticePage)),
 		get("/students/:student/mark", frame.Teachers, on(padPages, pad.Pages.PadPage)),
-		post("/students/:student/marks", frame.AtField, on(padPages, pad.Pages.PostMarks)),
+		kept(post("/students/:student/marks", frame.AtField, on(padPages, pad.Pages.PostMarks))),
 		get("/students/:student/follow", frame.Teachers, on(padPages, pad.Pages.FollowPage)),
 		live("/students/:student/follow/live", frame.Teachers, on(padPages, pad.Pages.FollowLive)),
 		post("/students/:student/follow/:follow", frame.Teachers, on(padPages, pad.Pages.KeepFollowed)),
 		get("/students/:student/fly", frame.OwnRecord, on(flyPages, fly.Pages.FlyPage)),
-		post("/students/:student/runs", frame.OwnRecord, on(flyPages, fly.Pages.PostRun)),
+		kept(post("/students/:student/runs", frame.OwnRecord, on(flyPages, fly.Pages.PostRun))),
 		live("/students/:student/live", frame.OwnRecord, on(flyPages, fly.Pages.FlyLive)),
 		get("/students/:student/watch", frame.AtField, on(flyPages, fly.Pages.WatchPage)),
 		live("/students/:student/watch/live", frame.AtField, on(flyPages, fly.Pages.WatchLive)),
@@ -129,7 +136,7 @@ func table(*frame.Frame) []frame.Route {
 		get("/students/:student/lost", frame.OwnRecord, on(flyPages, fly.Pages.LostPage)),
 		get("/students/:student/lost/sheet", frame.AtField, on(flyPages, fly.Pages.LostSheet)),
 		get("/students/:student/sight", frame.OwnRecord, on(flyPages, fly.Pages.SightPage)),
-		post("/students/:student/sight", frame.AtField, on(flyPages, fly.Pages.PostCall)),
+		kept(post("/students/:student/sight", frame.AtField, on(flyPages, fly.Pages.PostCall))),
 		get("/students/:student/gates/:gate", frame.OwnRecord, on(studentsPages, students.Pages.GatePage)),
 		get("/students/:student/lesson", frame.OwnRecord, on(studentsPages, students.Pages.LessonPage)),
 		post("/students/:student/lesson", frame.Teachers, on(studentsPages, students.Pages.LessonPage)),
@@ -145,7 +152,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/people/:account/sign", frame.Chiefs, on(schoolPages, school.Pages.GiveRight)),
 		get("/units/:kind", frame.SignedIn, onFrame((*frame.Frame).Echo)),
 		get("/wind", frame.SignedIn, onFrame((*frame.Frame).WindPart)),
-		post("/wind", frame.AtField, onFrame((*frame.Frame).PostWind)),
+		kept(post("/wind", frame.AtField, onFrame((*frame.Frame).PostWind))),
 		get("/course", frame.AtField, on(coursePages, course.Pages.CourseHome)),
 		get("/sites", frame.AtField, on(coursePages, course.Pages.CoursesPage)),
 		post("/sites", frame.Teachers, on(coursePages, course.Pages.PostSite)),
@@ -191,6 +198,12 @@ func get(path string, roles []string, h frame.Handler) frame.Route {
 // live is for an answer that goes on.
 func live(path string, roles []string, h frame.Handler) frame.Route {
 	return frame.Route{Method: http.MethodGet, Path: path, Roles: roles, Handler: h, Live: true}
+}
+
+// kept is for what devices keep sealed until it can be sent.
+func kept(r frame.Route) frame.Route {
+	r.Sealed = true
+	return r
 }
 
 // before is for what is served before there is a school.

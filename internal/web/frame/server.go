@@ -24,6 +24,7 @@ import (
 	"maestrale/internal/fieldday"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/live"
+	"maestrale/internal/sealed"
 	"maestrale/internal/store"
 )
 
@@ -58,8 +59,9 @@ type Frame struct {
 	handler http.Handler
 	ending  sync.Once
 	table   []Route
-	begun   atomic.Bool // there is a school
-	done    sync.Map    // schools, by id, whose first steps are done
+	begun   atomic.Bool                 // there is a school
+	done    sync.Map                    // schools, by id, whose first steps are done
+	keys    atomic.Pointer[sealed.Keys] // that devices seal to, once they were read
 	public  string
 	recheck time.Duration
 }

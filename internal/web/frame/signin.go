@@ -209,6 +209,9 @@ func (s *Frame) EndHere(c *gin.Context) error {
 
 // Here is the sign-in of this browser; nil for none.
 func (s *Frame) Here(c *gin.Context) *uuid.UUID {
+	if m := makerOf(c.Request.Context()); m != nil {
+		return &m.signIn
+	}
 	if _, signIn, ok := s.signedIn(c); ok {
 		return &signIn
 	}

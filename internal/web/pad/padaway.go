@@ -29,12 +29,21 @@ func (s Pages) PadShell(c *gin.Context) {
 	s.Render(c, http.StatusOK, "padaway", frame.Page{Title: "Marking pad", Body: nil})
 }
 
-// PadDay is the day on a device: the students who fly today, or all of a school that has
-// no field day on.
+// PadDay is the day on a device: the students who fly today, or all of a school that has no field day on. A spotter has
+// the names, and nobody's record.
 func (s Pages) PadDay(c *gin.Context) {
+	out, err := s.bundle(c)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Made: s.Now(),
-		Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
+	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Role: p.Role,
+		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
 		out.WindMps, out.WindFrom = p.WindMps, p.From()
 	}
@@ -64,11 +73,7 @@ func (s Pages) PadDay(c *gin.Context) {
 		}
 		return s.studentsOnDevice(ctx, tx, b, &out)
 	})
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, out)
+	return out, err
 }
 
 // callsAway is how many of a student's newest calls go onto a device.
@@ -85,6 +90,10 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 		}
 		x := marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
 			Evidence: []marking.Evidence{}}
+		if out.Role == store.Spotter {
+			out.Students = append(out.Students, x)
+			continue
+		}
 		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) {
 			x.Evidence = append(x.Evidence,
 				marking.EvidenceOf(a))

@@ -12,10 +12,11 @@ import (
 type Pages struct {
 	frame.Request
 	follows *Follows
+	desks   *Desks
 }
 
 // New begins the place, and returns how the pages of a request are made.
 func New() func(frame.Request) Pages {
-	follows := &Follows{By: map[uuid.UUID]*Follow{}}
-	return func(r frame.Request) Pages { return Pages{Request: r, follows: follows} }
+	follows, desks := &Follows{By: map[uuid.UUID]*Follow{}}, &Desks{by: map[uuid.UUID]*lentDesk{}}
+	return func(r frame.Request) Pages { return Pages{Request: r, follows: follows, desks: desks} }
 }

@@ -52,6 +52,7 @@ type todayModel struct {
 	CraftList []named
 	PackList  []named
 	Boxes     []int
+	Waits     int // what waits for a decision
 	Twice     []conflictRow
 	Devices   []deviceRow
 }
@@ -140,6 +141,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 	var twice []conflictRow
 	var advice map[string][]string
 	var devices []store.Device
+	waits := 0
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if b, err = s.Days().BoardOf(ctx, tx, p); err != nil {
 			return err
@@ -152,6 +154,13 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 		if advice, err = s.adviceAloft(ctx, tx, b); err != nil {
 			return err
 		}
+		of := &p.ID
+		if p.Role == store.Chief {
+			of = nil
+		}
+		if waits, err = tx.Waiting(ctx, of); err != nil {
+			return err
+		}
 		twice, err = s.conflictRows(ctx, tx, p.Zone())
 		return err
 	})
@@ -159,7 +168,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 		return todayModel{}, err
 	}
 	m, err := s.todayOf(b)
-	m.Twice = twice
+	m.Twice, m.Waits = twice, waits
 	for i := range m.Aloft {
 		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
 	}
