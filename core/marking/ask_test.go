@@ -14,7 +14,7 @@ import (
 func follow(t *testing.T, task drill.Task, mostS float64) ([]score.Mark, State) {
 	t.Helper()
 	marks := []score.Mark{{TS: 0, Mark: "start"}}
-	now, heard := 0.0, map[string]bool{}
+	now := 0.0
 	for now < mostS {
 		s, _ := StateOf(task, marks, now)
 		a := s.Ask
@@ -26,13 +26,6 @@ func follow(t *testing.T, task drill.Task, mostS float64) ([]score.Mark, State) 
 		}
 		mark := a.Tap
 		switch {
-		case a.MainMark == "done" && s.Step >= len(task.Steps):
-			mark = "done"
-		case a.MainMark == "call" && a.Tap == "out": // inside: it is called
-			mark = "call"
-		case a.MainMark == "call" && !heard[a.Main+a.Big] && a.Big == "flying":
-			heard[a.Main+a.Big] = true
-			mark = "call"
 		case a.NeedS > 0 && now < a.SinceS+a.NeedS: // wait for the clock
 			now += 0.5
 			continue

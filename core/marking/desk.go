@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"maestrale/core/course"
@@ -105,6 +106,8 @@ type Desk struct {
 	own  map[string][]Evidence // of each student: what was marked on this device
 
 	tells map[string]float64 // how far each tells the nose, once it was asked
+	heard map[string]*heard  // of each attempt that goes on: what was said of it
+	over  map[string]bool    // attempts whose end was said
 }
 
 // Format of a bundle, as its format line says it.
@@ -113,7 +116,8 @@ const Format = "maestrale-pad/1"
 // Open sets a desk up from a bundle. It refuses one of another format, and one whose own drills, course or time zone
 // cannot be read: half a day would mark students against the wrong rules.
 func Open(data []byte) (*Desk, error) {
-	d := &Desk{own: map[string][]Evidence{}, tells: map[string]float64{}}
+	d := &Desk{own: map[string][]Evidence{}, tells: map[string]float64{},
+		heard: map[string]*heard{}, over: map[string]bool{}}
 	if err := json.Unmarshal(data, &d.Bundle); err != nil {
 		return nil, fmt.Errorf("the day on this device: %w", err)
 	}
@@ -339,6 +343,8 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	}
 	state, res := StateOf(task, marks, nowS)
 	if !state.Ended {
+		d.drop(st.ID, o.ID) // its end was taken back
+		state.Cues = d.cues(o, k, task, state, nowS)
 		return state, nil, nil
 	}
 	// Marks are made in sight of the craft and by its nose: a pad knows no other frame and no other eyes.
@@ -357,7 +363,16 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	v := VerdictOf(a, res, k, d.evidence(st, now, a.ID).Cell(cell), d.evidence(st, now, "").Cell(cell))
 	v.Advice = d.advice(st, now)
 	state.Verdict = &v
+	if !d.over[o.ID] {
+		state.Cues = d.cues(o, k, task, state, nowS)
+	}
 	return state, &ev, nil
+}
+
+// drop takes back that an attempt of this device has ended.
+func (d *Desk) drop(student, attempt string) {
+	delete(d.over, attempt)
+	d.own[student] = slices.DeleteFunc(d.own[student], func(e Evidence) bool { return e.ID == attempt })
 }
 
 // advice is what the rules for a session say of a student now, one line for each rule, none where all is well. It goes

@@ -19,6 +19,7 @@ type State struct {
 	Kept   int       `json:"kept"`    // marks that were taken
 	// Late are ids of marks that came after the attempt had ended and were not taken; the server sets it.
 	Late    []string `json:"late,omitempty"`
+	Cues    []Cue    `json:"cues,omitempty"` // what is to be said now, once; a desk sets it
 	Ended   bool     `json:"ended"`
 	Verdict *Verdict `json:"verdict"` // null until it has ended
 }

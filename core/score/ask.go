@@ -17,22 +17,34 @@ type Ask struct {
 	Clock    bool    `json:"clock"`           // the ring shows a clock
 	SinceS   float64 `json:"since_s"`         // from when the clock runs, or the step settles
 	NeedS    float64 `json:"need_s"`          // for how long; 0 = until the next tap
+	// NotBefore is until when a tap is none: it belongs to the tap before it, or the step settles by itself.
+	NotBefore float64 `json:"not_before_s"`
 }
+
+// tapsApart is how far apart two taps of one hand are that mean two things, s; a double tap is quicker.
+const tapsApart = 0.4
 
 // asks says what to mark next.
 func (o *observer) asks(now float64) Ask {
-	done := Ask{Big: "down", Small: "press Done", Tap: "touch", Main: "Done", MainMark: "done"}
+	after := o.lastMark + tapsApart
 	if o.over() || o.ended {
-		return done
+		return Ask{Big: "down", Small: "tap to finish", Tap: "done", Main: "Done", MainMark: "done", NotBefore: after}
 	}
 	t := o.target()
 	if !math.IsNaN(o.asked) {
 		return Ask{Small: "s, tap when answered", Tap: "rest", Main: "Answered", MainMark: "rest", Clock: true,
-			SinceS: o.asked}
+			SinceS: o.asked, NotBefore: after}
 	}
 	a := kindOf(t).ask(o, now)
 	if due := o.happensNext(t); due != nil {
 		a.Main, a.MainMark = due.What(), "call"
+		// What is to happen is the next event of a craft that flies as it should.
+		if a.Tap == "out" || a.Big == flying {
+			a.Tap, a.Small = "call", "tap as you call"
+		}
+	}
+	if a.NotBefore = after; a.Big == "standing" || a.Big == "stands" {
+		a.NotBefore = max(after, a.SinceS+a.NeedS)
 	}
 	if a.Main == "" {
 		a.Main, a.MainMark = "Stop attempt", "done"

@@ -70,6 +70,9 @@ func (pathKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) s
 	return fmt.Sprintf("flown at %s m/s; the fastest is %s m/s", value, limit)
 }
 
+// flying is what the pad says of a figure that is under way.
+const flying = "flying"
+
 func (pathKind) ask(o *observer, _ float64) Ask {
 	t, corners, rests := o.target(), 0, len(o.rests[o.step])
 	if t.Path != nil && t.RestS > 0 {
@@ -84,5 +87,5 @@ func (pathKind) ask(o *observer, _ float64) Ask {
 	case rests < corners:
 		return Ask{Big: fmt.Sprintf("corner %d", rests+1), Small: "tap when it rests", Tap: "rest", Out: true}
 	}
-	return Ask{Big: "flying", Small: "tap at the end", Tap: "in", Out: true}
+	return Ask{Big: flying, Small: "tap at the end", Tap: "in", Out: true}
 }

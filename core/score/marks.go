@@ -192,6 +192,9 @@ func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	o := &observer{machine: newMachine(task, Observed, begin), offsets: map[int]float64{}, rests: map[int][]float64{},
 		stops: map[int]float64{}, resting: math.NaN(), happens: map[int]int{}, asked: math.NaN(), replies: map[int]float64{}}
 	last := begin
+	for _, m := range marks {
+		o.lastMark = math.Max(o.lastMark, m.TS)
+	}
 	for _, m := range live {
 		last = math.Max(last, m.TS)
 		o.see(m)

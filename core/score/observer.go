@@ -21,6 +21,8 @@ type observer struct {
 	happens map[int]int       // how much of what is to happen in each step has
 	asked   float64           // when what waits for its answer happened, NaN
 	replies map[int]float64   // the longest answer of each step
+	// lastMark is when the newest mark was made, s.
+	lastMark float64
 }
 
 // settleSteps lets time pass up to t, through as many steps as it completes;
