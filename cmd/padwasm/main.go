@@ -34,6 +34,9 @@ func answer(f func(args []js.Value) (any, error)) js.Func {
 		if err != nil {
 			return wrong(err)
 		}
+		if desk != nil {
+			return desk.Says(string(data))
+		}
 		return string(data)
 	})
 }

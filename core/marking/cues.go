@@ -33,8 +33,8 @@ type heard struct {
 	nowS  float64
 }
 
-// cuesOf is what is to be said at a state, after what was said before. The first state of an attempt says its first step.
-// Nothing waits for a cue: it follows from marks and time, and changes neither.
+// cuesOf is what is to be said at a state, after what was said before. The first state of an attempt says its first
+// step. Nothing waits for a cue: it follows from marks and time, and changes neither.
 func cuesOf(task drill.Task, before *heard, now State, nowS float64) (out []Cue) {
 	say := func(kind, words string) { out = append(out, Cue{kind, words}) }
 	was, wasS := State{Step: -1}, 0.0
@@ -112,6 +112,6 @@ func (d *Desk) cues(o Opening, k drill.Drill, task drill.Task, s State, nowS flo
 	return out
 }
 
-// Vibrations that a pad makes: of a mark that was taken, one that was not, and an attempt that is over. Times of shaking
-// and stillness in turn, ms; the three differ without being looked at.
+// Vibrations that a pad makes: of a mark that was taken, one that was not, and an attempt that is over. Times of
+// shaking and stillness in turn, ms; the three differ without being looked at.
 var Vibrations = map[string][]int{"taken": {40}, "refused": {120, 80, 120}, "over": {60, 60, 60, 60, 240}}

@@ -15,6 +15,7 @@ import (
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
+	"maestrale/core/units"
 )
 
 // Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs until Until; after that the
@@ -35,6 +36,31 @@ type Bundle struct {
 	WindMps  *float64 `json:"wind_mps"`
 	WindFrom *float64 `json:"wind_from_deg"`
 	HandOn   bool     `json:"hand_catch"` // the school allows drills that end in the hand
+	// The reader's units, in which everything that the desk says is said; empty is metres and metres a second. One is one
+	// of each in SI.
+	Units UnitsOf `json:"units"`
+}
+
+// UnitsOf are the units that a reader chose.
+type UnitsOf struct {
+	Length    units.Unit `json:"length"`
+	LengthOne float64    `json:"length_one"`
+	Speed     units.Unit `json:"speed"`
+	SpeedOne  float64    `json:"speed_one"`
+}
+
+// UnitsIn are a reader's units as a bundle carries them.
+func UnitsIn(s units.System) UnitsOf {
+	return UnitsOf{s.Length, s.Length.From(1), s.Speed, s.Speed.From(1)}
+}
+
+// Says says the measures of a text in the reader's units. Numbers by themselves stay as they are.
+func (d *Desk) Says(text string) string {
+	in := units.System{Length: d.Units.Length, Speed: d.Units.Speed}
+	if in.Check() != nil {
+		return text
+	}
+	return in.Say(text)
 }
 
 // CourseOf is the course of the day, as it was when the bundle was made. An empty Source is none: then every drill is
@@ -226,7 +252,9 @@ type Page struct {
 	On      string       `json:"on"`     // which course, or why not on the day's, in words
 	Caution string       `json:"caution"`
 	TooFar  string       `json:"too_far"` // it goes farther than the student tells the nose
-	Before  string       `json:"before"`  // the standing, and what is still to go
+	Wind    string       `json:"wind"`    // why an attempt in the wind that is known would not count; empty where it would
+	Voids   []Choice     `json:"voids"`
+	Before  string       `json:"before"` // the standing, and what is still to go
 	Drills  []Choice     `json:"drills"`
 	AidsOf  []Choice     `json:"aids_of"`
 	Sides   []field.Side `json:"sides"`
@@ -273,7 +301,13 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	if n := before.NeedsWords(); n != "" {
 		p.Before += ", " + n + " to go"
 	}
-	p.TooFar = TooFar(task, st.Name, d.tellM(st))
+	if laid != nil && p.Scale > 0 && p.Scale < 1 {
+		p.On += fmt.Sprintf(", at %.0f %% of its size", 100*p.Scale)
+	}
+	p.TooFar, p.Voids = TooFar(task, st.Name, d.tellM(st)), Voids
+	if ok, why := k.Counts(drill.Flown{WindMps: d.WindMps}); !ok && d.WindMps != nil {
+		p.Wind = why
+	}
 	for _, x := range d.cat.InOrder() {
 		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
 	}
@@ -292,7 +326,7 @@ func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, w
 	}
 	// A course that is too small for a drill is not stretched: the drill is flown beside it, on places of its own.
 	if err := k.Fits(class, d.laid); err != nil {
-		return nil, "", "not on " + d.Bundle.Course.Name + ": " + err.Error()
+		return nil, "", "not on " + d.Bundle.Course.Name + ": " + err.Error() + "; it is marked as on its own course"
 	}
 	return d.laid, d.Bundle.Course.Key, "on " + d.Bundle.Course.Name
 }

@@ -48,6 +48,7 @@ type Verdict struct {
 	Counts   bool     `json:"counts"`
 	WhyNot   string   `json:"why_not"`          // empty for one that counts
 	Standing string   `json:"standing"`         // what it did to the standing of its item
+	IfVoid   string   `json:"if_void"`          // what making it void would change
 	Next     string   `json:"next"`             // the side that is offered next
 	Again    string   `json:"again"`            // where the next is marked; set by the server
 	Debrief  string   `json:"debrief"`          // where it is debriefed; set by the server
@@ -75,10 +76,30 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 	if a.Source == score.Sim {
 		v.Standing = simStandingWords(before, after)
 	}
+	v.IfVoid = IfVoid(a, before, after)
 	if d.Sided {
 		v.Next = string(a.Side.Other())
 	}
 	return v
+}
+
+// Voids are the reasons for which an attempt becomes void: none is the student's doing.
+var Voids = []Choice{{"an intruder on the field", "Somebody came onto the field"}, {"a gust", "A gust"},
+	{"the craft failed", "The craft failed"}, {"the instructor stopped it", "The instructor stopped it"}}
+
+// IfVoid says what it would change to make an attempt void: before and after are its item without the attempt and with
+// it.
+func IfVoid(a record.Attempt, before, after readiness.Cell) string {
+	switch {
+	case a.Verdict == score.Void:
+		return "It is void already."
+	case !a.Counts:
+		return "It does not count now; as void it would not count either, and nothing else changes."
+	case before.Standing != after.Standing:
+		return fmt.Sprintf("As void it does not count: the standing goes from %s back to %s.", after.Standing,
+			before.Standing)
+	}
+	return fmt.Sprintf("As void it does not count; the standing stays %s.", after.Standing)
 }
 
 // spotterMarks are the marks that a spotter may make: they see where the craft is, and call. Steps, faults and the end

@@ -40,8 +40,8 @@ type Opening struct {
 	DeviceAt time.Time  `json:"device_at"`
 }
 
-// From is what a device notes beside an attempt: its place in the device's own order, and the clocks by which the moment
-// of its beginning is told.
+// From is what a device notes beside an attempt: its place in the device's own order, and the clocks by which the
+// moment of its beginning is told.
 type From struct {
 	Device    uuid.UUID         `json:"device"`
 	Name      string            `json:"name"`

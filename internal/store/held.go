@@ -77,8 +77,8 @@ func (tx Tx) Hold(ctx context.Context, h Held, deliveredBy uuid.UUID) error {
 	return tx.Changed(ctx)
 }
 
-const heldQuery = `SELECT h.id, h.kind, h.account_id, a.name, h.sign_in_id, convert_to(h.body::text, 'UTF8'), h.delivered_at,
-	h.delivered_by = h.account_id FROM held h JOIN accounts a ON a.id = h.account_id
+const heldQuery = `SELECT h.id, h.kind, h.account_id, a.name, h.sign_in_id, convert_to(h.body::text, 'UTF8'),
+	h.delivered_at, h.delivered_by = h.account_id FROM held h JOIN accounts a ON a.id = h.account_id
 	WHERE NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id) `
 
 // HeldFor lists what waits for a decision: of one account, or of everybody for a nil one. Oldest first.

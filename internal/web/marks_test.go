@@ -1,14 +1,37 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"net/http"
+	"net/url"
+	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"maestrale/core/marking"
 	"maestrale/internal/store"
 )
+
+// padPage is what the pad shows of an item, as its judge says it.
+func (c *client) padPage(query string) string {
+	c.s.t.Helper()
+	q, err := url.ParseQuery(query)
+	if err != nil {
+		c.s.t.Fatal(err)
+	}
+	level, _ := strconv.Atoi(q.Get("level"))
+	want, _ := json.Marshal(map[string]any{"student": cmp.Or(q.Get("student"), c.s.student.String()),
+		"drill": q.Get("drill"),
+		"side":  q.Get("side"), "aids": q.Get("aids"), "level": max(1, level)})
+	c.json("/pad/judge", map[string]any{"what": "open"})
+	r := c.json("/pad/judge", map[string]any{"what": "page", "args": []any{string(want), time.Now().UnixMilli()}})
+	if r.status != http.StatusOK {
+		c.s.t.Fatalf("%d %s", r.status, r.body)
+	}
+	return r.body
+}
 
 func TestAMarkTwiceIsStoredOnceAndAnsweredTheSame(t *testing.T) {
 	s := newSite(t)

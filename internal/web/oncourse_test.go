@@ -31,8 +31,7 @@ func smallBox(by float64) *course.Course {
 func TestADrillOnTheSchoolsOwnCourse(t *testing.T) {
 	g := newGround(t, smallBox(0.75))
 	teacher := g.as(store.Instructor)
-	pad := text(teacher.get("/students/" + g.student.String() +
-		"/mark?drill=square-banked&side=left&aids=position-hold").body)
+	pad := teacher.padPage("drill=square-banked&side=left&aids=position-hold")
 	if !strings.Contains(pad, "on Pan, Course, at 75 % of its size") {
 		t.Errorf("the pad does not say on what: %s", pad)
 	}
@@ -97,7 +96,7 @@ func TestADrillThatDoesNotFitTheCourse(t *testing.T) {
 		!strings.Contains(text(r.body), "40 % of the size") {
 		t.Errorf("%d %s", r.status, text(r.body))
 	}
-	if pad := text(teacher.get(at + "/mark?drill=square-banked&side=left&aids=position-hold").body); !strings.Contains(pad,
+	if pad := teacher.padPage("drill=square-banked&side=left&aids=position-hold"); !strings.Contains(pad,
 		"40 % of the size") || !strings.Contains(pad, "marked as on its own course") {
 		t.Errorf("%s", pad)
 	}

@@ -457,7 +457,7 @@ func TestTheDayOnADevice(t *testing.T) {
 	if desk, err = marking.Open([]byte(teacher.get("/pad/day").body)); err != nil || len(desk.Students) != 1 {
 		t.Errorf("%v, %d students", err, len(desk.Students))
 	}
-	for path, want := range map[string]string{"/pad": "padaway.js", "/sw.js": "self.KEEP = [\"/pad\"",
+	for path, want := range map[string]string{"/pad": "pad.js", "/sw.js": "self.KEEP = [\"/pad\"",
 		"/pad.webmanifest": "standalone"} {
 		if r := d.as("").get(path); r.status != http.StatusOK || !strings.Contains(r.body, want) || strings.Contains(r.body,
 			"First Student") {

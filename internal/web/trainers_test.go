@@ -76,14 +76,13 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 			far, reach = d.Key, task.ReachM()
 		}
 	}
-	if p := plain(c.get(at + "/mark?drill=" + far).body); !strings.Contains(p, "Too far for the eyes") ||
-		!strings.Contains(p, "First Student tells the nose to") {
+	if p := c.padPage("drill=" + far); !strings.Contains(p, "First Student tells the nose to") {
 		t.Errorf("the pad: %s", p)
 	}
 	if p := plain(c.get(at + "/fly?drill=" + far).body); !strings.Contains(p, "First Student tells the nose to") {
 		t.Errorf("the simulator: %s", p)
 	}
-	if p := plain(c.get(at + "/mark?drill=hover-tail-in").body); strings.Contains(p, "Too far for the eyes") {
+	if p := c.padPage("drill=hover-tail-in"); !strings.Contains(p, `"too_far":""`) {
 		t.Error("a hover a few metres away is too far")
 	}
 	if p := plain(c.get(at + "/sight?light=dusk").body); !strings.Contains(p, "“dusk”") {

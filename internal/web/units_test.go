@@ -162,18 +162,14 @@ func TestScriptsAreToldTheReadersUnits(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String()
-	pad := at + "/mark?drill=hover-tail-in&aids=position-hold"
-	config := regexp.MustCompile(`data-config="([^"]+)"`)
-	metric := config.FindStringSubmatch(c.get(pad).body)
+	metric := c.padPage("drill=hover-tail-in&aids=position-hold")
 	c.form("/account/units", url.Values{"length": {"ft"}, "speed": {"kn"}})
-	page := c.get(pad).body
-	feet := config.FindStringSubmatch(page)
-	if metric == nil || feet == nil || !strings.Contains(metric[1], " m") || strings.Contains(feet[1], " m,") ||
-		!strings.Contains(feet[1], " ft") {
-		t.Errorf("the pad is told %v, and in feet %v", metric, feet)
+	feet := c.padPage("drill=hover-tail-in&aids=position-hold")
+	if !strings.Contains(metric, " m,") || strings.Contains(feet, " m,") || !strings.Contains(feet, " ft") {
+		t.Errorf("the pad is told %s, and in feet %s", metric, feet)
 	}
-	if !strings.Contains(page, `data-length="ft" data-length-one="0.3048"`) {
-		t.Error("the page does not tell its scripts the unit")
+	if day := c.get("/pad/day").body; !strings.Contains(day, `"length":"ft","length_one":0.3048`) {
+		t.Errorf("the day does not tell the pad the unit: %.400s", day)
 	}
 	marks := hoverMarks(store.NewID().String())
 	list := marks["marks"].([]any)

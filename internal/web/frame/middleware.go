@@ -83,8 +83,8 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 }
 
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; " +
-	"connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src " +
-	"'self'"
+	"connect-src 'self'; media-src 'self' blob:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; " +
+	"manifest-src 'self'; worker-src 'self'"
 
 // AllowWasm lets the page compile the simulator that ships with it, and nothing
 // else.

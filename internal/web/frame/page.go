@@ -27,6 +27,7 @@ type Page struct {
 	Title  string
 	Place  string // which word of the row is current
 	Person *store.Person
+	SignIn string // which sign-in the page is for; empty for a page that is nobody's
 	Day    string
 	Wind   WindModel
 	Action *Action
@@ -35,7 +36,9 @@ type Page struct {
 	Script string // the page's own, besides app.js
 	Wasm   bool   // it runs the simulator
 	Reload bool   // the program is being worked on
-	ToDo   string // the first steps of the school that are left; empty = none, or not for this person
+	// Nobodys is for a page that devices keep: it must say nothing of who asked for it.
+	Nobodys bool
+	ToDo    string // the first steps of the school that are left; empty = none, or not for this person
 }
 
 // Action is the page's one main action, always bottom right.
@@ -90,6 +93,9 @@ var funcs = template.FuncMap{
 func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	p.Person = Person(c)
 	if p.Person != nil {
+		if id := s.Here(c); id != nil && !p.Nobodys {
+			p.SignIn = id.String()
+		}
 		p.Day = s.Now().In(p.Person.Zone()).Format("Mon 2 Jan")
 		p.Wind = s.WindOf(p.Person)
 		if c.GetHeader("HX-Request") == "" && saysToDo(name) {

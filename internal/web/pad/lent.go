@@ -89,7 +89,7 @@ func (s Pages) Judge(c *gin.Context) {
 		c.JSON(http.StatusOK, gin.H{"error": err.Error()})
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"ok": said})
+	s.JSON(c, http.StatusOK, gin.H{"ok": said})
 }
 
 // answerOf asks a desk; the arguments are those of the compiled judge.

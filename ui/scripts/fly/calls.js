@@ -1,8 +1,9 @@
 // Calls of a craft's aspect at known distances: the rules of core say which mark and which
 // aspect come next, on this device, with a network or without; what was not sent is kept
-// here, and sent when it can be. Used by the page of how far a student tells the nose, and
+// sealed, and sent when it can be. Used by the page of how far a student tells the nose, and
 // by the pad of a device.
 import { newId } from "../frame/ids.js";
+import { canKeep, forgetSealed, put, send } from "../frame/keep.js";
 import { lengthOf } from "../frame/units.js";
 
 /**
@@ -23,55 +24,85 @@ const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.ge
 const page = globalThis;
 
 const undoFor = 8000; // ms in which a call can be undone, before it is sent
-const prefix = "calls:";
+/** Where what is noted and not sent can be read again: behind the lock of a pad.
+ * @typedef {{read: () => Promise<Call[]>, write: (list: Call[]) => Promise<void>}} Shelf */
+/** How calls go to the school. @typedef {{keep: (c: Call) => Promise<void>, forget: (id: string) => Promise<void>,
+ *   send: (but: string) => Promise<{done: string[], refused: string}>}} Post */
 
-/** What is kept of a student and not sent. @param {string} student @returns {Call[]} */
-const kept = (student) => JSON.parse(localStorage.getItem(prefix + student) ?? "[]");
-/** @param {string} student @param {Call[]} list */
-const keep = (student, list) => {
-  if (list.length) localStorage.setItem(prefix + student, JSON.stringify(list));
-  else localStorage.removeItem(prefix + student);
-};
-
-let sending = false;
-/** Sends what is kept of a student; it says what became of it, empty for nothing to say.
- * @param {string} student @param {string} [but] a call that can still be undone */
-async function send(student, but) {
-  if (sending) return "";
-  sending = true;
-  try {
-    let refused = "";
-    for (const k of kept(student)) {
-      if (k.id === but) continue;
-      const r = await fetch(`/students/${student}/sight`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json" },
-        body: JSON.stringify(k),
-      });
-      if (r.status >= 500 || r.status === 401 || r.redirected) break;
-      keep(
-        student,
-        kept(student).filter((x) => x.id !== k.id),
-      );
-      if (!r.ok) refused = `A call was refused: ${(await r.json()).error ?? r.status}`;
-    }
-    const left = kept(student).filter((k) => k.id !== but).length;
-    return refused || (left ? `${left} not sent yet; they stay on this device` : "");
-  } catch {
-    return `${kept(student).length} kept on this device; they are sent when there is a network`;
-  } finally {
-    sending = false;
-  }
+/** Calls are sealed on the device before they are sent. @param {import("../frame/keep.js").Who} who @param {string} student
+ * @param {string} device @returns {Post} */
+function sealing(who, student, device) {
+  return {
+    keep: (c) =>
+      put(who, "call", c.id, { path: `/students/${student}/sight`, type: "application/json", body: JSON.stringify(c) }),
+    forget: (id) => forgetSealed(id),
+    async send(but) {
+      const { answers, signedOut } = await send(device, "", new Set([but]));
+      if (signedOut) throw new Error("signed out");
+      const final = answers.filter((a) => a.final);
+      return { done: final.map((a) => a.id), refused: final.find((a) => a.error)?.error ?? "" };
+    },
+  };
 }
 
-/** Sends what is kept of everybody. */
-export async function sendAllCalls() {
-  for (const key of Object.keys(localStorage)) if (key.startsWith(prefix)) await send(key.slice(prefix.length));
+/** Without HTTPS they are in memory until they are sent. @param {string} student @returns {Post} */
+function sending(student) {
+  /** @type {Call[]} */
+  let list = [];
+  return {
+    async keep(c) {
+      list.push(c);
+    },
+    async forget(id) {
+      list = list.filter((c) => c.id !== id);
+    },
+    async send(but) {
+      /** @type {string[]} */
+      const done = [];
+      let refused = "";
+      for (const k of list) {
+        if (k.id === but) continue;
+        const r = await fetch(`/students/${student}/sight`, {
+          method: "POST",
+          headers: { "Content-Type": "application/json" },
+          body: JSON.stringify(k),
+        });
+        if (r.status >= 500 || r.status === 401 || r.redirected) break;
+        done.push(k.id);
+        if (!r.ok) refused = (await r.json()).error ?? String(r.status);
+      }
+      list = list.filter((c) => !done.includes(c.id));
+      return { done, refused };
+    },
+  };
 }
 
 /** Notes calls of a student on the page, until it is closed.
- * @param {Config} config @returns {() => void} closes it */
-export function openCalls(config) {
+ * @param {Config} config @param {import("../frame/keep.js").Who | null} who @param {string} [device] @param {Shelf} [shelf]
+ * @returns {() => void} closes it */
+export function openCalls(config, who, device = "", shelf = undefined) {
+  const post = canKeep && who ? sealing(who, config.student, device) : sending(config.student);
+  /** What the school does not have yet. @type {Call[]} */
+  let mine = [];
+  const shelve = () => void shelf?.write(mine).catch(() => {});
+  let busy = false;
+  /** Sends what is kept; it says what became of it, empty for nothing to say. @param {string} [but] can still be undone */
+  async function deliver(but = "") {
+    if (busy) return "";
+    busy = true;
+    try {
+      const { done, refused } = await post.send(but);
+      mine = mine.filter((c) => !done.includes(c.id));
+      shelve();
+      if (refused) return `A call was refused: ${refused}`;
+      const left = mine.filter((c) => c.id !== but).length;
+      return left ? `${left} not sent yet; they stay on this device` : "";
+    } catch {
+      return mine.length ? `${mine.length} kept on this device; they are sent when there is a network` : "";
+    } finally {
+      busy = false;
+    }
+  }
   const ends = new AbortController(),
     { signal } = ends;
   const calls = [...config.calls];
@@ -126,7 +157,9 @@ export function openCalls(config) {
       shown: next.aspect,
       called,
     };
-    keep(config.student, [...kept(config.student), held]);
+    const noted = held;
+    mine.push(noted);
+    post.keep(noted).then(shelve, () => say("This device could not keep the call; it is tried again."));
     holding = window.setTimeout(release, undoFor);
     calls.push({ distance_m: next.mark_m, right: called === next.aspect, light: config.light });
     shown.push(next.aspect);
@@ -139,10 +172,8 @@ export function openCalls(config) {
   function undo() {
     if (!held) return;
     const id = held.id;
-    keep(
-      config.student,
-      kept(config.student).filter((k) => k.id !== id),
-    );
+    mine = mine.filter((k) => k.id !== id);
+    void post.forget(id).then(shelve);
     calls.pop();
     shown.pop();
     held = null;
@@ -157,7 +188,7 @@ export function openCalls(config) {
     clearTimeout(holding);
     held = null;
     el("sight-undo").hidden = true;
-    void send(config.student).then(say);
+    void deliver().then(say);
   }
 
   for (const b of document.querySelectorAll("[data-called]"))
@@ -178,14 +209,17 @@ export function openCalls(config) {
     },
     { signal },
   );
-  window.addEventListener("online", () => void send(config.student, held?.id).then(say), { signal });
+  window.addEventListener("online", () => void deliver(held?.id).then(say), { signal });
   window.addEventListener("pagehide", release, { signal });
   // What was noted before and not sent belongs to the fit too.
-  for (const k of kept(config.student))
-    calls.push({ distance_m: k.distance_m, right: k.called === k.shown, light: k.light });
-  void send(config.student).then(say);
   ask();
-  page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: kept(config.student).length }) };
+  void (shelf?.read() ?? Promise.resolve([])).then((list) => {
+    mine.unshift(...list);
+    for (const k of list) calls.push({ distance_m: k.distance_m, right: k.called === k.shown, light: k.light });
+    if (list.length) ask();
+    void deliver().then(say);
+  });
+  page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: mine.length }) };
   return () => {
     release();
     ends.abort();

@@ -22,6 +22,7 @@ import {
   useRadios,
 } from "./fly-sticks.js";
 import { Scene } from "./fly-scene.js";
+import { deliverRun } from "./deliver.js";
 import { loadSim } from "./sim.js";
 
 /** @template {HTMLElement} E @param {string} id @returns {E} */
@@ -343,18 +344,11 @@ async function finish() {
   /** @type {HTMLAnchorElement} */ (el("r-again")).href = again.href;
   el("r-debrief").hidden = true;
   el("r-word").textContent = "The server flies it again";
-  try {
-    const r = await fetch(`/students/${config.student}/runs`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify(body),
-    });
-    result(await r.json());
-  } catch {
-    localStorage.setItem(`run:${config.student}:${body.id}`, JSON.stringify(body));
-    el("r-word").textContent = "Kept on this device";
-    el("r-summary").textContent = "There is no network. The run is sent when this page is opened with one.";
-  }
+  await deliverRun(config.student, body, (word, summary, found) => {
+    if (found) return result(found);
+    el("r-word").textContent = word;
+    el("r-summary").textContent = summary;
+  });
   box.querySelector("a")?.focus();
 }
 
@@ -388,28 +382,6 @@ function result(r) {
     const again = /** @type {HTMLAnchorElement} */ (el("r-again"));
     again.href = v.again;
     if (config.spec.side !== "none") again.textContent = "Once more on the other side";
-  }
-}
-
-/** Sends what was flown without a network. */
-async function sendKept() {
-  for (const key of Object.keys(localStorage).filter((k) => k.startsWith(`run:${config.student}:`))) {
-    try {
-      const r = await fetch(`/students/${config.student}/runs`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json" },
-        body: localStorage.getItem(key) ?? "",
-      });
-      if (r.status >= 500) return;
-      const found = await r.json();
-      localStorage.removeItem(key);
-      say(
-        `A run that was flown without a network was sent: ` +
-          (found.refused ? `refused, ${found.refused}` : (found.verdict?.verdict ?? "kept")),
-      );
-    } catch {
-      return;
-    }
   }
 }
 
@@ -549,7 +521,6 @@ page.maestraleFly = {
 
 load().then(
   () => {
-    void sendKept();
     requestAnimationFrame(frame);
   },
   (e) => {

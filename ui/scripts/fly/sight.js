@@ -1,4 +1,5 @@
 // The page of how far a student tells the nose: it loads the rules and notes calls.
+import { canKeep, whoIs } from "../frame/keep.js";
 import { openCalls } from "./calls.js";
 
 /** @type {any} */
@@ -9,7 +10,7 @@ async function load() {
   const go = new page.Go();
   const { instance } = await WebAssembly.instantiateStreaming(fetch(holder?.dataset.wasm ?? ""), go.importObject);
   void go.run(instance);
-  openCalls(JSON.parse(holder?.dataset.config ?? "{}"));
+  openCalls(JSON.parse(holder?.dataset.config ?? "{}"), canKeep ? await whoIs().catch(() => null) : null);
 }
 
 if (holder?.dataset.wasm) {

@@ -5,6 +5,9 @@ import "../fleet/check.js";
 import "../course/course.js";
 import { lengthOf } from "../frame/units.js";
 
+// A device that has kept something looks whether it may still be read here.
+if (localStorage.getItem("kept")) void import(document.documentElement.dataset.forget ?? "");
+
 /** @param {string} id */
 const byId = (id) => document.getElementById(id);
 

@@ -1,7 +1,9 @@
-// The marking pad: it takes marks, hands them to the line of whoever opened it, and draws
-// what the step machine says. It judges nothing.
+// The marking screen: it hands taps, swipes and keys to the judge, and draws what the judge says. It decides nothing:
+// which mark a tap makes, which tap is none, what is said and what comes next are answers of the compiled rules.
 import { newId } from "../frame/ids.js";
 import { lengthOf } from "../frame/units.js";
+import { holds } from "./hold.js";
+import { say, shake, tone } from "./say.js";
 
 /**
  * @typedef {{id: string, t_s: number, mark: string, toward?: string, away_m?: number, right_m?: number,
@@ -9,466 +11,401 @@ import { lengthOf } from "../frame/units.js";
  */
 /**
  * @typedef {{attempt: string, verdict: string, sign: string, margin: string, summary: string, faults: string[],
- *   counts: boolean, why_not: string, standing: string, next: string, again: string, debrief: string,
- *   student: string, advice?: string[]}} Verdict
+ *   counts: boolean, why_not: string, standing: string, if_void: string, next: string, advice?: string[]}} Verdict
  */
 /**
- * @typedef {{step: number, inside: boolean, since_s: number, faults: string[], ended: boolean,
- *   verdict: Verdict | null}} State
+ * @typedef {{big?: string, small?: string, tap?: string, main: string, main_mark: string, out: boolean, clock: boolean,
+ *   since_s: number, need_s: number, not_before_s: number}} Ask
  */
 /**
+ * @typedef {{ask: Ask, step: number, inside: boolean, faults: string[], cues?: {kind: string, words: string}[],
+ *   ended: boolean, verdict: Verdict | null}} State
+ */
+/** An attempt on this device. Its beginning is told by the clocks; began is the server's time, as well as it was known.
  * @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string,
- *   course: string, device_at: string}, t0: number, marks: Mark[], sent: string[], turning: boolean,
- *   at?: Record<string, number>, state: State | null}} Run
+ *   course: string, device_at: string}, seq: number, stretch: string, mono_ms: number, began: number, marks: Mark[]}} Run
  */
+/**
+ * @typedef {{student: string, drill: string, side: string, level: number, aids: string, craft: string,
+ *   course: string, offset: number, steps: {words: string}[]}} Config
+ */
+/** What stands behind the screen.
+ * @typedef {{begin: () => Promise<Run>, keep: (run: Run, ended: boolean) => Promise<void>,
+ *   judge: (run: Run, nowS: number) => Promise<State>, quick: () => boolean, now: () => number,
+ *   holdBack: (run: Run) => void, letGo: (run: Run) => void, again: (side: string) => void, choose: () => void,
+ *   waiting: () => string}} Line
+ */
+
+const backFor = 10_000; // ms in which an ending can be taken back, before it is sent
+const calmFor = 1200; // ms after a verdict in which a late tap does nothing
+const swipe = 40; // px that a finger goes for a swipe
 
 /** @param {string} id */
 const el = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
-/**
- * @typedef {{student: string, drill: string, side: string, level: number, aids: string, craft: string,
- *   course: string, offset: number, steps: {kind: string, words: string, seconds: number, rest?: number,
- *   corners?: number, call?: boolean, watch?: boolean, happens?: {words: string, asks: boolean,
- *   end: boolean}[]}[]}} Config
- */
-/** What stands behind the pad: send hands marks over and says where the attempt stands,
- * keep keeps the attempt on the device, again opens the next one.
- * @typedef {{send: (run: Run, marks: Mark[], nowS: number) => Promise<{ok: boolean, body: any}>,
- *   keep: (run: Run | null) => void, again: (address: string) => void, choose: () => void,
- *   waiting?: () => string}} Line
- */
 /** @type {Config} */
 let config;
 /** @type {Line} */
 let line;
-
 /** @type {Run | null} */
 let run = null;
-/** @type {{t: number, away: number, right: number, set: boolean} | null} */
-let touch = null;
-let askAgain = 0; // when the server may be asked again whether the clock has run out
-let sending = false;
-let wait = 1000;
+/** @type {State | null} */
+let state = null;
+let base = 0; // of the page's clock at the attempt's first mark
+/** What the hand did and was not judged yet, in its order. @type {{t: number, act: string, more: any}[]} */
+let queue = [];
+let working = false;
+let asked = 0; // when the judge was asked last
+/** The touch whose place can still be said. @type {Mark | null} */
+let placed = null;
+/** The attempt that has just ended, while it can be taken back. @type {{run: Run, done: Mark, until: number} | null} */
+let back = null;
+let calmUntil = 0;
+let cycle = -1; // which fault a clicker has come to
 
-const now = () => (run ? Math.round((Date.now() - run.t0) / 10) / 100 : 0);
-const kind = () => (run?.state ? (config.steps[run.state.step]?.kind ?? "over") : config.steps[0]?.kind);
-const unsent = () => (run ? run.marks.filter((m) => !run?.sent.includes(m.id)) : []);
-
-const keep = () => line.keep(run);
+const now = () => Math.round((performance.now() - base) / 10) / 100;
+export const isMarking = () => run !== null;
+/** Where the attempt that is marked stands; null for none. */
+export const current = () => (run && state ? { id: run.opening.id, student: config.student, t_s: now() } : null);
 
 /** @param {string} name */
 function show(name) {
   for (const v of document.querySelectorAll(".pad-view"))
     /** @type {HTMLElement} */ (v).hidden = v.id !== `view-${name}`;
   el("row-fly").hidden = name !== "fly";
-  el("b-main").hidden = !["start", "fly", "verdict"].includes(name);
-  if (name === "touch") /** @type {HTMLElement} */ (document.querySelector(".pad-target")).focus();
+  el("big").hidden = !["start", "fly", "verdict"].includes(name);
+  el("big").classList.toggle("flying", name === "fly");
   draw();
 }
-
 const view = () => document.querySelector(".pad-view:not([hidden])")?.id.replace("view-", "") ?? "";
 
-/** Adds a mark, keeps it and sends it.
- * @param {string} mark
- * @param {Partial<Mark>} [more] */
-function put(mark, more = {}) {
-  if (!run) return;
-  const id = newId();
-  run.at = { ...run.at, [id]: run.state?.step ?? 0 };
-  run.marks.push({ id, t_s: now(), mark, ...more });
-  // The clock is drawn at once; the server's answer corrects it.
-  if (run.state && (mark === "in" || mark === "out")) {
-    run.state.inside = mark === "in";
-    run.state.since_s = now() + 1; // the clock runs a second later
-  }
-  keep();
-  send();
-  draw();
+/** Notes what the hand does, at the moment at which it does it. @param {string} act @param {any} [more] */
+function act(act, more = {}) {
+  queue.push({ t: now(), act, more });
+  void work();
 }
 
-async function send() {
-  if (!run || sending) return;
-  sending = true;
-  const mine = run;
-  const marks = unsent();
-  const complain = el("pad-wrong");
+/** Does what the hand did, one after the other: what a tap means follows from what came before it. */
+async function work() {
+  if (working) return;
+  working = true;
   try {
-    const answer = await line.send(mine, marks, now());
-    const body = answer.body;
-    wait = 1000;
-    if (answer.ok) {
-      complain.hidden = true;
-      mine.sent.push(...marks.map((m) => m.id));
-      if (!unsent().some((m) => ["in", "out"].includes(m.mark)) || body.ended) mine.state = body;
-      keep();
-      if (body.ended) ended(body.verdict);
-    } else {
-      complain.textContent = `${body.error} ${body.kept ?? ""} ${body.do ?? ""}`;
-      complain.hidden = false;
-      wait = 10000;
+    while (queue.length > 0 && run) {
+      const { t, act, more } = queue[0];
+      if (!state) await look();
+      const mark = meant(act, t, more);
+      if (!mark) shake("refused");
+      else {
+        await put(mark.mark, mark.more, t);
+        shake("taken");
+      }
+      queue.shift();
     }
-  } catch {
-    wait = Math.min(20000, wait * 1.6); // no network: the marks wait here
+    if (!run) queue = [];
+  } catch (x) {
+    complain(x); // the judge was not reached: what the hand did waits
   }
-  sending = false;
+  working = false;
   draw();
-  if (run && unsent().length > 0) setTimeout(send, wait);
 }
 
-/** Asks the server where the attempt stands, without a mark; once a second at
- * most, until it says that the step is done. */
-function ask() {
-  if (sending || Date.now() < askAgain) return;
-  askAgain = Date.now() + 1000;
-  send();
+/** What an act means now; null where it means nothing. @param {string} act @param {number} t @param {any} more */
+function meant(act, t, more) {
+  const ask = /** @type {State} */ (state).ask;
+  switch (act) {
+    case "tap":
+      return ask.tap && t >= ask.not_before_s ? { mark: ask.tap, more } : null;
+    case "out":
+      return ask.out ? { mark: "out", more } : null;
+    case "call":
+      return ask.main_mark === "call" || ask.tap === "call" ? { mark: "call", more } : null;
+    case "undo": {
+      const last = /** @type {Run} */ (run).marks.filter((m) => m.mark !== "undo" && m.mark !== "start" && !gone(m));
+      return last.length ? { mark: "undo", more: { of: /** @type {Mark} */ (last.at(-1)).id } } : null;
+    }
+    default:
+      return { mark: act, more };
+  }
 }
 
-/** @param {Verdict} v */
-function ended(v) {
+/** @param {Mark} m */
+const gone = (m) => run?.marks.some((u) => u.mark === "undo" && u.of === m.id) ?? false;
+
+/** Adds a mark, judges it and keeps it. @param {string} mark @param {Partial<Mark>} more @param {number} t */
+async function put(mark, more, t) {
+  const mine = /** @type {Run} */ (run);
+  const m = { id: newId(), t_s: Math.max(0, t), mark, ...more };
+  mine.marks.push(m);
+  mine.marks.sort((a, b) => a.t_s - b.t_s || (a.id < b.id ? -1 : 1));
+  if (mark === "touch" && more.away_m === undefined) placed = m;
+  if (mark === "done" || mark === "void") line.holdBack(mine);
+  const kept = line.keep(mine, mark === "done" || mark === "void").then(
+    () => {
+      el("pad-wrong").hidden = true;
+    },
+    (x) => {
+      shake("refused");
+      complain(x);
+    },
+  );
+  await look();
+  await kept;
+}
+
+/** @param {unknown} x */
+function complain(x) {
+  el("pad-wrong").hidden = false;
+  el("pad-wrong").textContent =
+    `${x instanceof Error ? x.message : x}. What was marked waits here; keep this page open.`;
+}
+
+/** Asks the judge where the attempt stands. */
+async function look() {
+  const mine = run;
+  if (!mine) return;
+  asked = performance.now();
+  const found = await line.judge(mine, now());
+  if (run !== mine) return;
+  state = found;
+  for (const c of found.cues ?? []) say(c.kind, c.words);
+  if (found.ended && found.verdict) ended(mine, found.verdict);
+  draw();
+}
+
+/** @param {Run} mine @param {Verdict} v */
+function ended(mine, v) {
+  shake("over");
   el("v-sign").textContent = v.sign;
   el("v-word").textContent = v.verdict;
   el("v-margin").textContent = v.margin ? `margin ${v.margin.replace("-", "−")}` : "nothing measured";
   el("v-summary").textContent = v.summary;
-  el("v-faults").replaceChildren(
-    ...v.faults.slice(1).map((t) => Object.assign(document.createElement("li"), { textContent: t })),
-  );
+  const items = (/** @type {string[]} */ list) =>
+    list.map((t) => Object.assign(document.createElement("li"), { textContent: t }));
+  el("v-faults").replaceChildren(...items(v.faults.slice(1)));
   el("v-counts").hidden = v.counts;
   el("v-counts").textContent = `Practice only: ${v.why_not}.`;
   el("v-standing").textContent = v.standing;
   el("v-advice").hidden = !v.advice?.length;
-  el("v-advice").replaceChildren(
-    ...(v.advice ?? []).map((t) => Object.assign(document.createElement("li"), { textContent: t })),
-  );
-  /** @type {HTMLAnchorElement} */ (el("v-debrief")).href = v.debrief;
-  el("view-verdict").querySelector(".pad-verdict")?.classList.add(v.verdict);
-  el("b-main").dataset.href = v.again;
-  setMain(v.next ? `Next side: ${v.next}` : "Once more");
+  el("v-advice").replaceChildren(...items(v.advice ?? []));
+  /** @type {HTMLAnchorElement} */ (el("v-debrief")).href = `/attempts/${mine.opening.id}`;
+  /** @type {HTMLAnchorElement} */ (el("v-student")).href = `/students/${config.student}`;
+  /** @type {HTMLElement} */ (document.querySelector(".pad-verdict")).className = `pad-verdict ${v.verdict}`;
+  const done = /** @type {Mark} */ (mine.marks.filter((m) => ["done", "void"].includes(m.mark) && !gone(m)).at(-1));
+  back = { run: mine, done, until: performance.now() + backFor };
+  el("v-void").title = v.if_void;
+  el("void-says").textContent = v.if_void;
+  el("v-undo").hidden = done?.mark === "void";
+  calmUntil = performance.now() + calmFor;
+  el("big").dataset.next = v.next;
   run = null;
-  keep();
+  placed = null;
+  queue = [];
   show("verdict");
   el("step-name").textContent = v.verdict;
   el("before").textContent = ""; // what stands now is said below
-  el("b-main").focus();
 }
 
-/** @param {string} words @param {string} [small] */
-function setMain(words, small = "Enter") {
-  const b = el("b-main");
-  if (b.dataset.words === words) return;
-  b.dataset.words = words;
-  b.replaceChildren(words, Object.assign(document.createElement("small"), { textContent: small }));
+/** Takes the ending back: the attempt goes on, or becomes void. @param {string} [reason] */
+async function takeBack(reason) {
+  if (!back) return;
+  const was = back;
+  back = null;
+  run = was.run;
+  state = null;
+  base = performance.now() - (line.now() - was.run.began);
+  if (was.done.mark !== "void") run.marks.push({ id: newId(), t_s: now(), mark: "undo", of: was.done.id });
+  if (reason) run.marks.push({ id: newId(), t_s: now(), mark: "void", reason });
+  if (reason) line.holdBack(run);
+  else show("fly");
+  await line.keep(run, Boolean(reason)).catch(complain);
+  await look().catch(complain);
 }
 
-function start() {
-  const { drill, side, level, aids, craft, course } = config;
-  run = {
-    opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date().toISOString() },
-    t0: Date.now(),
-    marks: [],
-    sent: [],
-    turning: false,
-    state: { step: 0, inside: false, since_s: 0, faults: [], ended: false, verdict: null },
-  };
-  show("fly");
-  put("start");
+/** The ending stands. */
+function settle() {
+  if (!back) return;
+  line.letGo(back.run);
+  back = null;
+  draw();
 }
 
-/** What was marked of the step that runs, without what was taken back: how a path,
- * the way to a place or a stop stands. */
-function way() {
-  const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
-  const of =
-    run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
-  const begun = of.some((m) => m.mark === "moving" || m.mark === "call");
-  const rests = of.filter((m) => m.mark === "rest").length;
-  const last = of.filter((m) => ["moving", "rest", "call", "in"].includes(m.mark)).at(-1);
-  return {
-    begun,
-    rests,
-    resting: last?.mark === "rest",
-    since: last?.t_s ?? 0,
-    here: last?.mark === "in" || last?.mark === "rest",
-  };
-}
-
-/** What is to happen in the step that runs: the next of it, and what waits for its
- * answer, since when. */
-function due() {
-  const happens = config.steps[run?.state?.step ?? 0]?.happens ?? [];
-  const gone = new Set(run?.marks.filter((m) => m.mark === "undo").map((m) => m.of));
-  const of =
-    run?.marks.filter((m) => m.mark !== "undo" && !gone.has(m.id) && run?.at?.[m.id] === (run?.state?.step ?? 0)) ?? [];
-  const calls = of.filter((m) => m.mark === "call");
-  const last = of.filter((m) => ["call", "rest", "in"].includes(m.mark)).at(-1);
-  const asked = calls.length > 0 && last?.mark === "call" ? happens[calls.length - 1] : undefined;
-  return { next: happens[calls.length], asked: asked?.asks ? asked : undefined, since: last?.t_s ?? 0 };
-}
-
-/** Lets what is due happen: the instructor calls, or switches something off. */
-function happen() {
-  if (view() === "fly" && due().next && !due().asked) put("call");
-}
-
-/** Marks what comes next of a path, the way to a place or a stop. */
-function nextOfWay() {
-  const w = way(),
-    step = config.steps[run?.state?.step ?? 0];
-  if (kind() === "return") {
-    if (!w.begun) put("call");
-    else if (step.watch) landed();
-    else put("rest");
-  } else if (kind() === "regain") put(w.begun ? "in" : "call");
-  else if (kind() === "goto") put(w.here ? "moving" : "rest");
-  else if (kind() === "stop") put(step.call && !w.begun ? "call" : "rest");
-  else if (!w.begun || (w.resting && step.corners)) put("moving");
-  else put(w.rests < (step.corners ?? 0) ? "rest" : "in");
-}
-
-/** What the ring in the middle does depends on the step. */
-function tapRing() {
-  if (!run) return;
-  if (due().asked) return put("rest");
-  switch (kind()) {
-    case "turn":
-      run.turning = !run.turning;
-      put(run.turning ? "moving" : "rest");
-      break;
-    case "land":
-    case "over":
-      landed();
-      break;
-    case "path":
-    case "goto":
-    case "stop":
-    case "return":
-    case "regain":
-      nextOfWay();
-      break;
-    default:
-      put(run.state?.inside ? "out" : "in");
+async function start() {
+  settle();
+  try {
+    run = await line.begin();
+  } catch (x) {
+    shake("refused");
+    complain(x);
+    return;
   }
-}
-
-const onWay = () => ["path", "goto"].includes(kind() ?? "");
-
-/** @param {string} toward */
-function out(toward) {
-  if (run?.state?.inside || (onWay() && (way().begun || kind() === "goto"))) put("out", { toward });
-}
-
-function landed() {
-  if (!run) return;
-  touch = { t: now(), away: 0, right: 0, set: false };
-  drawTouch();
-  show("touch");
-}
-
-/** @param {boolean} measured */
-function touched(measured) {
-  if (!run || !touch) return;
-  const at = { t_s: Math.max(touch.t, run.marks.at(-1)?.t_s ?? 0) };
-  put("touch", measured ? { ...at, away_m: touch.away, right_m: touch.right } : at);
+  base = performance.now();
+  state = null;
+  queue = [];
   show("fly");
+  act("start");
 }
 
-/** The pilot was asked something while flying. */
-function question() {
-  if (run && view() === "fly") put("question");
-}
-
-function undo() {
-  if (!run) return;
-  const gone = new Set(run.marks.filter((m) => m.mark === "undo").map((m) => m.of));
-  const last = run.marks.filter((m) => m.mark !== "undo" && m.mark !== "start" && !gone.has(m.id)).at(-1);
-  if (!last) return;
-  if (last.mark === "moving" || last.mark === "rest") run.turning = last.mark === "rest";
-  put("undo", { of: last.id });
-}
-
-function main() {
+/** The large target: whatever comes next. */
+function big() {
   switch (view()) {
     case "start":
-      start();
+      void start();
       break;
     case "fly":
-      if (due().asked) put("rest");
-      else if (due().next) happen();
-      else if (kind() === "land") landed();
-      else put("done");
+      act("tap");
       break;
     case "verdict":
-      line.again(el("b-main").dataset.href ?? "");
+      if (performance.now() < calmUntil) return;
+      settle();
+      line.again(el("big").dataset.next ?? "");
   }
 }
 
-const target = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (document.querySelector(".pad-target")));
-let unit = 1 / 60; // the tolerance is drawn 60 units wide
-
-function drawTouch() {
-  if (!touch) return;
-  const cross = el("touch-cross");
-  cross.toggleAttribute("hidden", !touch.set);
-  cross.setAttribute("transform", `translate(${touch.right / unit} ${-touch.away / unit})`);
-  /** @type {HTMLButtonElement} */ (el("touch-keep")).disabled = !touch.set;
-  const off = Math.hypot(touch.away, touch.right);
-  el("touch-say").textContent = touch.set
-    ? `${lengthOf(off, 1)} off; ${lengthOf(config.offset, 1)} is allowed`
-    : "not set";
-}
-
-/** @param {number} right @param {number} away */
-function setTouch(right, away) {
-  if (!touch) return;
-  const lim = 116 * unit;
-  const clip = (/** @type {number} */ v) => Math.round(Math.max(-lim, Math.min(lim, v)) * 100) / 100;
-  Object.assign(touch, { right: clip(right), away: clip(away), set: true });
-  drawTouch();
-}
-
-target.addEventListener("click", (e) => {
-  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(target.getScreenCTM()?.inverse());
-  setTouch(p.x * unit, -p.y * unit);
+const names = /** @type {Record<string, string>} */ ({
+  in: "Inside",
+  out: "Outside",
+  touch: "Landed",
+  rest: "It stands",
+  moving: "It moves",
+  done: "Finish",
 });
 
 function draw() {
-  const n = unsent().length;
-  el("unsent").textContent = line?.waiting
-    ? line.waiting()
-    : n === 0
-      ? "all sent"
-      : `${n} mark${n === 1 ? "" : "s"} not sent yet`;
-  if (view() !== "fly" || !run) return;
-  const k = kind();
-  const s = run.state;
-  const inside = Boolean(s?.inside) && k !== "over";
-  let big = "";
-  let small = "";
-  let share = 0;
-  const d = due();
-  if (d.asked) [big, small] = [(now() - d.since).toFixed(1), "s, tap when answered"];
-  else if (k === "return") {
-    const w = way();
-    [big, small] = !w.begun
-      ? ["call", "tap as it sets off home"]
-      : config.steps[s?.step ?? 0].watch
-        ? ["watch", "tap at the touch"]
-        : ["watch", "tap when it stands in hand"];
-  } else if (k === "regain")
-    [big, small] = way().begun
-      ? [(now() - way().since).toFixed(1), "s, tap as it comes home"]
-      : ["lost", "tap as you say so"];
-  else if (k === "hold" && inside && s && d.next) [big, small] = ["in", "call when you like"];
-  else if (k === "hold" && inside && s) {
-    const t = Math.max(0, now() - s.since_s);
-    const need = config.steps[s.step].seconds;
-    big = Math.min(t, need).toFixed(1);
-    small = `of ${need} s inside`;
-    share = Math.min(1, t / need);
-    if (t >= need) ask();
-  } else if (k === "hold") [big, small] = ["out", "tap when it is in"];
-  else if (k === "takeoff") [big, small] = ["climbing", "tap when in position"];
-  else if (k === "turn") {
-    [big, small] = run.turning ? ["turning", "tap when it stands"] : ["turn", "tap when it turns"];
-    if (!run.turning && run.marks.at(-1)?.mark === "rest") {
-      [big, small] = ["standing", "a second, to be sure"];
-      if (now() > (run.marks.at(-1)?.t_s ?? 0) + 1.05) ask();
-    }
-  } else if (k === "path" || k === "goto" || k === "stop") {
-    const w = way(),
-      step = config.steps[s?.step ?? 0],
-      corners = step.corners ?? 0;
-    if (k === "goto") {
-      [big, small] = w.here
-        ? [(now() - w.since).toFixed(1), `of ${step.rest ?? 0} s at rest`]
-        : ["on its way", "tap when it is there"];
-      if (w.here && now() - w.since > (step.rest ?? 0)) ask();
-    } else if (k === "stop") {
-      [big, small] =
-        step.call && !w.begun
-          ? ["call", "tap as you call"]
-          : w.resting
-            ? ["stands", "a second, to be sure"]
-            : ["stops", "tap when it stands"];
-      if (w.resting && now() - w.since > 1.05) ask();
-    } else if (!w.begun) [big, small] = ["set off", "tap as it sets off"];
-    else if (w.resting && corners > 0) {
-      [big, small] = [(now() - w.since).toFixed(1), `of ${step.rest} s, corner ${w.rests} of ${corners}`];
-      share = Math.min(1, (now() - w.since) / (step.rest ?? 1));
-    } else if (w.rests < corners) [big, small] = [`corner ${w.rests + 1}`, "tap when it rests"];
-    else [big, small] = ["flying", "tap at the end"];
-  } else if (k === "land") [big, small] = ["land", "tap at the touch"];
-  else if (k === "over") [big, small] = ["down", "press Done"];
-  el("ring-big").textContent = big;
-  el("ring-big").classList.toggle("words", Number.isNaN(Number(big)));
-  el("ring-small").textContent = small;
-  el("ring").classList.toggle("inside", inside);
+  if (!line) return;
+  el("unsent").textContent = line.waiting();
+  const v = view();
+  if (v === "start") [el("big-word").textContent, el("big-small").textContent] = ["Start", "as the motors start"];
+  if (v === "verdict") {
+    const next = el("big").dataset.next;
+    el("big-word").textContent = next ? `Next side: ${next}` : "Once more";
+    el("big-small").textContent = "";
+    el("big").classList.toggle("calm", performance.now() < calmUntil);
+    el("v-back").hidden = !back;
+    if (back) el("v-left").textContent = `${Math.max(0, Math.ceil((back.until - performance.now()) / 1000))} s`;
+  }
+  if (v !== "fly" || !state) return;
+  const a = state.ask;
+  const t = now() - a.since_s;
+  const clock = a.clock
+    ? (a.need_s > 0 ? Math.min(Math.max(t, 0), a.need_s) : Math.max(t, 0)).toFixed(1)
+    : (a.big ?? "");
+  el("ring-big").textContent = clock;
+  el("ring-big").classList.toggle("words", !a.clock);
+  el("ring-small").textContent = a.small ?? "";
+  el("ring").classList.toggle("inside", state.inside);
   /** @type {SVGElement} */ (/** @type {unknown} */ (document.querySelector(".ring-run"))).style.strokeDasharray =
-    `${1000 * share} 1000`;
-  for (const d of document.querySelectorAll(".dir"))
-    d.classList.toggle("off", !inside && !(onWay() && (way().begun || k === "goto")));
-  el("ring-say").textContent = s?.faults.length
-    ? (s.faults.at(-1) ?? "")
-    : inside || onWay()
-      ? "out? touch where it went"
-      : "";
-  el("step-name").textContent = s
-    ? k === "over"
-      ? "all steps done"
-      : `step ${s.step + 1} of ${config.steps.length}`
-    : "";
-  el("asked").textContent = s && config.steps[s.step] ? config.steps[s.step].words : el("asked").textContent;
-  if (d.asked) setMain("Answered");
-  else
-    setMain(
-      d.next ? d.next.words : ({ land: "Landed", over: "Done" }[k ?? ""] ?? "End it here"),
-      d.next ? "call it or let it happen: Enter or C" : "Enter",
-    );
+    `${a.clock && a.need_s > 0 ? 1000 * Math.min(1, Math.max(0, t / a.need_s)) : 0} 1000`;
+  el("ring-say").textContent = state.faults.at(-1) ?? "";
+  el("big-word").textContent =
+    a.tap === "call"
+      ? a.main_mark === "call"
+        ? a.main
+        : "Call"
+      : a.main === "Answered"
+        ? "Answered"
+        : (names[a.tap ?? ""] ?? "…");
+  el("big-small").textContent = a.out ? "swipe to say where it left to" : "";
+  el("big").classList.toggle("calm", now() < a.not_before_s || queue.length > 0);
+  /** @type {HTMLButtonElement} */ (el("b-call")).disabled = a.main_mark !== "call" && a.tap !== "call";
+  el("view-place").hidden = !placed || config.offset <= 0;
+  const over = state.step >= config.steps.length;
+  el("step-name").textContent = over ? "all steps done" : `step ${state.step + 1} of ${config.steps.length}`;
+  if (!over) el("asked").textContent = config.steps[state.step].words;
+  const n = run?.marks.filter((m) => m.mark === "question").length ?? 0;
+  const words = el("b-question").firstChild;
+  if (words) words.textContent = n ? `asked ${n} ` : "asked a question ";
 }
 
 setInterval(() => {
   if (!line) return;
+  el("b-question").hidden = view() !== "fly";
+  if (back && performance.now() > back.until) settle();
+  const every = line.quick() ? 200 : 1000;
+  if (run && !working && queue.length > 0) void work();
+  else if (run && state && !working && performance.now() - asked > every) look().catch(() => {});
   draw();
-  const b = el("b-question");
-  const n = run?.marks.filter((m) => m.mark === "question").length ?? 0;
-  b.hidden = view() !== "fly";
-  b.firstChild && (b.firstChild.textContent = n ? `asked ${n} ` : "asked a question ");
 }, 100);
 
-for (const d of document.querySelectorAll(".dir")) {
-  d.addEventListener("click", () => out(/** @type {SVGElement} */ (d).dataset.out ?? ""));
-}
-el("ring").addEventListener("click", tapRing);
-el("b-main").addEventListener("click", main);
-el("b-land").addEventListener("click", landed);
-el("b-undo").addEventListener("click", undo);
-el("b-question").addEventListener("click", question);
+// The large target: a tap is the next event, a swipe says where the craft left to.
+/** @type {{x: number, y: number} | null} */
+let from = null;
+el("big").addEventListener("pointerdown", (e) => {
+  from = { x: e.clientX, y: e.clientY };
+});
+el("big").addEventListener("click", (e) => {
+  const began = from;
+  from = null;
+  if (began && e.detail > 0 && view() === "fly") {
+    const dx = e.clientX - began.x,
+      dy = e.clientY - began.y;
+    if (Math.hypot(dx, dy) > swipe)
+      return act("out", {
+        toward: Math.abs(dx) > Math.abs(dy) ? (dx > 0 ? "right" : "left") : dy < 0 ? "away" : "toward",
+      });
+  }
+  big();
+});
+
+el("b-call").addEventListener("click", () => act("call"));
+el("b-undo").addEventListener("click", () => act("undo"));
+el("b-question").addEventListener("click", () => act("question"));
 el("b-fault").addEventListener("click", () => show("fault"));
 el("b-wind").addEventListener("click", () => show("wind"));
-el("touch-keep").addEventListener("click", () => touched(true));
-el("touch-skip").addEventListener("click", () => touched(false));
+el("v-undo").addEventListener("click", () => void takeBack());
+el("v-void").addEventListener("click", () => show("fault"));
+holds(el("b-end"), () => act("done"));
 el("b-glare").addEventListener("click", () => {
   document.documentElement.dataset.theme = document.documentElement.dataset.theme === "glare" ? "day" : "glare";
 });
-const back = () => show(run ? "fly" : "start");
-for (const b of document.querySelectorAll("[data-back]")) b.addEventListener("click", back);
+const goBack = () => show(run ? "fly" : back ? "verdict" : "start");
+for (const b of document.querySelectorAll("[data-back]")) b.addEventListener("click", goBack);
 el("view-fault").addEventListener("click", (e) => {
-  const b = e.target instanceof Element ? /** @type {HTMLElement | null} */ (e.target.closest("[data-fault]")) : null;
-  if (!b) return;
-  put("fault", { code: b.dataset.fault });
-  show("fly");
-});
-for (const b of document.querySelectorAll("[data-void]")) {
-  b.addEventListener("click", () => {
-    put("void", { reason: /** @type {HTMLElement} */ (b).dataset.void });
+  const b = e.target instanceof Element ? /** @type {HTMLElement | null} */ (e.target.closest("button")) : null;
+  if (b?.dataset.fault && run) {
+    act("fault", { code: b.dataset.fault });
     show("fly");
-  });
-}
+  } else if (b?.dataset.void) {
+    if (run) {
+      act("void", { reason: b.dataset.void });
+      show("fly");
+    } else void takeBack(b.dataset.void);
+  }
+});
 el("choose").addEventListener("change", () => line.choose());
+
+// Where it touched can be said after the touch, while the eyes are free.
+const target = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (document.querySelector(".pad-target")));
+const place = { right: 0, away: 0 };
+/** @param {number} right @param {number} away */
+function setPlace(right, away) {
+  const lim = (116 / 60) * config.offset;
+  const clip = (/** @type {number} */ v) => Math.round(Math.max(-lim, Math.min(lim, v)) * 100) / 100;
+  place.right = clip(right);
+  place.away = clip(away);
+  el("touch-cross").removeAttribute("hidden");
+  const unit = config.offset / 60;
+  el("touch-cross").setAttribute("transform", `translate(${place.right / unit} ${-place.away / unit})`);
+  el("touch-say").textContent =
+    `${lengthOf(Math.hypot(place.right, place.away), 1)} off; ${lengthOf(config.offset, 1)} is allowed`;
+}
+function keepPlace() {
+  if (!placed || !run) return;
+  const was = placed;
+  placed = null;
+  run.marks.push({ id: newId(), t_s: now(), mark: "undo", of: was.id });
+  const t = was.t_s;
+  queue.push({ t, act: "touch", more: { away_m: place.away, right_m: place.right } });
+  void work();
+}
+target.addEventListener("click", (e) => {
+  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(target.getScreenCTM()?.inverse());
+  setPlace((p.x * config.offset) / 60, (-p.y * config.offset) / 60);
+  keepPlace();
+});
 
 el("wind-form").addEventListener("submit", async (e) => {
   e.preventDefault();
-  const form = new FormData(/** @type {HTMLFormElement} */ (e.target));
   const body = new URLSearchParams({ id: newId() });
-  for (const [k, v] of form) body.set(k, String(v));
+  for (const [k, v] of new FormData(/** @type {HTMLFormElement} */ (e.target))) body.set(k, String(v));
   const wrong = el("wind-wrong");
   try {
     const answer = await fetch("/wind", { method: "POST", body, headers: { Accept: "text/plain" } });
@@ -481,7 +418,7 @@ el("wind-form").addEventListener("submit", async (e) => {
       );
     el("b-wind").textContent = text;
     wrong.hidden = true;
-    back();
+    goBack();
   } catch (x) {
     wrong.textContent =
       x instanceof TypeError
@@ -491,85 +428,99 @@ el("wind-form").addEventListener("submit", async (e) => {
   }
 });
 
+/** What a key of a keyboard, a clicker or a headset does. @param {string} what */
+export function does(what) {
+  if (!line || el("pad").getClientRects().length === 0) return false;
+  const v = view();
+  if (v === "fault" && run && cycle >= 0) {
+    const list = [...el("m-faults").querySelectorAll("button")];
+    if (what === "tap") {
+      act("fault", { code: list[cycle].dataset.fault });
+      cycle = -1;
+      show("fly");
+    } else if (what === "fault") sayFault(list);
+    else {
+      cycle = -1;
+      show("fly");
+    }
+    return true;
+  }
+  if (what === "tap") big();
+  else if (v !== "fly") return false;
+  else if (what === "fault") {
+    show("fault");
+    sayFault([...el("m-faults").querySelectorAll("button")]);
+  } else if (what === "landed") act(state?.ask.tap === "touch" ? "tap" : "touch");
+  else act(what);
+  return true;
+}
+
+/** Without looking: each press says the next fault, and the next event confirms it. @param {HTMLElement[]} list */
+function sayFault(list) {
+  cycle = (cycle + 1) % list.length;
+  say("out", list[cycle].textContent ?? "");
+}
+
 document.addEventListener("keydown", (e) => {
-  if (!line || el("pad").getClientRects().length === 0) return;
+  if (!line || el("pad").getClientRects().length === 0 || e.defaultPrevented) return;
   const t = e.target;
   if (e.ctrlKey || e.metaKey || e.altKey || (t instanceof HTMLElement && t.matches("input, select"))) {
-    if (e.key === "Escape") back();
+    if (e.key === "Escape") goBack();
     return;
   }
   const v = view();
   const onButton = t instanceof HTMLElement && t.matches("button, a, summary");
-  if (e.key === "Escape" && v !== "fly" && v !== "verdict") return back();
-  if (v === "touch" && touch) {
+  if (e.key === "Escape" && ["fault", "wind"].includes(v)) return goBack();
+  if (v === "fly" && t === target && placed) {
     const s = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] }[e.key];
     if (s) {
       e.preventDefault();
       const grain = config.offset / 8;
-      setTouch(touch.right + s[0] * grain, touch.away + s[1] * grain);
-    } else if (e.key === "Enter" && touch.set && !onButton) touched(true);
-    return;
+      return setPlace(place.right + s[0] * grain, place.away + s[1] * grain);
+    }
+    if (e.key === "Enter") return keepPlace();
   }
   if (v === "fly") {
     const toward = { ArrowUp: "away", ArrowDown: "toward", ArrowLeft: "left", ArrowRight: "right" }[e.key];
-    const does = {
-      c: happen,
-      l: landed,
-      f: () => show("fault"),
-      u: undo,
-      q: question,
-      p: () => {
-        if (
-          (kind() === "turn" && run?.turning) ||
-          (kind() === "path" && way().begun && (config.steps[run?.state?.step ?? 0].corners ?? 0) > 0)
-        )
-          tapRing();
-      },
-    }[e.key.toLowerCase()];
     if (toward) {
       e.preventDefault();
-      out(toward);
-    } else if (e.key === " " && !onButton) {
-      e.preventDefault();
-      const on = t instanceof SVGElement ? /** @type {SVGElement} */ (t.closest("[data-out]"))?.dataset.out : undefined;
-      on ? out(on) : tapRing();
-    } else if (does) does();
+      return act("out", { toward });
+    }
+    const key = { c: "call", l: "landed", f: "", u: "undo", q: "question" }[e.key.toLowerCase()];
+    if (e.key.toLowerCase() === "f") return show("fault");
+    if (key && !e.repeat) return void does(key);
   }
-  if (e.key === "Enter" && !onButton && ["start", "fly", "verdict"].includes(v)) {
+  if ((e.key === "Enter" || e.key === " ") && !onButton && !e.repeat && ["start", "fly", "verdict"].includes(v)) {
     e.preventDefault();
-    const on = t instanceof SVGElement ? /** @type {SVGElement} */ (t.closest("[data-out]"))?.dataset.out : undefined;
-    if (on) out(on);
-    else if (t instanceof SVGElement && t.closest("#ring")) tapRing();
-    else main();
+    big();
   }
 });
 
-/** Opens the pad on a cell; an attempt that was being marked when the page was closed
- * goes on where it is of the same cell, and is sent where it is not.
+/** Opens the screen on an item; an attempt that was being marked when the page was closed goes on.
  * @param {Config} of @param {Line} behind @param {Run | null} left */
-export function openPad(of, behind, left) {
+export function openMarks(of, behind, left) {
+  settle();
   config = of;
   line = behind;
-  unit = (config.offset || 1) / 60;
   run = left;
-  touch = null;
-  if (run && Date.now() - run.t0 < 3600_000 && run.opening.drill === config.drill && run.opening.side === config.side) {
+  state = null;
+  queue = [];
+  placed = null;
+  place.right = place.away = 0;
+  el("touch-cross").setAttribute("hidden", "");
+  if (run) {
+    const last = run.marks.at(-1)?.t_s ?? 0;
+    // The attempt's own clock goes on, and never back.
+    base = performance.now() - 1000 * Math.max(last, (line.now() - run.began) / 1000);
     show("fly");
-    send();
+    look().catch(complain);
     return;
   }
-  if (run && unsent().length > 0) {
-    send().then(() => {
-      run = null;
-      keep();
-    });
-  } else if (run) {
-    run = null;
-    keep();
-  }
-  setMain("Start");
+  tone(); // a browser lets a page sound only after a touch, and this follows one
   show("start");
 }
-addEventListener("online", () => {
-  if (run) send();
-});
+
+/** Leaves the screen: what has ended is let go. */
+export function leaveMarks() {
+  settle();
+}

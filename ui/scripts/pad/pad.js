@@ -1,31 +1,759 @@
-// The marking pad on a page of the server: marks are kept on the device until the server
-// has them, and the server judges.
-import { openPad } from "./marks.js";
+// The marking pad: one for every "Mark", with a network and without. The day, the attempts and the judge are on the
+// device, behind a lock; what is marked is sealed for the server at every mark, and sent when it can be.
+import { openCalls } from "../fly/calls.js";
+import { newId } from "../frame/ids.js";
+import * as keep from "../frame/keep.js";
+import { lengthOf } from "../frame/units.js";
+import * as clock from "./clock.js";
+import { holds } from "./hold.js";
+import { actions, keysOf, learn, listenToHeadset, openKeys, unlearn } from "./keys.js";
+import { does, isMarking, leaveMarks, openMarks } from "./marks.js";
+import { isOff, kinds, stayAwake, turn } from "./say.js";
+import * as vault from "./vault.js";
 
-const pad = /** @type {HTMLElement} */ (document.getElementById("pad"));
-/** @type {import("./marks.js").Config} */
-const config = JSON.parse(pad.dataset.config ?? "{}");
-const kept = `pad:${config.student}`;
+/** @typedef {import("./marks.js").Run} Run */
+/** An attempt on the device.
+ * @typedef {{id: string, student: string, run: Run, ended: boolean, evidence: any, version: number}} Kept
+ */
+/**
+ * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string,
+ *   marked: number}} Row
+ */
 
-openPad(
-  config,
-  {
-    async send(run, marks, nowS) {
-      const answer = await fetch(`/students/${config.student}/marks`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json" },
-        body: JSON.stringify({ opening: run.opening, marks, now_s: nowS }),
-      });
-      return { ok: answer.ok, body: await answer.json() };
-    },
-    keep(run) {
-      if (run) localStorage.setItem(kept, JSON.stringify(run));
-      else localStorage.removeItem(kept);
-    },
-    again: (address) => {
-      location.href = address || location.href;
-    },
-    choose: () => /** @type {HTMLFormElement} */ (document.getElementById("choose")).requestSubmit(),
-  },
-  JSON.parse(localStorage.getItem(kept) ?? "null"),
+const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
+const page = /** @type {Window & {maestralePad: Record<string, (...args: any[]) => string>, Go: any}} */ (
+  /** @type {any} */ (window)
 );
+const needs = 4 << 20; // bytes that must be free before an attempt is begun
+
+/** @type {keep.Who | null} */
+let who = null;
+/** @type {any} */
+let day = null;
+/** @type {Kept[]} */
+const attempts = [];
+let device = "";
+/** The device has its own judge. */
+let own = false;
+let wasmThere = false;
+let trouble = "";
+let syncing = false;
+let again = 0;
+/** What is not sent yet, as last counted. */
+let unsent = { marks: 0, attempts: 0, sealed: 0 };
+/** Attempts whose ending can still be taken back: they are sent later. @type {Set<string>} */
+const held = new Set();
+let closeCalls = () => {};
+
+const deviceName = () =>
+  `${/Android|iPhone|iPad/.test(navigator.userAgent) ? "a phone or tablet" : "a computer"}, ${device.slice(-4)}`;
+
+/** Asks the judge: the compiled one, or the server's while that is still on its way.
+ * @param {string} what @param {...any} args */
+async function judge(what, ...args) {
+  /** @type {any} */
+  let said;
+  if (own) said = JSON.parse(page.maestralePad[what](...args));
+  else {
+    const r = await fetch("/pad/judge", {
+      method: "POST",
+      headers: { "Content-Type": "application/json", Accept: "application/json" },
+      body: JSON.stringify({ what, args }),
+    }).catch(() => {
+      throw new Error("The judge is not on this device yet, and the school is not reached.");
+    });
+    said = await r.json().catch(() => ({ error: `The school answers ${r.status}.` }));
+  }
+  if (said.error !== undefined) throw new Error(said.error);
+  return said.ok;
+}
+
+/** Brings the compiled judge here, and hands the day over to it. */
+async function bringJudge() {
+  const go = new page.Go();
+  const code = await WebAssembly.instantiateStreaming(fetch(el("pad-away").dataset.wasm ?? ""), go.importObject);
+  void go.run(code.instance);
+  wasmThere = true;
+  if (day) openDay();
+  document.documentElement.dataset.judge = "own";
+}
+
+/** Hands the day, and what was marked here, to the compiled judge. */
+function openDay() {
+  if (!wasmThere || !day) return;
+  const { units } = day;
+  Object.assign(document.documentElement.dataset, {
+    length: units.length,
+    lengthOne: units.length_one,
+    speed: units.speed,
+    speedOne: units.speed_one,
+  });
+  const said = JSON.parse(page.maestralePad.open(JSON.stringify(day)));
+  if (said.error) throw new Error(said.error);
+  for (const k of attempts) if (k.ended && k.evidence) page.maestralePad.add(k.student, JSON.stringify(k.evidence));
+  own = true;
+}
+
+/** An attempt as the server takes it. @param {Kept} k */
+const deliveryOf = (k) => ({
+  path: `/students/${k.student}/marks`,
+  type: "application/json",
+  body: JSON.stringify({
+    opening: k.run.opening,
+    marks: k.run.marks,
+    now_s: k.run.marks.at(-1)?.t_s ?? 0,
+    from: {
+      device,
+      name: deviceName(),
+      seq: k.run.seq,
+      stretch: k.run.stretch,
+      mono_ms: k.run.mono_ms,
+      stretches: clock.stretches(),
+    },
+  }),
+});
+
+/** Keeps an attempt: readable behind the lock, and sealed for the server. @param {Kept} k */
+async function keepAttempt(k) {
+  k.version += 1;
+  if (!keep.canKeep) return void sync();
+  const mine = /** @type {keep.Who} */ (who);
+  await keep.put(mine, "attempt", k.id, deliveryOf(k), { seq: k.run.seq, version: k.version });
+  await vault.putIn(`attempt:${k.id}`, k);
+  await tally();
+  void sync();
+}
+
+/** Attempts that an address without HTTPS has not sent, by id: the version that the server has. */
+const sent = /** @type {Map<string, number>} */ (new Map());
+
+async function tally() {
+  if (keep.canKeep) {
+    const all = await keep.outbox();
+    const mine = attempts.filter((k) => all.some((s) => s.id === k.id));
+    unsent = { sealed: all.length, attempts: mine.length, marks: mine.reduce((n, k) => n + k.run.marks.length, 0) };
+    showRefused(all);
+  } else {
+    const mine = attempts.filter((k) => (sent.get(k.id) ?? 0) < k.version);
+    unsent = { sealed: mine.length, attempts: mine.length, marks: mine.reduce((n, k) => n + k.run.marks.length, 0) };
+  }
+}
+
+const waiting = () => {
+  const { marks, attempts: n, sealed } = unsent;
+  if (sealed === 0) return "all sent";
+  if (n === 0) return `${sealed} not sent yet`;
+  return `${marks} mark${marks === 1 ? "" : "s"} of ${n} attempt${n === 1 ? "" : "s"} not sent yet`;
+};
+
+/** What was refused is shown until somebody has read it. @param {keep.Sealed[]} all */
+function showRefused(all) {
+  el("away-refused").replaceChildren(
+    ...all
+      .filter((s) => s.refused)
+      .map((s) => {
+        const li = document.createElement("li");
+        const k = attempts.find((x) => x.id === s.id);
+        const name = day?.students.find((/** @type {any} */ x) => x.id === k?.student)?.name ?? "Something";
+        li.className = "wrong";
+        li.textContent = `${name}: ${s.refused?.error} ${s.refused?.do} `;
+        const b = Object.assign(document.createElement("button"), { type: "button", textContent: "I have read it" });
+        b.addEventListener("click", () => void keep.forgetSealed(s.id).then(tally).then(sayUnsent));
+        li.append(b);
+        return li;
+      }),
+  );
+}
+
+function sayUnsent() {
+  el("away-unsent").textContent = waiting();
+  el("unsent").textContent = waiting();
+  el("away-wrong").hidden = trouble === "";
+  el("away-wrong").textContent = trouble;
+}
+
+/** Sends what the server does not have. */
+async function sync() {
+  if (syncing) {
+    again += 1;
+    return;
+  }
+  syncing = true;
+  const asked = again;
+  let left = true;
+  try {
+    if (!(await clock.meet())) throw new TypeError("no network");
+    left = keep.canKeep ? await syncSealed() : await syncPlain();
+  } catch (x) {
+    if (!(x instanceof TypeError)) trouble = x instanceof Error ? x.message : String(x);
+  }
+  await tally();
+  sayUnsent();
+  syncing = false;
+  if (again !== asked) return void sync();
+  if (left) setTimeout(() => void sync(), navigator.onLine ? 3000 : 20000);
+}
+
+async function syncSealed() {
+  // What the clocks have shown since an attempt was sealed tells its moment better.
+  if (who && vault.isOpen()) {
+    for (const s of await keep.outbox()) {
+      const k = attempts.find((x) => x.id === s.id);
+      if (k && !s.refused && s.signIn === who.sign_in)
+        await keep.put(who, "attempt", k.id, deliveryOf(k), { seq: k.run.seq, version: k.version });
+    }
+  }
+  const { answers, signedOut, cut } = await keep.send(device, deviceName(), held);
+  if (signedOut) {
+    await leave(
+      cut || "The sign-in has ended. What was marked is sealed on this device, and is sent once you sign in.",
+    );
+    return false;
+  }
+  trouble = "";
+  const waits = answers.filter((a) => a.held).length;
+  if (waits > 0) {
+    el("away-held").hidden = false;
+    el("away-held").innerHTML = "<b></b> <a href='/held'>Decide on it</a>";
+    /** @type {HTMLElement} */ (el("away-held").firstChild).textContent =
+      `${waits} made under another sign-in ${waits === 1 ? "waits" : "wait"} for a person's decision.`;
+  }
+  return (await keep.outbox()).some((s) => !s.refused);
+}
+
+/** Without HTTPS nothing is kept: what is in memory is sent as it is. */
+async function syncPlain() {
+  let left = false;
+  for (const k of attempts) {
+    if ((sent.get(k.id) ?? 0) >= k.version) continue;
+    if (held.has(k.id)) {
+      left = true;
+      continue;
+    }
+    const version = k.version;
+    const d = deliveryOf(k);
+    const r = await fetch(d.path, { method: "POST", headers: { "Content-Type": d.type }, body: d.body });
+    if (r.status === 401 || r.redirected)
+      throw new Error("The sign-in has ended. Sign in in another tab; keep this one.");
+    const body = await r.json().catch(() => ({}));
+    if (r.status >= 500) left = true;
+    else {
+      sent.set(k.id, version);
+      trouble = r.ok ? "" : `${body.error ?? ""} ${body.do ?? ""}`;
+    }
+  }
+  return left;
+}
+
+/** Leaves nothing here that can be read, and says why. @param {string} why */
+async function leave(why) {
+  if (keep.canKeep) {
+    await keep.forget();
+    sessionStorage.setItem("pad-why", why);
+    location.replace("/pad");
+    return;
+  }
+  trouble = why;
+}
+
+/** Takes the day anew, where the school can be reached. */
+async function refresh() {
+  /** @type {keep.Who | null} */
+  let now;
+  try {
+    now = await keep.whoIs();
+  } catch {
+    el("away-state").textContent = "No network: the day is the one on this device.";
+    return;
+  }
+  if (!now) return leave("Nobody is signed in here any more. What was marked is sealed, and is sent once you sign in.");
+  if (who && now.sign_in !== who.sign_in) return leave("Somebody else signed in on this device.");
+  if (!["chief", "instructor", "spotter"].includes(now.role)) {
+    await keep.forget();
+    day = null;
+    el("away-state").textContent = `A ${now.role} does not mark. The pad is for instructors and spotters.`;
+    return;
+  }
+  who = now;
+  device = keep.canKeep ? await keep.deviceAt(now.school) : device || newId();
+  el("device-name").textContent = deviceName();
+  const r = await fetch("/pad/day", { headers: { Accept: "application/json" } });
+  if (!r.ok) {
+    const body = await r.json().catch(() => ({}));
+    if (body.cut) return leave(body.error);
+    el("away-state").textContent = body.error ?? `The school answers ${r.status}.`;
+    return;
+  }
+  day = await r.json();
+  if (keep.canKeep) {
+    await vault.putIn("who", who);
+    await vault.putIn("day", day);
+  }
+  if (!own) await judge("open").catch(() => {});
+  openDay();
+  el("away-state").textContent = "";
+}
+
+const over = () => day && clock.serverNow() > Date.parse(day.until);
+
+/** Shows one of the pad's faces. @param {"pad-away" | "pad-mark" | "pad-calls"} which */
+function face(which) {
+  closeCalls();
+  closeCalls = () => {};
+  if (which !== "pad-mark") leaveMarks();
+  for (const id of ["pad-away", "pad-mark", "pad-calls"]) el(id).hidden = id !== which;
+}
+
+/** Notes calls of a student's. @param {string} student @param {string} light */
+async function showCalls(student, light) {
+  const c = await judge("calls", student, light);
+  face("pad-calls");
+  document.title = `How far ${c.name} tells the nose · Maestrale`;
+  el("c-name").textContent = c.name;
+  el("c-craft").textContent = `How far the nose of the ${c.title} is told`;
+  /** @type {HTMLSelectElement} */ (el("c-light")).value = c.light;
+  const shelf = `calls:${student}`;
+  closeCalls = openCalls(
+    c,
+    who,
+    device,
+    keep.canKeep
+      ? { read: async () => (await vault.readFrom(shelf)) ?? [], write: (list) => vault.putIn(shelf, list) }
+      : undefined,
+  );
+}
+
+async function list() {
+  face("pad-away");
+  document.title = "Marking pad · Maestrale";
+  el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
+  /** @type {Row[]} */
+  const rows = day && !over() ? await judge("rows", clock.serverNow()) : [];
+  el("away-list").replaceChildren(
+    ...rows.map((r) => {
+      const li = document.createElement("li"),
+        b = document.createElement("button");
+      b.type = "button";
+      b.className = "away-student";
+      b.dataset.student = r.id;
+      b.append(
+        Object.assign(document.createElement("b"), { textContent: r.name }),
+        Object.assign(document.createElement("span"), {
+          textContent: `${r.title} · ${r.standing}${r.marked ? ` · ${r.marked} marked here` : ""}`,
+        }),
+      );
+      b.addEventListener("click", () => {
+        location.hash = `#student=${r.id}`;
+      });
+      li.append(b);
+      return li;
+    }),
+  );
+  await tally();
+  sayUnsent();
+}
+
+/** @param {string} id @param {{key?: string, value?: string, words: string, chosen: boolean}[]} options */
+function fill(id, options) {
+  el(id).replaceChildren(
+    ...options.map((o) =>
+      Object.assign(document.createElement("option"), {
+        value: o.key ?? o.words,
+        textContent: o.words,
+        selected: o.chosen,
+      }),
+    ),
+  );
+}
+
+/** @param {string} id @param {{words: string, set: [string, string]}[]} list */
+function buttons(id, list) {
+  el(id).replaceChildren(
+    ...list.map(({ words, set }) => {
+      const b = Object.assign(document.createElement("button"), { type: "button", textContent: words });
+      b.dataset[set[0]] = set[1];
+      return b;
+    }),
+  );
+}
+
+/** Opens the pad on what the address says. */
+async function show() {
+  const want = Object.fromEntries(new URLSearchParams(location.hash.slice(1)));
+  try {
+    if (want.calls && day && !over()) return await showCalls(want.calls, want.light ?? "day");
+    if (!want.student || !day || over()) return await list();
+    await showMarks(want);
+  } catch (x) {
+    trouble = String(x instanceof Error ? x.message : x);
+    await list().catch(sayUnsent);
+  }
+}
+
+/** @param {Record<string, string>} want */
+async function showMarks(want) {
+  const p = await judge("page", JSON.stringify({ ...want, level: Number(want.level ?? 1) }), clock.serverNow());
+  face("pad-mark");
+  document.title = `${p.title}, ${p.name} · Maestrale`;
+  el("m-name").textContent = p.name;
+  el("m-title").textContent = p.title;
+  el("asked").textContent = p.asked;
+  el("before").textContent = p.before;
+  el("step-name").textContent = "ready";
+  el("m-caution").textContent = p.caution;
+  el("m-wind").hidden = !p.wind;
+  el("m-wind").textContent = p.wind ? `Practice only in this wind: ${p.wind}.` : "";
+  el("ground").textContent = p.on;
+  el("m-far").hidden = !p.too_far;
+  el("m-far-says").textContent = p.too_far;
+  /** @type {HTMLAnchorElement} */ (el("m-calls")).href = `#calls=${p.student}`;
+  const item = `drill=${p.drill}&side=${p.side}&aids=${p.aids}&level=${p.level}`;
+  /** @type {HTMLAnchorElement} */ (el("m-follow")).href = `/students/${p.student}/follow?${item}`;
+  fill(
+    "drill",
+    p.drills.map((/** @type {any} */ d) => ({ ...d, chosen: d.key === p.drill })),
+  );
+  fill(
+    "side",
+    p.sides.map((/** @type {string} */ s) => ({ words: s, chosen: s === p.side })),
+  );
+  fill(
+    "aids",
+    p.aids_of.map((/** @type {any} */ a) => ({ ...a, chosen: a.key === p.aids })),
+  );
+  fill(
+    "level",
+    Array.from({ length: p.levels }, (_, i) => ({ words: String(i + 1), chosen: i + 1 === p.level })),
+  );
+  /** @type {HTMLElement} */ (el("side").parentElement).hidden = p.sides.length < 2;
+  el("m-steps").replaceChildren(
+    ...p.steps.map((/** @type {any} */ s) => Object.assign(document.createElement("li"), { textContent: s.words })),
+  );
+  buttons(
+    "m-faults",
+    p.faults.map((/** @type {any} */ f) => ({ words: f.words, set: ["fault", f.code] })),
+  );
+  buttons(
+    "m-voids",
+    p.voids.map((/** @type {any} */ v) => ({ words: v.words, set: ["void", v.key] })),
+  );
+  el("m-offset").textContent = lengthOf(p.offset, 1);
+  await room();
+  const going = attempts.find((k) => !k.ended && k.student === p.student && clock.serverNow() - k.run.began < 3600_000);
+  openMarks(p, lineOf(p), going ? going.run : null);
+}
+
+/** Says before an attempt, and not after it, that the device is full. */
+async function room() {
+  const e = await navigator.storage?.estimate?.().catch(() => null);
+  const full = Boolean(keep.canKeep && e?.quota && e.quota - (e.usage ?? 0) < needs);
+  el("m-full").hidden = !full;
+  return !full;
+}
+
+/** What stands behind the marking screen. @param {any} p @returns {import("./marks.js").Line} */
+function lineOf(p) {
+  const { student, drill, side, level, aids, craft, course } = p;
+  const keptOf = (/** @type {Run} */ run) => /** @type {Kept} */ (attempts.find((k) => k.id === run.opening.id));
+  return {
+    async begin() {
+      if (!(await room())) throw new Error("This device is full: nothing was begun.");
+      if (over()) throw new Error("The sign-in has ended: sign in again.");
+      listenToHeadset();
+      const began = clock.serverNow();
+      const seq = keep.canKeep ? await keep.count() : attempts.length + 1;
+      const run = {
+        opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date(began).toISOString() },
+        seq,
+        ...clock.here(),
+        began,
+        marks: [],
+      };
+      attempts.push({ id: run.opening.id, student, run, ended: false, evidence: null, version: 0 });
+      return run;
+    },
+    async keep(run) {
+      await keepAttempt(keptOf(run));
+    },
+    async judge(run, nowS) {
+      const k = keptOf(run);
+      const said = await judge(
+        "judge",
+        JSON.stringify({ opening: { ...run.opening, student }, marks: run.marks, now_s: nowS }),
+        clock.serverNow(),
+      );
+      k.ended = said.state.ended;
+      k.evidence = said.evidence;
+      return said.state;
+    },
+    quick: () => own,
+    now: clock.serverNow,
+    holdBack: (run) => void held.add(run.opening.id),
+    letGo(run) {
+      held.delete(run.opening.id);
+      if (keep.canKeep) void vault.putIn(`attempt:${run.opening.id}`, keptOf(run)).catch(() => {});
+      void sync();
+    },
+    again(next) {
+      const at = `#student=${student}&drill=${drill}&side=${next || side}&aids=${aids}&level=${level}`;
+      if (location.hash === at) void show();
+      else location.hash = at;
+    },
+    choose() {
+      const v = (/** @type {string} */ id) => /** @type {HTMLSelectElement} */ (el(id)).value;
+      const wanted = ["drill", "side", "aids", "level"].map((k) => `${k}=${v(k)}`);
+      location.hash = `#student=${student}&${wanted.join("&")}`;
+    },
+    waiting,
+  };
+}
+
+/** Asks for a PIN: to choose one, or the one that opens the pad.
+ * @param {boolean} fresh @param {(pin: string) => Promise<string>} then says what is wrong, or nothing */
+function askPin(fresh, then) {
+  return new Promise((done) => {
+    const form = /** @type {HTMLFormElement} */ (el("pin-form")),
+      input = /** @type {HTMLInputElement} */ (el("pin"));
+    form.hidden = false;
+    input.value = "";
+    el("away-state").textContent = "";
+    el("pin-says").textContent = fresh ? "Choose a PIN for this pad, 4 to 8 digits" : "Your PIN";
+    el("pin-why").textContent = fresh
+      ? "The pad asks for it after five minutes without a touch, and when it is opened without a network."
+      : "The pad was locked. Ten wrong tries throw its key away; what was marked stays sealed for the school.";
+    el("pin-forget").hidden = fresh;
+    input.focus();
+    form.onsubmit = async (e) => {
+      e.preventDefault();
+      el("pin-go").toggleAttribute("disabled", true);
+      const wrong = await then(input.value);
+      el("pin-go").toggleAttribute("disabled", false);
+      el("pin-wrong").hidden = !wrong;
+      el("pin-wrong").textContent = wrong;
+      if (wrong) return input.select();
+      form.hidden = true;
+      done(undefined);
+    };
+  });
+}
+
+/** Opens the lock, or makes one for a new sign-in. */
+async function openVault() {
+  if (await vault.reopen()) return;
+  if (await vault.hasLock()) {
+    await askPin(false, async (pin) => {
+      const { ok, left } = await vault.unlock(pin);
+      if (ok) return "";
+      if (left > 0) return `That is not the PIN. ${left} ${left === 1 ? "try is" : "tries are"} left.`;
+      await leave("Ten wrong PINs: the pad's key is gone. Sign in to open it again; what was marked is sealed.");
+      return "";
+    });
+    return;
+  }
+  /** @type {keep.Who | null} */
+  let now;
+  try {
+    now = await keep.whoIs();
+  } catch {
+    el("away-state").textContent =
+      "No network, and no day is on this device. Open the pad once where the school is reached.";
+    throw new Stop();
+  }
+  if (!now) {
+    el("away-state").textContent = "Not signed in.";
+    el("away-signin").hidden = false;
+    throw new Stop();
+  }
+  if (!["chief", "instructor", "spotter"].includes(now.role)) {
+    el("away-state").textContent = `A ${now.role} does not mark. The pad is for instructors and spotters.`;
+    throw new Stop();
+  }
+  const fresh = now;
+  await askPin(true, async (pin) => {
+    await vault.make(fresh.sign_in, pin);
+    return "";
+  });
+}
+
+/** The pad goes no further, and has said why. */
+class Stop extends Error {}
+
+/** Of two tabs one is the pad: two would mark over each other. */
+function onlyHere() {
+  if (!navigator.locks) return Promise.resolve();
+  return new Promise((go) => {
+    const take = (/** @type {LockOptions} */ how) =>
+      navigator.locks
+        .request("maestrale-pad", how, (lock) => {
+          if (!lock) {
+            el("away-state").textContent = "";
+            el("pad-elsewhere").hidden = false;
+            el("use-here").onclick = () => void take({ steal: true });
+            return undefined;
+          }
+          el("pad-elsewhere").hidden = true;
+          go(undefined);
+          return new Promise(() => {}); // until the page is closed
+        })
+        .catch(() => location.reload()); // another tab took it
+    void take({ ifAvailable: true });
+  });
+}
+
+function settings() {
+  el("say-kinds").replaceChildren(
+    ...Object.entries(kinds).map(([kind, words]) => {
+      const label = document.createElement("label"),
+        box = Object.assign(document.createElement("input"), { type: "checkbox", checked: !isOff(kind) });
+      box.addEventListener("change", () => turn(kind, box.checked));
+      label.append(box, ` ${words}`);
+      return label;
+    }),
+  );
+  el("key-kinds").replaceChildren(
+    ...Object.entries(actions).map(([action, words]) => {
+      const row = document.createElement("p"),
+        choose = Object.assign(document.createElement("button"), { type: "button", textContent: words }),
+        none = Object.assign(document.createElement("button"), { type: "button", textContent: "no key" });
+      const has = Object.assign(document.createElement("span"), {
+        className: "data",
+        textContent: keysOf(action).join(", ") || "no key",
+      });
+      choose.addEventListener("click", () => {
+        learn(action);
+        choose.blur();
+        listenToHeadset();
+        el("key-says").textContent = `Press the key for “${words}”.`;
+      });
+      none.className = choose.className = "plain";
+      none.addEventListener("click", () => {
+        unlearn(action);
+        settings();
+      });
+      row.append(choose, has, none);
+      return row;
+    }),
+  );
+}
+
+function keepOnDevice() {
+  if (!("serviceWorker" in navigator)) {
+    el("away-kept").textContent = "This browser does not keep the pad on the device.";
+    return;
+  }
+  void navigator.serviceWorker
+    .register("/sw.js", { scope: "/" })
+    .then(async (r) => {
+      await navigator.serviceWorker.ready;
+      el("away-kept").textContent = "This pad is on the device and opens without a network.";
+      // A newer pad waits until the day is over, so that nothing changes in mid-lesson.
+      if (r.waiting && (!day || over())) r.waiting.postMessage("take over");
+    })
+    .catch(() => {});
+  if (navigator.storage?.persist) void navigator.storage.persist();
+}
+
+async function begin() {
+  const bringing = bringJudge().catch(() => {});
+  await clock.openClock();
+  if (keep.canKeep) {
+    await onlyHere();
+    const why = sessionStorage.getItem("pad-why");
+    sessionStorage.removeItem("pad-why");
+    if (why) trouble = why;
+    sayUnsent();
+    await openVault();
+    await readRooms();
+  } else el("away-online").hidden = false;
+  void clock.meet().then(() => void sync());
+  if (day) openDay();
+  if (!day) await refresh();
+  if (!own) await Promise.race([bringing, new Promise((r) => setTimeout(r, day ? 0 : 1))]);
+  await show();
+  document.documentElement.dataset.ready = "pad";
+  keepOnDevice();
+  settings();
+  el("away-lock").hidden = !keep.canKeep;
+  void stayAwake(el("wake-says"));
+  await bringing;
+  if (!own) openDay();
+  await refresh();
+  if (!el("pad-away").hidden) await list();
+}
+
+/** Reads what is behind the lock. */
+async function readRooms() {
+  who = (await vault.readFrom("who")) ?? null;
+  if (who) device = await keep.deviceAt(who.school);
+  el("device-name").textContent = deviceName();
+  for (const name of await vault.names()) {
+    if (!name.startsWith("attempt:")) continue;
+    const k = await vault.readFrom(name);
+    // What the server has had for two days is of use to nobody here.
+    if (clock.serverNow() - k.run.began > 48 * 3600_000) await vault.drop(name);
+    else attempts.push(k);
+  }
+  day = (await vault.readFrom("day")) ?? null;
+  await tally();
+}
+
+for (const t of ["pointerdown", "keydown"]) document.addEventListener(t, () => vault.touch(), { capture: true });
+setInterval(() => {
+  if (!keep.canKeep || !vault.isOpen()) return;
+  if (over() && !isMarking())
+    void leave("The sign-in has ended. Sign in to open the pad again; what was marked is sealed.");
+  else if (vault.isIdle() && !isMarking()) void vault.lock().then(() => location.reload());
+}, 2000);
+
+addEventListener("hashchange", () => void show());
+addEventListener("online", () => {
+  void refresh();
+  void sync();
+});
+const home = (/** @type {Event} */ e) => {
+  e.preventDefault();
+  location.hash = "";
+};
+el("calls-back").addEventListener("click", home);
+el("away-back").addEventListener("click", home);
+el("away-lock").addEventListener("click", () => void vault.lock().then(() => location.reload()));
+el("pin-forget").addEventListener("click", () => {
+  void leave("Sign in to open the pad again; what was marked is sealed on this device.").then(() => {
+    location.href = "/sign-in";
+  });
+});
+el("c-light").addEventListener("change", () => {
+  const want = new URLSearchParams(location.hash.slice(1));
+  want.set("light", /** @type {HTMLSelectElement} */ (el("c-light")).value);
+  location.hash = `#${want}`;
+});
+el("away-again").addEventListener("click", () => {
+  void refresh().then(list);
+  void sync();
+});
+// Rain taps too: a locked screen takes nothing but a press of a second on the lock.
+holds(el("b-rain"), () => {
+  const on = document.body.classList.toggle("rain");
+  el("b-rain").setAttribute("aria-pressed", String(on));
+  el("b-rain").textContent = on ? "hold to unlock" : "lock the screen";
+});
+for (const t of ["pointerdown", "pointerup", "click"])
+  document.addEventListener(
+    t,
+    (e) => {
+      if (!document.body.classList.contains("rain") || el("b-rain").contains(/** @type {Node} */ (e.target))) return;
+      e.preventDefault();
+      e.stopPropagation();
+    },
+    { capture: true },
+  );
+openKeys(does, () => {
+  el("key-says").textContent = "The key is learnt.";
+  settings();
+});
+begin().catch((x) => {
+  if (x instanceof Stop) return;
+  el("away-wrong").hidden = false;
+  el("away-wrong").textContent =
+    `The pad could not be opened: ${x instanceof Error ? x.message : x}. What was marked stays on this device.`;
+});

@@ -7,12 +7,12 @@ const worker = self;
 const shelf = `pad-${worker.VERSION}`;
 
 worker.addEventListener("install", (/** @type {any} */ e) => {
-  e.waitUntil(
-    caches
-      .open(shelf)
-      .then((c) => c.addAll(worker.KEEP))
-      .then(() => worker.skipWaiting()),
-  );
+  e.waitUntil(caches.open(shelf).then((c) => c.addAll(worker.KEEP)));
+});
+
+// A new version waits until the pad says that its day is over.
+worker.addEventListener("message", (/** @type {any} */ e) => {
+  if (e.data === "take over") worker.skipWaiting();
 });
 
 worker.addEventListener("activate", (/** @type {any} */ e) => {

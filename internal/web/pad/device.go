@@ -26,7 +26,7 @@ import (
 func (s Pages) PadShell(c *gin.Context) {
 	frame.AllowWasm(c)
 	c.Header("Cache-Control", "no-cache")
-	s.Render(c, http.StatusOK, "padaway", frame.Page{Title: "Marking pad", Body: nil})
+	s.Render(c, http.StatusOK, "pad", frame.Page{Title: "Marking pad", Nobodys: true})
 }
 
 // PadDay is the day on a device: the students who fly today, or all of a school that has no field day on. A spotter has
@@ -43,7 +43,8 @@ func (s Pages) PadDay(c *gin.Context) {
 func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Role: p.Role,
-		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Students: []marking.StudentOf{}}
+		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Units: marking.UnitsIn(p.Units()),
+		Students: []marking.StudentOf{}}
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
 		out.WindMps, out.WindFrom = p.WindMps, p.From()
 	}

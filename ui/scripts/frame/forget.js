@@ -1,0 +1,86 @@
+// Every page that the school serves looks whether what this device keeps is still that of who is signed in; what is
+// somebody else's, or of a sign-in that has ended, is forgotten before anybody can read it.
+import { canKeep, forget, forgetSealed, outbox, ownerHere, send, store } from "./keep.js";
+
+const signIn = document.documentElement.dataset.signIn ?? "";
+
+/** Signing out works without a network too: this device forgets at once, and the school hears of it when it can. */
+async function signedOut() {
+  await forget();
+  try {
+    await (await store()).put("device", true, "signing-out");
+  } catch {
+    // Nothing could be kept here, so that there is nothing to remember.
+  }
+}
+
+document.addEventListener("submit", (e) => {
+  const form = e.target;
+  if (!(form instanceof HTMLFormElement) || new URL(form.action).pathname !== "/sign-out" || form.dataset.clean) return;
+  e.preventDefault();
+  signedOut().finally(() => {
+    form.dataset.clean = "yes";
+    form.submit();
+  });
+});
+
+async function look() {
+  const owner = await ownerHere();
+  const personal = Object.keys(localStorage).some((k) => /^(pad|run|calls):/.test(k));
+  if ((owner && owner !== signIn) || (!signIn && personal)) await forget();
+  const db = await store();
+  if (!(await db.get("device", "signing-out"))) return;
+  await db.delete("device", "signing-out");
+  if (!signIn) return;
+  // Somebody signed out here while there was no network: it is done now.
+  await fetch("/sign-out", { method: "POST" });
+  location.href = "/sign-in";
+}
+
+/** Says something at the top of the page. @param {string} words @param {string} [href] @param {() => void} [read] */
+function tell(words, href, read) {
+  const p = Object.assign(document.createElement("p"), { className: "delivered", textContent: `${words} ` });
+  p.setAttribute("role", "status");
+  if (href) p.append(Object.assign(document.createElement("a"), { href, textContent: "Decide on it" }));
+  if (read) {
+    const b = Object.assign(document.createElement("button"), {
+      type: "button",
+      className: "go",
+      textContent: "I have read it",
+    });
+    b.addEventListener("click", () => {
+      read();
+      p.remove();
+    });
+    p.append(b);
+  }
+  document.querySelector("main")?.prepend(p);
+}
+
+/** Sends what this device has not sent, whoever is signed in; what became of it is said. */
+async function deliver() {
+  if (!canKeep || !signIn) return;
+  const waiting = await outbox();
+  if (waiting.some((s) => !s.refused)) {
+    const { answers } = await send("", "");
+    const taken = answers.filter((a) => a.taken).length,
+      held = answers.filter((a) => a.held).length;
+    if (taken) tell(`${taken} that this device had kept ${taken === 1 ? "was" : "were"} sent.`);
+    if (held)
+      tell(`${held} made under another sign-in ${held === 1 ? "waits" : "wait"} for a person's decision.`, "/held");
+  }
+  for (const s of await outbox())
+    if (s.refused)
+      tell(
+        `The school refused what this device had kept: ${s.refused.error} ${s.refused.do}`,
+        "",
+        () => void forgetSealed(s.id),
+      );
+}
+
+look()
+  .then(deliver)
+  .catch(() => {})
+  .finally(() => {
+    document.documentElement.dataset.looked = "yes";
+  });
