@@ -248,6 +248,36 @@ export async function fits(page, addresses) {
   await page.setViewportSize({ width: 1280, height: 800 });
 }
 
+/** Opens the pad of this device: a PIN is chosen where one is asked for. */
+export async function atThePad(page) {
+  await page.waitForSelector("#pin-form:not([hidden]), .away-student, #pad-mark:not([hidden]) #m-steps li");
+  if (await page.locator("#pin-form").isVisible()) {
+    await page.fill("#pin", "4711");
+    await page.click("#pin-go");
+  }
+  await page.waitForSelector(".away-student, #pad-mark:not([hidden]) #m-steps li");
+  await page.waitForFunction(() => document.documentElement.dataset.judge === "own");
+}
+
+/** Holds something for a second; forward lets that second pass. */
+export async function hold(page, selector, forward = () => page.waitForTimeout(1300)) {
+  const b = await page.locator(selector).boundingBox();
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2);
+  await page.mouse.down();
+  await forward();
+  await page.mouse.up();
+}
+
+/** Swipes over the large target: the craft left to there. */
+export async function swipe(page, dx, dy) {
+  const b = await page.locator("#big").boundingBox();
+  const [x, y] = [b.x + b.width / 2, b.y + b.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + dx, y + dy, { steps: 4 });
+  await page.mouse.up();
+}
+
 /** Waits for an element's text to match: what a screen says follows what was done,
  * sooner or later. */
 export async function reads(where, what, why) {

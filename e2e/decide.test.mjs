@@ -4,7 +4,18 @@
 import assert from "node:assert/strict";
 import { readFile } from "node:fs/promises";
 import { test } from "node:test";
-import { accessible, atTheDemo, complaints, holdClock, pass, patience, reads, signedIn, until } from "./browser.mjs";
+import {
+  atThePad,
+  accessible,
+  atTheDemo,
+  complaints,
+  holdClock,
+  pass,
+  patience,
+  reads,
+  signedIn,
+  until,
+} from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -40,21 +51,24 @@ test("from the last attempt to a card that a stranger checks", async () => {
   });
   await holdClock(pad);
   await pad.goto(gate.replace(/gates.*/, "mark?drill=hover-tail-in&side=none&aids=position-hold"));
-  await pad.click("#b-main");
+  await atThePad(pad);
+  await pad.click("#big");
   await pass(pad, 5);
-  await pad.click("#ring");
+  await pad.click("#big");
   await pass(pad, 8);
   await pad.click("#b-question");
   await says(pad, "#b-question", "asked 1");
   await pass(pad, 16);
-  await says(pad, "#b-main", "Landed");
-  await pad.click("#b-main");
-  await pad.locator(".pad-target").click({ position: { x: 190, y: 160 } });
-  await pad.click("#touch-keep");
-  await says(pad, "#b-main", "Done");
-  await pad.click("#b-main");
+  await says(pad, "#big", "Landed");
+  await pad.click("#big");
+  await until(pad, () => !document.querySelector("#view-place")?.hidden);
+  await pad.locator(".pad-target").click({ position: { x: 88, y: 80 } });
+  await pass(pad, 1);
+  await pad.click("#big");
   await until(pad, () => !document.querySelector("#view-verdict")?.hidden);
   await reads(pad.locator("#v-word"), /pass/);
+  await pass(pad, 11); // until then it can be taken back
+  await says(pad, "#unsent", "all sent");
 
   await teacher.reload();
   await reads(teacher.locator(".state"), /Ready to be signed/);

@@ -1,7 +1,7 @@
 // Takes docs/screenshots/ anew, from the demo data. Run by "make screenshots".
 import { mkdir } from "node:fs/promises";
 import path from "node:path";
-import { atTheRadio, fly, holdClock, launch, pass, root, signedIn, startDemo, takeOff } from "./browser.mjs";
+import { atThePad, atTheRadio, fly, holdClock, launch, pass, root, signedIn, startDemo, takeOff } from "./browser.mjs";
 
 const out = path.join(root, "docs/screenshots");
 await mkdir(out, { recursive: true });
@@ -75,7 +75,7 @@ await shot(page, "course");
 
 const device = await signedIn(browser, demo.url, { width: 390, height: 844, hasTouch: true });
 await device.goto("/pad");
-await device.waitForSelector(".away-student");
+await atThePad(device);
 await device.waitForFunction(() => document.querySelector("#away-state").textContent === "");
 await shot(device, "pad-device");
 
@@ -85,9 +85,10 @@ await shot(pad, "student-phone");
 const at = new URL(pad.url()).pathname;
 await holdClock(pad);
 await pad.goto(`${at}/mark?drill=hover-tail-in&side=none&aids=position-hold`);
-await pad.click("#b-main");
+await atThePad(pad);
+await pad.click("#big");
 await pass(pad, 5);
-await pad.click("#ring");
+await pad.click("#big");
 await pass(pad, 13);
 await shot(pad, "pad-hold");
 

@@ -6,7 +6,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atTheDemo, holdClock, pass, reads, root, signedIn, until } from "./browser.mjs";
+import { accessible, atThePad, atTheDemo, holdClock, pass, reads, root, signedIn, swipe, until } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -20,6 +20,7 @@ async function padFor(drill) {
   const student = new URL(page.url()).pathname;
   await holdClock(page);
   await page.goto(`${student}/mark?${drill}`);
+  await atThePad(page);
   return { page, student, wrong };
 }
 
@@ -29,16 +30,17 @@ const stepIs = (page, n) =>
 
 test("an eight is marked to a fail by touch: off the way once, its lobes not alike", async () => {
   const { page, wrong } = await padFor("drill=eight-kept&side=left&aids=position-hold");
-  await page.tap("#b-main");
+  await page.tap("#big");
   await pass(page, 4);
-  await page.locator("#ring").tap(); // in position: it is up
+  await page.tap("#big"); // in position: it is up
   await stepIs(page, 2);
   assert.equal(await ring(page), "set off");
-  await page.locator("#ring").tap();
+  await pass(page, 1);
+  await page.tap("#big");
   await pass(page, 6);
   assert.equal(await ring(page), "flying");
   await accessible(page, "the pad on a path");
-  await page.locator(".dir[data-out=left]").tap();
+  await swipe(page, -90, 0);
   await pass(page, 12);
   await page.tap("#b-fault");
   const said = await page.locator("#view-fault .pad-list").first().innerText();
@@ -46,13 +48,14 @@ test("an eight is marked to a fail by touch: off the way once, its lobes not ali
   assert.match(said, /Crossed off the centre/);
   assert.doesNotMatch(said, /Turned too far/, "only what this drill can go wrong by");
   await page.tap("text=Lobes or ends not alike");
-  await page.locator("#ring").tap(); // the end of the figure
+  await pass(page, 1);
+  await page.tap("#big"); // the end of the figure
   await stepIs(page, 3);
-  await page.tap("#b-main"); // landed
+  await pass(page, 1);
+  await page.tap("#big"); // landed
   await page.locator(".pad-target").tap({ position: { x: 160, y: 150 } });
-  await page.tap("#touch-keep");
-  await until(page, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
-  await page.tap("#b-main");
+  await pass(page, 1);
+  await page.tap("#big");
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);
@@ -68,25 +71,25 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
   await pass(page, 4);
   await page.keyboard.press("Space");
   await stepIs(page, 2);
+  await pass(page, 1);
   await page.keyboard.press("Space"); // sets off
   await pass(page, 3);
   assert.equal(await ring(page), "corner 1");
-  await page.keyboard.press("p"); // rests
+  await page.keyboard.press("Space"); // rests
   await pass(page, 5.5);
   await reads(page.locator("#ring-small"), /of 5 s, corner 1 of 2/);
-  await page.keyboard.press("p");
+  await page.keyboard.press("Space");
   await pass(page, 3);
-  await page.keyboard.press("p");
+  await page.keyboard.press("Space");
   await pass(page, 2);
-  await page.keyboard.press("p");
+  await page.keyboard.press("Space");
   await pass(page, 3);
   assert.equal(await ring(page), "flying");
   await page.keyboard.press("Space"); // the end
   await stepIs(page, 3);
+  await pass(page, 1);
   await page.keyboard.press("l");
-  await page.keyboard.press("ArrowUp");
-  await page.keyboard.press("Enter");
-  await until(page, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
+  await pass(page, 1);
   await page.keyboard.press("Enter");
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
@@ -98,34 +101,33 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
 
 test("a dodge is called by the big button, its answer timed, and a late one fails it", async () => {
   const { page, wrong } = await padFor("drill=nose-in-dodge&side=left&aids=position-hold");
-  await page.tap("#b-main");
+  await page.tap("#big");
   await pass(page, 4);
-  await page.locator("#ring").tap(); // in position
+  await page.tap("#big"); // in position
   await stepIs(page, 2);
   await pass(page, 3.5);
   await stepIs(page, 3);
-  await page.locator("#ring").tap(); // turns
+  await page.tap("#big"); // turns
   await pass(page, 6);
-  await page.locator("#ring").tap(); // stands
+  await page.tap("#big"); // stands
   await pass(page, 1.5);
   await stepIs(page, 4);
-  await page.locator("#ring").tap(); // in position, nose-in
-  await until(page, () => /Dodge left/.test(document.querySelector("#b-main")?.textContent ?? ""));
+  await pass(page, 1); // in position, nose-in: the call is what comes next
+  await until(page, () => /Dodge left/.test(document.querySelector("#big")?.textContent ?? ""));
   await accessible(page, "the pad with a call to make");
-  await page.tap("#b-main");
+  await page.tap("#big");
   await pass(page, 4);
   assert.match(await page.locator("#ring-small").textContent(), /tap when answered/);
   // pressed twice, it does not end
-  await until(page, () => /Answered/.test(document.querySelector("#b-main")?.textContent ?? ""));
-  await page.tap("#b-main"); // it has dodged, too late
+  await until(page, () => /Answered/.test(document.querySelector("#big")?.textContent ?? ""));
+  await page.tap("#big"); // it has dodged, too late
   await pass(page, 1);
-  await page.locator("#ring").tap(); // back in position
+  await page.tap("#big"); // back in position
   await pass(page, 6.5);
   await stepIs(page, 5);
-  await page.tap("#b-main");
-  await page.tap("#touch-skip");
-  await until(page, () => document.querySelector("#b-main")?.textContent?.includes("Done"));
-  await page.tap("#b-main");
+  await page.tap("#big");
+  await pass(page, 1);
+  await page.tap("#big");
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);

@@ -331,18 +331,24 @@ let from = null;
 el("big").addEventListener("pointerdown", (e) => {
   from = { x: e.clientX, y: e.clientY };
 });
-el("big").addEventListener("click", (e) => {
+let swiped = false;
+el("big").addEventListener("pointerup", (e) => {
   const began = from;
   from = null;
-  if (began && e.detail > 0 && view() === "fly") {
+  swiped = false;
+  if (began && view() === "fly") {
     const dx = e.clientX - began.x,
       dy = e.clientY - began.y;
-    if (Math.hypot(dx, dy) > swipe)
-      return act("out", {
+    swiped = Math.hypot(dx, dy) > swipe;
+    if (swiped)
+      act("out", {
         toward: Math.abs(dx) > Math.abs(dy) ? (dx > 0 ? "right" : "left") : dy < 0 ? "away" : "toward",
       });
   }
-  big();
+});
+el("big").addEventListener("click", () => {
+  if (swiped) swiped = false;
+  else big();
 });
 
 el("b-call").addEventListener("click", () => act("call"));

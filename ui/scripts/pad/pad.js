@@ -37,8 +37,9 @@ let device = "";
 let own = false;
 let wasmThere = false;
 let trouble = "";
-let syncing = false;
-let again = 0;
+let again = false;
+/** @type {Promise<void> | null} */
+let running = null;
 /** What is not sent yet, as last counted. */
 let unsent = { marks: 0, attempts: 0, sealed: 0 };
 /** Attempts whose ending can still be taken back: they are sent later. @type {Set<string>} */
@@ -172,25 +173,30 @@ function sayUnsent() {
   el("away-wrong").textContent = trouble;
 }
 
-/** Sends what the server does not have. */
-async function sync() {
-  if (syncing) {
-    again += 1;
-    return;
+/** Sends what the server does not have. Whoever asks while it goes on waits for it, and for what came after.
+ * @returns {Promise<void>} */
+function sync() {
+  again = true;
+  running ??= syncOn().finally(() => {
+    running = null;
+  });
+  return running;
+}
+
+async function syncOn() {
+  let left = false;
+  while (again) {
+    again = false;
+    left = true;
+    try {
+      if (!(await clock.meet())) throw new TypeError("no network");
+      left = keep.canKeep ? await syncSealed() : await syncPlain();
+    } catch (x) {
+      if (!(x instanceof TypeError)) trouble = x instanceof Error ? x.message : String(x);
+    }
+    await tally();
+    sayUnsent();
   }
-  syncing = true;
-  const asked = again;
-  let left = true;
-  try {
-    if (!(await clock.meet())) throw new TypeError("no network");
-    left = keep.canKeep ? await syncSealed() : await syncPlain();
-  } catch (x) {
-    if (!(x instanceof TypeError)) trouble = x instanceof Error ? x.message : String(x);
-  }
-  await tally();
-  sayUnsent();
-  syncing = false;
-  if (again !== asked) return void sync();
   if (left) setTimeout(() => void sync(), navigator.onLine ? 3000 : 20000);
 }
 
@@ -717,6 +723,17 @@ const home = (/** @type {Event} */ e) => {
 el("calls-back").addEventListener("click", home);
 el("away-back").addEventListener("click", home);
 el("away-lock").addEventListener("click", () => void vault.lock().then(() => location.reload()));
+// Whoever goes on to a page of the school finds there what was marked: it is sent before.
+document.addEventListener("click", (e) => {
+  const a = e.target instanceof Element ? e.target.closest("a") : null;
+  if (!a || a.origin !== location.origin || a.pathname === location.pathname || unsent.sealed === 0) return;
+  e.preventDefault();
+  leaveMarks();
+  const soon = new Promise((r) => setTimeout(r, 3000));
+  void Promise.race([soon, sync()]).finally(() => {
+    location.href = a.href;
+  });
+});
 el("pin-forget").addEventListener("click", () => {
   void leave("Sign in to open the pad again; what was marked is sealed on this device.").then(() => {
     location.href = "/sign-in";
