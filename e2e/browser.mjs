@@ -14,7 +14,7 @@ export const patience = Number(process.env.PATIENCE_MS) || 120_000;
 export const password = "vento-da-maestro";
 
 /** With gl it draws WebGL in software, slowly. */
-export function launch({ gl = false } = {}) {
+export function launch({ gl = false, args = [] } = {}) {
   return chromium.launch({
     executablePath: "/usr/bin/chromium",
     timeout: patience,
@@ -26,6 +26,7 @@ export function launch({ gl = false } = {}) {
       "--disable-sync",
       "--disable-quic",
       "--no-first-run",
+      ...args,
     ],
   });
 }

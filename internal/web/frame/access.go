@@ -115,7 +115,7 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 		}
 		p := Person(c)
 		switch {
-		case p == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
+		case p == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "" && !fromScript(c):
 			s.Sessions.Put(c.Request.Context(), "after", c.Request.URL.RequestURI())
 			c.Redirect(http.StatusSeeOther, "/sign-in")
 			c.Abort()
@@ -134,6 +134,9 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 		}
 	}
 }
+
+// fromScript tells whether a script asks, and not a person who goes to a page.
+func fromScript(c *gin.Context) bool { return strings.HasPrefix(c.GetHeader("Accept"), "application/json") }
 
 // OwnOnly keeps a student to the own record: every other does not exist.
 func OwnOnly(p *store.Person, student uuid.UUID) error {

@@ -251,9 +251,12 @@ async function syncPlain() {
   return left;
 }
 
+let leaving = false;
 /** Leaves nothing here that can be read, and says why. @param {string} why */
 async function leave(why) {
+  if (leaving) return;
   if (keep.canKeep) {
+    leaving = true;
     await keep.forget();
     sessionStorage.setItem("pad-why", why);
     location.replace("/pad");
@@ -587,10 +590,15 @@ class Stop extends Error {}
 /** Of two tabs one is the pad: two would mark over each other. */
 function onlyHere() {
   if (!navigator.locks) return Promise.resolve();
+  let tries = 0;
   return new Promise((go) => {
     const take = (/** @type {LockOptions} */ how) =>
       navigator.locks
         .request("maestrale-pad", how, (lock) => {
+          if (!lock && how.ifAvailable && tries++ < 5) {
+            setTimeout(() => void take(how), 200); // the page before this one may be closing
+            return undefined;
+          }
           if (!lock) {
             el("away-state").textContent = "";
             el("pad-elsewhere").hidden = false;
