@@ -70,6 +70,9 @@ type run struct {
 	first, last float64  // Wall less Mono
 	server      *float64 // less Mono, by the quickest contact
 	round       float64
+	met         int  // stretches before the first contact
+	jumped      bool // Wall jumped forward before it
+	stretches   int
 }
 
 // DateOf tells the moment at which Mono showed so many milliseconds in a stretch. Where the server was reached while
@@ -81,24 +84,34 @@ type run struct {
 // the device did not hand over.
 func DateOf(list []Stretch, id string, monoMs float64) (Moment, bool) {
 	var runs []run
-	at := -1
-	for _, s := range list {
+	at, in := -1, 0 // the run that the stretch is in, and its place there
+	for _, s := range slept(list) {
 		if s.Cut != CutSet || len(runs) == 0 {
 			runs = append(runs, run{first: s.WallMs, last: s.WallMs})
 		}
 		r := &runs[len(runs)-1]
+		if r.server == nil {
+			r.met = r.stretches
+			r.jumped = r.jumped || s.WallMs > r.last+ms(agree)
+		}
+		r.stretches++
 		r.last = s.WallMs
 		if s.ServerMs != nil && (r.server == nil || s.RoundMs < r.round) {
 			r.server, r.round = s.ServerMs, s.RoundMs
 		}
 		if s.ID == id {
-			at = len(runs) - 1
+			at, in = len(runs)-1, r.stretches-1
 		}
 	}
 	if at < 0 || !finite(monoMs) {
 		return Moment{}, false
 	}
 	if r := runs[at]; r.server != nil {
+		// A jump forward before the first contact is a clock that was set, or a sleep that went unnoticed. What the date and
+		// time said before it decides; where they contradict, it is a guess.
+		if fore, ok := wallBefore(runs, at); ok && r.jumped && in < r.met && math.Abs(fore-*r.server) > ms(agree) {
+			return Moment{At: moment(fore + monoMs)}, true
+		}
 		return Moment{moment(*r.server + monoMs), true, time.Duration(r.round / 2 * float64(time.Millisecond))}, true
 	}
 	fore, isFore := wallBefore(runs, at)
@@ -120,6 +133,38 @@ func DateOf(list []Stretch, id string, monoMs float64) (Moment, bool) {
 	}
 	return Moment{At: a}, true
 }
+
+// slept finds the stretches that began with a sleep that the device did not notice: it took the jump of its date and
+// time
+// for somebody who set them, and after it the server's clock less Mono is another one. Of the jumps forward between two
+// contacts that contradict each other the one is meant that is as large as the contradiction.
+func slept(list []Stretch) []Stretch {
+	out := append([]Stretch{}, list...)
+	known := -1 // the newest stretch with a contact, while Mono went on
+	for i := range out {
+		if out[i].Cut != CutSet {
+			known = -1
+		}
+		if out[i].ServerMs == nil {
+			continue
+		}
+		if known >= 0 {
+			if gap := *out[i].ServerMs - *out[known].ServerMs; gap > ms(agree) {
+				best, miss := i, math.Inf(1)
+				for k := known + 1; k <= i; k++ {
+					if m := math.Abs(out[k].WallMs - out[k-1].WallMs - gap); m < miss {
+						best, miss = k, m
+					}
+				}
+				out[best].Cut = CutSlept
+			}
+		}
+		known = i
+	}
+	return out
+}
+
+func ms(d time.Duration) float64 { return float64(d) / float64(time.Millisecond) }
 
 // wallBefore gives the server's clock less Mono in a run, by the newest contact before it.
 func wallBefore(runs []run, at int) (float64, bool) {

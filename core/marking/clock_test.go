@@ -47,13 +47,19 @@ func TestDateOfIsTheTruth(t *testing.T) {
 		var all []seen
 		for range 4 + r.IntN(25) {
 			d.pass(r.Float64() * 4e5)
-			switch r.IntN(6) {
+			switch r.IntN(7) {
 			case 0:
 				d.set(r.NormFloat64() * 1e8)
 			case 1:
 				d.sleep(r.Float64() * 3e6)
 			case 2:
 				d.open(r.Float64() * 3e6)
+			case 6: // a lid that is closed: nothing says so, but the server is met before and after
+				d.contact(100, 0)
+				ms := 1e4 + r.Float64()*3e6
+				d.truth, d.wall = d.truth+ms, d.wall+ms
+				d.begin(CutSet)
+				d.contact(100, 0)
 			case 3:
 				round := 20 + r.Float64()*1500
 				d.contact(round, (r.Float64()-0.5)*round)

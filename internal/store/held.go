@@ -58,40 +58,42 @@ func (s *Store) OwnerOf(ctx context.Context, signIn uuid.UUID) (SignInOwner, err
 // Held is what was made under another sign-in than the one that delivered it: it waits for a person.
 type Held struct {
 	ID        uuid.UUID
+	Item      uuid.UUID // the attempt, the run or the note
 	Kind      string
 	Account   uuid.UUID // whose sign-in made it
 	By        string    // their name
 	SignIn    uuid.UUID
 	Body      json.RawMessage
 	Delivered time.Time
-	Mine      bool // the delivery was by the same account
 }
 
-// Hold keeps what was delivered; what is there already is left as it is.
+// Hold keeps what was delivered. The same again is kept once; an item that has grown since is kept beside what it was.
 func (tx Tx) Hold(ctx context.Context, h Held, deliveredBy uuid.UUID) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO held (id, school_id, kind, account_id, sign_in_id, body, delivered_by)
-		VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT (id) DO NOTHING`, h.ID, tx.School, h.Kind, h.Account, h.SignIn,
-		string(h.Body), deliveredBy); err != nil {
+	if _, err := tx.Exec(ctx, `INSERT INTO held (id, school_id, item, kind, account_id, sign_in_id, body, delivered_by)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8) ON CONFLICT (item, md5(body::text)) DO NOTHING`, NewID(), tx.School, h.Item,
+		h.Kind, h.Account, h.SignIn, string(h.Body), deliveredBy); err != nil {
 		return fmt.Errorf("keep it for a decision: %w", err)
 	}
 	return tx.Changed(ctx)
 }
 
-const heldQuery = `SELECT h.id, h.kind, h.account_id, a.name, h.sign_in_id, convert_to(h.body::text, 'UTF8'),
-	h.delivered_at, h.delivered_by = h.account_id FROM held h JOIN accounts a ON a.id = h.account_id
-	WHERE NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id) `
+// undecided are the deliveries that wait, of each item the newest: what it was before is part of it.
+const undecided = `SELECT DISTINCT ON (h.item) h.* FROM held h
+	WHERE NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id)
+	AND ($1::uuid IS NULL OR h.account_id = $1) ORDER BY h.item, length(h.body::text) DESC, h.delivered_at DESC`
+
+const heldQuery = `SELECT h.id, h.item, h.kind, h.account_id, a.name, h.sign_in_id, convert_to(h.body::text, 'UTF8'),
+	h.delivered_at FROM (` + undecided + `) h JOIN accounts a ON a.id = h.account_id `
 
 // HeldFor lists what waits for a decision: of one account, or of everybody for a nil one. Oldest first.
 func (tx Tx) HeldFor(ctx context.Context, account *uuid.UUID) ([]Held, error) {
-	rows, err := tx.Query(ctx, heldQuery+`AND ($1::uuid IS NULL OR h.account_id = $1) ORDER BY h.delivered_at, h.id`,
-		account)
+	rows, err := tx.Query(ctx, heldQuery+`ORDER BY h.delivered_at, h.id`, account)
 	return many[Held](rows, err)
 }
 
 // Waiting counts what waits for a decision: of one account, or of everybody for a nil one.
 func (tx Tx) Waiting(ctx context.Context, account *uuid.UUID) (n int, err error) {
-	if err = tx.QueryRow(ctx, `SELECT count(*) FROM held h WHERE ($1::uuid IS NULL OR h.account_id = $1)
-		AND NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id)`, account).Scan(&n); err != nil {
+	if err = tx.QueryRow(ctx, `SELECT count(*) FROM (`+undecided+`) h`, account).Scan(&n); err != nil {
 		return 0, fmt.Errorf("count what waits: %w", err)
 	}
 	return n, nil
@@ -99,14 +101,17 @@ func (tx Tx) Waiting(ctx context.Context, account *uuid.UUID) (n int, err error)
 
 // OneHeld finds what waits for a decision.
 func (tx Tx) OneHeld(ctx context.Context, id uuid.UUID) (Held, error) {
-	rows, err := tx.Query(ctx, heldQuery+`AND h.id = $1`, id)
+	rows, err := tx.Query(ctx, heldQuery+`WHERE h.id = $2`, nil, id)
 	return one[Held](rows, err)
 }
 
-// DecideHeld keeps what a person decided of it. It returns ErrElsewhere where somebody has decided before.
-func (tx Tx) DecideHeld(ctx context.Context, id, by uuid.UUID, keeps bool, reason string) error {
+// DecideHeld keeps what a person decided of an item, of everything that was delivered of it so far. It returns
+// ErrElsewhere where somebody has decided before.
+func (tx Tx) DecideHeld(ctx context.Context, h Held, by uuid.UUID, keeps bool, reason string) error {
 	_, err := tx.Exec(ctx, `INSERT INTO held_decisions (held_id, school_id, keeps, reason, decided_by)
-		VALUES ($1, $2, $3, $4, $5)`, id, tx.School, keeps, reason, by)
+		SELECT h.id, $2, $3, $4, $5 FROM held h WHERE h.item = $1 AND h.delivered_at <= $6
+		AND NOT EXISTS (SELECT FROM held_decisions d WHERE d.held_id = h.id)`, h.Item, tx.School, keeps, reason, by,
+		h.Delivered)
 	if violates(err, uniqueViolation) {
 		return ErrElsewhere
 	}

@@ -158,10 +158,10 @@ func TestAnotherSignInsMarksWait(t *testing.T) {
 	if p := text(spotter.get("/held").body); strings.Contains(p, "First Student") {
 		t.Error("the spotter sees what somebody else made")
 	}
-	if r := spotter.form("/held/"+one.ID.String(), url.Values{"do": {"keep"}}); r.status != http.StatusNotFound {
+	if r := spotter.form("/held/"+s.held(one.ID), url.Values{"do": {"keep"}}); r.status != http.StatusNotFound {
 		t.Errorf("the spotter decides: %d", r.status)
 	}
-	again, chief := s.as(store.Instructor), s.as(store.Chief)
+	again, chief, heldTwo := s.as(store.Instructor), s.as(store.Chief), s.held(two.ID)
 	page := text(again.get("/held").body)
 	for _, want := range []string{"An attempt of First Student", "you, under an earlier sign-in", "✓ pass"} {
 		if !strings.Contains(page, want) {
@@ -174,16 +174,16 @@ func TestAnotherSignInsMarksWait(t *testing.T) {
 	if p := text(again.get("/today").body); !strings.Contains(p, "2 deliveries wait for a decision") {
 		t.Errorf("Today says nothing: %.300s", p)
 	}
-	if r := again.form("/held/"+one.ID.String(), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
+	if r := again.form("/held/"+s.held(one.ID), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if r := chief.form("/held/"+two.ID.String(), url.Values{"do": {"drop"}}); r.status != http.StatusUnprocessableEntity {
+	if r := chief.form("/held/"+heldTwo, url.Values{"do": {"drop"}}); r.status != http.StatusUnprocessableEntity {
 		t.Errorf("thrown away without a reason: %d", r.status)
 	}
-	if r := chief.form("/held/"+two.ID.String(), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
+	if r := chief.form("/held/"+heldTwo, url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if r := chief.form("/held/"+two.ID.String(), url.Values{"do": {"keep"}}); r.status != http.StatusNotFound {
+	if r := chief.form("/held/"+heldTwo, url.Values{"do": {"keep"}}); r.status != http.StatusNotFound {
 		t.Errorf("decided twice: %d", r.status)
 	}
 	var by, wrong int
@@ -193,6 +193,53 @@ func TestAnotherSignInsMarksWait(t *testing.T) {
 	})
 	if err != nil || by != 2 || wrong != 0 {
 		t.Errorf("%d in the instructor's name, %d in another, %v", by, wrong, err)
+	}
+}
+
+// held is the id under which an item waits.
+func (s *site) held(item uuid.UUID) (id string) {
+	s.t.Helper()
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		return tx.QueryRow(bg, `SELECT id::text FROM held WHERE item = $1 ORDER BY delivered_at DESC LIMIT 1`, item).Scan(&id)
+	})
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	return id
+}
+
+// An attempt that is delivered again with more marks in it, after somebody else has signed in, waits with all of them.
+func TestWhatWaitsCanGrow(t *testing.T) {
+	s := newSite(t)
+	before, device := s.as(store.Instructor), store.NewID()
+	k := before.padKey()
+	id := store.NewID()
+	whole := hoverMarks(id.String())
+	list := whole["marks"].([]any)
+	path := "/students/" + s.student.String() + "/marks"
+	part := map[string]any{"opening": whole["opening"], "marks": list[:1], "now_s": 1}
+	chief := s.as(store.Chief)
+	chief.deliver(device, k.seal(t, "attempt", id, path, part))
+	chief.deliver(device, k.seal(t, "attempt", id, path, whole))
+	chief.deliver(device, k.seal(t, "attempt", id, path, part)) // and once more what it was
+	if page := text(chief.get("/held").body); strings.Count(page, "An attempt of First Student") != 1 ||
+		!strings.Contains(page, "✓ pass") {
+		t.Fatal(page)
+	}
+	var held []store.Held
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) (err error) {
+		held, err = tx.HeldFor(bg, nil)
+		return err
+	})
+	if err != nil || len(held) != 1 {
+		t.Fatal(held, err)
+	}
+	chief.form("/held/"+held[0].ID.String(), url.Values{"do": {"keep"}})
+	if a, m := s.count("attempts"), s.count("marks"); a != 1 || m != 4 {
+		t.Errorf("%d attempts, %d marks", a, m)
+	}
+	if page := text(chief.get("/held").body); !strings.Contains(page, "Nothing waits") {
+		t.Error(page)
 	}
 }
 

@@ -22,7 +22,8 @@ CREATE TABLE seal_keys (
 
 -- What a device delivered that was made under another sign-in than the one that delivered it.
 CREATE TABLE held (
-    id           uuid PRIMARY KEY, -- of the attempt, the run or the note
+    id           uuid PRIMARY KEY,
+    item         uuid NOT NULL,    -- the attempt, the run or the note; it can be delivered again, with more in it
     school_id    uuid NOT NULL REFERENCES schools,
     kind         text NOT NULL,
     account_id   uuid NOT NULL,    -- whose sign-in made it
@@ -33,6 +34,7 @@ CREATE TABLE held (
     UNIQUE (school_id, id),
     FOREIGN KEY (school_id, account_id) REFERENCES accounts (school_id, id)
 );
+CREATE UNIQUE INDEX held_once ON held (item, md5(body::text));
 CREATE INDEX held_by_school ON held (school_id, delivered_at DESC);
 CREATE TABLE held_decisions (
     held_id    uuid PRIMARY KEY,

@@ -136,7 +136,9 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 }
 
 // fromScript tells whether a script asks, and not a person who goes to a page.
-func fromScript(c *gin.Context) bool { return strings.HasPrefix(c.GetHeader("Accept"), "application/json") }
+func fromScript(c *gin.Context) bool {
+	return strings.HasPrefix(c.GetHeader("Accept"), "application/json")
+}
 
 // OwnOnly keeps a student to the own record: every other does not exist.
 func OwnOnly(p *store.Person, student uuid.UUID) error {

@@ -221,7 +221,7 @@ func (s Pages) DecideHeld(c *gin.Context) {
 		return
 	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		return tx.DecideHeld(ctx, h.ID, p.ID, keeps, reason)
+		return tx.DecideHeld(ctx, h, p.ID, keeps, reason)
 	})
 	if err != nil && !errors.Is(err, store.ErrElsewhere) {
 		s.Failed(c, err)

@@ -121,7 +121,7 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	}
 	if err == nil {
 		err = s.Store.InSchool(ctx, owner.School, func(tx store.Tx) error {
-			return tx.Hold(ctx, store.Held{ID: e.ID, Kind: e.Kind, Account: owner.Account, SignIn: e.SignIn, Body: body},
+			return tx.Hold(ctx, store.Held{Item: e.ID, Kind: e.Kind, Account: owner.Account, SignIn: e.SignIn, Body: body},
 				s.Who.ID)
 		})
 	}

@@ -1,20 +1,16 @@
 // The marking pad: one for every "Mark", with a network and without. The day, the attempts and the judge are on the
 // device, behind a lock; what is marked is sealed for the server at every mark, and sent when it can be.
 import { openCalls } from "../fly/calls.js";
-import { newId } from "../frame/ids.js";
 import * as keep from "../frame/keep.js";
 import { lengthOf } from "../frame/units.js";
 import * as clock from "./clock.js";
 import { holds } from "./hold.js";
 import { actions, keysOf, learn, listenToHeadset, openKeys, unlearn } from "./keys.js";
+import * as line from "./line.js";
 import { does, isMarking, leaveMarks, openMarks } from "./marks.js";
 import { isOff, kinds, stayAwake, turn } from "./say.js";
 import * as vault from "./vault.js";
 
-/** @typedef {import("./marks.js").Run} Run */
-/** An attempt on the device.
- * @typedef {{id: string, student: string, run: Run, ended: boolean, evidence: any, version: number}} Kept
- */
 /**
  * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string,
  *   marked: number}} Row
@@ -26,28 +22,12 @@ const page = /** @type {Window & {maestralePad: Record<string, (...args: any[]) 
 );
 const needs = 4 << 20; // bytes that must be free before an attempt is begun
 
-/** @type {keep.Who | null} */
-let who = null;
 /** @type {any} */
 let day = null;
-/** @type {Kept[]} */
-const attempts = [];
-let device = "";
 /** The device has its own judge. */
 let own = false;
 let wasmThere = false;
-let trouble = "";
-let again = false;
-/** @type {Promise<void> | null} */
-let running = null;
-/** What is not sent yet, as last counted. */
-let unsent = { marks: 0, attempts: 0, sealed: 0 };
-/** Attempts whose ending can still be taken back: they are sent later. @type {Set<string>} */
-const held = new Set();
 let closeCalls = () => {};
-
-const deviceName = () =>
-  `${/Android|iPhone|iPad/.test(navigator.userAgent) ? "a phone or tablet" : "a computer"}, ${device.slice(-4)}`;
 
 /** Asks the judge: the compiled one, or the server's while that is still on its way.
  * @param {string} what @param {...any} args */
@@ -91,61 +71,10 @@ function openDay() {
   });
   const said = JSON.parse(page.maestralePad.open(JSON.stringify(day)));
   if (said.error) throw new Error(said.error);
-  for (const k of attempts) if (k.ended && k.evidence) page.maestralePad.add(k.student, JSON.stringify(k.evidence));
+  for (const k of line.attempts)
+    if (k.ended && k.evidence) page.maestralePad.add(k.student, JSON.stringify(k.evidence));
   own = true;
 }
-
-/** An attempt as the server takes it. @param {Kept} k */
-const deliveryOf = (k) => ({
-  path: `/students/${k.student}/marks`,
-  type: "application/json",
-  body: JSON.stringify({
-    opening: k.run.opening,
-    marks: k.run.marks,
-    now_s: k.run.marks.at(-1)?.t_s ?? 0,
-    from: {
-      device,
-      name: deviceName(),
-      seq: k.run.seq,
-      stretch: k.run.stretch,
-      mono_ms: k.run.mono_ms,
-      stretches: clock.stretches(),
-    },
-  }),
-});
-
-/** Keeps an attempt: readable behind the lock, and sealed for the server. @param {Kept} k */
-async function keepAttempt(k) {
-  k.version += 1;
-  if (!keep.canKeep) return void sync();
-  const mine = /** @type {keep.Who} */ (who);
-  await keep.put(mine, "attempt", k.id, deliveryOf(k), { seq: k.run.seq, version: k.version });
-  await vault.putIn(`attempt:${k.id}`, k);
-  await tally();
-  void sync();
-}
-
-/** Attempts that an address without HTTPS has not sent, by id: the version that the server has. */
-const sent = /** @type {Map<string, number>} */ (new Map());
-
-async function tally() {
-  if (keep.canKeep) {
-    const all = await keep.outbox();
-    const mine = attempts.filter((k) => all.some((s) => s.id === k.id));
-    unsent = { sealed: all.length, attempts: mine.length, marks: mine.reduce((n, k) => n + k.run.marks.length, 0) };
-    showRefused(all);
-  } else {
-    const mine = attempts.filter((k) => (sent.get(k.id) ?? 0) < k.version);
-    unsent = { sealed: mine.length, attempts: mine.length, marks: mine.reduce((n, k) => n + k.run.marks.length, 0) };
-  }
-}
-
-const waiting = () => {
-  const { marks, attempts: n, sealed } = unsent;
-  if (sealed === 0) return "all sent";
-  if (n === 0) return `${sealed} not sent yet`;
-  return `${marks} mark${marks === 1 ? "" : "s"} of ${n} attempt${n === 1 ? "" : "s"} not sent yet`;
-};
 
 /** What was refused is shown until somebody has read it. @param {keep.Sealed[]} all */
 function showRefused(all) {
@@ -154,12 +83,12 @@ function showRefused(all) {
       .filter((s) => s.refused)
       .map((s) => {
         const li = document.createElement("li");
-        const k = attempts.find((x) => x.id === s.id);
+        const k = line.attempts.find((x) => x.id === s.id);
         const name = day?.students.find((/** @type {any} */ x) => x.id === k?.student)?.name ?? "Something";
         li.className = "wrong";
         li.textContent = `${name}: ${s.refused?.error} ${s.refused?.do} `;
         const b = Object.assign(document.createElement("button"), { type: "button", textContent: "I have read it" });
-        b.addEventListener("click", () => void keep.forgetSealed(s.id).then(tally).then(sayUnsent));
+        b.addEventListener("click", () => void keep.forgetSealed(s.id).then(recount));
         li.append(b);
         return li;
       }),
@@ -167,88 +96,21 @@ function showRefused(all) {
 }
 
 function sayUnsent() {
-  el("away-unsent").textContent = waiting();
-  el("unsent").textContent = waiting();
-  el("away-wrong").hidden = trouble === "";
-  el("away-wrong").textContent = trouble;
-}
-
-/** Sends what the server does not have. Whoever asks while it goes on waits for it, and for what came after.
- * @returns {Promise<void>} */
-function sync() {
-  again = true;
-  running ??= syncOn().finally(() => {
-    running = null;
-  });
-  return running;
-}
-
-async function syncOn() {
-  let left = false;
-  while (again) {
-    again = false;
-    left = true;
-    try {
-      if (!(await clock.meet())) throw new TypeError("no network");
-      left = keep.canKeep ? await syncSealed() : await syncPlain();
-    } catch (x) {
-      if (!(x instanceof TypeError)) trouble = x instanceof Error ? x.message : String(x);
-    }
-    await tally();
-    sayUnsent();
-  }
-  if (left) setTimeout(() => void sync(), navigator.onLine ? 3000 : 20000);
-}
-
-async function syncSealed() {
-  // What the clocks have shown since an attempt was sealed tells its moment better.
-  if (who && vault.isOpen()) {
-    for (const s of await keep.outbox()) {
-      const k = attempts.find((x) => x.id === s.id);
-      if (k && !s.refused && s.signIn === who.sign_in)
-        await keep.put(who, "attempt", k.id, deliveryOf(k), { seq: k.run.seq, version: k.version });
-    }
-  }
-  const { answers, signedOut, cut } = await keep.send(device, deviceName(), held);
-  if (signedOut) {
-    await leave(
-      cut || "The sign-in has ended. What was marked is sealed on this device, and is sent once you sign in.",
-    );
-    return false;
-  }
-  trouble = "";
-  const waits = answers.filter((a) => a.held).length;
-  if (waits > 0) {
+  el("away-unsent").textContent = line.words();
+  el("unsent").textContent = line.words();
+  el("away-wrong").hidden = line.trouble === "";
+  el("away-wrong").textContent = line.trouble;
+  if (line.waiting > 0) {
     el("away-held").hidden = false;
     el("away-held").innerHTML = "<b></b> <a href='/held'>Decide on it</a>";
     /** @type {HTMLElement} */ (el("away-held").firstChild).textContent =
-      `${waits} made under another sign-in ${waits === 1 ? "waits" : "wait"} for a person's decision.`;
+      `${line.waiting} made under another sign-in ${line.waiting === 1 ? "waits" : "wait"} for a person's decision.`;
   }
-  return (await keep.outbox()).some((s) => !s.refused);
 }
 
-/** Without HTTPS nothing is kept: what is in memory is sent as it is. */
-async function syncPlain() {
-  let left = false;
-  for (const k of attempts) {
-    if ((sent.get(k.id) ?? 0) >= k.version) continue;
-    if (held.has(k.id)) {
-      left = true;
-      continue;
-    }
-    const version = k.version;
-    const d = deliveryOf(k);
-    const r = await fetch(d.path, { method: "POST", headers: { "Content-Type": d.type }, body: d.body });
-    if (r.status === 401 || r.redirected)
-      throw new Error("The sign-in has ended. Sign in in another tab; keep this one.");
-    const body = await r.json().catch(() => ({}));
-    if (r.status >= 500) left = true;
-    else {
-      sent.set(k.id, version);
-      trouble = r.ok ? "" : `${body.error ?? ""} ${body.do ?? ""}`;
-    }
-  }
-  return left;
+async function recount() {
+  showRefused(await line.tally());
+  sayUnsent();
 }
 
 let leaving = false;
@@ -262,7 +124,8 @@ async function leave(why) {
     location.replace("/pad");
     return;
   }
-  trouble = why;
+  line.say(why);
+  sayUnsent();
 }
 
 /** Takes the day anew, where the school can be reached. */
@@ -276,16 +139,15 @@ async function refresh() {
     return;
   }
   if (!now) return leave("Nobody is signed in here any more. What was marked is sealed, and is sent once you sign in.");
-  if (who && now.sign_in !== who.sign_in) return leave("Somebody else signed in on this device.");
+  if (line.who && now.sign_in !== line.who.sign_in) return leave("Somebody else signed in on this device.");
   if (!["chief", "instructor", "spotter"].includes(now.role)) {
     await keep.forget();
     day = null;
     el("away-state").textContent = `A ${now.role} does not mark. The pad is for instructors and spotters.`;
     return;
   }
-  who = now;
-  device = keep.canKeep ? await keep.deviceAt(now.school) : device || newId();
-  el("device-name").textContent = deviceName();
+  await line.take(now);
+  el("device-name").textContent = line.deviceName();
   const r = await fetch("/pad/day", { headers: { Accept: "application/json" } });
   if (!r.ok) {
     const body = await r.json().catch(() => ({}));
@@ -294,10 +156,7 @@ async function refresh() {
     return;
   }
   day = await r.json();
-  if (keep.canKeep) {
-    await vault.putIn("who", who);
-    await vault.putIn("day", day);
-  }
+  if (keep.canKeep) await vault.putIn("day", day);
   if (!own) await judge("open").catch(() => {});
   openDay();
   el("away-state").textContent = "";
@@ -324,8 +183,8 @@ async function showCalls(student, light) {
   const shelf = `calls:${student}`;
   closeCalls = openCalls(
     c,
-    who,
-    device,
+    line.who,
+    line.device,
     keep.canKeep
       ? { read: async () => (await vault.readFrom(shelf)) ?? [], write: (list) => vault.putIn(shelf, list) }
       : undefined,
@@ -358,8 +217,7 @@ async function list() {
       return li;
     }),
   );
-  await tally();
-  sayUnsent();
+  await recount();
 }
 
 /** @param {string} id @param {{key?: string, value?: string, words: string, chosen: boolean}[]} options */
@@ -394,7 +252,7 @@ async function show() {
     if (!want.student || !day || over()) return await list();
     await showMarks(want);
   } catch (x) {
-    trouble = String(x instanceof Error ? x.message : x);
+    line.say(String(x instanceof Error ? x.message : x));
     await list().catch(sayUnsent);
   }
 }
@@ -448,7 +306,9 @@ async function showMarks(want) {
   );
   el("m-offset").textContent = lengthOf(p.offset, 1);
   await room();
-  const going = attempts.find((k) => !k.ended && k.student === p.student && clock.serverNow() - k.run.began < 3600_000);
+  const going = line.attempts.find(
+    (k) => !k.ended && k.student === p.student && clock.serverNow() - k.run.began < 3600_000,
+  );
   openMarks(p, lineOf(p), going ? going.run : null);
 }
 
@@ -462,30 +322,17 @@ async function room() {
 
 /** What stands behind the marking screen. @param {any} p @returns {import("./marks.js").Line} */
 function lineOf(p) {
-  const { student, drill, side, level, aids, craft, course } = p;
-  const keptOf = (/** @type {Run} */ run) => /** @type {Kept} */ (attempts.find((k) => k.id === run.opening.id));
+  const { student, drill, side, level, aids } = p;
   return {
     async begin() {
       if (!(await room())) throw new Error("This device is full: nothing was begun.");
       if (over()) throw new Error("The sign-in has ended: sign in again.");
       listenToHeadset();
-      const began = clock.serverNow();
-      const seq = keep.canKeep ? await keep.count() : attempts.length + 1;
-      const run = {
-        opening: { id: newId(), drill, side, level, aids, craft, course, device_at: new Date(began).toISOString() },
-        seq,
-        ...clock.here(),
-        began,
-        marks: [],
-      };
-      attempts.push({ id: run.opening.id, student, run, ended: false, evidence: null, version: 0 });
-      return run;
+      return line.begin(student, p);
     },
-    async keep(run) {
-      await keepAttempt(keptOf(run));
-    },
+    keep: (run) => line.keepAttempt(line.keptOf(run)),
     async judge(run, nowS) {
-      const k = keptOf(run);
+      const k = line.keptOf(run);
       const said = await judge(
         "judge",
         JSON.stringify({ opening: { ...run.opening, student }, marks: run.marks, now_s: nowS }),
@@ -497,12 +344,8 @@ function lineOf(p) {
     },
     quick: () => own,
     now: clock.serverNow,
-    holdBack: (run) => void held.add(run.opening.id),
-    letGo(run) {
-      held.delete(run.opening.id);
-      if (keep.canKeep) void vault.putIn(`attempt:${run.opening.id}`, keptOf(run)).catch(() => {});
-      void sync();
-    },
+    holdBack: (run) => line.holdBack(run.opening.id),
+    letGo: line.letGo,
     again(next) {
       const at = `#student=${student}&drill=${drill}&side=${next || side}&aids=${aids}&level=${level}`;
       if (location.hash === at) void show();
@@ -513,7 +356,7 @@ function lineOf(p) {
       const wanted = ["drill", "side", "aids", "level"].map((k) => `${k}=${v(k)}`);
       location.hash = `#student=${student}&${wanted.join("&")}`;
     },
-    waiting,
+    waiting: line.words,
   };
 }
 
@@ -674,12 +517,16 @@ async function begin() {
     await onlyHere();
     const why = sessionStorage.getItem("pad-why");
     sessionStorage.removeItem("pad-why");
-    if (why) trouble = why;
+    if (why) line.say(why);
     sayUnsent();
     await openVault();
-    await readRooms();
+    await line.readRooms();
+    el("device-name").textContent = line.deviceName();
+    day = (await vault.readFrom("day")) ?? null;
+    await recount();
   } else el("away-online").hidden = false;
-  void clock.meet().then(() => void sync());
+  line.listen({ told: () => void recount(), left: leave });
+  void clock.meet().then(() => void line.sync());
   if (day) openDay();
   if (!day) await refresh();
   if (!own) await Promise.race([bringing, new Promise((r) => setTimeout(r, day ? 0 : 1))]);
@@ -695,22 +542,6 @@ async function begin() {
   if (!el("pad-away").hidden) await list();
 }
 
-/** Reads what is behind the lock. */
-async function readRooms() {
-  who = (await vault.readFrom("who")) ?? null;
-  if (who) device = await keep.deviceAt(who.school);
-  el("device-name").textContent = deviceName();
-  for (const name of await vault.names()) {
-    if (!name.startsWith("attempt:")) continue;
-    const k = await vault.readFrom(name);
-    // What the server has had for two days is of use to nobody here.
-    if (clock.serverNow() - k.run.began > 48 * 3600_000) await vault.drop(name);
-    else attempts.push(k);
-  }
-  day = (await vault.readFrom("day")) ?? null;
-  await tally();
-}
-
 for (const t of ["pointerdown", "keydown"]) document.addEventListener(t, () => vault.touch(), { capture: true });
 setInterval(() => {
   if (!keep.canKeep || !vault.isOpen()) return;
@@ -722,7 +553,7 @@ setInterval(() => {
 addEventListener("hashchange", () => void show());
 addEventListener("online", () => {
   void refresh();
-  void sync();
+  void line.sync();
 });
 const home = (/** @type {Event} */ e) => {
   e.preventDefault();
@@ -734,11 +565,11 @@ el("away-lock").addEventListener("click", () => void vault.lock().then(() => loc
 // Whoever goes on to a page of the school finds there what was marked: it is sent before.
 document.addEventListener("click", (e) => {
   const a = e.target instanceof Element ? e.target.closest("a") : null;
-  if (!a || a.origin !== location.origin || a.pathname === location.pathname || unsent.sealed === 0) return;
+  if (!a || a.origin !== location.origin || a.pathname === location.pathname || line.unsent.sealed === 0) return;
   e.preventDefault();
   leaveMarks();
   const soon = new Promise((r) => setTimeout(r, 3000));
-  void Promise.race([soon, sync()]).finally(() => {
+  void Promise.race([soon, line.sync()]).finally(() => {
     location.href = a.href;
   });
 });
@@ -754,7 +585,7 @@ el("c-light").addEventListener("change", () => {
 });
 el("away-again").addEventListener("click", () => {
   void refresh().then(list);
-  void sync();
+  void line.sync();
 });
 // Rain taps too: a locked screen takes nothing but a press of a second on the lock.
 holds(el("b-rain"), () => {
