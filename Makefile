@@ -27,13 +27,17 @@ build: ui school
 
 # The scripts that pages load; the others are parts of these.
 UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/forget.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js \
-	ui/scripts/pad/pad.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
+	ui/scripts/pad/pad.js ui/scripts/pad/judge.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
 	ui/scripts/school/passkey.js ui/scripts/students/replay.js ui/scripts/students/signature.js ui/scripts/fly/sight.js ui/scripts/pad/sw.js ui/scripts/frame/theme.js \
 	ui/scripts/today/today.js ui/scripts/fly/watch.js
 
 UI_TEMPLATES := $(wildcard ui/templates/*/*.html ui/templates/*/parts/*.html)
 
-ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/flight.wasm ui/dist/pad.wasm
+ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/flight.wasm.br ui/dist/pad.wasm.br
+
+# What is large is squeezed once, here, and not at every request.
+ui/dist/%.br: ui/dist/%
+	node scripts/squeeze.mjs $<
 
 node_modules/installed: package.json package-lock.json
 	npm ci --no-audit --no-fund --loglevel=error
@@ -67,6 +71,7 @@ PAD_SOURCES := $(filter-out %_test.go,$(wildcard cmd/padwasm/*.go core/marking/*
 
 ui/dist/pad.wasm: $(PAD_SOURCES)
 	mkdir -p ui/dist
+	go run ./cmd/padtrees cmd/padwasm/trees.bin
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/padwasm
 
 # The weeks of the sample school, flown by the pilot model; a quarter of a minute.

@@ -47,7 +47,13 @@ async function advance(ms) {
 /** A browser on a device: its jar of cookies, its store, its clock, and its page while one is open. */
 class Device {
   constructor(name) {
-    Object.assign(this, { name, off: (rand() - 0.5) * 4e5, idb: new idbTypes.IDBFactory(), local: new Map(), cookie: "" });
+    Object.assign(this, {
+      name,
+      off: (rand() - 0.5) * 4e5,
+      idb: new idbTypes.IDBFactory(),
+      local: new Map(),
+      cookie: "",
+    });
     Object.assign(this, { online: true, lossy: 0, page: null, loaded: 0, slept: 0, hidden: false, person: null });
   }
   wall() {
@@ -79,13 +85,21 @@ class Device {
     return { ok: r.ok, status: r.status, redirected: r.status === 303, json: async () => JSON.parse(body) };
   }
   kill() {
+    this.page?.end();
     this.page = null;
+  }
+  /** Waits for something on the page, or for the page to be killed. */
+  wait(something) {
+    return Promise.race([something, this.page ? this.page.gone : undefined]);
   }
   /** Opens the pad. */
   open() {
     this.loaded = truth;
     this.slept = 0;
     const page = { ticks: [] };
+    page.gone = new Promise((end) => {
+      page.end = end;
+    });
     this.page = page;
     const device = this;
     class Now extends Date {
@@ -128,7 +142,16 @@ class Device {
       atob,
       URLSearchParams,
     };
-    for (const n of ["IDBRequest", "IDBOpenDBRequest", "IDBTransaction", "IDBDatabase", "IDBObjectStore", "IDBIndex", "IDBCursor", "IDBCursorWithValue"])
+    for (const n of [
+      "IDBRequest",
+      "IDBOpenDBRequest",
+      "IDBTransaction",
+      "IDBDatabase",
+      "IDBObjectStore",
+      "IDBIndex",
+      "IDBCursor",
+      "IDBCursorWithValue",
+    ])
       world[n] = idbTypes[n];
     world.globalThis = world;
     code.runInContext(vm.createContext(world));
@@ -170,15 +193,15 @@ async function openPad(d) {
   if (!(await pad.vault.reopen())) {
     if (await pad.vault.hasLock()) await pad.vault.unlock("4711");
     else {
-      const now = await pad.keep.whoIs().catch(() => null);
+      const now = await d.wait(pad.keep.whoIs().catch(() => null));
       if (!now || d.page?.pad !== pad) return d.kill();
       await pad.vault.make(now.sign_in, "4711");
       await pad.line.take(now);
-      await pad.clock.meet();
+      await d.wait(pad.clock.meet());
     }
   }
   await pad.line.readRooms();
-  const now = await pad.keep.whoIs().catch(() => undefined);
+  const now = await d.wait(pad.keep.whoIs().catch(() => undefined));
   if (d.page?.pad !== pad) return;
   if (!pad.line.who || now === null || (now && now.sign_in !== pad.line.who.sign_in)) {
     await pad.keep.forget();
@@ -261,7 +284,7 @@ async function event(d) {
     d.cookie = "";
     if (d.online) await signIn(d, pick(people));
     await openPad(d);
-  } else await pad.line.sync();
+  } else await d.wait(pad.line.sync());
 }
 
 async function mark(d, kind) {
@@ -274,7 +297,7 @@ async function mark(d, kind) {
     log.kills++; // in the middle of sending
     d.kill();
     run.delete(d);
-  } else await d.page?.pad.line.sync();
+  } else if (d.page) await d.wait(d.page.pad.line.sync());
 }
 
 for (let day = 0; day < days; day++) {
@@ -292,16 +315,17 @@ for (let day = 0; day < days; day++) {
     if (!d.page) await openPad(d);
     for (let i = 0; i < 4 && d.page; i++) {
       await advance(500);
-      await d.page.pad.line.sync();
+      await d.wait(d.page.pad.line.sync());
     }
     if (!d.page) {
       await signIn(d, pick(people));
       await openPad(d);
-      if (d.page) await d.page.pad.line.sync();
+      if (d.page) await d.wait(d.page.pad.line.sync());
     }
     if (d.page) {
       const left = await d.page.pad.keep.outbox();
-      if (left.length > 0) throw new Error(`day ${day}, device ${d.name}: ${JSON.stringify(left[0].refused ?? left[0].id)}`);
+      if (left.length > 0)
+        throw new Error(`day ${day}, device ${d.name}: ${JSON.stringify(left[0].refused ?? left[0].id)}`);
     }
   }
 }

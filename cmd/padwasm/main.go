@@ -5,6 +5,7 @@
 package main
 
 import (
+	_ "embed"
 	"encoding/json"
 	"fmt"
 	"syscall/js"
@@ -14,9 +15,15 @@ import (
 	"maestrale/core/marking"
 	"maestrale/core/orient"
 	"maestrale/core/score"
+	"maestrale/core/yamldoc"
 )
 
 var desk *marking.Desk
+
+// trees is the shipped catalogue as it was parsed when the program was built.
+//
+//go:embed trees.bin
+var trees []byte
 
 // answer turns a rule's answer into what the page reads: {"ok": …} or {"error": "…"}.
 func answer(f func(args []js.Value) (any, error)) js.Func {
@@ -63,6 +70,9 @@ func moment(args []js.Value, i int) time.Time {
 }
 
 func main() {
+	if err := yamldoc.Remember(trees); err != nil {
+		panic(err) // of the build
+	}
 	js.Global().Set("maestralePad", js.ValueOf(map[string]any{
 		"open": answer(func(args []js.Value) (any, error) {
 			d, err := marking.Open([]byte(text(args, 0)))

@@ -53,6 +53,10 @@ func Read(data []byte) (*Doc, Node) {
 		d.err = wrong(0, "the file is larger than 1 MiB", "a file that a person wrote")
 		return d, Node{doc: d}
 	}
+	key := keyOf(data)
+	if top := known(key); top != nil {
+		return d, Node{d, top.Content[0], ""}
+	}
 	var top yaml.Node
 	dec := yaml.NewDecoder(strings.NewReader(string(data)))
 	err := dec.Decode(&top)
@@ -74,6 +78,9 @@ func Read(data []byte) (*Doc, Node) {
 		d.err = syntaxError(err)
 	}
 	refuseAliases(d, &top)
+	if d.err == nil {
+		remember(key, &top)
+	}
 	return d, Node{d, top.Content[0], ""}
 }
 

@@ -6,12 +6,16 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
+	"mime"
+	"net/http"
 	"os"
 	"path"
 	"strings"
 	"sync"
 
 	"maestrale/ui"
+
+	"github.com/gin-gonic/gin"
 )
 
 // interfaceFiles are the templates and the files that pages load. They are built into the program; while the program
@@ -122,6 +126,21 @@ func (s *Frame) Sum(name string) string {
 		return ""
 	}
 	return f.sums[name]
+}
+
+// squeezed answers with a file as it was squeezed when the program was built, where there is one and the browser takes
+// it.
+func (s *Frame) squeezed(c *gin.Context, name string) bool {
+	if !strings.Contains(c.GetHeader("Accept-Encoding"), "br") || c.GetHeader("Range") != "" {
+		return false
+	}
+	data, err := s.File(name + ".br")
+	if err != nil {
+		return false
+	}
+	c.Header("Content-Encoding", "br")
+	c.Data(http.StatusOK, mime.TypeByExtension(path.Ext(name)), data)
+	return true
 }
 
 // File reads a file that pages load.

@@ -165,6 +165,12 @@ func (s *Frame) routes() error {
 		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
 			c.Header("Cache-Control", "public, max-age=31536000, immutable")
 		}
+		if c.Param("file") == "/judge.js" {
+			AllowWasm(c) // a worker has a policy of its own
+		}
+		if s.squeezed(c, strings.TrimPrefix(c.Param("file"), "/")) {
+			return
+		}
 		files.ServeHTTP(c.Writer, c.Request)
 	})
 	if s.files.disk {

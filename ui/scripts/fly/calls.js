@@ -78,9 +78,10 @@ function sending(student) {
 }
 
 /** Notes calls of a student on the page, until it is closed.
- * @param {Config} config @param {import("../frame/keep.js").Who | null} who @param {string} [device] @param {Shelf} [shelf]
+ * @param {Config} config @param {import("../frame/keep.js").Who | null} who @param {string} device
+ * @param {(asked: string) => Promise<string> | string} nextCall the rules @param {Shelf} [shelf]
  * @returns {() => void} closes it */
-export function openCalls(config, who, device = "", shelf = undefined) {
+export function openCalls(config, who, device, nextCall, shelf = undefined) {
   const post = canKeep && who ? sealing(who, config.student, device) : sending(config.student);
   /** What the school does not have yet. @type {Call[]} */
   let mine = [];
@@ -118,9 +119,9 @@ export function openCalls(config, who, device = "", shelf = undefined) {
     if (words) el("sight-sent").textContent = words;
   };
 
-  function ask() {
+  async function ask() {
     const got = JSON.parse(
-      page.maestralePad.nextCall(
+      await nextCall(
         JSON.stringify({ spacing_m: config.spacing_m, light: config.light, stands_m: stands, shown, calls }),
       ),
     );
@@ -166,7 +167,7 @@ export function openCalls(config, who, device = "", shelf = undefined) {
     stands = next.mark_m;
     el("sight-undo").hidden = false;
     el("sight-sent").textContent = called === next.aspect ? "right" : "wrong";
-    ask();
+    void ask();
   }
 
   function undo() {
@@ -180,7 +181,7 @@ export function openCalls(config, who, device = "", shelf = undefined) {
     clearTimeout(holding);
     el("sight-undo").hidden = true;
     el("sight-sent").textContent = "undone";
-    ask();
+    void ask();
   }
 
   /** Lets the last call go, so that it is sent. */
@@ -212,11 +213,11 @@ export function openCalls(config, who, device = "", shelf = undefined) {
   window.addEventListener("online", () => void deliver(held?.id).then(say), { signal });
   window.addEventListener("pagehide", release, { signal });
   // What was noted before and not sent belongs to the fit too.
-  ask();
+  void ask();
   void (shelf?.read() ?? Promise.resolve([])).then((list) => {
     mine.unshift(...list);
     for (const k of list) calls.push({ distance_m: k.distance_m, right: k.called === k.shown, light: k.light });
-    if (list.length) ask();
+    if (list.length) void ask();
     void deliver().then(say);
   });
   page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: mine.length }) };

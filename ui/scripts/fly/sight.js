@@ -10,7 +10,8 @@ async function load() {
   const go = new page.Go();
   const { instance } = await WebAssembly.instantiateStreaming(fetch(holder?.dataset.wasm ?? ""), go.importObject);
   void go.run(instance);
-  openCalls(JSON.parse(holder?.dataset.config ?? "{}"), canKeep ? await whoIs().catch(() => null) : null);
+  const who = canKeep ? await whoIs().catch(() => null) : null;
+  openCalls(JSON.parse(holder?.dataset.config ?? "{}"), who, "", page.maestralePad.nextCall);
 }
 
 if (holder?.dataset.wasm) {

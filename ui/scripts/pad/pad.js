@@ -17,9 +17,6 @@ import * as vault from "./vault.js";
  */
 
 const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
-const page = /** @type {Window & {maestralePad: Record<string, (...args: any[]) => string>, Go: any}} */ (
-  /** @type {any} */ (window)
-);
 const needs = 4 << 20; // bytes that must be free before an attempt is begun
 
 /** @type {any} */
@@ -27,6 +24,13 @@ let day = null;
 /** The device has its own judge. */
 let own = false;
 let wasmThere = false;
+/** @type {Worker | null} */
+let worker = null;
+let asked = 0;
+/** The judge is on the device. One that has to come over the network would hold up what is seen first, and comes after. */
+const has = Boolean(navigator.serviceWorker?.controller);
+/** @type {Promise<void> | null} */
+let comes = null;
 let closeCalls = () => {};
 
 /** Asks the judge: the compiled one, or the server's while that is still on its way.
@@ -34,7 +38,11 @@ let closeCalls = () => {};
 async function judge(what, ...args) {
   /** @type {any} */
   let said;
-  if (own) said = JSON.parse(page.maestralePad[what](...args));
+  if (!own && has) {
+    await bringJudge().catch(() => {});
+    await openDay();
+  }
+  if (own) said = JSON.parse(await askOwn(what, args));
   else {
     const r = await fetch("/pad/judge", {
       method: "POST",
@@ -49,19 +57,53 @@ async function judge(what, ...args) {
   return said.ok;
 }
 
+/** Shows what the judge said last of the same, at once, and then what it says now, where that is something else.
+ * @template T @param {string} name @param {() => Promise<T>} ask @param {(said: T) => void | Promise<void>} shows */
+async function remembered(name, ask, shows) {
+  const kept = keep.canKeep && vault.isOpen();
+  const old = kept && !own ? await vault.readFrom(`said:${name}`) : undefined;
+  if (old) {
+    await shows(old);
+    await new Promise((seen) => requestAnimationFrame(() => setTimeout(seen)));
+  }
+  const fresh = await ask();
+  const same = JSON.stringify(fresh) === JSON.stringify(old);
+  if (!same && !(old && isMarking())) await shows(fresh);
+  if (!same && kept) await vault.putIn(`said:${name}`, fresh);
+}
+
+/** Asks the compiled judge. @param {string} what @param {any[]} args @returns {Promise<string>} */
+function askOwn(what, args) {
+  worker ??= new Worker(el("pad-away").dataset.judge ?? "", { type: "module" });
+  const mine = worker;
+  const id = (asked += 1);
+  return new Promise((said, no) => {
+    const hear = (/** @type {MessageEvent} */ e) => {
+      if (e.data.id !== id) return;
+      mine.removeEventListener("message", hear);
+      said(e.data.said);
+    };
+    mine.addEventListener("message", hear);
+    mine.addEventListener("error", () => no(new Error("The judge did not begin.")), { once: true });
+    mine.postMessage({ id, what, args });
+  });
+}
+
 /** Brings the compiled judge here, and hands the day over to it. */
-async function bringJudge() {
-  const go = new page.Go();
-  const code = await WebAssembly.instantiateStreaming(fetch(el("pad-away").dataset.wasm ?? ""), go.importObject);
-  void go.run(code.instance);
-  wasmThere = true;
-  if (day) openDay();
-  document.documentElement.dataset.judge = "own";
+function bringJudge() {
+  const { wasm, exec } = el("pad-away").dataset;
+  comes ??= askOwn("begin", [{ wasm, exec }]).then(async (said) => {
+    if (JSON.parse(said).error) throw new Error(JSON.parse(said).error);
+    wasmThere = true;
+    await openDay();
+    document.documentElement.dataset.judge = "own";
+  });
+  return comes;
 }
 
 /** Hands the day, and what was marked here, to the compiled judge. */
-function openDay() {
-  if (!wasmThere || !day) return;
+async function openDay() {
+  if (!day) return;
   const { units } = day;
   Object.assign(document.documentElement.dataset, {
     length: units.length,
@@ -69,10 +111,11 @@ function openDay() {
     speed: units.speed,
     speedOne: units.speed_one,
   });
-  const said = JSON.parse(page.maestralePad.open(JSON.stringify(day)));
+  if (!wasmThere) return;
+  const said = JSON.parse(await askOwn("open", [JSON.stringify(day)]));
   if (said.error) throw new Error(said.error);
   for (const k of line.attempts)
-    if (k.ended && k.evidence) page.maestralePad.add(k.student, JSON.stringify(k.evidence));
+    if (k.ended && k.evidence) await askOwn("add", [k.student, JSON.stringify(k.evidence)]);
   own = true;
 }
 
@@ -158,7 +201,7 @@ async function refresh() {
   day = await r.json();
   if (keep.canKeep) await vault.putIn("day", day);
   if (!own) await judge("open").catch(() => {});
-  openDay();
+  await openDay();
   el("away-state").textContent = "";
 }
 
@@ -170,6 +213,12 @@ function face(which) {
   closeCalls = () => {};
   if (which !== "pad-mark") leaveMarks();
   for (const id of ["pad-away", "pad-mark", "pad-calls"]) el(id).hidden = id !== which;
+}
+
+/** Where the craft is carried next, as the compiled judge says. @param {string} of */
+async function askOwnNext(of) {
+  await bringJudge();
+  return askOwn("nextCall", [of]);
 }
 
 /** Notes calls of a student's. @param {string} student @param {string} light */
@@ -185,6 +234,7 @@ async function showCalls(student, light) {
     c,
     line.who,
     line.device,
+    (asked) => askOwnNext(asked),
     keep.canKeep
       ? { read: async () => (await vault.readFrom(shelf)) ?? [], write: (list) => vault.putIn(shelf, list) }
       : undefined,
@@ -195,8 +245,13 @@ async function list() {
   face("pad-away");
   document.title = "Marking pad · Maestrale";
   el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
-  /** @type {Row[]} */
-  const rows = day && !over() ? await judge("rows", clock.serverNow()) : [];
+  if (!day || over()) return rowsAre([]);
+  await remembered("rows", () => judge("rows", clock.serverNow()), rowsAre);
+}
+
+/** @param {Row[]} rows */
+async function rowsAre(rows) {
+  if (location.hash.length > 1) return; // somebody has gone on meanwhile
   el("away-list").replaceChildren(
     ...rows.map((r) => {
       const li = document.createElement("li"),
@@ -259,7 +314,16 @@ async function show() {
 
 /** @param {Record<string, string>} want */
 async function showMarks(want) {
-  const p = await judge("page", JSON.stringify({ ...want, level: Number(want.level ?? 1) }), clock.serverNow());
+  const at = location.hash;
+  await remembered(
+    `page:${at}`,
+    () => judge("page", JSON.stringify({ ...want, level: Number(want.level ?? 1) }), clock.serverNow()),
+    (p) => (location.hash === at ? pageIs(p) : undefined),
+  );
+}
+
+/** @param {any} p */
+async function pageIs(p) {
   face("pad-mark");
   document.title = `${p.title}, ${p.name} · Maestrale`;
   el("m-name").textContent = p.name;
@@ -438,8 +502,8 @@ function onlyHere() {
     const take = (/** @type {LockOptions} */ how) =>
       navigator.locks
         .request("maestrale-pad", how, (lock) => {
-          if (!lock && how.ifAvailable && tries++ < 5) {
-            setTimeout(() => void take(how), 200); // the page before this one may be closing
+          if (!lock && how.ifAvailable && tries++ < 20) {
+            setTimeout(() => void take(how), 50); // the page before this one may be closing
             return undefined;
           }
           if (!lock) {
@@ -511,7 +575,6 @@ function keepOnDevice() {
 }
 
 async function begin() {
-  const bringing = bringJudge().catch(() => {});
   await clock.openClock();
   if (keep.canKeep) {
     await onlyHere();
@@ -527,17 +590,16 @@ async function begin() {
   } else el("away-online").hidden = false;
   line.listen({ told: () => void recount(), left: leave });
   void clock.meet().then(() => void line.sync());
-  if (day) openDay();
+  if (day) await openDay();
   if (!day) await refresh();
-  if (!own) await Promise.race([bringing, new Promise((r) => setTimeout(r, day ? 0 : 1))]);
   await show();
   document.documentElement.dataset.ready = "pad";
   keepOnDevice();
   settings();
   el("away-lock").hidden = !keep.canKeep;
   void stayAwake(el("wake-says"));
-  await bringing;
-  if (!own) openDay();
+  await bringJudge().catch(() => {});
+  if (!own) await openDay();
   await refresh();
   if (!el("pad-away").hidden) await list();
 }
