@@ -1,5 +1,5 @@
-// Command padtrees writes down the shipped catalogue as it was parsed, so that the marking pad of a phone need not parse
-// it at every use.
+// Command padtrees writes down the shipped catalogue as it was parsed, so that the marking pad of a phone need not
+// parse it at every use.
 package main
 
 import (

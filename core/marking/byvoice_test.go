@@ -23,8 +23,8 @@ type event struct {
 	kind string // as a mark
 }
 
-// flownBy is a craft that flies a step as it is asked, from the moment at which its pilot hears of it: the truth, of which
-// the pad knows nothing.
+// flownBy is a craft that flies a step as it is asked, from the moment at which its pilot hears of it: the truth, of
+// which the pad knows nothing.
 func flownBy(step drill.Target, heardS float64, inside, excursion bool) (list []event) {
 	t := heardS
 	then := func(after float64, kind string) { t += after; list = append(list, event{t, kind}) }
@@ -148,13 +148,14 @@ func byVoice(task drill.Task, excursion bool) (out instructed) {
 	return out
 }
 
-// Every drill of the catalogue is marked by voice and one button, without an error: flown as asked it passes, and a craft
-// that leaves its place once fails for that. The table of docs says how many taps and seconds each takes.
+// Every drill of the catalogue is marked by voice and one button, without an error: flown as asked it passes, and a
+// craft that leaves its place once fails for that. The table of docs says how many taps and seconds each takes.
 func TestEveryDrillByVoiceAndOneButton(t *testing.T) {
 	var table strings.Builder
-	table.WriteString("# Every drill by voice and one button\n\nA scripted instructor hears the pad and sees the craft, and never " +
-		"the screen: one press for each\nthing that happens, 0.4 s after it. Made by `go test ./core/marking -run ByVoice " +
-		"-args -table`.\n\n| drill | taps | seconds | errors | verdict | when it leaves its place once |\n|---|---|---|---|---|---|\n")
+	table.WriteString("# Every drill by voice and one button\n\nA scripted instructor hears the pad and sees the craft, " +
+		"and never the screen: one press for each\nthing that happens, 0.4 s after it. Made by `go test ./core/marking " +
+		"-run ByVoice -args -table`.\n\n| drill | taps | seconds | errors | verdict | when it leaves its place once |\n" +
+		"|---|---|---|---|---|---|\n")
 	drills := 0
 	for _, d := range drill.Shipped().InOrder() {
 		task, err := d.Lay(d.Sides()[0], 1, craft.Light, nil)

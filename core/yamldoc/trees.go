@@ -103,7 +103,8 @@ func readNode(r *bytes.Reader, depth int) (*yaml.Node, error) {
 			return nil, errTrees
 		}
 	}
-	n := &yaml.Node{Kind: yaml.Kind(kind), Line: int(v[0]), Column: int(v[1]), Style: yaml.Style(v[2])} //nolint:gosec // small
+	n := &yaml.Node{Kind: yaml.Kind(kind), Style: yaml.Style(v[2])} //nolint:gosec // small
+	n.Line, n.Column = int(v[0]), int(v[1])                         //nolint:gosec // of a file that a person wrote
 	for _, to := range []*string{&n.Tag, &n.Value} {
 		long, err := binary.ReadUvarint(r)
 		if err != nil || long > uint64(r.Len()) { //nolint:gosec // a length

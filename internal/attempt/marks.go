@@ -127,7 +127,13 @@ func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID,
 	late := []string{}
 	kept, err := tx.Exists(ctx, o.ID)
 	if err == nil && !kept {
-		err = tx.AddMarks(ctx, o.ID, r.By.ID, in.Marks)
+		if err = tx.AddMarks(ctx, o.ID, r.By.ID, in.Marks); err == nil {
+			last := 0.0
+			for _, m := range in.Marks {
+				last = max(last, m.TS)
+			}
+			err = r.merge(ctx, tx, o, o.At().Add(time.Duration(last*float64(time.Second))))
+		}
 	}
 	if err != nil {
 		return marking.State{}, err

@@ -252,10 +252,13 @@ func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n 
 }
 
 // Forget takes a student's name out, and closes the account: the attempts, the acts and
-// the decisions stay, under the number alone. The text of every note, and what the student typed and drew on an
-// instructor's device, are taken out too.
+// the decisions stay, under the number alone. The text of every note, every voice note, and what the student typed and
+// drew on an instructor's device, are taken out too.
 func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string, by *Person) error {
 	if err := tx.redactAll(ctx, student, by.ID, by.Name); err != nil {
+		return err
+	}
+	if err := tx.dropVoices(ctx, student, by.ID); err != nil {
 		return err
 	}
 	if _, err := tx.Exec(ctx, `UPDATE confirmations c SET typed = '', strokes = '' FROM signoff_events e

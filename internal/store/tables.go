@@ -41,6 +41,9 @@ var Tables = []Table{
 	{"imports", `SELECT id, student_id, from_school, key, attempts, counts, at, imported_by FROM imports ORDER BY at`},
 	{"notes", `SELECT id, attempt_id, t_s, body, account_id, written_at, redacted_at, redacted_by FROM attempt_notes
 		ORDER BY written_at, id`},
+	{"voice-notes", `SELECT id, student_id, attempt_id, t_s, seconds, mime, spoken_by, kept_at FROM voice_notes
+		ORDER BY kept_at, id`},
+	{"sightings", `SELECT id, student_id, at, mark, toward, seen_by FROM sightings ORDER BY at, id`},
 	{"sites", `SELECT id, name, notes, lat_deg, lon_deg, alt_m FROM sites ORDER BY name`},
 	{"courses", `SELECT c.id, c.site_id, c.name, v.seq, v.at, v.drawn_by, v.says, v.source FROM courses c
 		JOIN course_versions v ON v.course_id = c.id ORDER BY c.name, c.id, v.seq`},

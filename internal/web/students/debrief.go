@@ -10,6 +10,7 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -17,6 +18,8 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/marking"
+	"maestrale/core/readiness"
 	"maestrale/core/score"
 	"maestrale/core/track"
 	"maestrale/internal/attempt"
@@ -48,6 +51,10 @@ type debriefModel struct {
 	Beside     []besideRow
 	With       string // the attempt that is drawn over it
 	Notes      []store.Note
+	Voices     []store.VoiceNote
+	Saw        []string  // what spotters saw and is in no mark
+	IfVoid     []string  // what making it void would change
+	Me         uuid.UUID // who looks
 	CanNote    bool
 	IsChief    bool
 	MayDecide  bool        // whether a pass from paper counts
@@ -87,8 +94,10 @@ func (s Pages) DebriefPage(c *gin.Context) {
 	}
 	var d debriefData
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		d, err = readDebrief(ctx, tx, k, c.Query("with"))
-		return err
+		if d, err = readDebrief(ctx, tx, k, c.Query("with")); err != nil {
+			return err
+		}
+		return s.readBeside(ctx, tx, k, &d)
 	})
 	if err != nil {
 		s.Failed(c, err)
@@ -99,6 +108,7 @@ func (s Pages) DebriefPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
+	m.Voices, m.Saw, m.IfVoid, m.Me = d.voices, d.saw, d.ifVoid, p.ID
 	m.Notes, m.CanNote = d.notes, p.Role == store.Chief || p.Role == store.Instructor
 	m.IsChief = p.Role == store.Chief
 	m.MayDecide = m.IsChief && k.Source == score.Claimed && k.CorrectedBy == nil && k.Verdict != score.Void
@@ -124,6 +134,65 @@ type debriefData struct {
 	beside []store.Beside   // others of the same drill
 	with   *store.Beside    // the one that is drawn over it
 	other  *store.TrackFile // its log
+	voices []store.VoiceNote
+	saw    []string
+	ifVoid []string
+}
+
+// readBeside reads what was said and seen while the attempt was flown, and what making it void would change.
+func (s Pages) readBeside(ctx context.Context, tx store.Tx, k store.Kept, d *debriefData) error {
+	first, err := uuid.Parse(cmp.Or(k.Corrects, k.ID))
+	if err != nil {
+		return fmt.Errorf("attempt: %w", err)
+	}
+	if d.voices, err = tx.VoiceOf(ctx, first); err != nil {
+		return err
+	}
+	last := 0.0
+	marked := map[string]bool{}
+	for _, m := range d.marks {
+		last, marked[m.ID] = max(last, m.TS), true
+	}
+	if len(d.marks) > 0 {
+		list, err := tx.Sightings(ctx, k.StudentID, k.At, k.At.Add(time.Duration((last+1)*float64(time.Second))))
+		if err != nil {
+			return err
+		}
+		for _, x := range list {
+			if !marked[x.ID.String()] {
+				d.saw = append(d.saw, strings.TrimSpace(fmt.Sprintf("%.1f s: %s %s, by %s", x.At.Sub(k.At).Seconds(), x.Mark,
+					x.Toward, x.By)))
+			}
+		}
+	}
+	d.ifVoid, err = s.ifVoid(ctx, tx, k)
+	return err
+}
+
+// ifVoid says what making an attempt void would change: its own standing, and the gates.
+func (s Pages) ifVoid(ctx context.Context, tx store.Tx, k store.Kept) ([]string, error) {
+	if k.Verdict == score.Void || k.CorrectedBy != nil || s.Who.Role == store.Learner {
+		return nil, nil
+	}
+	st, err := tx.Student(ctx, k.StudentID)
+	if err != nil {
+		return nil, err
+	}
+	before, after, err := s.Students().Around(ctx, tx, st, k.ID, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	key := readiness.Key{Class: k.CraftClass, Cell: drill.Cell{Drill: k.Drill, Side: k.Side, Aids: k.Aids, Level: k.Level}}
+	out := []string{marking.IfVoid(k.Attempt, before.Evidence.Cell(key), after.Evidence.Cell(key))}
+	for _, name := range s.Cat.GateKeys() {
+		g := s.Cat.Gates[name]
+		was, is := before.Gate(g), after.Gate(g)
+		if was.State != is.State {
+			out = append(out, fmt.Sprintf("The gate %s goes from %q back to %q.", is.Title, frame.GateWords[is.State],
+				frame.GateWords[was.State]))
+		}
+	}
+	return out, nil
 }
 
 // readDebrief reads it; with is the id of another attempt to draw over this one.

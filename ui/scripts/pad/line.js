@@ -118,6 +118,21 @@ export async function keepAttempt(k) {
   void sync();
 }
 
+/** Keeps something else that goes to the school: sealed, or sent at once where nothing can be kept.
+ * @param {string} kind @param {string} id @param {string} path @param {any} body */
+export async function deliver(kind, id, path, body) {
+  const d = { path, type: "application/json", body: JSON.stringify(body) };
+  if (!keep.canKeep) {
+    const r = await fetch(path, { method: "POST", headers: { "Content-Type": d.type }, body: d.body });
+    if (!r.ok) throw new Error((await r.json().catch(() => ({}))).error ?? `the school answers ${r.status}`);
+    return;
+  }
+  await keep.put(/** @type {keep.Who} */ (who), kind, id, d, { seq: await keep.count() });
+  await tally();
+  pad.told();
+  void sync();
+}
+
 /** The ending of an attempt can be taken back for a while: it is not sent yet. @param {string} id */
 export const holdBack = (id) => void held.add(id);
 /** @param {Run} run */
@@ -191,6 +206,7 @@ async function syncSealed() {
     return false;
   }
   trouble = "";
+  for (const a of answers) heardOf(a);
   waiting += answers.filter((a) => a.held).length;
   // What was made under this very sign-in is held where somebody else signed in on this device meanwhile.
   if (answers.some((a) => a.held && attempts.some((k) => k.id === a.id))) {
@@ -198,6 +214,16 @@ async function syncSealed() {
     return false;
   }
   return (await keep.outbox()).some((s) => !s.refused);
+}
+
+/** What the school judged otherwise than this device: somebody else has seen what was not seen here.
+ * @param {keep.Answer} a */
+function heardOf(a) {
+  const k = attempts.find((x) => x.id === a.id);
+  const said = a.said?.verdict;
+  if (!k?.evidence || !said || said.verdict === k.evidence.verdict) return;
+  k.evidence.verdict = said.verdict;
+  trouble = `The school judged an attempt ${said.verdict}: ${said.faults?.[0] ?? said.summary}. Others saw it too.`;
 }
 
 /** Without HTTPS nothing is kept: what is in memory is sent as it is. */

@@ -7,9 +7,11 @@ import * as clock from "./clock.js";
 import { holds } from "./hold.js";
 import { actions, keysOf, learn, listenToHeadset, openKeys, unlearn } from "./keys.js";
 import * as line from "./line.js";
-import { does, isMarking, leaveMarks, openMarks } from "./marks.js";
+import { current, does, isMarking, leaveMarks, openMarks } from "./marks.js";
 import { isOff, kinds, stayAwake, turn } from "./say.js";
+import { hearSpotter, openSpot } from "./spot.js";
 import * as vault from "./vault.js";
+import { openVoice } from "./voice.js";
 
 /**
  * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string,
@@ -181,6 +183,11 @@ async function refresh() {
     el("away-state").textContent = "No network: the day is the one on this device.";
     return;
   }
+  if (!now && !line.who) {
+    el("away-state").textContent = "Not signed in.";
+    el("away-signin").hidden = false;
+    return;
+  }
   if (!now) return leave("Nobody is signed in here any more. What was marked is sealed, and is sent once you sign in.");
   if (line.who && now.sign_in !== line.who.sign_in) return leave("Somebody else signed in on this device.");
   if (!["chief", "instructor", "spotter"].includes(now.role)) {
@@ -200,19 +207,19 @@ async function refresh() {
   }
   day = await r.json();
   if (keep.canKeep) await vault.putIn("day", day);
-  if (!own) await judge("open").catch(() => {});
+  if (!own && day.role !== "spotter") await judge("open").catch(() => {});
   await openDay();
   el("away-state").textContent = "";
 }
 
 const over = () => day && clock.serverNow() > Date.parse(day.until);
 
-/** Shows one of the pad's faces. @param {"pad-away" | "pad-mark" | "pad-calls"} which */
+/** Shows one of the pad's faces. @param {"pad-away" | "pad-mark" | "pad-calls" | "pad-spot"} which */
 function face(which) {
   closeCalls();
   closeCalls = () => {};
   if (which !== "pad-mark") leaveMarks();
-  for (const id of ["pad-away", "pad-mark", "pad-calls"]) el(id).hidden = id !== which;
+  for (const id of ["pad-away", "pad-mark", "pad-calls", "pad-spot"]) el(id).hidden = id !== which;
 }
 
 /** Where the craft is carried next, as the compiled judge says. @param {string} of */
@@ -246,6 +253,15 @@ async function list() {
   document.title = "Marking pad · Maestrale";
   el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
   if (!day || over()) return rowsAre([]);
+  if (day.role === "spotter")
+    return rowsAre(
+      day.students.map((/** @type {any} */ s) => ({
+        ...s,
+        title: "in, out, call, traffic, stop",
+        standing: "",
+        marked: 0,
+      })),
+    );
   await remembered("rows", () => judge("rows", clock.serverNow()), rowsAre);
 }
 
@@ -262,7 +278,7 @@ async function rowsAre(rows) {
       b.append(
         Object.assign(document.createElement("b"), { textContent: r.name }),
         Object.assign(document.createElement("span"), {
-          textContent: `${r.title} · ${r.standing}${r.marked ? ` · ${r.marked} marked here` : ""}`,
+          textContent: `${r.title}${r.standing ? ` · ${r.standing}` : ""}${r.marked ? ` · ${r.marked} marked here` : ""}`,
         }),
       );
       b.addEventListener("click", () => {
@@ -305,11 +321,22 @@ async function show() {
   try {
     if (want.calls && day && !over()) return await showCalls(want.calls, want.light ?? "day");
     if (!want.student || !day || over()) return await list();
+    if (day.role === "spotter") return showSpot(want.student);
     await showMarks(want);
   } catch (x) {
     line.say(String(x instanceof Error ? x.message : x));
     await list().catch(sayUnsent);
   }
+}
+
+/** The spotter's view of a student. @param {string} id */
+function showSpot(id) {
+  const of = day.students.find((/** @type {any} */ s) => s.id === id);
+  if (!of) return list();
+  face("pad-spot");
+  document.title = `Spot for ${of.name} · Maestrale`;
+  openSpot(el("pad-spot"), of);
+  return undefined;
 }
 
 /** @param {Record<string, string>} want */
@@ -622,6 +649,12 @@ const home = (/** @type {Event} */ e) => {
   location.hash = "";
 };
 el("calls-back").addEventListener("click", home);
+el("spot-back").addEventListener("click", home);
+openVoice(el("b-voice"), el("voice-says"));
+setInterval(() => {
+  const at = current();
+  if (at && navigator.onLine) void hearSpotter(at.student, el("spotter-says"));
+}, 1500);
 el("away-back").addEventListener("click", home);
 el("away-lock").addEventListener("click", () => void vault.lock().then(() => location.reload()));
 // Whoever goes on to a page of the school finds there what was marked: it is sent before.

@@ -31,6 +31,7 @@ export function turn(kind, on) {
 
 /** What was said, for whoever looks: the newest last. @type {{kind: string, words: string}[]} */
 export const said = [];
+/** @type {any} */ (globalThis).maestraleSaid = said;
 
 /** @type {AudioContext | null} */
 let audio = null;
