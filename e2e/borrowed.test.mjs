@@ -366,3 +366,26 @@ test("an address without HTTPS marks online, keeps nothing, and says so", async 
     await browser.close();
   }
 });
+
+test("a note that is written after the sign-in has ended is kept, and waits for who wrote it", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" });
+  await page.click("text=Nives Torcellan");
+  await page.waitForURL("**/students/*");
+  await page.locator("a[href*='/attempts/']").first().click();
+  await page.waitForURL("**/attempts/*");
+  const at = page.url();
+  await page.waitForLoadState("networkidle");
+  await page.fill("#note", "Look at the nose before the height.");
+  await page.context().clearCookies();
+  await page.click("text=Pin the note");
+  await reads(page.locator("main"), /kept on this device, and is sent once you sign in/);
+  assert.doesNotMatch(await readable(page), /before the height/);
+  await signIn(page, "ettore@saline.example");
+  await page.goto("/held");
+  await reads(page.locator(".held", { hasText: "A note to an attempt" }), /you, under an earlier sign-in/);
+  await page.locator(".held", { hasText: "A note to an attempt" }).locator("button:has-text('Keep it')").click();
+  await page.waitForURL("**/held");
+  await page.goto(at);
+  await reads(page.locator(".notes"), /Look at the nose before the height/);
+  await page.context().close();
+});

@@ -3,6 +3,7 @@ package marking
 import (
 	"flag"
 	"fmt"
+	"math"
 	"os"
 	"strings"
 	"testing"
@@ -100,12 +101,14 @@ type instructed struct {
 
 // byVoice marks a drill as somebody does who hears the pad and sees the craft, and never the screen: one press for each
 // thing that happens, 0.4 s late. What a press means is the pad's to know.
-func byVoice(task drill.Task, excursion bool) (out instructed) {
+//
+// Impatient is a hand that presses everything twice, the second time a quarter of a second later.
+func byVoice(task drill.Task, excursion, impatient bool) (out instructed) {
 	marks := []score.Mark{{TS: 0, Mark: "start"}}
 	var before *heard
 	var world []event
 	step := -1
-	strayed := false
+	strayed, second := false, math.Inf(1)
 	for now := 0.0; now < 900; now += 0.05 {
 		s, r := StateOf(task, marks, now)
 		for _, c := range cuesOf(task, before, s, now) {
@@ -127,6 +130,14 @@ func byVoice(task drill.Task, excursion bool) (out instructed) {
 			out.state, out.result, out.seconds = s, r, now
 			return out
 		}
+		if now >= second {
+			second = math.Inf(1)
+			if now >= s.Ask.NotBefore && s.Ask.Tap != "" {
+				out.errors = append(out.errors, fmt.Sprintf("step %d: a second tap at %.1f s is taken for %q", s.Step+1, now,
+					s.Ask.Tap))
+				marks = append(marks, score.Mark{TS: now, Mark: s.Ask.Tap})
+			}
+		}
 		if len(world) == 0 || now < world[0].at+reacts {
 			continue
 		}
@@ -141,6 +152,9 @@ func byVoice(task drill.Task, excursion bool) (out instructed) {
 		}
 		if s.Ask.Tap != "" {
 			marks = append(marks, score.Mark{TS: now, Mark: s.Ask.Tap})
+			if impatient {
+				second = now + 0.25
+			}
 		}
 	}
 	out.state, out.result = StateOf(task, marks, 900)
@@ -166,7 +180,10 @@ func TestEveryDrillByVoiceAndOneButton(t *testing.T) {
 			}
 		}
 		drills++
-		clean, left := byVoice(task, false), byVoice(task, true)
+		clean, left, twice := byVoice(task, false, false), byVoice(task, true, false), byVoice(task, false, true)
+		if len(twice.errors) > 0 || twice.result.Verdict != score.Pass {
+			t.Errorf("%s, by an impatient hand: %s, errors %v", d.Key, twice.result.Verdict, twice.errors)
+		}
 		if len(clean.errors) > 0 || clean.result.Verdict != score.Pass {
 			t.Errorf("%s: %s %v, errors %v", d.Key, clean.result.Verdict, clean.state.Faults, clean.errors)
 		}

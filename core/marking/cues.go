@@ -1,9 +1,8 @@
 package marking
 
 import (
-	"strings"
-
 	"maestrale/core/drill"
+	"maestrale/core/score"
 )
 
 // Cue is something that a pad says aloud, so that the eyes stay on the craft. The pad can leave out every kind.
@@ -49,7 +48,7 @@ func cuesOf(task drill.Task, before *heard, now State, nowS float64) (out []Cue)
 	}
 	for i := len(was.Faults); i < len(now.Faults); i++ {
 		kind := CueOut
-		if strings.Contains(now.Faults[i], "seconds") && strings.HasPrefix(now.Faults[i], "took") {
+		if now.codes[i] == score.TimeOut {
 			kind = CueTimeOut
 		}
 		say(kind, now.Faults[i])

@@ -60,6 +60,15 @@ func TestAHoverIsHeard(t *testing.T) {
 	}
 }
 
+// That the time of a step is over is said as that.
+func TestATimeOutIsHeard(t *testing.T) {
+	said := hearing(t, "marker-tour-tail", 300, score.Mark{TS: 0, Mark: "start"}, score.Mark{TS: 5, Mark: "in"},
+		score.Mark{TS: 290, Mark: "rest"})
+	if !slices.ContainsFunc(said, func(s string) bool { return strings.HasPrefix(s, CueTimeOut+" ") }) {
+		t.Errorf("%q", said)
+	}
+}
+
 // Every call that a drill asks for is said before it is marked.
 func TestCallsAreSaid(t *testing.T) {
 	calls := 0

@@ -22,6 +22,8 @@ type State struct {
 	Cues    []Cue    `json:"cues,omitempty"` // what is to be said now, once; a desk sets it
 	Ended   bool     `json:"ended"`
 	Verdict *Verdict `json:"verdict"` // null until it has ended
+
+	codes []score.Code // of the faults
 }
 
 // StateOf judges the marks of an attempt so far, as of nowS seconds after the first; without marks it is the state
@@ -31,7 +33,7 @@ func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.R
 	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks),
 		Ended: p.Ended}
 	for _, f := range p.Result.Faults {
-		s.Faults = append(s.Faults, f.Text)
+		s.Faults, s.codes = append(s.Faults, f.Text), append(s.codes, f.Code)
 	}
 	return s, p.Result
 }

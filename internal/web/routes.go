@@ -132,7 +132,7 @@ func table(*frame.Frame) []frame.Route {
 		get("/attempts/:attempt/why", frame.OwnRecord, on(studentsPages, students.Pages.WhyMargin)),
 		get("/attempts/:attempt/track.csv", frame.OwnRecord, on(studentsPages, students.Pages.TrackFile)),
 		post("/attempts/:attempt/void", frame.Teachers, on(studentsPages, students.Pages.VoidAttempt)),
-		post("/attempts/:attempt/notes", frame.Teachers, on(studentsPages, students.Pages.PostNote)),
+		kept(post("/attempts/:attempt/notes", frame.Teachers, on(studentsPages, students.Pages.PostNote))),
 		post("/students/:student/witnessed", frame.Teachers, on(studentsPages, students.Pages.Witness)),
 		post("/students/:student/sign-offs", frame.Teachers, on(studentsPages, students.Pages.SignOff)),
 		get("/students/:student/reflex", frame.OwnRecord, on(flyPages, fly.Pages.ReflexPage)),

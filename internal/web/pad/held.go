@@ -53,7 +53,7 @@ var datesWhy = map[string]string{
 
 // heldKinds say what an envelope holds.
 var heldKinds = map[string]string{"attempt": "An attempt", "run": "A run in the simulator",
-	"call": "A call of the nose", "wind": "A wind reading", "voice": "A voice note", "sighting": "What a spotter saw"}
+	"call": "A call of the nose", "wind": "A wind reading", "voice": "A voice note", "sighting": "What a spotter saw", "note": "A note to an attempt"}
 
 // errLook ends a transaction that only looked.
 var errLook = errors.New("only looked")

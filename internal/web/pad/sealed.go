@@ -141,7 +141,7 @@ func (a *sealedAnswer) settle() {
 	if !json.Valid(a.Said) {
 		a.Said = nil
 	}
-	a.Taken = a.Status < http.StatusMultipleChoices
+	a.Taken = a.Status < http.StatusBadRequest // a page that is gone to is an answer too
 	a.Final = a.Taken || a.Status < http.StatusInternalServerError && a.Status != http.StatusTooManyRequests
 	if a.Taken {
 		return

@@ -562,7 +562,7 @@ function settings() {
     ...Object.entries(actions).map(([action, words]) => {
       const row = document.createElement("p"),
         choose = Object.assign(document.createElement("button"), { type: "button", textContent: words }),
-        none = Object.assign(document.createElement("button"), { type: "button", textContent: "no key" });
+        none = Object.assign(document.createElement("button"), { type: "button", textContent: "take the key away" });
       const has = Object.assign(document.createElement("span"), {
         className: "data",
         textContent: keysOf(action).join(", ") || "no key",
@@ -574,6 +574,7 @@ function settings() {
         el("key-says").textContent = `Press the key for “${words}”.`;
       });
       none.className = choose.className = "plain";
+      none.hidden = keysOf(action).length === 0;
       none.addEventListener("click", () => {
         unlearn(action);
         settings();
