@@ -180,6 +180,13 @@ func enter(t *testing.T, server, link string) {
 	if status, _ := body(t, &http.Client{}, "GET", again.Link, nil); status != 200 {
 		t.Errorf("the rescue: %d", status)
 	}
+	if v := said[schoolVerification](t, "verify", "--school-id", made.ID); !v.Sound || v.Students == 0 || v.Entries == 0 ||
+		v.Marked == 0 {
+		t.Errorf("verified: %+v", v)
+	}
+	if status, _, e := command("verify"); status != 2 || !strings.Contains(e, "expected a FILE or --school-id") {
+		t.Errorf("%d %q", status, e)
+	}
 }
 
 func TestSchoolCommandsRefuse(t *testing.T) {

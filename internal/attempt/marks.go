@@ -43,6 +43,7 @@ type Opening struct {
 // From is what a device notes beside an attempt: its place in the device's own order, and the clocks by which the
 // moment of its beginning is told.
 type From struct {
+	SignIn    *uuid.UUID        `json:"sign_in,omitempty"` // for a pad that seals nothing: the sign-in that opened it
 	Device    uuid.UUID         `json:"device"`
 	Name      string            `json:"name"`
 	Seq       int64             `json:"seq"`
@@ -113,6 +114,9 @@ func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID,
 	// Under the student's lock a mark comes before the end of its attempt or after it, and nothing between.
 	if err := tx.Lock(ctx, student); err != nil {
 		return marking.State{}, err
+	}
+	if f := in.From; f != nil && f.SignIn != nil && (r.SignIn == nil || *f.SignIn != *r.SignIn) {
+		return marking.State{}, refusal.Error("These marks were made under another sign-in than the one that sends them.")
 	}
 	o, err := tx.Opening(ctx, in.Opening.ID)
 	if errors.Is(err, store.ErrNotFound) && r.By.Role != store.Spotter {

@@ -134,6 +134,22 @@ func TestNobodyMarksInTheNameOfAnother(t *testing.T) {
 	}
 }
 
+// A pad that seals nothing says which sign-in opened it: another one that has taken its place sends nothing for it.
+func TestAPlainPadIsThatOfItsSignIn(t *testing.T) {
+	s := newSite(t)
+	first := s.as(store.Instructor)
+	m := hoverMarks(store.NewID().String())
+	m["from"] = map[string]any{"device": store.NewID(), "seq": 1, "sign_in": first.padKey().SignIn}
+	path := "/students/" + s.student.String() + "/marks"
+	if r := s.as(store.Chief).json(path, m); r.status != http.StatusUnprocessableEntity ||
+		!strings.Contains(r.body, "another sign-in") {
+		t.Errorf("%d %s", r.status, r.body)
+	}
+	if r := first.json(path, m); r.status != http.StatusOK || s.count("attempts") != 1 {
+		t.Errorf("%d %s", r.status, r.body)
+	}
+}
+
 // What was made under another sign-in waits for whoever made it or a chief, whoever delivers it; it is then kept in the
 // name of who made it.
 func TestAnotherSignInsMarksWait(t *testing.T) {

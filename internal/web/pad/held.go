@@ -53,7 +53,8 @@ var datesWhy = map[string]string{
 
 // heldKinds say what an envelope holds.
 var heldKinds = map[string]string{"attempt": "An attempt", "run": "A run in the simulator",
-	"call": "A call of the nose", "wind": "A wind reading", "voice": "A voice note", "sighting": "What a spotter saw", "note": "A note to an attempt"}
+	"note": "A note to an attempt",
+	"call": "A call of the nose", "voice": "A voice note", "sighting": "What a spotter saw"}
 
 // errLook ends a transaction that only looked.
 var errLook = errors.New("only looked")

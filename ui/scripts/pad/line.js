@@ -96,6 +96,7 @@ const deliveryOf = (k) => ({
     marks: k.run.marks,
     now_s: k.run.marks.at(-1)?.t_s ?? 0,
     from: {
+      sign_in: keep.canKeep ? undefined : who?.sign_in, // what is sealed carries a proof of it
       device,
       name: deviceName(),
       seq: k.run.seq,
