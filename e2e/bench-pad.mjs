@@ -1,4 +1,5 @@
-// How soon the pad can be used on a phone: 3 Mbit/s with 40 ms of delay, and a processor four times slower than this one.
+// How soon the pad can be used on a phone: 3 Mbit/s with 40 ms of delay, and a processor four times slower than this
+// one.
 // Not a test; run it with "node e2e/bench-pad.mjs".
 import { launch, signedIn, startDemo } from "./browser.mjs";
 

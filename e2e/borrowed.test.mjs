@@ -140,7 +140,7 @@ test("marks of a sign-in that has ended wait for a person, whoever delivers them
   assert.equal((await attemptsOf("livia@saline.example", "Dunja Velkovar")).length, before + 1);
 });
 
-test("five idle minutes lock the pad, its PIN opens it without a network, and ten wrong ones throw the key away", async () => {
+test("five idle minutes lock the pad, its PIN opens it offline, and ten wrong ones throw the key away", async () => {
   const page = await signedIn(is.browser, is.demo.url, { ...phone, email: "mirta@saline.example" });
   await page.goto("/pad");
   await atThePad(page);

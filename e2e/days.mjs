@@ -1,5 +1,6 @@
 // Offline days of three devices: the pad's own scripts, each device in a world of its own with its clock, its store and
-// its network, against a server whose clock this drives. Run by the Go test TestOfflineDays, which says where the server
+// its network, against a server whose clock this drives. Run by the Go test TestOfflineDays, which says where the
+// server
 // is and compares what arrived with what is printed here.
 import { randomUUID, webcrypto } from "node:crypto";
 import path from "node:path";

@@ -156,6 +156,13 @@ func TestASchoolByCommandsAlone(t *testing.T) {
 	if v := said[verification](t, "verify", record); !v.Sound || v.Attempts != 1 {
 		t.Errorf("%+v", v)
 	}
+	if v := said[schoolVerification](t, "verify", "--school-id", made.ID); !v.Sound || v.Students == 0 || v.Entries == 0 ||
+		v.Marked == 0 {
+		t.Errorf("verified: %+v", v)
+	}
+	if status, _, e := command("verify"); status != 2 || !strings.Contains(e, "expected a FILE or --school-id") {
+		t.Errorf("%d %q", status, e)
+	}
 	enter(t, server.URL, made.Link)
 }
 
@@ -179,13 +186,6 @@ func enter(t *testing.T, server, link string) {
 	again := said[linkPrinted](t, "password", "--email", "lia@prova.example", "--public-url", server)
 	if status, _ := body(t, &http.Client{}, "GET", again.Link, nil); status != 200 {
 		t.Errorf("the rescue: %d", status)
-	}
-	if v := said[schoolVerification](t, "verify", "--school-id", made.ID); !v.Sound || v.Students == 0 || v.Entries == 0 ||
-		v.Marked == 0 {
-		t.Errorf("verified: %+v", v)
-	}
-	if status, _, e := command("verify"); status != 2 || !strings.Contains(e, "expected a FILE or --school-id") {
-		t.Errorf("%d %q", status, e)
 	}
 }
 

@@ -29,8 +29,10 @@ const undoFor = 8000; // ms in which a call can be undone, before it is sent
 /** How calls go to the school. @typedef {{keep: (c: Call) => Promise<void>, forget: (id: string) => Promise<void>,
  *   send: (but: string) => Promise<{done: string[], refused: string}>}} Post */
 
-/** Calls are sealed on the device before they are sent. @param {import("../frame/keep.js").Who} who @param {string} student
- * @param {string} device @returns {Post} */
+/**
+ * Calls are sealed on the device before they are sent.
+ * @param {import("../frame/keep.js").Who} who @param {string} student @param {string} device @returns {Post}
+ */
 function sealing(who, student, device) {
   return {
     keep: (c) =>
@@ -87,7 +89,10 @@ export function openCalls(config, who, device, nextCall, shelf = undefined) {
   let mine = [];
   const shelve = () => void shelf?.write(mine).catch(() => {});
   let busy = false;
-  /** Sends what is kept; it says what became of it, empty for nothing to say. @param {string} [but] can still be undone */
+  /**
+   * Sends what is kept; it says what became of it, empty for nothing to say. @param {string} [but] can still be
+   * undone
+   */
   async function deliver(but = "") {
     if (busy) return "";
     busy = true;

@@ -40,7 +40,9 @@ export async function deliverRun(student, body, says) {
 }
 
 /** Without HTTPS nothing can be kept: the run is in this page alone until the school has it.
- * @param {{path: string, type: string, body: string}} d @param {(word: string, summary: string, found?: any) => void} says */
+ * @param {{path: string, type: string, body: string}} d @param {(word: string, summary: string, found?: any) =>
+ * void} says
+ */
 async function deliverPlain(d, says) {
   const stay = (/** @type {BeforeUnloadEvent} */ e) => e.preventDefault();
   addEventListener("beforeunload", stay);

@@ -50,7 +50,10 @@ export async function whoIs() {
   return r.json();
 }
 
-/** Seals a delivery to the server. @param {Who} who @param {string} kind @param {string} id @param {Delivery} delivery */
+/**
+ * Seals a delivery to the server. @param {Who} who @param {string} kind @param {string} id @param {Delivery}
+ * delivery
+ */
 export async function seal(who, kind, id, delivery) {
   const subtle = crypto.subtle;
   const head = ["maestrale sealed/1", kind, id, who.sign_in, who.key].join("\n");

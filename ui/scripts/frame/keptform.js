@@ -1,4 +1,5 @@
-// A form whose text must not be lost (data-kept): it is sealed on this device before it is sent, and forgotten here once
+// A form whose text must not be lost (data-kept): it is sealed on this device before it is sent, and forgotten here
+// once
 // the school has it, or has said why it does not want it. Without HTTPS it is an ordinary form.
 import { newId } from "./ids.js";
 import { canKeep, put, send, whoIs } from "./keep.js";

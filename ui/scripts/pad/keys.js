@@ -1,4 +1,5 @@
-// Keys of clickers, presenters and headsets: each action can have the keys that somebody gives it. Headsets send theirs as
+// Keys of clickers, presenters and headsets: each action can have the keys that somebody gives it. Headsets send
+// theirs as
 // media keys, which reach a page only while it plays something: a silent sound does.
 
 /** What a key can do. */

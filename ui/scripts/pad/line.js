@@ -1,4 +1,5 @@
-// What stands between the marking screen and the school: the attempts of this device, sealed at every mark, and sent when
+// What stands between the marking screen and the school: the attempts of this device, sealed at every mark, and sent
+// when
 // they can be. It shows nothing and judges nothing; the pad does that.
 import { newId } from "../frame/ids.js";
 import * as keep from "../frame/keep.js";

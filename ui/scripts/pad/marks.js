@@ -23,7 +23,8 @@ import { say, shake, tone } from "./say.js";
  */
 /** An attempt on this device. Its beginning is told by the clocks; began is the server's time, as well as it was known.
  * @typedef {{opening: {id: string, drill: string, side: string, level: number, aids: string, craft: string,
- *   course: string, device_at: string}, seq: number, stretch: string, mono_ms: number, began: number, marks: Mark[]}} Run
+ *   course: string, device_at: string}, seq: number, stretch: string, mono_ms: number, began: number, marks:
+ * Mark[]}} Run
  */
 /**
  * @typedef {{student: string, drill: string, side: string, level: number, aids: string, craft: string,

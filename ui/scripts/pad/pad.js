@@ -3,12 +3,16 @@
 import { openCalls } from "../fly/calls.js";
 import * as keep from "../frame/keep.js";
 import { lengthOf } from "../frame/units.js";
+import * as asking from "./asking.js";
+import { askOwn, bringJudge, judge, openDay } from "./asking.js";
 import * as clock from "./clock.js";
 import { holds } from "./hold.js";
-import { actions, keysOf, learn, listenToHeadset, openKeys, unlearn } from "./keys.js";
+import { askPin, onlyHere } from "./gate.js";
+import { listenToHeadset, openKeys } from "./keys.js";
 import * as line from "./line.js";
 import { current, does, isMarking, leaveMarks, openMarks } from "./marks.js";
-import { isOff, kinds, stayAwake, turn } from "./say.js";
+import { stayAwake } from "./say.js";
+import { settings } from "./settings.js";
 import { hearSpotter, openSpot } from "./spot.js";
 import * as vault from "./vault.js";
 import { openVoice } from "./voice.js";
@@ -23,47 +27,13 @@ const needs = 4 << 20; // bytes that must be free before an attempt is begun
 
 /** @type {any} */
 let day = null;
-/** The device has its own judge. */
-let own = false;
-let wasmThere = false;
-/** @type {Worker | null} */
-let worker = null;
-let asked = 0;
-/** The judge is on the device. One that has to come over the network would hold up what is seen first, and comes after. */
-const has = Boolean(navigator.serviceWorker?.controller);
-/** @type {Promise<void> | null} */
-let comes = null;
 let closeCalls = () => {};
-
-/** Asks the judge: the compiled one, or the server's while that is still on its way.
- * @param {string} what @param {...any} args */
-async function judge(what, ...args) {
-  /** @type {any} */
-  let said;
-  if (!own && has) {
-    await bringJudge().catch(() => {});
-    await openDay();
-  }
-  if (own) said = JSON.parse(await askOwn(what, args));
-  else {
-    const r = await fetch("/pad/judge", {
-      method: "POST",
-      headers: { "Content-Type": "application/json", Accept: "application/json" },
-      body: JSON.stringify({ what, args }),
-    }).catch(() => {
-      throw new Error("The judge is not on this device yet, and the school is not reached.");
-    });
-    said = await r.json().catch(() => ({ error: `The school answers ${r.status}.` }));
-  }
-  if (said.error !== undefined) throw new Error(said.error);
-  return said.ok;
-}
 
 /** Shows what the judge said last of the same, at once, and then what it says now, where that is something else.
  * @template T @param {string} name @param {() => Promise<T>} ask @param {(said: T) => void | Promise<void>} shows */
 async function remembered(name, ask, shows) {
   const kept = keep.canKeep && vault.isOpen();
-  const old = kept && !own ? await vault.readFrom(`said:${name}`) : undefined;
+  const old = kept && !asking.isOwn() ? await vault.readFrom(`said:${name}`) : undefined;
   if (old) {
     await shows(old);
     await new Promise((seen) => requestAnimationFrame(() => setTimeout(seen)));
@@ -72,53 +42,6 @@ async function remembered(name, ask, shows) {
   const same = JSON.stringify(fresh) === JSON.stringify(old);
   if (!same && !(old && isMarking())) await shows(fresh);
   if (!same && kept) await vault.putIn(`said:${name}`, fresh);
-}
-
-/** Asks the compiled judge. @param {string} what @param {any[]} args @returns {Promise<string>} */
-function askOwn(what, args) {
-  worker ??= new Worker(el("pad-away").dataset.judge ?? "", { type: "module" });
-  const mine = worker;
-  const id = (asked += 1);
-  return new Promise((said, no) => {
-    const hear = (/** @type {MessageEvent} */ e) => {
-      if (e.data.id !== id) return;
-      mine.removeEventListener("message", hear);
-      said(e.data.said);
-    };
-    mine.addEventListener("message", hear);
-    mine.addEventListener("error", () => no(new Error("The judge did not begin.")), { once: true });
-    mine.postMessage({ id, what, args });
-  });
-}
-
-/** Brings the compiled judge here, and hands the day over to it. */
-function bringJudge() {
-  const { wasm, exec } = el("pad-away").dataset;
-  comes ??= askOwn("begin", [{ wasm, exec }]).then(async (said) => {
-    if (JSON.parse(said).error) throw new Error(JSON.parse(said).error);
-    wasmThere = true;
-    await openDay();
-    document.documentElement.dataset.judge = "own";
-  });
-  return comes;
-}
-
-/** Hands the day, and what was marked here, to the compiled judge. */
-async function openDay() {
-  if (!day) return;
-  const { units } = day;
-  Object.assign(document.documentElement.dataset, {
-    length: units.length,
-    lengthOne: units.length_one,
-    speed: units.speed,
-    speedOne: units.speed_one,
-  });
-  if (!wasmThere) return;
-  const said = JSON.parse(await askOwn("open", [JSON.stringify(day)]));
-  if (said.error) throw new Error(said.error);
-  for (const k of line.attempts)
-    if (k.ended && k.evidence) await askOwn("add", [k.student, JSON.stringify(k.evidence)]);
-  own = true;
 }
 
 /** What was refused is shown until somebody has read it. @param {keep.Sealed[]} all */
@@ -206,8 +129,9 @@ async function refresh() {
     return;
   }
   day = await r.json();
+  asking.takeDay(day);
   if (keep.canKeep) await vault.putIn("day", day);
-  if (!own && day.role !== "spotter") await judge("open").catch(() => {});
+  if (!asking.isOwn() && day.role !== "spotter") await judge("open").catch(() => {});
   await openDay();
   el("away-state").textContent = "";
 }
@@ -278,7 +202,7 @@ async function rowsAre(rows) {
       b.append(
         Object.assign(document.createElement("b"), { textContent: r.name }),
         Object.assign(document.createElement("span"), {
-          textContent: `${r.title}${r.standing ? ` · ${r.standing}` : ""}${r.marked ? ` · ${r.marked} marked here` : ""}`,
+          textContent: [r.title, r.standing, r.marked ? `${r.marked} marked here` : ""].filter(Boolean).join(" · "),
         }),
       );
       b.addEventListener("click", () => {
@@ -433,7 +357,7 @@ function lineOf(p) {
       k.evidence = said.evidence;
       return said.state;
     },
-    quick: () => own,
+    quick: asking.isOwn,
     now: clock.serverNow,
     holdBack: (run) => line.holdBack(run.opening.id),
     letGo: line.letGo,
@@ -449,35 +373,6 @@ function lineOf(p) {
     },
     waiting: line.words,
   };
-}
-
-/** Asks for a PIN: to choose one, or the one that opens the pad.
- * @param {boolean} fresh @param {(pin: string) => Promise<string>} then says what is wrong, or nothing */
-function askPin(fresh, then) {
-  return new Promise((done) => {
-    const form = /** @type {HTMLFormElement} */ (el("pin-form")),
-      input = /** @type {HTMLInputElement} */ (el("pin"));
-    form.hidden = false;
-    input.value = "";
-    el("away-state").textContent = "";
-    el("pin-says").textContent = fresh ? "Choose a PIN for this pad, 4 to 8 digits" : "Your PIN";
-    el("pin-why").textContent = fresh
-      ? "The pad asks for it after five minutes without a touch, and when it is opened without a network."
-      : "The pad was locked. Ten wrong tries throw its key away; what was marked stays sealed for the school.";
-    el("pin-forget").hidden = fresh;
-    input.focus();
-    form.onsubmit = async (e) => {
-      e.preventDefault();
-      el("pin-go").toggleAttribute("disabled", true);
-      const wrong = await then(input.value);
-      el("pin-go").toggleAttribute("disabled", false);
-      el("pin-wrong").hidden = !wrong;
-      el("pin-wrong").textContent = wrong;
-      if (wrong) return input.select();
-      form.hidden = true;
-      done(undefined);
-    };
-  });
 }
 
 /** Opens the lock, or makes one for a new sign-in. */
@@ -521,70 +416,6 @@ async function openVault() {
 /** The pad goes no further, and has said why. */
 class Stop extends Error {}
 
-/** Of two tabs one is the pad: two would mark over each other. */
-function onlyHere() {
-  if (!navigator.locks) return Promise.resolve();
-  let tries = 0;
-  return new Promise((go) => {
-    const take = (/** @type {LockOptions} */ how) =>
-      navigator.locks
-        .request("maestrale-pad", how, (lock) => {
-          if (!lock && how.ifAvailable && tries++ < 20) {
-            setTimeout(() => void take(how), 50); // the page before this one may be closing
-            return undefined;
-          }
-          if (!lock) {
-            el("away-state").textContent = "";
-            el("pad-elsewhere").hidden = false;
-            el("use-here").onclick = () => void take({ steal: true });
-            return undefined;
-          }
-          el("pad-elsewhere").hidden = true;
-          go(undefined);
-          return new Promise(() => {}); // until the page is closed
-        })
-        .catch(() => location.reload()); // another tab took it
-    void take({ ifAvailable: true });
-  });
-}
-
-function settings() {
-  el("say-kinds").replaceChildren(
-    ...Object.entries(kinds).map(([kind, words]) => {
-      const label = document.createElement("label"),
-        box = Object.assign(document.createElement("input"), { type: "checkbox", checked: !isOff(kind) });
-      box.addEventListener("change", () => turn(kind, box.checked));
-      label.append(box, ` ${words}`);
-      return label;
-    }),
-  );
-  el("key-kinds").replaceChildren(
-    ...Object.entries(actions).map(([action, words]) => {
-      const row = document.createElement("p"),
-        choose = Object.assign(document.createElement("button"), { type: "button", textContent: words }),
-        none = Object.assign(document.createElement("button"), { type: "button", textContent: "take the key away" });
-      const has = Object.assign(document.createElement("span"), {
-        className: "data",
-        textContent: keysOf(action).join(", ") || "no key",
-      });
-      choose.addEventListener("click", () => {
-        learn(action);
-        choose.blur();
-        listenToHeadset();
-        el("key-says").textContent = `Press the key for “${words}”.`;
-      });
-      none.className = choose.className = "plain";
-      none.hidden = keysOf(action).length === 0;
-      none.addEventListener("click", () => {
-        unlearn(action);
-        settings();
-      });
-      row.append(choose, has, none);
-      return row;
-    }),
-  );
-}
-
 function keepOnDevice() {
   if (!("serviceWorker" in navigator)) {
     el("away-kept").textContent = "This browser does not keep the pad on the device.";
@@ -614,6 +445,7 @@ async function begin() {
     await line.readRooms();
     el("device-name").textContent = line.deviceName();
     day = (await vault.readFrom("day")) ?? null;
+    asking.takeDay(day);
     await recount();
   } else el("away-online").hidden = false;
   line.listen({ told: () => void recount(), left: leave });
@@ -627,7 +459,7 @@ async function begin() {
   el("away-lock").hidden = !keep.canKeep;
   void stayAwake(el("wake-says"));
   await bringJudge().catch(() => {});
-  if (!own) await openDay();
+  if (!asking.isOwn()) await openDay();
   await refresh();
   if (!el("pad-away").hidden) await list();
 }

@@ -1,4 +1,5 @@
-// What the pad says aloud, so that the eyes stay on the craft: speech where the browser has it, tones where it does not,
+// What the pad says aloud, so that the eyes stay on the craft: speech where the browser has it, tones where it does
+// not,
 // and shaking that tells a mark that was taken from one that was not. Nothing waits for it.
 
 /** What can be said, in the words of the settings; the kinds are those of the judge. */

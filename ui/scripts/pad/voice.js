@@ -1,4 +1,5 @@
-// Voice notes: held to record, up to twenty seconds, for the moment of the attempt at which it began. They are sealed and
+// Voice notes: held to record, up to twenty seconds, for the moment of the attempt at which it began. They are sealed
+// and
 // sent like marks.
 import { newId } from "../frame/ids.js";
 import * as keep from "../frame/keep.js";
@@ -60,7 +61,10 @@ export function openVoice(button, says) {
     if (recorder?.state === "recording") recorder.stop();
   }
 
-  /** @param {{id: string, student: string, t_s: number}} at @param {Blob} sound @param {string} mime @param {number} seconds */
+  /**
+   * @param {{id: string, student: string, t_s: number}} at @param {Blob} sound @param {string} mime @param
+   * {number} seconds
+   */
   async function keepNote(at, sound, mime, seconds) {
     const id = newId();
     const body = {
