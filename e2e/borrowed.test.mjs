@@ -389,3 +389,36 @@ test("a note that is written after the sign-in has ended is kept, and waits for 
   await reads(page.locator(".notes"), /Look at the nose before the height/);
   await page.context().close();
 });
+
+test("what an earlier version left on a device in the clear is sealed, and goes to a person", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example" });
+  const day = await (await page.request.get("/pad/day")).json();
+  const teo = day.students.find((s) => s.name === "Teo Brusaferal").id;
+  await page.evaluate((student) => {
+    const id = "01a00000-0000-7000-8000-000000000001";
+    const mark = (n, t_s, mark) => ({ id: `01a00000-0000-7000-8000-00000000001${n}`, t_s, mark });
+    localStorage.setItem(
+      `pad:${student}`,
+      JSON.stringify({
+        opening: {
+          id,
+          drill: "hover-tail-in",
+          side: "none",
+          level: 1,
+          aids: "position-hold",
+          craft: "poiana",
+          course: "",
+          device_at: new Date(Date.now() - 60_000).toISOString(),
+        },
+        marks: [mark(1, 0, "start"), mark(2, 4, "in"), mark(3, 9, "done")],
+        sent: [],
+      }),
+    );
+  }, teo);
+  await page.goto("/students");
+  await reads(page.locator(".delivered"), /waits for a person's decision/);
+  assert.doesNotMatch(await page.evaluate(() => JSON.stringify({ ...localStorage })), names);
+  await page.goto("/held");
+  await reads(page.locator(".held", { hasText: "Teo Brusaferal" }), /Found on a device[\s\S]*incomplete/);
+  await page.context().close();
+});

@@ -129,10 +129,12 @@ test("a run that is flown without a network is sent later", async () => {
   await page.context().setOffline(true);
   assert.match(await finished(page), /Kept on this device/);
   await page.context().setOffline(false);
-  const sent = page.waitForResponse((r) => r.url().endsWith("/runs") && r.status() === 200);
+  const sent = page.waitForResponse((r) => r.url().endsWith("/pad/sealed") && r.status() === 200);
   await page.reload();
-  assert.equal((await (await sent).json()).kept, true);
-  await page.waitForFunction(() => Object.keys(localStorage).every((k) => !k.startsWith("run:")));
+  const [answer] = (await (await sent).json()).items;
+  assert.equal(answer.taken, true);
+  assert.equal(answer.said.kept, true);
+  await reads(page.locator(".delivered"), /1 that this device had kept was sent/);
   await page.context().close();
 });
 

@@ -124,67 +124,74 @@ func TestOfflineDays(t *testing.T) {
 		days, seeds = 50, []int{1, 2, 3, 4, 5, 6, 7, 8, 9, 10}
 	}
 	for _, seed := range seeds {
-		s, told := offlineDays(t, days, seed)
-		chief := s.as(store.Chief)
-		held := 0
-		for {
-			var ids []uuid.UUID
-			err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
-				list, err := tx.HeldFor(bg, nil)
-				for _, h := range list {
-					ids = append(ids, h.ID)
-				}
-				return err
-			})
-			if err != nil {
-				t.Fatal(err)
-			}
-			if len(ids) == 0 {
-				break
-			}
-			held += len(ids)
-			for _, id := range ids {
-				if r := chief.form("/held/"+id.String(), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
-					t.Fatalf("seed %d: %d %s", seed, r.status, text(r.body))
-				}
-			}
-		}
-		has := s.arrived()
-		marks, guesses := 0, 0
-		for _, a := range told.Told {
-			got, there := has[a.ID]
-			if !there {
-				t.Errorf("seed %d: attempt %s of device %s did not arrive", seed, a.ID, a.Device)
-				continue
-			}
-			var want []string
-			for _, m := range a.Marks {
-				want = append(want, m.ID)
-			}
-			marks += len(want)
-			slices.Sort(want)
-			sorted := slices.Clone(got.marks)
-			slices.Sort(sorted)
-			if !slices.Equal(want, sorted) {
-				t.Errorf("seed %d: attempt %s has %d marks; %d were made", seed, a.ID, len(got.marks), len(want))
-			}
-			if got.by.String() != a.By {
-				t.Errorf("seed %d: attempt %s is in the name of %s; %s made it", seed, a.ID, got.by, a.By)
-			}
-			if off := got.began.Sub(time.UnixMilli(int64(a.Began))).Abs(); !got.sure {
-				guesses++
-			} else if off > time.Second {
-				t.Errorf("seed %d: attempt %s is dated %v off", seed, a.ID, off)
-			}
-		}
-		if n := s.count("marks"); n != marks {
-			t.Errorf("seed %d: %d marks are stored; %d were made", seed, n, marks)
-		}
-		if n := len(told.Told); n < 2*days || guesses > 2+n/12 {
-			t.Errorf("seed %d: %d attempts, of which %d are dated by guess", seed, n, guesses)
-		}
-		t.Logf("seed %d: %d days, %d attempts, %d marks, %d deliveries held, %d dates guessed; %v", seed, days,
-			len(told.Told),
-			marks, held, guesses, told.Log)
+		t.Run(fmt.Sprint("seed ", seed), func(t *testing.T) {
+			t.Parallel()
+			s, told := offlineDays(t, days, seed)
+			held := s.keepAllHeld(t)
+			s.compare(t, told, days)
+			t.Logf("%d days, %d attempts, %d deliveries held; %v", days, len(told.Told), held, told.Log)
+		})
 	}
+}
+
+// keepAllHeld lets the chief keep everything that waits for a decision, and says how much that was.
+func (s *site) keepAllHeld(t *testing.T) (held int) {
+	t.Helper()
+	chief := s.as(store.Chief)
+	for {
+		var list []store.Held
+		err := appStore.InSchool(bg, s.school, func(tx store.Tx) (err error) {
+			list, err = tx.HeldFor(bg, nil)
+			return err
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(list) == 0 {
+			return held
+		}
+		held += len(list)
+		for _, h := range list {
+			if r := chief.form("/held/"+h.ID.String(), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {
+				t.Fatalf("%d %s", r.status, text(r.body))
+			}
+		}
+	}
+}
+
+// compare lays what arrived beside what was marked.
+func (s *site) compare(t *testing.T, told toldDay, days int) {
+	t.Helper()
+	has := s.arrived()
+	marks, guesses := 0, 0
+	for _, a := range told.Told {
+		got, there := has[a.ID]
+		if !there {
+			t.Errorf("attempt %s of device %s did not arrive", a.ID, a.Device)
+			continue
+		}
+		var want []string
+		for _, m := range a.Marks {
+			want = append(want, m.ID)
+		}
+		marks += len(want)
+		if !slices.Equal(want, got.marks) { // in their order
+			t.Errorf("attempt %s has the marks %v; made were %v", a.ID, got.marks, want)
+		}
+		if got.by.String() != a.By {
+			t.Errorf("attempt %s is in the name of %s; %s made it", a.ID, got.by, a.By)
+		}
+		if off := got.began.Sub(time.UnixMilli(int64(a.Began))).Abs(); !got.sure {
+			guesses++
+		} else if off > time.Second {
+			t.Errorf("attempt %s is dated %v off", a.ID, off)
+		}
+	}
+	if n := s.count("marks"); n != marks {
+		t.Errorf("%d marks are stored; %d were made", n, marks)
+	}
+	if n := len(told.Told); n < 2*days || guesses > 2+n/12 {
+		t.Errorf("%d attempts, of which %d are dated by guess", n, guesses)
+	}
+	t.Logf("%d marks, %d dates guessed", marks, guesses)
 }

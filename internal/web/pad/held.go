@@ -54,7 +54,8 @@ var datesWhy = map[string]string{
 // heldKinds say what an envelope holds.
 var heldKinds = map[string]string{"attempt": "An attempt", "run": "A run in the simulator",
 	"note": "A note to an attempt",
-	"call": "A call of the nose", "voice": "A voice note", "sighting": "What a spotter saw"}
+	"call": "A call of the nose", "voice": "A voice note", "sighting": "What a spotter saw",
+	found: "Found on a device"}
 
 // errLook ends a transaction that only looked.
 var errLook = errors.New("only looked")
@@ -152,7 +153,7 @@ func (s Pages) heldRow(c *gin.Context, h *store.Held) (heldRow, error) {
 		}
 		row.Student = st.Name
 		var in attempt.Sent
-		if h.Kind != "attempt" || json.Unmarshal([]byte(d.Body), &in) != nil {
+		if h.Kind != "attempt" && h.Kind != found || json.Unmarshal([]byte(d.Body), &in) != nil {
 			return nil
 		}
 		row.Marks, row.Title = len(in.Marks), s.Cat.TitleOf(in.Opening.Drill, in.Opening.Side)

@@ -5,9 +5,6 @@ import "../fleet/check.js";
 import "../course/course.js";
 import { lengthOf } from "../frame/units.js";
 
-// A device that has kept something looks whether it may still be read here.
-if (localStorage.getItem("kept")) void import(document.documentElement.dataset.forget ?? "");
-
 // A form whose text must not be lost brings its own script.
 const keptForm = /** @type {HTMLElement | null} */ (document.querySelector("[data-kept-script]"));
 if (keptForm) void import(keptForm.dataset.keptScript ?? "");

@@ -1,6 +1,7 @@
 // Every page that the school serves looks whether what this device keeps is still that of who is signed in; what is
 // somebody else's, or of a sign-in that has ended, is forgotten before anybody can read it.
-import { canKeep, forget, forgetSealed, outbox, ownerHere, send, store } from "./keep.js";
+import { adopt } from "./adopt.js";
+import { canKeep, forget, forgetSealed, outbox, ownerHere, send, store, whoIs } from "./keep.js";
 
 const signIn = document.documentElement.dataset.signIn ?? "";
 
@@ -26,8 +27,7 @@ document.addEventListener("submit", (e) => {
 
 async function look() {
   const owner = await ownerHere();
-  const personal = Object.keys(localStorage).some((k) => /^(pad|run|calls):/.test(k));
-  if ((owner && owner !== signIn) || (!signIn && personal)) await forget();
+  if (owner && owner !== signIn) await forget();
   const db = await store();
   if (!(await db.get("device", "signing-out"))) return;
   await db.delete("device", "signing-out");
@@ -60,6 +60,10 @@ function tell(words, href, read) {
 /** Sends what this device has not sent, whoever is signed in; what became of it is said. */
 async function deliver() {
   if (!canKeep || !signIn) return;
+  if (Object.keys(localStorage).some((k) => /^(pad|run|calls):/.test(k))) {
+    const me = await whoIs();
+    if (me) await adopt(me);
+  }
   const waiting = await outbox();
   if (waiting.some((s) => !s.refused)) {
     const { answers } = await send("", "");
@@ -78,7 +82,14 @@ async function deliver() {
       );
 }
 
+/** The page, once it is read. */
+const read = new Promise((done) => {
+  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", done, { once: true });
+  else done(undefined);
+});
+
 look()
+  .then(() => read)
   .then(deliver)
   .catch(() => {})
   .finally(() => {

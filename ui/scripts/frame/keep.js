@@ -162,7 +162,9 @@ const choices = ["theme", "kept", "pad-said", "pad-keys"];
 
 /** Leaves nothing on this device that can be read. What is sealed stays, for the server alone. */
 export async function forget() {
-  for (const key of Object.keys(localStorage)) if (!choices.includes(key)) localStorage.removeItem(key);
+  // What an earlier version left in the clear is sealed before it is forgotten here (adopt.js).
+  for (const key of Object.keys(localStorage))
+    if (!choices.includes(key) && !/^(pad|run|calls):/.test(key)) localStorage.removeItem(key);
   sessionStorage.clear();
   if (!("indexedDB" in globalThis)) return;
   const db = await store();

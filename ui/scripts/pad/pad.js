@@ -1,6 +1,7 @@
 // The marking pad: one for every "Mark", with a network and without. The day, the attempts and the judge are on the
 // device, behind a lock; what is marked is sealed for the server at every mark, and sent when it can be.
 import { openCalls } from "../fly/calls.js";
+import { adopt } from "../frame/adopt.js";
 import * as keep from "../frame/keep.js";
 import { lengthOf } from "../frame/units.js";
 import * as asking from "./asking.js";
@@ -120,6 +121,7 @@ async function refresh() {
     return;
   }
   await line.take(now);
+  await adopt(now).catch(() => {});
   el("device-name").textContent = line.deviceName();
   const r = await fetch("/pad/day", { headers: { Accept: "application/json" } });
   if (!r.ok) {
