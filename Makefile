@@ -118,6 +118,7 @@ test: needs-own-postgres needs-peers needs-browser build
 
 # Long cohorts and the tables of docs/tables, made anew from fixed seeds; an hour or so.
 nightly: needs-own-postgres needs-peers ui school tables
+	MAESTRALE_NIGHTLY=1 go test -timeout 90m -parallel 2 -run TestOfflineDays ./internal/web
 	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track ./core/plan \
 		./internal/demo/...
 

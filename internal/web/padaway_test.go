@@ -457,6 +457,11 @@ func TestTheDayOnADevice(t *testing.T) {
 	if desk, err = marking.Open([]byte(teacher.get("/pad/day").body)); err != nil || len(desk.Students) != 1 {
 		t.Errorf("%v, %d students", err, len(desk.Students))
 	}
+	// A newer pad waits until the one that is open says that its day is over.
+	if worker := d.as("").get("/sw.js").body; strings.Count(worker, "skipWaiting") != 1 ||
+		!strings.Contains(worker, "take over") {
+		t.Errorf("a newer pad takes over in mid-day: %s", worker)
+	}
 	for path, want := range map[string]string{"/pad": "pad.js", "/sw.js": "self.KEEP = [\"/pad\"",
 		"/pad.webmanifest": "standalone"} {
 		if r := d.as("").get(path); r.status != http.StatusOK || !strings.Contains(r.body, want) || strings.Contains(r.body,
