@@ -422,3 +422,43 @@ test("what an earlier version left on a device in the clear is sealed, and goes 
   await reads(page.locator(".held", { hasText: "Teo Brusaferal" }), /Found on a device[\s\S]*incomplete/);
   await page.context().close();
 });
+
+test("signing out where no network reaches holds: the pad opens for nobody once it is back", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { ...phone, email: "ettore@saline.example" });
+  await page.goto("/pad");
+  await atThePad(page);
+  await page.waitForFunction(() => navigator.serviceWorker.controller !== null);
+  await page.goto("/students");
+  await page.waitForFunction(() => document.documentElement.dataset.looked === "yes");
+  await page.context().setOffline(true);
+  await page.click(".who summary");
+  await page.click("button:has-text('Sign out')");
+  await page.waitForTimeout(1500);
+  await page.goto("/pad");
+  await reads(page.locator("#away-state"), /Somebody signed out here/);
+  await page.context().setOffline(false);
+  await page.goto("about:blank");
+  await page.goto("/pad");
+  await reads(page.locator("#away-state"), /Not signed in/);
+  assert.match((await page.request.get("/students")).url(), /sign-in/, "the school has heard of it");
+  await page.context().close();
+});
+
+test("a touch after a long while wakes nothing: the pad asks for its PIN", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { ...phone, email: "ettore@saline.example" });
+  await page.addInitScript(() => {
+    const real = Date.now.bind(Date);
+    globalThis.ahead = Number(sessionStorage.getItem("ahead") ?? 0);
+    Date.now = () => real() + globalThis.ahead;
+  });
+  await page.goto("/pad");
+  await atThePad(page);
+  await page.evaluate(() => {
+    sessionStorage.setItem("ahead", "360000");
+    globalThis.ahead = 360_000; // the device slept for six minutes
+  });
+  await page.click(".away-student >> nth=0", { noWaitAfter: true });
+  await reads(page.locator("#pin-says"), /Your PIN/);
+  assert.equal(await page.locator("#pad-mark").isVisible(), false);
+  await page.context().close();
+});

@@ -1,7 +1,7 @@
 // Every page that the school serves looks whether what this device keeps is still that of who is signed in; what is
 // somebody else's, or of a sign-in that has ended, is forgotten before anybody can read it.
 import { adopt } from "./adopt.js";
-import { canKeep, forget, forgetSealed, outbox, ownerHere, send, store, whoIs } from "./keep.js";
+import { canKeep, forget, forgetSealed, outbox, ownerHere, send, signingOut, store, whoIs } from "./keep.js";
 
 const signIn = document.documentElement.dataset.signIn ?? "";
 
@@ -28,13 +28,10 @@ document.addEventListener("submit", (e) => {
 async function look() {
   const owner = await ownerHere();
   if (owner && owner !== signIn) await forget();
-  const db = await store();
-  if (!(await db.get("device", "signing-out"))) return;
-  await db.delete("device", "signing-out");
-  if (!signIn) return;
   // Somebody signed out here while there was no network: it is done now.
-  await fetch("/sign-out", { method: "POST" });
-  location.href = "/sign-in";
+  const db = await store();
+  const pending = await db.get("device", "signing-out");
+  if (pending && !(await signingOut()) && signIn) location.href = "/sign-in";
 }
 
 /** Says something at the top of the page. @param {string} words @param {string} [href] @param {() => void} [read] */

@@ -172,6 +172,20 @@ export async function forget() {
   await Promise.all([tx.objectStore("vault").clear(), tx.objectStore("rooms").clear(), tx.done]);
 }
 
+/** Tells the school of a sign-out that it has not heard of. True where it still has not. */
+export async function signingOut() {
+  const db = await store();
+  if (!(await db.get("device", "signing-out"))) return false;
+  try {
+    const r = await fetch("/sign-out", { method: "POST" });
+    if (!r.ok && r.status !== 401) return true;
+  } catch {
+    return true;
+  }
+  await db.delete("device", "signing-out");
+  return false;
+}
+
 /** Whose the readable part is; empty for nobody's. @returns {Promise<string>} */
 export async function ownerHere() {
   if (!("indexedDB" in globalThis)) return "";

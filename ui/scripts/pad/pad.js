@@ -83,9 +83,15 @@ async function recount() {
 }
 
 let leaving = false;
+/** Why the pad is left once the attempt that goes on has ended: the eyes are on the craft now. */
+let later = "";
 /** Leaves nothing here that can be read, and says why. @param {string} why */
 async function leave(why) {
   if (leaving) return;
+  if (isMarking()) {
+    later = why;
+    return;
+  }
   if (keep.canKeep) {
     leaving = true;
     await keep.forget();
@@ -379,6 +385,11 @@ function lineOf(p) {
 
 /** Opens the lock, or makes one for a new sign-in. */
 async function openVault() {
+  // Somebody signed out here where no network reached: the school hears of it before the pad opens for anybody.
+  if (await keep.signingOut()) {
+    el("away-state").textContent = "Somebody signed out here. The pad opens once the school has heard of it.";
+    throw new Stop();
+  }
   if (await vault.reopen()) return;
   if (await vault.hasLock()) {
     await askPin(false, async (pin) => {
@@ -466,12 +477,27 @@ async function begin() {
   if (!el("pad-away").hidden) await list();
 }
 
-for (const t of ["pointerdown", "keydown"]) document.addEventListener(t, () => vault.touch(), { capture: true });
+const lockNow = () => void vault.lock().then(() => location.reload());
+for (const t of ["pointerdown", "keydown"])
+  document.addEventListener(
+    t,
+    (e) => {
+      if (!keep.canKeep || !vault.isOpen() || !vault.isIdle() || isMarking()) return vault.touch();
+      e.stopPropagation(); // the first touch after a long while is somebody's who has to know the PIN
+      lockNow();
+    },
+    { capture: true },
+  );
 setInterval(() => {
+  if (later && !isMarking()) {
+    const why = later;
+    later = "";
+    void leave(why);
+  }
   if (!keep.canKeep || !vault.isOpen()) return;
   if (over() && !isMarking())
     void leave("The sign-in has ended. Sign in to open the pad again; what was marked is sealed.");
-  else if (vault.isIdle() && !isMarking()) void vault.lock().then(() => location.reload());
+  else if (vault.isIdle() && !isMarking()) lockNow();
 }, 2000);
 
 addEventListener("hashchange", () => void show());
@@ -491,7 +517,7 @@ setInterval(() => {
   if (at && navigator.onLine) void hearSpotter(at.student, el("spotter-says"));
 }, 1500);
 el("away-back").addEventListener("click", home);
-el("away-lock").addEventListener("click", () => void vault.lock().then(() => location.reload()));
+el("away-lock").addEventListener("click", lockNow);
 // Whoever goes on to a page of the school finds there what was marked: it is sent before.
 document.addEventListener("click", (e) => {
   const a = e.target instanceof Element ? e.target.closest("a") : null;

@@ -11,6 +11,7 @@ const dec = new TextDecoder();
 /** @type {CryptoKey | null} */
 let key = null;
 let touched = performance.now();
+let touchedAt = Date.now();
 
 const subtle = () => crypto.subtle;
 
@@ -100,6 +101,7 @@ export async function unlock(pin) {
   await db.put("vault", { ...lock, tries: 0 }, "lock");
   await db.put("vault", { key, at: Date.now() }, "open");
   touched = performance.now();
+  touchedAt = Date.now();
   return { ok: true, left: mostTries };
 }
 
@@ -109,16 +111,19 @@ export async function lock() {
   await (await store()).delete("vault", "open");
 }
 
-/** Somebody uses the pad. */
+/** Somebody uses the pad. One that was idle for too long is not woken by a touch: it is locked by then. */
 let noted = 0;
 export function touch() {
+  if (isIdle()) return;
   touched = performance.now();
+  touchedAt = Date.now();
   if (!key || touched - noted < 5000) return;
   noted = touched;
   void store().then((db) => key && db.put("vault", { key, at: Date.now() }, "open"));
 }
 
-export const isIdle = () => performance.now() - touched > idleFor;
+/** Both clocks are asked: the page's own stands still while a device sleeps. */
+export const isIdle = () => performance.now() - touched > idleFor || Date.now() - touchedAt > idleFor;
 
 /** Puts something behind the lock. @param {string} name @param {any} what */
 export async function putIn(name, what) {
