@@ -42,6 +42,7 @@ func TestTheOrderIsThatOfOneSignIn(t *testing.T) {
 	s := newSite(t)
 	p := s.pad(store.Instructor, 0)
 	now := time.Now()
+	p.seq = 4
 	p.sync(p.hover(s.student, now.Add(-10*time.Minute)))
 	other := &phone{client: s.as(store.Chief), device: p.device} // whose counter is behind
 	other.sync(other.hover(s.other, now.Add(-2*time.Minute)))
