@@ -120,10 +120,11 @@ test("marks of a sign-in that has ended wait for a person, whoever delivers them
   await page.context().setOffline(false);
   await page.evaluate(() => dispatchEvent(new Event("online")));
   await reads(page.locator("#away-wrong"), /ended|Nobody is signed in here/);
+  await reads(page.locator("#away-unsent"), /1 not sent yet/, "what is sealed is not said to be sent");
   assert.doesNotMatch(await readable(page), names);
   // Somebody else signs in on it, and the phone delivers: it goes to a person.
   await signIn(page, "gildo@saline.example");
-  await reads(page.locator(".delivered"), /1 made under another sign-in waits for a person's decision/);
+  await reads(page.locator(".delivered"), /1 item from another sign-in waits for a decision/);
   await page.goto("/held");
   assert.doesNotMatch(await page.locator("main").innerText(), /Velkovar/);
   await page.context().close();
@@ -343,7 +344,7 @@ test("a run of the simulator that ends after the sign-in is kept, and sent after
   await page.reload();
   await signIn(page, "nives@saline.example");
   await page.goto(student);
-  await reads(page.locator(".delivered"), /1 made under another sign-in waits/);
+  await reads(page.locator(".delivered"), /1 item from another sign-in waits/);
   await page.click(".delivered a");
   await page.click("button:has-text('Keep it, as mine')");
   await reads(page.locator("main"), /Nothing waits/);
@@ -416,7 +417,7 @@ test("what an earlier version left on a device in the clear is sealed, and goes 
     );
   }, teo);
   await page.goto("/students");
-  await reads(page.locator(".delivered"), /waits for a person's decision/);
+  await reads(page.locator(".delivered"), /waits for a decision/);
   assert.doesNotMatch(await page.evaluate(() => JSON.stringify({ ...localStorage })), names);
   await page.goto("/held");
   await reads(page.locator(".held", { hasText: "Teo Brusaferal" }), /Found on a device[\s\S]*incomplete/);

@@ -134,7 +134,7 @@ test("a run that is flown without a network is sent later", async () => {
   const [answer] = (await (await sent).json()).items;
   assert.equal(answer.taken, true);
   assert.equal(answer.said.kept, true);
-  await reads(page.locator(".delivered"), /1 that this device had kept was sent/);
+  await reads(page.locator(".delivered"), /1 item that this device had kept was sent/);
   await page.context().close();
 });
 

@@ -110,7 +110,3 @@ func (d *Desk) cues(o Opening, k drill.Drill, task drill.Task, s State, nowS flo
 	d.heard[o.ID] = &heard{s, nowS}
 	return out
 }
-
-// Vibrations that a pad makes: of a mark that was taken, one that was not, and an attempt that is over. Times of
-// shaking and stillness in turn, ms; the three differ without being looked at.
-var Vibrations = map[string][]int{"taken": {40}, "refused": {120, 80, 120}, "over": {60, 60, 60, 60, 240}}

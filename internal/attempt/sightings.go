@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"maestrale/core/marking"
+	"maestrale/core/score"
 	"maestrale/internal/store"
 )
 
@@ -65,7 +66,7 @@ func (r Recorder) merge(ctx context.Context, tx store.Tx, o store.Opening, until
 	}
 	for _, s := range list {
 		if m, ok := s.MarkOf(o.At()); ok {
-			if err := tx.AddSeen(ctx, o.ID, s.SeenBy, m); err != nil {
+			if err := tx.AddMarks(ctx, o.ID, s.SeenBy, []score.Mark{m}); err != nil {
 				return err
 			}
 		}

@@ -119,11 +119,6 @@ func (tx Tx) AddMarks(ctx context.Context, opening, by uuid.UUID, marks []score.
 	return nil
 }
 
-// AddSeen keeps a mark that a spotter made.
-func (tx Tx) AddSeen(ctx context.Context, opening, by uuid.UUID, m score.Mark) error {
-	return tx.AddMarks(ctx, opening, by, []score.Mark{m})
-}
-
 // Unknown are the ids of those marks that an opening does not have.
 func (tx Tx) Unknown(ctx context.Context, opening uuid.UUID, marks []score.Mark) ([]string, error) {
 	rows, err := tx.Query(ctx, `SELECT id::text FROM marks WHERE opening_id = $1`, opening)

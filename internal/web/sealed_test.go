@@ -187,7 +187,7 @@ func TestAnotherSignInsMarksWait(t *testing.T) {
 	if s.count("attempts")+s.count("openings") != 0 {
 		t.Error("looking at it has kept it")
 	}
-	if p := text(again.get("/today").body); !strings.Contains(p, "2 deliveries wait for a decision") {
+	if p := text(again.get("/today").body); !strings.Contains(p, "2 items wait for a decision") {
 		t.Errorf("Today says nothing: %.300s", p)
 	}
 	if r := again.form("/held/"+s.held(one.ID), url.Values{"do": {"keep"}}); r.status != http.StatusSeeOther {

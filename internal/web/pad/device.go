@@ -147,7 +147,6 @@ const (
 // Each attempt is a transaction of its own: what has been answered for is kept, whatever
 // happens to the rest, and what is sent again changes nothing.
 func (s Pages) PadSync(c *gin.Context) {
-	ctx, p := c.Request.Context(), frame.Person(c)
 	var in struct {
 		Device    uuid.UUID  `json:"device"`
 		Name      string     `json:"name"`
@@ -161,19 +160,9 @@ func (s Pages) PadSync(c *gin.Context) {
 			Kept: "The device keeps it.", Do: "Reload the pad and send it again."})
 		return
 	}
-	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		return tx.Seen(ctx, in.Device, p.ID,
-			frame.CleanName(in.Name))
-	})
-	if errors.Is(err, store.ErrCut) {
-		s.CutOff(c)
+	if !s.seen(c, in.Device, in.Name) {
 		return
 	}
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	s.Sessions.Put(ctx, frame.DeviceKey, in.Device.String())
 	off := s.Now().Sub(in.DeviceNow)
 	slices.SortStableFunc(in.Items, func(a, b syncItem) int { return int(a.Seq - b.Seq) })
 	out := []syncAnswer{}
@@ -181,6 +170,23 @@ func (s Pages) PadSync(c *gin.Context) {
 		out = append(out, s.syncOne(c, &in.Items[i], attempt.Away{Device: in.Device, Seq: in.Items[i].Seq, Off: off}))
 	}
 	c.JSON(http.StatusOK, gin.H{"items": out, "clock_off_s": off.Seconds()})
+}
+
+// seen notes which device the request comes from. It has answered, and says false, for one that was cut off.
+func (s Pages) seen(c *gin.Context, device uuid.UUID, name string) bool {
+	ctx, p := c.Request.Context(), frame.Person(c)
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
+		return tx.Seen(ctx, device, p.ID, frame.CleanName(name))
+	})
+	switch {
+	case errors.Is(err, store.ErrCut):
+		s.CutOff(c)
+	case err != nil:
+		s.Failed(c, err)
+	default:
+		s.Sessions.Put(ctx, frame.DeviceKey, device.String())
+	}
+	return err == nil
 }
 
 // syncOne takes one attempt of a device.

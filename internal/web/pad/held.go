@@ -174,7 +174,8 @@ func (s Pages) heldRow(c *gin.Context, h *store.Held) (heldRow, error) {
 		}
 		row.At, row.Verdict = o.At().In(p.Zone()).Format("2 Jan 15:04"), "not ended"
 		if state.Verdict != nil {
-			row.Verdict = strings.TrimSpace(state.Verdict.Sign + " " + state.Verdict.Verdict + " " + state.Verdict.Margin)
+			row.Verdict = strings.TrimSpace(state.Verdict.Sign + " " + state.Verdict.Verdict + " " +
+				strings.Replace(state.Verdict.Margin, "-", "−", 1))
 		}
 		return errLook
 	})

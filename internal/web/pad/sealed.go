@@ -49,7 +49,7 @@ type sealedAnswer struct {
 // TakeSealed takes what a device has kept. What was made under the sign-in that delivers it is done at once; what was
 // made under another goes to a person for a decision, whoever delivers it.
 func (s Pages) TakeSealed(c *gin.Context) {
-	ctx, p := c.Request.Context(), frame.Person(c)
+	ctx := c.Request.Context()
 	var in struct {
 		Device uuid.UUID         `json:"device"`
 		Name   string            `json:"name"`
@@ -61,19 +61,8 @@ func (s Pages) TakeSealed(c *gin.Context) {
 			Kept: "The device keeps it.", Do: "Reload the page; it is sent again."})
 		return
 	}
-	if in.Device != uuid.Nil {
-		err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-			return tx.Seen(ctx, in.Device, p.ID, frame.CleanName(in.Name))
-		})
-		if errors.Is(err, store.ErrCut) {
-			s.CutOff(c)
-			return
-		}
-		if err != nil {
-			s.Failed(c, err)
-			return
-		}
-		s.Sessions.Put(ctx, frame.DeviceKey, in.Device.String())
+	if in.Device != uuid.Nil && !s.seen(c, in.Device, in.Name) {
+		return
 	}
 	keys, err := s.SealKeys(ctx)
 	if err != nil {

@@ -1,7 +1,7 @@
 // Every page that the school serves looks whether what this device keeps is still that of who is signed in; what is
 // somebody else's, or of a sign-in that has ended, is forgotten before anybody can read it.
 import { adopt } from "./adopt.js";
-import { canKeep, forget, forgetSealed, outbox, ownerHere, send, signingOut, store, whoIs } from "./keep.js";
+import { canKeep, forget, forgetSealed, itemsWait, outbox, ownerHere, send, signingOut, store, whoIs } from "./keep.js";
 
 const signIn = document.documentElement.dataset.signIn ?? "";
 
@@ -66,9 +66,11 @@ async function deliver() {
     const { answers } = await send("", "");
     const taken = answers.filter((a) => a.taken).length,
       held = answers.filter((a) => a.held).length;
-    if (taken) tell(`${taken} that this device had kept ${taken === 1 ? "was" : "were"} sent.`);
-    if (held)
-      tell(`${held} made under another sign-in ${held === 1 ? "waits" : "wait"} for a person's decision.`, "/held");
+    if (taken)
+      tell(
+        `${taken} ${taken === 1 ? "item" : "items"} that this device had kept ${taken === 1 ? "was" : "were"} sent.`,
+      );
+    if (held) tell(itemsWait(held), "/held");
   }
   for (const s of await outbox())
     if (s.refused)

@@ -192,3 +192,9 @@ export async function ownerHere() {
   const db = await store();
   return (await db.get("vault", "owner")) ?? "";
 }
+
+/** What waits for a person, in a sentence. @param {number} n */
+export const itemsWait = (n) =>
+  n === 1
+    ? "1 item from another sign-in waits for a decision."
+    : `${n} items from another sign-in wait for a decision.`;

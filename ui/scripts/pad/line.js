@@ -223,6 +223,9 @@ async function syncSealed() {
 function heardOf(a) {
   const k = attempts.find((x) => x.id === a.id);
   const said = a.said?.verdict;
+  const late = a.said?.late?.length ?? 0;
+  if (late > 0)
+    trouble = `The school had this attempt as ended: ${late} later mark${late === 1 ? " was" : "s were"} not taken.`;
   if (!k?.evidence || !said || said.verdict === k.evidence.verdict) return;
   k.evidence.verdict = said.verdict;
   trouble = `The school judged an attempt ${said.verdict}: ${said.faults?.[0] ?? said.summary}. Others saw it too.`;

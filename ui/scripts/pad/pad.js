@@ -72,8 +72,7 @@ function sayUnsent() {
   if (line.waiting > 0) {
     el("away-held").hidden = false;
     el("away-held").innerHTML = "<b></b> <a href='/held'>Decide on it</a>";
-    /** @type {HTMLElement} */ (el("away-held").firstChild).textContent =
-      `${line.waiting} made under another sign-in ${line.waiting === 1 ? "waits" : "wait"} for a person's decision.`;
+    /** @type {HTMLElement} */ (el("away-held").firstChild).textContent = keep.itemsWait(line.waiting);
   }
 }
 
@@ -453,7 +452,7 @@ async function begin() {
     const why = sessionStorage.getItem("pad-why");
     sessionStorage.removeItem("pad-why");
     if (why) line.say(why);
-    sayUnsent();
+    await recount();
     await openVault();
     await line.readRooms();
     el("device-name").textContent = line.deviceName();
