@@ -2,7 +2,7 @@
 // hears of it.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { accessible, atThePad, atTheDemo, hold, patience, reads, signedIn } from "./browser.mjs";
+import { accessible, atThePad, atTheDemo, hold, patience, reads, signedIn, backOnline } from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -187,8 +187,7 @@ test("calls of the nose are noted on a device without a network, and sent once",
   assert.equal((await calls()).calls, 9);
   await page.selectOption("#c-light", "dusk");
   await page.waitForFunction(() => location.hash.includes("light=dusk"));
-  await page.context().setOffline(false);
-  await page.evaluate(() => dispatchEvent(new Event("online")));
+  await backOnline(page);
   await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 0, undefined, { timeout: patience });
   await page.click("#calls-back");
   await page.waitForSelector(".away-student");

@@ -7,12 +7,14 @@ import {
   atThePad,
   atTheDemo,
   atTheRadio,
+  backOnline,
   fly,
   hold,
   launch,
   password,
   reads,
   signedIn,
+  steady,
 } from "./browser.mjs";
 
 const is = atTheDemo();
@@ -27,35 +29,36 @@ async function signIn(page, email) {
   await page.waitForLoadState("networkidle");
 }
 
-/** Everything that a page can read of what this device keeps, as one text. */
-const readable = (page) =>
-  page.evaluate(async () => {
-    const out = [JSON.stringify({ ...localStorage }), JSON.stringify({ ...sessionStorage })];
-    for (const { name } of await indexedDB.databases()) {
-      const db = await new Promise((ok, no) => {
-        const r = indexedDB.open(name);
+/** Everything that a page can read of what its device keeps, as one text; runs in the page. */
+async function everything() {
+  const out = [JSON.stringify({ ...localStorage }), JSON.stringify({ ...sessionStorage })];
+  for (const { name } of await indexedDB.databases()) {
+    const db = await new Promise((ok, no) => {
+      const r = indexedDB.open(name);
+      r.onsuccess = () => ok(r.result);
+      r.onerror = () => no(r.error);
+    });
+    for (const store of db.objectStoreNames) {
+      const all = await new Promise((ok) => {
+        const r = db.transaction(store).objectStore(store).getAll();
         r.onsuccess = () => ok(r.result);
-        r.onerror = () => no(r.error);
       });
-      for (const store of db.objectStoreNames) {
-        const all = await new Promise((ok) => {
-          const r = db.transaction(store).objectStore(store).getAll();
-          r.onsuccess = () => ok(r.result);
-        });
-        for (const v of all)
-          out.push(
-            JSON.stringify(v, (_, x) =>
-              x instanceof ArrayBuffer || ArrayBuffer.isView(x) ? new TextDecoder("latin1").decode(x) : x,
-            ) ?? "",
-          );
-      }
-      db.close();
+      for (const v of all)
+        out.push(
+          JSON.stringify(v, (_, x) =>
+            x instanceof ArrayBuffer || ArrayBuffer.isView(x) ? new TextDecoder("latin1").decode(x) : x,
+          ) ?? "",
+        );
     }
-    for (const name of await caches.keys())
-      for (const r of await (await caches.open(name)).matchAll())
-        if (/html|json/.test(r.headers.get("Content-Type") ?? "")) out.push(await r.text());
-    return out.join("\n");
-  });
+    db.close();
+  }
+  for (const name of await caches.keys())
+    for (const r of await (await caches.open(name)).matchAll())
+      if (/html|json/.test(r.headers.get("Content-Type") ?? "")) out.push(await r.text());
+  return out.join("\n");
+}
+
+const readable = (page) => steady(() => page.evaluate(everything));
 
 const names = /Amina|Corvelli|Fasolar|Velkovar|Ettore|hover-tail-in|"marks"|evidence/;
 
@@ -117,8 +120,7 @@ test("marks of a sign-in that has ended wait for a person, whoever delivers them
   await reads(page.locator("#away-unsent"), /3 marks of 1 attempt not sent yet/);
   // The sign-in ends elsewhere: the phone hears of it when it comes back.
   await page.context().clearCookies();
-  await page.context().setOffline(false);
-  await page.evaluate(() => dispatchEvent(new Event("online")));
+  await backOnline(page);
   await reads(page.locator("#away-wrong"), /ended|Nobody is signed in here/);
   await reads(page.locator("#away-unsent"), /1 not sent yet/, "what is sealed is not said to be sent");
   assert.doesNotMatch(await readable(page), names);
@@ -226,8 +228,7 @@ for (const [what, ms] of [
     const to = Date.now();
     await page.reload();
     await page.waitForSelector(".away-student");
-    await page.context().setOffline(false);
-    await page.evaluate(() => dispatchEvent(new Event("online")));
+    await backOnline(page);
     await reads(page.locator("#away-unsent"), /all sent/);
     await page.context().close();
     const times = (await attemptsOf("livia@saline.example", "Bruno Fasolar")).map((e) => Date.parse(e.at));

@@ -260,6 +260,24 @@ export async function atThePad(page) {
   await page.waitForFunction(() => document.documentElement.dataset.judge === "own");
 }
 
+/** Asks a page, and asks again when it went on to another page meanwhile. */
+export async function steady(ask) {
+  for (let tries = 0; ; tries++) {
+    try {
+      return await ask();
+    } catch (problem) {
+      if (tries === 5 || !/context was destroyed|navigat/.test(problem.message)) throw problem;
+      await new Promise((r) => setTimeout(r, 200));
+    }
+  }
+}
+
+/** Gives a page its network back; the page may go on to another at once. */
+export async function backOnline(page) {
+  await page.context().setOffline(false);
+  await steady(() => page.evaluate(() => dispatchEvent(new Event("online"))));
+}
+
 /** Holds something for a second; forward lets that second pass. */
 export async function hold(page, selector, forward = () => page.waitForTimeout(1300)) {
   const b = await page.locator(selector).boundingBox();

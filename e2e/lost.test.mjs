@@ -14,6 +14,7 @@ import {
   reads,
   signedIn,
   state,
+  backOnline,
 } from "./browser.mjs";
 
 const is = atTheDemo({ gl: true });
@@ -87,8 +88,7 @@ test("calls are noted, undone, kept without a network, and sent when it is back"
   for (let i = 0; i < 6; i++) await note((await get()).mark_m <= tells);
   await reads(page.locator("#sight-sent"), /kept on this device/);
   assert.ok((await get()).kept >= 5);
-  await page.context().setOffline(false);
-  await page.evaluate(() => dispatchEvent(new Event("online")));
+  await backOnline(page);
   await note((await get()).mark_m <= tells);
   // the last can still be undone
   await page.waitForFunction(() => globalThis.maestraleSight?.get().kept <= 1, undefined, { timeout: patience });

@@ -1,7 +1,7 @@
 // A spotter beside the instructor, and what is said: on the pad, by the craft's side, and later in the debrief.
 import assert from "node:assert/strict";
 import { after, before, test } from "node:test";
-import { accessible, atThePad, hold, launch, reads, signedIn, startDemo } from "./browser.mjs";
+import { accessible, atThePad, hold, launch, reads, signedIn, startDemo, backOnline } from "./browser.mjs";
 
 let browser, demo;
 before(async () => {
@@ -94,8 +94,7 @@ test("a spotter without a network is merged by time, and what comes too late is 
   await pad.waitForSelector("#view-verdict:not([hidden])");
   await pad.click("#v-debrief");
   await pad.waitForURL("**/attempts/*");
-  await spotter.context().setOffline(false);
-  await spotter.evaluate(() => dispatchEvent(new Event("online")));
+  await backOnline(spotter);
   await spotter.click("#spot-back");
   await reads(spotter.locator("#away-unsent"), /all sent/);
   await pad.reload();
