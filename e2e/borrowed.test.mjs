@@ -344,7 +344,8 @@ test("a run of the simulator that ends after the sign-in is kept, and sent after
   await reads(page.locator("#r-summary"), /sent once you sign in/);
   await page.reload();
   await signIn(page, "nives@saline.example");
-  await page.goto(student);
+  await reads(page.locator(".delivered"), /1 item from another sign-in waits/);
+  await page.goto(student); // and on the next page still
   await reads(page.locator(".delivered"), /1 item from another sign-in waits/);
   await page.click(".delivered a");
   await page.click("button:has-text('Keep it, as mine')");

@@ -54,6 +54,13 @@ function tell(words, href, read) {
   document.querySelector("main")?.prepend(p);
 }
 
+// How many of this sign-in's items wait for a decision is told on each page until somebody has opened the page of
+// decisions, not only on the page that happened to deliver them.
+const waitsKey = `waits:${signIn}`;
+const waitsHere = () => Number(sessionStorage.getItem(waitsKey) ?? 0);
+const remember = (/** @type {number} */ n) =>
+  n ? sessionStorage.setItem(waitsKey, String(n)) : sessionStorage.removeItem(waitsKey);
+
 /** Sends what this device has not sent, whoever is signed in; what became of it is said. */
 async function deliver() {
   if (!canKeep || !signIn) return;
@@ -70,8 +77,10 @@ async function deliver() {
       tell(
         `${taken} ${taken === 1 ? "item" : "items"} that this device had kept ${taken === 1 ? "was" : "were"} sent.`,
       );
-    if (held) tell(itemsWait(held), "/held");
+    if (held) remember(waitsHere() + held);
   }
+  if (location.pathname === "/held") remember(0);
+  if (waitsHere()) tell(itemsWait(waitsHere()), "/held");
   for (const s of await outbox())
     if (s.refused)
       tell(
