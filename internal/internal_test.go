@@ -18,10 +18,10 @@ import (
 
 // layers are the packages of internal, the lowest first. A package imports only packages of lower layers.
 var layers = [][]string{
-	{"device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet", "standin", "words",
-		"demo/pilot"},
-	{"store", "demo/weeks"},
-	{"storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
+	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet", "standin",
+		"words", "demo/pilot"},
+	{"reach", "store", "demo/weeks"},
+	{"backup", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
 	{"attempt", "fieldday"},
 	{"exchange", "demo"},
 	{"web/frame"},

@@ -188,6 +188,10 @@ func (tx Tx) link(ctx context.Context, l record.Link, prev record.Hash) (record.
 	if err != nil {
 		return hash, err
 	}
+	// Kept as it was hashed, so that the database can hash it again.
+	if l.Body, err = json.Marshal(l.Body); err != nil {
+		return hash, fmt.Errorf("extend the chain: %w", err)
+	}
 	_, err = tx.Exec(ctx, `INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) VALUES ($1,
 		$2, $3, $4, $5, $6, $7, $8)`,
 		tx.School, l.Student, l.Seq, l.Kind, l.ID, string(l.Body), prev[:], hash[:])

@@ -37,9 +37,9 @@ func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string)
 
 // CreateSchool adds a school and, in the same transaction, its chief where one is given, as the owner of the database.
 func CreateSchool(ctx context.Context, url string, s School, chief *Account) error {
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := Connect(ctx, url)
 	if err != nil {
-		return fmt.Errorf("connect: %w", err)
+		return err
 	}
 	defer func() { _ = conn.Close(ctx) }()
 	err = pgx.BeginFunc(ctx, conn, func(tx pgx.Tx) error {
@@ -72,9 +72,9 @@ func CreateSchool(ctx context.Context, url string, s School, chief *Account) err
 
 // ListSchools lists every school by name, as the owner.
 func ListSchools(ctx context.Context, url string) ([]School, error) {
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := Connect(ctx, url)
 	if err != nil {
-		return nil, fmt.Errorf("connect: %w", err)
+		return nil, err
 	}
 	defer func() { _ = conn.Close(ctx) }()
 	rows, err := conn.Query(ctx, `SELECT `+schoolColumns+` FROM `+Schema+`.schools ORDER BY name, id`)
@@ -88,9 +88,9 @@ func ListSchools(ctx context.Context, url string) ([]School, error) {
 // OtherSchool finds a school that did not begin under a name, as the owner; empty where there is none, or no database
 // yet.
 func OtherSchool(ctx context.Context, url, name string) (other string, err error) {
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := Connect(ctx, url)
 	if err != nil {
-		return "", fmt.Errorf("connect: %w", err)
+		return "", err
 	}
 	defer func() { _ = conn.Close(ctx) }()
 	err = conn.QueryRow(ctx, `SELECT s.name FROM `+Schema+`.schools s WHERE $1 <> coalesce((SELECT n.name

@@ -5,17 +5,13 @@ package store
 
 import (
 	"context"
-	"embed"
 	"errors"
 	"fmt"
-	"io/fs"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
-	"github.com/jackc/pgx/v5/stdlib"
-	"github.com/pressly/goose/v3"
 )
 
 // Schema holds every table of the application.
@@ -28,40 +24,11 @@ const Role = "maestrale_app"
 // whether or not it exists in another.
 var ErrNotFound = errors.New("not found")
 
-//go:embed migrations/*.sql
-var migrations embed.FS
-
-// Migrate brings the database up to date, as the owner that the URL names.
-func Migrate(ctx context.Context, url string) error {
-	cfg, err := pgx.ParseConfig(url)
-	if err != nil {
-		return fmt.Errorf("DATABASE_URL: %w", err)
-	}
-	cfg.RuntimeParams["search_path"] = Schema
-	db := stdlib.OpenDB(*cfg)
-	defer func() { _ = db.Close() }()
-	if _, err := db.ExecContext(ctx, "CREATE SCHEMA IF NOT EXISTS "+Schema); err != nil {
-		return fmt.Errorf("make the schema: %w", err)
-	}
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return fmt.Errorf("migrate: %w", err)
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, db, files)
-	if err != nil {
-		return fmt.Errorf("migrate: %w", err)
-	}
-	if _, err := p.Up(ctx); err != nil {
-		return fmt.Errorf("migrate: %w", err)
-	}
-	return nil
-}
-
 // Reset removes every table of the application, as the owner.
 func Reset(ctx context.Context, url string) error {
-	conn, err := pgx.Connect(ctx, url)
+	conn, err := Connect(ctx, url)
 	if err != nil {
-		return fmt.Errorf("connect: %w", err)
+		return err
 	}
 	defer func() { _ = conn.Close(ctx) }()
 	if _, err := conn.Exec(ctx, "DROP SCHEMA IF EXISTS "+Schema+" CASCADE"); err != nil {
@@ -72,28 +39,6 @@ func Reset(ctx context.Context, url string) error {
 
 // Store is the application's way to the database.
 type Store struct{ pool *pgxpool.Pool }
-
-// Open connects as the application's role; tracer may be nil.
-func Open(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store, error) {
-	cfg, err := pgxpool.ParseConfig(url)
-	if err != nil {
-		return nil, fmt.Errorf("DATABASE_URL: %w", err)
-	}
-	// Set at the start of the session, so that even RESET ROLE comes back here.
-	cfg.ConnConfig.RuntimeParams["role"] = Role
-	cfg.ConnConfig.RuntimeParams["search_path"] = Schema
-	cfg.ConnConfig.RuntimeParams["application_name"] = "maestrale"
-	cfg.ConnConfig.Tracer = tracer
-	pool, err := pgxpool.NewWithConfig(ctx, cfg)
-	if err != nil {
-		return nil, fmt.Errorf("connect: %w", err)
-	}
-	if err := pool.Ping(ctx); err != nil {
-		pool.Close()
-		return nil, fmt.Errorf("connect: %w", err)
-	}
-	return &Store{pool}, nil
-}
 
 // Pool gives the sessions their connections.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }
@@ -156,6 +101,9 @@ const (
 	uniqueViolation     = "23505"
 	foreignKeyViolation = "23503"
 	undefinedTable      = "42P01"
+	undefinedRole       = "42704"
+	undefinedSchema     = "3F000"
+	notPermitted        = "42501"
 )
 
 // NewID makes a UUIDv7.

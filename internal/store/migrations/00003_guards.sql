@@ -46,6 +46,7 @@ DO $$ BEGIN
     IF NOT pg_has_role(current_user, 'maestrale_app', 'MEMBER') THEN
         EXECUTE format('GRANT maestrale_app TO %I', current_user);
     END IF;
+EXCEPTION WHEN insufficient_privilege THEN NULL; -- an owner who makes no roles needs none of this one's rights
 END $$;
 
 DO $$
