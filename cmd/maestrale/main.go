@@ -33,7 +33,7 @@ func run(args []string, in io.Reader, out, errOut io.Writer) int {
 		verifyCommand(), regainCommand(), sightCommand(), yawCommand(), convertCommand(), packCommand(), courseCommand(),
 		flyCommand(), dayCommand(), standinCommand(), demoCommand(), upCommand(), schoolCommand(), peopleCommand(),
 		passwordCommand(), markCommand(), witnessCommand(), signCommand(), cardCommand(), serveCommand(), versionCommand(),
-		migrateCommand())
+		migrateCommand(), backupCommand(), restoreCommand(), rolesCommand())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(errOut, oneLine(err))
 		if errors.Is(err, errUnsound) {

@@ -69,7 +69,7 @@ func schoolNewCommand() *cobra.Command {
 				return err
 			}
 		}
-		url, err := databaseURL()
+		url, err := ownersURL()
 		if err != nil {
 			return err
 		}
@@ -108,7 +108,7 @@ func printedSchool(s store.School) schoolPrinted {
 func schoolListCommand() *cobra.Command {
 	return &cobra.Command{Use: "list", Short: "Lists the schools in the database", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			url, err := databaseURL()
+			url, err := ownersURL()
 			if err != nil {
 				return err
 			}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"runtime/debug"
+	"strings"
 
 	"github.com/spf13/cobra"
 )
@@ -18,6 +19,14 @@ func versionCommand() *cobra.Command {
 			return writeVersion(c.OutOrStdout(), info)
 		},
 	}
+}
+
+// versionWords is which build this is, in one line.
+func versionWords() string {
+	var b strings.Builder
+	info, _ := debug.ReadBuildInfo() // nil only without module support
+	_ = writeVersion(&b, info)       // a builder takes everything
+	return strings.TrimSpace(b.String())
 }
 
 // writeVersion says the commit, its time, whether files had been changed since, and the compiler.

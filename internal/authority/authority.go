@@ -1,4 +1,5 @@
-// Package authority is a certificate authority of one's own, for HTTPS at a field without internet: made once, kept with
+// Package authority is a certificate authority of one's own, for HTTPS at a field without internet: made once, kept
+// with
 // strict permissions, and unable to vouch for anything but the names and addresses it was made for.
 package authority
 
@@ -77,7 +78,8 @@ func Open(dir string, names []string, now func() time.Time) (*Authority, error) 
 		return nil, fmt.Errorf("%s is no certificate authority of this program", certFile)
 	}
 	if now().After(pair.Leaf.NotAfter) {
-		return nil, fmt.Errorf("the authority in %s ended on %s; move the folder away, start again, and let the phones trust "+
+		return nil, fmt.Errorf("the authority in %s ended on %s; move the folder away, start again, and let the phones "+
+			"trust "+
 			"the new one", dir, pair.Leaf.NotAfter.Format("2 January 2006"))
 	}
 	return &Authority{pair.Leaf, key, now}, nil
@@ -94,33 +96,7 @@ func create(dir string, names []string, now func() time.Time) (*Authority, error
 	if err != nil {
 		return nil, fmt.Errorf("make the authority: %w", err)
 	}
-	t := &x509.Certificate{
-		SerialNumber: serial(), Subject: pkix.Name{CommonName: "Maestrale of " + names[0], Organization: []string{"Maestrale"}},
-		NotBefore: now().Add(-24 * time.Hour), NotAfter: now().AddDate(years, 0, 0), // a phone's clock may be behind
-		IsCA: true, BasicConstraintsValid: true, MaxPathLenZero: true,
-		KeyUsage:                    x509.KeyUsageCertSign | x509.KeyUsageCRLSign,
-		ExtKeyUsage:                 []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
-		PermittedDNSDomainsCritical: true,
-	}
-	for _, n := range names {
-		if ip := net.ParseIP(n); ip != nil {
-			bits := 128
-			if v4 := ip.To4(); v4 != nil {
-				ip, bits = v4, 32
-			}
-			t.PermittedIPRanges = append(t.PermittedIPRanges, &net.IPNet{IP: ip, Mask: net.CIDRMask(bits, bits)})
-			continue
-		}
-		t.PermittedDNSDomains = append(t.PermittedDNSDomains, strings.ToLower(n))
-	}
-	// A kind of name without any permitted one would be free: it is closed instead (RFC 5280, 4.2.1.10).
-	if len(t.PermittedIPRanges) == 0 {
-		t.ExcludedIPRanges = []*net.IPNet{{IP: net.IPv4zero.To4(), Mask: net.CIDRMask(0, 32)},
-			{IP: net.IPv6zero, Mask: net.CIDRMask(0, 128)}}
-	}
-	if len(t.PermittedDNSDomains) == 0 {
-		t.ExcludedDNSDomains = []string{""}
-	}
+	t := template(names, now())
 	der, err := x509.CreateCertificate(rand.Reader, t, t, key.Public(), key)
 	if err != nil {
 		return nil, fmt.Errorf("make the authority: %w", err)
@@ -145,6 +121,39 @@ func create(dir string, names []string, now func() time.Time) (*Authority, error
 		}
 	}
 	return &Authority{cert, key, now}, nil
+}
+
+// template is what the certificate of a new authority says: above all for which names it may vouch.
+func template(names []string, now time.Time) *x509.Certificate {
+	t := &x509.Certificate{
+		SerialNumber: serial(), Subject: pkix.Name{CommonName: "Maestrale of " + names[0],
+			Organization: []string{"Maestrale"}},
+		NotBefore: now.Add(-24 * time.Hour), NotAfter: now.AddDate(years, 0, 0), // a phone's clock may be behind
+		IsCA: true, BasicConstraintsValid: true, MaxPathLenZero: true,
+		KeyUsage:                    x509.KeyUsageCertSign | x509.KeyUsageCRLSign,
+		ExtKeyUsage:                 []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
+		PermittedDNSDomainsCritical: true,
+	}
+	for _, n := range names {
+		if ip := net.ParseIP(n); ip != nil {
+			bits := 128
+			if v4 := ip.To4(); v4 != nil {
+				ip, bits = v4, 32
+			}
+			t.PermittedIPRanges = append(t.PermittedIPRanges, &net.IPNet{IP: ip, Mask: net.CIDRMask(bits, bits)})
+			continue
+		}
+		t.PermittedDNSDomains = append(t.PermittedDNSDomains, strings.ToLower(n))
+	}
+	// A kind of name without any permitted one would be free: it is closed instead (RFC 5280, 4.2.1.10).
+	if len(t.PermittedIPRanges) == 0 {
+		t.ExcludedIPRanges = []*net.IPNet{{IP: net.IPv4zero.To4(), Mask: net.CIDRMask(0, 32)},
+			{IP: net.IPv6zero, Mask: net.CIDRMask(0, 128)}}
+	}
+	if len(t.PermittedDNSDomains) == 0 {
+		t.ExcludedDNSDomains = []string{""}
+	}
+	return t
 }
 
 // writeWhole writes a file that is there whole or not at all, after a power cut too.
@@ -228,7 +237,8 @@ func (a *Authority) Issue(names ...string) (*tls.Certificate, error) {
 
 // Due tells whether a certificate has to be made anew.
 func (a *Authority) Due(c *tls.Certificate) bool {
-	return c == nil || a.now().AddDate(0, 0, renewDays).After(c.Leaf.NotAfter) && c.Leaf.NotAfter.Before(a.Certificate.NotAfter)
+	return c == nil || a.now().AddDate(0, 0, renewDays).After(c.Leaf.NotAfter) &&
+		c.Leaf.NotAfter.Before(a.Certificate.NotAfter)
 }
 
 // PEM is the authority's certificate, for phones that are to trust it.

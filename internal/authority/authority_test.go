@@ -29,7 +29,8 @@ func TestAnAuthorityVouchesForItsOwnNamesOnly(t *testing.T) {
 			t.Errorf("%s: %v", n, err)
 		}
 	}
-	for _, n := range []string{"192.0.2.8", "203.0.113.1", "2001:db8::8", "bank.example", "local", "laptop.local.example"} {
+	for _, n := range []string{"192.0.2.8", "203.0.113.1", "2001:db8::8", "bank.example", "local",
+		"laptop.local.example"} {
 		if _, err := a.Issue(n); !errors.Is(err, ErrElsewhere) {
 			t.Errorf("it vouches for %s: %v", n, err)
 		}
@@ -43,7 +44,8 @@ func TestAnAuthorityVouchesForItsOwnNamesOnly(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := forged.Leaf.Verify(x509.VerifyOptions{Roots: roots, DNSName: "bank.example", CurrentTime: now}); err == nil {
+	if _, err := forged.Leaf.Verify(x509.VerifyOptions{Roots: roots, DNSName: "bank.example",
+		CurrentTime: now}); err == nil {
 		t.Error("a certificate outside the authority's names was believed")
 	}
 }

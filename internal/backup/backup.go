@@ -1,5 +1,6 @@
 // Package backup copies the whole database into one file, and puts such a file into an empty database and proves that
-// the copy is the same. A file is a ZIP archive of a dump, as pg_dump writes it, and of a manifest that says what is in it.
+// the copy is the same. A file is a ZIP archive of a dump, as pg_dump writes it, and of a manifest that says what is in
+// it.
 package backup
 
 import (
@@ -226,7 +227,8 @@ func Write(ctx context.Context, address string, to io.Writer, why, version strin
 		return nil, fmt.Errorf("write: %w", err)
 	}
 	dump := &summed{to: part, sum: sha256.New()}
-	cmd, err := command(ctx, "pg_dump", address, "--format", "custom", "--schema", store.Schema, "--no-owner", "--snapshot",
+	cmd, err := command(ctx, "pg_dump", address, "--format", "custom", "--schema", store.Schema, "--no-owner",
+		"--snapshot",
 		snapshot, "--compress", "5", "--no-password", "--lock-wait-timeout", "60s")
 	if err != nil {
 		return nil, err
@@ -300,7 +302,8 @@ func look(ctx context.Context, tx pgx.Tx) (*Manifest, error) {
 	}
 	for _, name := range names {
 		t := Table{Name: name}
-		if err := tx.QueryRow(ctx, `SELECT count(*) FROM `+pgx.Identifier{store.Schema, name}.Sanitize()).Scan(&t.Rows); err != nil {
+		if err := tx.QueryRow(ctx, `SELECT count(*) FROM `+pgx.Identifier{store.Schema,
+			name}.Sanitize()).Scan(&t.Rows); err != nil {
 			return nil, fmt.Errorf("count %s: %w", name, err)
 		}
 		m.Tables = append(m.Tables, t)

@@ -107,8 +107,10 @@ func (w *working) record(t *testing.T) {
 		t.Fatal(err)
 	}
 	a := store.NewAttempt{StudentID: w.student, By: w.by, Result: &score.Result{Verdict: score.Pass,
-		AspectS: [field.Sectors]float64{20}}, Attempt: record.Attempt{ID: store.NewID().String(), At: time.Now(), Side: field.NoSide,
-		Aids: "position-hold", CraftClass: "light", Drill: d.Key, Source: "observed", Level: 1, Verdict: score.Pass, Counts: true}, Drill: d,
+		AspectS: [field.Sectors]float64{20}}, Attempt: record.Attempt{ID: store.NewID().String(), At: time.Now(),
+		Side: field.NoSide,
+		Aids: "position-hold", CraftClass: "light", Drill: d.Key, Source: "observed", Level: 1, Verdict: score.Pass,
+		Counts: true}, Drill: d,
 		CraftType: "gheppio"}
 	if err := w.st.InSchool(ctx, w.school, func(tx store.Tx) error {
 		_, err := tx.Keep(ctx, w.student, a)
@@ -247,7 +249,10 @@ func TestDamagedBackups(t *testing.T) {
 	}
 	defer func() { _ = a.Close() }()
 	to := on(t, target)
-	if _, err := a.Restore(ctx, to, func(context.Context) (string, error) { return "", errors.New("no page") }); err == nil {
+	if _, err := a.Restore(ctx, to, func(context.Context) (string, error) {
+		return "",
+			errors.New("no page")
+	}); err == nil {
 		t.Error("a copy without a page was called good")
 	}
 	a.Tables[0].Rows++
@@ -344,7 +349,8 @@ func TestTheDailyBackup(t *testing.T) {
 	}
 	for d := range 40 {
 		now = now.AddDate(0, 0, d)
-		if err := os.WriteFile(filepath.Join(k.Folder, now.Format(nameLayout)+"-"+BeforeMigration+suffix), nil, 0o600); err != nil {
+		if err := os.WriteFile(filepath.Join(k.Folder, now.Format(nameLayout)+"-"+BeforeMigration+suffix), nil,
+			0o600); err != nil {
 			t.Fatal(err)
 		}
 	}

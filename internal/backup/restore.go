@@ -85,13 +85,15 @@ type Proof struct {
 	Took     time.Duration `json:"-"`
 }
 
-// Restore puts a backup into the empty database at an address, which is the owner's, compares the copy with the manifest
+// Restore puts a backup into the empty database at an address, which is the owner's, compares the copy with the
+// manifest
 // entry by entry, and lets served serve a page of it. What is not the same is taken out again.
 func (a *Archive) Restore(ctx context.Context, address string, served func(context.Context) (string, error)) (p Proof,
 	err error) {
 	begun := time.Now()
 	if a.Version > store.Newest() {
-		return p, fmt.Errorf("this backup is newer than this program: its tables have version %d, and this program knows %d; "+
+		return p, fmt.Errorf("this backup is newer than this program: its tables have version %d, and this program knows "+
+			"%d; "+
 			"install the newer program", a.Version, store.Newest())
 	}
 	if err := store.Empty(ctx, address); err != nil {

@@ -99,7 +99,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if err != nil {
 		return nil, fmt.Errorf("data folder: %w", err)
 	}
-	password, err := prepare(bin, dir, who)
+	password, err := prepare(bin, dir, who, o.Quick)
 	if err != nil {
 		return nil, err
 	}
@@ -116,61 +116,83 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	return nil, last
 }
 
-// prepare makes the data folder and returns the password of its owner.
-func prepare(bin, dir string, who *syscall.Credential) (string, error) {
+// prepare makes the data folder and returns the password of its owner. The database is made beside its place and moved
+// there when it is whole, so that nothing that is in its place is ever taken for unfinished.
+func prepare(bin, dir string, who *syscall.Credential, quick bool) (string, error) {
 	data, secret := filepath.Join(dir, "postgres"), filepath.Join(dir, "password")
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return "", fmt.Errorf("data folder: %w", err)
 	}
-	if b, err := os.ReadFile(secret); err == nil {
-		if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err == nil {
-			return strings.TrimSpace(string(b)), nil
+	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err == nil {
+		b, err := os.ReadFile(secret)
+		if err != nil {
+			return "", fmt.Errorf("the password of the database in %s cannot be read: %w; expected it in %s, and nothing was "+
+				"changed", data, err, secret)
 		}
+		return strings.TrimSpace(string(b)), nil
 	}
-	if left, err := os.ReadDir(data); err == nil && len(left) > 0 {
-		// An interrupted first start leaves a folder that no server can use.
-		if err := os.RemoveAll(data); err != nil {
+	fresh := data + ".new"
+	for _, unfinished := range []string{fresh, data} { // an interrupted first start left it, and no server can use it
+		if err := os.RemoveAll(unfinished); err != nil {
 			return "", fmt.Errorf("clear an unfinished data folder: %w", err)
 		}
 	}
 	raw := make([]byte, 24)
 	_, _ = rand.Read(raw) // never fails
 	password := hex.EncodeToString(raw)
-	pw, err := os.CreateTemp("", "maestrale-*")
-	if err != nil {
-		return "", fmt.Errorf("data folder: %w", err)
-	}
-	defer func() { _ = os.Remove(pw.Name()) }()
-	if _, err := pw.WriteString(password); err != nil {
-		return "", fmt.Errorf("data folder: %w", err)
-	}
-	if err := pw.Close(); err != nil {
-		return "", fmt.Errorf("data folder: %w", err)
-	}
-	if err := os.MkdirAll(data, 0o700); err != nil {
-		return "", fmt.Errorf("data folder: %w", err)
-	}
-	if who != nil {
-		for _, p := range []string{data, pw.Name()} {
-			if err := os.Chown(p, int(who.Uid), int(who.Gid)); err != nil {
-				return "", fmt.Errorf("data folder: %w", err)
-			}
-		}
-		if err := reachable(data); err != nil {
-			return "", err
-		}
-	}
-	cmd := exec.Command(filepath.Join(bin, "initdb"), "-D", data, "-U", "maestrale", "--pwfile", pw.Name(),
-		"--auth=scram-sha-256", "--encoding=UTF8", "--locale=C.UTF-8", "--no-sync")
-	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: who}
-	cmd.Dir = "/"
-	if out, err := cmd.CombinedOutput(); err != nil {
-		return "", fmt.Errorf("make the database folder %s: %w: %s", data, err, lastLine(out))
+	if err := initialise(bin, fresh, password, who, quick); err != nil {
+		return "", err
 	}
 	if err := os.WriteFile(secret, []byte(password+"\n"), 0o600); err != nil {
 		return "", fmt.Errorf("data folder: %w", err)
 	}
+	if err := os.Rename(fresh, data); err != nil {
+		return "", fmt.Errorf("data folder: %w", err)
+	}
+	if !quick {
+		syscall.Sync() // before anything is acknowledged: a power cut must find both
+	}
 	return password, nil
+}
+
+// initialise makes a database cluster in a new folder.
+func initialise(bin, data, password string, who *syscall.Credential, quick bool) error {
+	pw, err := os.CreateTemp("", "maestrale-*")
+	if err != nil {
+		return fmt.Errorf("data folder: %w", err)
+	}
+	defer func() { _ = os.Remove(pw.Name()) }()
+	if _, err := pw.WriteString(password); err != nil {
+		return fmt.Errorf("data folder: %w", err)
+	}
+	if err := pw.Close(); err != nil {
+		return fmt.Errorf("data folder: %w", err)
+	}
+	if err := os.MkdirAll(data, 0o700); err != nil {
+		return fmt.Errorf("data folder: %w", err)
+	}
+	if who != nil {
+		for _, p := range []string{data, pw.Name()} {
+			if err := os.Chown(p, int(who.Uid), int(who.Gid)); err != nil {
+				return fmt.Errorf("data folder: %w", err)
+			}
+		}
+		if err := reachable(data); err != nil {
+			return err
+		}
+	}
+	args := []string{"-D", data, "-U", "maestrale", "--pwfile", pw.Name(), "--auth=scram-sha-256", "--encoding=UTF8",
+		"--locale=C.UTF-8"}
+	if quick {
+		args = append(args, "--no-sync")
+	}
+	cmd := exec.Command(filepath.Join(bin, "initdb"), args...)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: who}
+	cmd.Dir = "/"
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("make the database folder %s: %w: %s", data, err, lastLine(out))
+	}
+	return nil
 }
 
 // reachable tells root that the user postgres cannot come to the folder.
@@ -217,7 +239,7 @@ func start(ctx context.Context, bin, dir, password string, who *syscall.Credenti
 			"-c", "max_wal_size=2GB", "-c", "autovacuum=off")
 	}
 	s := &Server{
-		url:  fmt.Sprintf("postgres://maestrale:%s@127.0.0.1:%d/postgres?sslmode=disable", password, port),
+		url:  address(password, port),
 		done: make(chan error, 1), log: filepath.Join(dir, "postgres.log"),
 	}
 	logFile, err := os.OpenFile(s.log, os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o644)
@@ -306,6 +328,29 @@ func (s *Server) Stop() error {
 		_ = s.cmd.Process.Kill()
 		return errors.New("PostgreSQL did not stop within a minute and was killed; it recovers at the next start")
 	}
+}
+
+// Running tells how to connect to the server that runs on a data folder, where one does.
+func Running(dir string) (url string, runs bool) {
+	secret, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", false
+	}
+	lock, err := os.ReadFile(filepath.Join(dir, "postgres", "postmaster.pid"))
+	lines := strings.Split(string(lock), "\n")
+	if err != nil || len(lines) < 4 { // its process, folder, start and port
+		return "", false
+	}
+	pid, err1 := strconv.Atoi(strings.TrimSpace(lines[0]))
+	port, err2 := strconv.Atoi(strings.TrimSpace(lines[3]))
+	if err1 != nil || err2 != nil || syscall.Kill(pid, 0) == syscall.ESRCH { // left by a power cut
+		return "", false
+	}
+	return address(strings.TrimSpace(string(secret)), port), true
+}
+
+func address(password string, port int) string {
+	return fmt.Sprintf("postgres://maestrale:%s@127.0.0.1:%d/postgres?sslmode=disable", password, port)
 }
 
 // DataFolder is where the demo keeps its data: beside the checkout, or, for

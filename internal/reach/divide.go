@@ -10,7 +10,8 @@ import (
 // firstByte of a connection that begins with TLS: a handshake record (RFC 8446, 5.1).
 const firstByte = 0x16
 
-// divide makes two listeners of one: connections that begin with TLS, and the others. Nobody waits for a connection that
+// divide makes two listeners of one: connections that begin with TLS, and the others. Nobody waits for a connection
+// that
 // says nothing.
 func divide(l net.Listener) (secure, plain net.Listener) {
 	a := &part{from: l, conns: make(chan net.Conn), closed: make(chan struct{})}

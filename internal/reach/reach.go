@@ -1,4 +1,5 @@
-// Package reach is how a server is reached: over plain HTTP on this machine, or over HTTPS with a certificate from files,
+// Package reach is how a server is reached: over plain HTTP on this machine, or over HTTPS with a certificate from
+// files,
 // from a public authority (ACME, RFC 8555), or from an authority of one's own.
 package reach
 
@@ -185,7 +186,8 @@ func (f *Front) own(o Options) error {
 		}
 	}
 	if len(mine) == 0 {
-		return fmt.Errorf("the authority in %s vouches for %s, and this machine is now at %s; use one of the old addresses, or "+
+		return fmt.Errorf("the authority in %s vouches for %s, and this machine is now at %s; use one of the old "+
+			"addresses, or "+
 			"move the folder away, start again, and let the phones trust the new authority", o.Folder,
 			strings.Join(a.Names(), ", "), strings.Join(names, ", "))
 	}
@@ -313,7 +315,8 @@ func (f *Front) Serve(server *http.Server, open http.Handler) error {
 // redirect leads to HTTPS: at the same name where that is one of ours, and else at the public address.
 func (f *Front) redirect(w http.ResponseWriter, r *http.Request) {
 	if r.Method != http.MethodGet && r.Method != http.MethodHead {
-		http.Error(w, "This server speaks HTTPS: nothing is taken over plain HTTP. Nothing was changed.", http.StatusForbidden)
+		http.Error(w, "This server speaks HTTPS: nothing is taken over plain HTTP. Nothing was changed.",
+			http.StatusForbidden)
 		return
 	}
 	base := f.Public
@@ -340,6 +343,18 @@ func (f *Front) Close() {
 			_ = l.Close()
 		}
 	}
+}
+
+// OnLoopback refuses an address that other machines reach.
+func OnLoopback(addr string) error {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return fmt.Errorf("%q is no address; expected one such as 127.0.0.1:9464", addr)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return fmt.Errorf("%q can be reached from other machines; expected one on loopback, such as 127.0.0.1:9464", addr)
+	}
+	return nil
 }
 
 // Names are the names and addresses of this machine: what phones may type, and what is only reached from here.

@@ -101,7 +101,18 @@ func (tx Tx) SetPassword(ctx context.Context, account uuid.UUID, hash string, ex
 	if _, err := tx.Exec(ctx, `UPDATE accounts SET password_hash = $2 WHERE id = $1`, account, hash); err != nil {
 		return fmt.Errorf("keep the password: %w", err)
 	}
+	if err := tx.ForgetBrowsers(ctx, account); err != nil {
+		return err
+	}
 	return tx.EndSignIns(ctx, account, except, time.Now())
+}
+
+// Rehash keeps the same password in another way.
+func (tx Tx) Rehash(ctx context.Context, account uuid.UUID, hash string) error {
+	if _, err := tx.Exec(ctx, `UPDATE accounts SET password_hash = $2 WHERE id = $1`, account, hash); err != nil {
+		return fmt.Errorf("keep the password: %w", err)
+	}
+	return nil
 }
 
 // PasswordHash is what is kept of an account's password; it is no hash for an account that has none.

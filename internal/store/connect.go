@@ -148,9 +148,20 @@ func verifier(secret string) string {
 	return fmt.Sprintf("SCRAM-SHA-256$%d:%s$%s:%s", rounds, b64(salt), b64(stored[:]), b64(under(salted, "Server Key")))
 }
 
+// UsualConnections is how many connections to the database the server holds where nothing else is said.
+const UsualConnections = 10
+
 // Open connects as the server: with a login that can do its work and nothing else. It refuses tables of a version that
 // this program does not know. The tracer may be nil.
 func Open(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store, error) {
+	return OpenPool(ctx, url, 0, tracer)
+}
+
+// OpenPool is Open with a number of connections; 0 is what the address says, else the usual number.
+func OpenPool(ctx context.Context, url string, connections int, tracer pgx.QueryTracer) (*Store, error) {
+	if connections < 0 || connections > 0 && connections < 3 {
+		return nil, fmt.Errorf("%d connections to the database; expected 3 or more", connections)
+	}
 	user, password, err := login(ctx, url)
 	if err != nil {
 		return nil, err
@@ -158,6 +169,12 @@ func Open(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store, erro
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("DATABASE_URL: %w", err)
+	}
+	if !strings.Contains(url, "pool_max_conns") {
+		cfg.MaxConns = UsualConnections
+	}
+	if connections > 0 {
+		cfg.MaxConns = int32(min(connections, 1000))
 	}
 	cfg.ConnConfig.User, cfg.ConnConfig.Password = user, password
 	if user != Role {
@@ -171,7 +188,8 @@ func Open(ctx context.Context, url string, tracer pgx.QueryTracer) (*Store, erro
 	if err != nil {
 		return nil, fmt.Errorf("connect: %w", err)
 	}
-	s := &Store{pool}
+	// Two connections are left for the short questions that come before any school is known.
+	s := &Store{pool, newTurns(int(cfg.MaxConns) - 2)}
 	if err := s.known(ctx); err != nil {
 		pool.Close()
 		return nil, err

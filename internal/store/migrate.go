@@ -154,7 +154,8 @@ func Empty(ctx context.Context, url string) error {
 	if err != nil {
 		return fmt.Errorf("look at the database: %w", err)
 	}
-	return fmt.Errorf("this database is not empty: %s is in it; expected an empty one, so that nothing is overwritten", first)
+	return fmt.Errorf("this database is not empty: %s is in it; expected an empty one, so that nothing is overwritten",
+		first)
 }
 
 // TablesVersion tells which version the tables at an address have, 0 where there are none.
@@ -171,7 +172,8 @@ func TablesVersion(ctx context.Context, url string) (int64, error) {
 func VersionOf(ctx context.Context, on interface {
 	QueryRow(context.Context, string, ...any) pgx.Row
 }) (v int64, err error) {
-	err = on.QueryRow(ctx, `SELECT coalesce(max(version_id), 0) FROM `+Schema+`.goose_db_version WHERE is_applied`).Scan(&v)
+	err = on.QueryRow(ctx, `SELECT coalesce(max(version_id), 0)
+		FROM `+Schema+`.goose_db_version WHERE is_applied`).Scan(&v)
 	switch {
 	case violates(err, undefinedTable) || violates(err, undefinedSchema) || violates(err, notPermitted):
 		return 0, nil // none, or older than the right to read it

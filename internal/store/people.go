@@ -51,7 +51,17 @@ type Person struct {
 	Stuck       bool
 	Files       int64 // versions of the school's own drills, programmes and gates
 	SignsUntil  *time.Time
+	IdleMinutes int // after so many the school ends a sign-in that nobody uses
 }
+
+// Idle tells whether nobody has used the sign-in for longer than the school allows. That it is used is noted every few
+// minutes only, which is not held against anybody.
+func (p *Person) Idle(now time.Time) bool {
+	return p.SeenAt != nil && now.Sub(*p.SeenAt) > time.Duration(p.IdleMinutes)*time.Minute+SeenEvery
+}
+
+// SeenEvery is how often it is noted that a sign-in is in use.
+const SeenEvery = 5 * time.Minute
 
 // Units are the person's units of length and speed.
 func (p *Person) Units() units.System {
@@ -126,50 +136,14 @@ func (s *Store) BySignIn(ctx context.Context, account, signIn uuid.UUID) (Person
 }
 
 func (s *Store) person(ctx context.Context, account uuid.UUID, signIn *uuid.UUID) (Person, error) {
-	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until
+	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until,
+		idle_minutes_of(a.school_id) AS idle_minutes
 		FROM account_in_session($1, $2) a`, account, signIn)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)
 	}
 	return p, err
-}
-
-// Failures counts failed sign-ins under each key since a moment.
-func (s *Store) Failures(ctx context.Context, keys [][]byte, since time.Time) ([]int, error) {
-	out := make([]int, len(keys))
-	rows, err := s.pool.Query(ctx, `SELECT k.ord::int, count(f.key)::int
-		FROM unnest($1::bytea[]) WITH ORDINALITY AS k(key, ord)
-		LEFT JOIN sign_in_failures f ON f.key = k.key AND f.at >= $2 GROUP BY 1`, keys, since)
-	if err != nil {
-		return nil, fmt.Errorf("count failed sign-ins: %w", err)
-	}
-	var ord, n int
-	_, err = pgx.ForEachRow(rows, []any{&ord, &n}, func() error { out[ord-1] = n; return nil })
-	if err != nil {
-		return nil, fmt.Errorf("count failed sign-ins: %w", err)
-	}
-	return out, nil
-}
-
-// Failed notes a failed sign-in under each key, and forgets those older than
-// a day.
-func (s *Store) Failed(ctx context.Context, keys [][]byte) error {
-	if _, err := s.pool.Exec(ctx, `INSERT INTO sign_in_failures (key) SELECT unnest($1::bytea[])`, keys); err != nil {
-		return fmt.Errorf("note a failed sign-in: %w", err)
-	}
-	if _, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE at < now() - interval '1 day'`); err != nil {
-		return fmt.Errorf("forget old failed sign-ins: %w", err)
-	}
-	return nil
-}
-
-// SignedIn forgets the failures of an address.
-func (s *Store) SignedIn(ctx context.Context, key []byte) error {
-	if _, err := s.pool.Exec(ctx, `DELETE FROM sign_in_failures WHERE key = $1`, key); err != nil {
-		return fmt.Errorf("forget failed sign-ins: %w", err)
-	}
-	return nil
 }
 
 // Student is a person who is trained.

@@ -85,14 +85,16 @@ func TestTemporaryObjectsAreNotUsedByTheOwner(t *testing.T) {
 		t.Fatal(err)
 	}
 	var got int
-	if err := app.QueryRow(ctx, "SELECT count(*) FROM maestrale.account_by_email('planted@x.example')").Scan(&got); err != nil ||
+	if err := app.QueryRow(ctx,
+		"SELECT count(*) FROM maestrale.account_by_email('planted@x.example')").Scan(&got); err != nil ||
 		got != 0 {
 		t.Errorf("a planted table was read by a function that runs as the owner: %d rows, %v", got, err)
 	}
 	var left string
 	if err := conn.QueryRow(ctx, `SELECT coalesce(string_agg(p.oid::regprocedure::text, ', '), '')
 		FROM pg_proc p WHERE p.pronamespace = 'maestrale'::regnamespace AND p.prosecdef
-		AND NOT coalesce('search_path=maestrale, pg_temp' = ANY (p.proconfig), false)`).Scan(&left); err != nil || left != "" {
+		AND NOT coalesce('search_path=maestrale, pg_temp' = ANY (p.proconfig),
+		false)`).Scan(&left); err != nil || left != "" {
 		t.Errorf("these run as the owner and do not look in pg_temp last: %s (%v)", left, err)
 	}
 }
@@ -119,7 +121,11 @@ func TestTheDatabaseRecomputesTheChain(t *testing.T) {
 	if err := insert(link, wrong); !violates(err, "23000") {
 		t.Errorf("a wrong hash was taken: %v", err)
 	}
-	if err := db.InSchool(ctx, s.id, func(tx Tx) error { _, err := tx.link(ctx, link, record.Hash{}); return err }); err != nil {
+	if err := db.InSchool(ctx, s.id, func(tx Tx) error {
+		_, err := tx.link(ctx, link,
+			record.Hash{})
+		return err
+	}); err != nil {
 		t.Errorf("the right one was refused: %v", err)
 	}
 	other := link

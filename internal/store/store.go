@@ -38,7 +38,10 @@ func Reset(ctx context.Context, url string) error {
 }
 
 // Store is the application's way to the database.
-type Store struct{ pool *pgxpool.Pool }
+type Store struct {
+	pool  *pgxpool.Pool
+	turns *turns
+}
 
 // Pool gives the sessions their connections.
 func (s *Store) Pool() *pgxpool.Pool { return s.pool }
@@ -58,10 +61,15 @@ type Tx struct {
 // InSchool runs f in a transaction that sees one school; it is kept whole when
 // f returns nil and leaves nothing behind otherwise.
 func (s *Store) InSchool(ctx context.Context, school uuid.UUID, f func(Tx) error) error {
+	give, err := s.turns.take(ctx)
+	if err != nil {
+		return err
+	}
+	defer give()
 	// Both in one round trip; a UUID has nothing to quote.
 	options := pgx.TxOptions{BeginQuery: "BEGIN; SET LOCAL maestrale.school = '" + school.String() + "'"}
 	var said error // what f returned, which is passed on as it is
-	err := pgx.BeginTxFunc(ctx, s.pool, options, func(tx pgx.Tx) error {
+	err = pgx.BeginTxFunc(ctx, s.pool, options, func(tx pgx.Tx) error {
 		said = f(Tx{tx, school})
 		return said
 	})

@@ -416,22 +416,3 @@ func TestNothingHalfDoneIsKept(t *testing.T) {
 		return nil
 	})
 }
-
-func TestFailuresAreCountedByKey(t *testing.T) {
-	a, b := []byte(NewID().String()), []byte(NewID().String())
-	for range 3 {
-		if err := db.Failed(ctx, [][]byte{a}); err != nil {
-			t.Fatal(err)
-		}
-	}
-	n, err := db.Failures(ctx, [][]byte{b, a}, time.Now().Add(-time.Minute))
-	if err != nil || n[0] != 0 || n[1] != 3 {
-		t.Errorf("%v, %v", n, err)
-	}
-	if err := db.SignedIn(ctx, a); err != nil {
-		t.Fatal(err)
-	}
-	if n, _ := db.Failures(ctx, [][]byte{a}, time.Now().Add(-time.Minute)); n[0] != 0 {
-		t.Errorf("after a sign-in %v failures are left", n)
-	}
-}

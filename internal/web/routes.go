@@ -1,10 +1,14 @@
 package web
 
 import (
+	courses "maestrale/core/course"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
 
+	"maestrale/core/flight/trace"
+	"maestrale/core/intake"
+	"maestrale/core/track"
 	"maestrale/internal/store"
 	"maestrale/internal/web/course"
 	"maestrale/internal/web/fleet"
@@ -45,7 +49,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/school/close", frame.Chiefs, on(schoolPages, school.Pages.CloseSchool)),
 		post("/school/open", frame.Chiefs, on(schoolPages, school.Pages.OpenSchool)),
 		get("/import", frame.Chiefs, on(schoolPages, school.Pages.ImportPage)),
-		post("/import", frame.Chiefs, on(schoolPages, school.Pages.UploadTable)),
+		brings(intake.MostBytes+1<<20, post("/import", frame.Chiefs, on(schoolPages, school.Pages.UploadTable))),
 		get("/import/templates/:kind", frame.Chiefs, on(schoolPages, school.Pages.TemplateFile)),
 		post("/import/claims", frame.Chiefs, on(schoolPages, school.Pages.DecideClaims)),
 		get("/import/:intake", frame.Chiefs, on(schoolPages, school.Pages.PreviewTable)),
@@ -74,7 +78,7 @@ func table(*frame.Frame) []frame.Route {
 		get("/pad/now", frame.Anyone, on(padPages, pad.Pages.ServerTime)),
 		get("/pad/key", frame.SignedIn, on(padPages, pad.Pages.Key)),
 		post("/pad/judge", frame.Teachers, on(padPages, pad.Pages.Judge)),
-		post("/pad/sealed", frame.SignedIn, on(padPages, pad.Pages.TakeSealed)),
+		brings(pad.MaxSync, post("/pad/sealed", frame.SignedIn, on(padPages, pad.Pages.TakeSealed))),
 		kept(post("/students/:student/sightings", frame.AtField, on(padPages, pad.Pages.PostSighting))),
 		get("/students/:student/sightings", frame.AtField, on(padPages, pad.Pages.SightingsNow)),
 		kept(post("/students/:student/voice", frame.Teachers, on(padPages, pad.Pages.PostVoice))),
@@ -83,7 +87,7 @@ func table(*frame.Frame) []frame.Route {
 		get("/held", frame.SignedIn, on(padPages, pad.Pages.HeldPage)),
 		post("/held/dates/:attempt", frame.Chiefs, on(padPages, pad.Pages.DecideDate)),
 		post("/held/:held", frame.SignedIn, on(padPages, pad.Pages.DecideHeld)),
-		post("/pad/sync", frame.Teachers, on(padPages, pad.Pages.PadSync)),
+		brings(pad.MaxSync, post("/pad/sync", frame.Teachers, on(padPages, pad.Pages.PadSync))),
 		post("/devices/:device/cut", frame.Chiefs, on(schoolPages, school.Pages.CutDevice)),
 		get("/sw.js", frame.Anyone, on(padPages, pad.Pages.ServiceWorker)),
 		get("/pad.webmanifest", frame.Anyone, on(padPages, pad.Pages.Manifest)),
@@ -111,7 +115,7 @@ func table(*frame.Frame) []frame.Route {
 		live("/students/:student/follow/live", frame.Teachers, on(padPages, pad.Pages.FollowLive)),
 		post("/students/:student/follow/:follow", frame.Teachers, on(padPages, pad.Pages.KeepFollowed)),
 		get("/students/:student/fly", frame.OwnRecord, on(flyPages, fly.Pages.FlyPage)),
-		kept(post("/students/:student/runs", frame.OwnRecord, on(flyPages, fly.Pages.PostRun))),
+		brings(trace.MaxBytes+1<<20, kept(post("/students/:student/runs", frame.OwnRecord, on(flyPages, fly.Pages.PostRun)))),
 		live("/students/:student/live", frame.OwnRecord, on(flyPages, fly.Pages.FlyLive)),
 		get("/students/:student/watch", frame.AtField, on(flyPages, fly.Pages.WatchPage)),
 		live("/students/:student/watch/live", frame.AtField, on(flyPages, fly.Pages.WatchLive)),
@@ -125,7 +129,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/radio", frame.SignedIn, on(flyPages, fly.Pages.PostRadio)),
 		get("/students/:student/runs/:run", frame.Teachers, on(flyPages, fly.Pages.RunFile)),
 		get("/students/:student/log", frame.Teachers, on(studentsPages, students.Pages.LogPage)),
-		post("/students/:student/log", frame.Teachers, on(studentsPages, students.Pages.UploadLog)),
+		streams(upload, post("/students/:student/log", frame.Teachers, on(studentsPages, students.Pages.UploadLog))),
 		get("/students/:student/log/:upload", frame.Teachers, on(studentsPages, students.Pages.PreviewLog)),
 		post("/students/:student/log/:upload", frame.Teachers, on(studentsPages, students.Pages.KeepLog)),
 		get("/attempts/:attempt", frame.OwnRecord, on(studentsPages, students.Pages.DebriefPage)),
@@ -151,9 +155,9 @@ func table(*frame.Frame) []frame.Route {
 		get("/check/:address", frame.Anyone, on(studentsPages, students.Pages.CheckCard)),
 		get("/records", frame.AtField, on(recordsPages, records.Pages.RecordsPage)),
 		get("/records/exchange", frame.Teachers, on(recordsPages, records.Pages.ExchangePage)),
-		post("/records/exchange", frame.Teachers, on(recordsPages, records.Pages.TakeRecord)),
+		streams(upload, post("/records/exchange", frame.Teachers, on(recordsPages, records.Pages.TakeRecord))),
 		get("/records/audit", frame.Chiefs, on(recordsPages, records.Pages.AuditPage)),
-		get("/records/everything.zip", frame.Chiefs, on(recordsPages, records.Pages.EverythingFile)),
+		long(get("/records/everything.zip", frame.Chiefs, on(recordsPages, records.Pages.EverythingFile))),
 		post("/people/:account/sign", frame.Chiefs, on(schoolPages, school.Pages.GiveRight)),
 		get("/units/:kind", frame.SignedIn, onFrame((*frame.Frame).Echo)),
 		get("/wind", frame.SignedIn, onFrame((*frame.Frame).WindPart)),
@@ -163,9 +167,9 @@ func table(*frame.Frame) []frame.Route {
 		post("/sites", frame.Teachers, on(coursePages, course.Pages.PostSite)),
 		post("/pace", frame.AtField, on(schoolPages, school.Pages.PostPace)),
 		post("/settings/:what", frame.Chiefs, on(schoolPages, school.Pages.PostSettings)),
-		post("/courses", frame.Teachers, on(coursePages, course.Pages.AddCourse)),
+		brings(courses.MaxFile+1<<20, post("/courses", frame.Teachers, on(coursePages, course.Pages.AddCourse))),
 		get("/courses/:course", frame.AtField, on(coursePages, course.Pages.CoursePage)),
-		post("/courses/:course", frame.Teachers, on(coursePages, course.Pages.ChangeCourse)),
+		brings(courses.MaxFile+1<<20, post("/courses/:course", frame.Teachers, on(coursePages, course.Pages.ChangeCourse))),
 		post("/courses/:course/today", frame.Teachers, on(coursePages, course.Pages.SetToday)),
 		get("/courses/:course/:file", frame.AtField, on(coursePages, course.Pages.CourseFile)),
 		get("/fleet", frame.AtField, on(fleetPages, fleet.Pages.FleetPage)),
@@ -203,6 +207,27 @@ func get(path string, roles []string, h frame.Handler) frame.Route {
 // live is for an answer that goes on.
 func live(path string, roles []string, h frame.Handler) frame.Route {
 	return frame.Route{Method: http.MethodGet, Path: path, Roles: roles, Handler: h, Live: true}
+}
+
+// upload is the largest file of a flight, with a little for the other parts of its form.
+const upload = track.MaxBytes + 2<<20
+
+// brings is for a request with so many bytes at most.
+func brings(most int64, r frame.Route) frame.Route {
+	r.Body = most
+	return r
+}
+
+// streams is for a form whose parts are read as they come.
+func streams(most int64, r frame.Route) frame.Route {
+	r.Streams = true
+	return brings(most, r)
+}
+
+// long is for an answer that takes long.
+func long(r frame.Route) frame.Route {
+	r.Large = true
+	return r
 }
 
 // kept is for what devices keep sealed until it can be sent.

@@ -64,30 +64,51 @@ CREATE TABLE known_browsers (
 CREATE INDEX known_browsers_by_account ON known_browsers (account_id, at DESC);
 GRANT SELECT, INSERT, DELETE ON known_browsers TO maestrale_app;
 
--- Counts one attempt to sign in under each key, before the password is looked at, and tells how many there were since
--- the given moment: of several at once each has its own number.
+-- Counts one attempt to sign in under its keys, before the password is looked at, and tells whether it may be: of several
+-- at once each is counted. The keys are those of the thing from this place, of the thing from anywhere, and of the place.
+-- From a place with too many attempts each thing can still be tried once.
 -- +goose StatementBegin
-CREATE FUNCTION count_sign_in(keys bytea[], since timestamptz, now timestamptz) RETURNS TABLE (key bytea, tries bigint)
+CREATE FUNCTION count_sign_in(keys bytea[], most int[], since timestamptz, now timestamptz) RETURNS boolean
 LANGUAGE plpgsql AS $$
+DECLARE
+    tries int[];
 BEGIN
     PERFORM pg_advisory_xact_lock(hashtextextended(encode(k, 'hex'), 19)) FROM unnest(keys) k ORDER BY k;
+    SELECT array_agg((SELECT count(*) FROM sign_in_failures f WHERE f.key = k.key AND f.at >= since) ORDER BY k.ord)
+      INTO tries FROM unnest(keys) WITH ORDINALITY AS k(key, ord);
+    IF tries[1] >= most[1] OR tries[2] >= most[2] OR tries[3] >= most[3] AND tries[1] > 0 THEN
+        RETURN false;
+    END IF;
     INSERT INTO sign_in_failures (key, at) SELECT k, now FROM unnest(keys) k;
-    RETURN QUERY SELECT k, (SELECT count(*) FROM sign_in_failures f WHERE f.key = k AND f.at >= since)
-      FROM unnest(keys) k;
+    IF random() < 0.02 THEN
+        DELETE FROM sign_in_failures f WHERE f.at < now - interval '1 day';
+    END IF;
+    RETURN true;
 END $$;
 DO $$ BEGIN
-    EXECUTE format('ALTER FUNCTION count_sign_in(bytea[], timestamptz, timestamptz) SET search_path = %I, pg_temp',
+    EXECUTE format('ALTER FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) SET search_path = %I, pg_temp',
       current_schema());
 END $$;
 -- +goose StatementEnd
-REVOKE ALL ON FUNCTION count_sign_in(bytea[], timestamptz, timestamptz) FROM PUBLIC;
-GRANT EXECUTE ON FUNCTION count_sign_in(bytea[], timestamptz, timestamptz) TO maestrale_app;
+REVOKE ALL ON FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) FROM PUBLIC;
+GRANT EXECUTE ON FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) TO maestrale_app;
 
 -- After how many idle minutes a sign-in ends; the school decides.
 ALTER TABLE schools ADD COLUMN idle_minutes int NOT NULL DEFAULT 720 CHECK (idle_minutes BETWEEN 5 AND 43200);
 GRANT UPDATE (idle_minutes) ON schools TO maestrale_app;
+-- +goose StatementBegin
+CREATE FUNCTION idle_minutes_of(school uuid) RETURNS int LANGUAGE sql STABLE SECURITY DEFINER AS $$
+    SELECT idle_minutes FROM schools WHERE id = school
+$$;
+DO $$ BEGIN
+    EXECUTE format('ALTER FUNCTION idle_minutes_of(uuid) SET search_path = %I, pg_temp', current_schema());
+END $$;
+-- +goose StatementEnd
+REVOKE ALL ON FUNCTION idle_minutes_of(uuid) FROM PUBLIC;
+GRANT EXECUTE ON FUNCTION idle_minutes_of(uuid) TO maestrale_app;
 
 -- +goose Down
+DROP FUNCTION idle_minutes_of(uuid);
 ALTER TABLE schools DROP COLUMN idle_minutes;
-DROP FUNCTION count_sign_in(bytea[], timestamptz, timestamptz);
+DROP FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz);
 DROP TABLE known_browsers, backups;

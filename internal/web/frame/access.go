@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -28,6 +27,12 @@ type Route struct {
 	Setup bool
 	// Sealed is for what devices keep sealed until it can be sent.
 	Sealed bool
+	// Body is how many bytes the request may bring; 0 = as many as usual.
+	Body int64
+	// Streams is for a handler that reads the parts of a form as they come.
+	Streams bool
+	// Large is for an answer that takes long, such as a whole school's files.
+	Large bool
 }
 
 // Who may go to an address.
@@ -45,9 +50,6 @@ const (
 	signInKey  = "sign-in"
 	personKey  = "person"
 )
-
-// seenEvery is how often it is noted that a sign-in is in use.
-const seenEvery = 5 * time.Minute
 
 // signedIn reads the session: whose it is, and which sign-in.
 func (s *Frame) signedIn(c *gin.Context) (account, signIn uuid.UUID, ok bool) {
@@ -70,7 +72,16 @@ func (s *Frame) identified(c *gin.Context) {
 	if errors.Is(err, store.ErrNotFound) {
 		return // the account was closed, or the sign-in was ended elsewhere
 	}
-	if err == nil && (p.SeenAt == nil || s.Now().Sub(*p.SeenAt) > seenEvery) {
+	if err == nil && p.Idle(s.Now()) {
+		// Nobody used it for longer than the school allows: it ends, as if somebody had signed out.
+		err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
+			return tx.EndSignIn(c.Request.Context(), id, signIn, s.Now())
+		})
+		if err == nil {
+			return
+		}
+	}
+	if err == nil && (p.SeenAt == nil || s.Now().Sub(*p.SeenAt) > store.SeenEvery) {
 		err = s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
 			return tx.SeenSignIn(c.Request.Context(), signIn, s.Now())
 		})
@@ -86,8 +97,13 @@ func (s *Frame) identified(c *gin.Context) {
 			cut, err = tx.Cut(c.Request.Context(), device)
 			return err
 		})
-		if err != nil || cut {
-			if cut && strings.HasPrefix(c.Request.URL.Path, "/pad/") {
+		if err != nil {
+			s.Failed(c, err)
+			c.Abort()
+			return
+		}
+		if cut {
+			if strings.HasPrefix(c.Request.URL.Path, "/pad/") {
 				s.CutOff(c)
 				c.Abort()
 			}

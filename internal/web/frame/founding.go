@@ -75,6 +75,7 @@ func (s *Frame) alive(c *gin.Context, roles []string) (stop func()) {
 	if !ok {
 		return func() {}
 	}
+	ends := s.Sessions.Deadline(c.Request.Context())
 	ctx, cancel := context.WithCancel(c.Request.Context())
 	c.Request = c.Request.WithContext(ctx)
 	lasting, end := context.WithCancel(context.WithoutCancel(ctx))
@@ -89,6 +90,9 @@ func (s *Frame) alive(c *gin.Context, roles []string) (stop func()) {
 			case <-tick.C:
 			}
 			p, err := s.Store.BySignIn(lasting, account, signIn)
+			if err == nil && (!s.Now().Before(ends) || p.Idle(s.Now())) {
+				err = store.ErrNotFound // the session has ended
+			}
 			if err != nil || !slices.Contains(roles, p.Role) {
 				cancel()
 				end()
@@ -109,16 +113,7 @@ func Alive(c *gin.Context) context.Context {
 	return context.WithoutCancel(c.Request.Context())
 }
 
-// Address is the full address of a path of this application, for links that are opened elsewhere: under the public
-// address
-// where one is set.
-func (s *Frame) Address(c *gin.Context, path string) string {
-	if s.public != "" {
-		return s.public + path
-	}
-	scheme := "http"
-	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https"
-	}
-	return scheme + "://" + c.Request.Host + path
-}
+// Address is the full address of a path of this application, for links that are opened elsewhere: under the address
+// that
+// was set for this server, and never under what a request claims to have asked for.
+func (s *Frame) Address(path string) string { return s.public + path }

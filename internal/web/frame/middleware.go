@@ -4,6 +4,7 @@ import (
 	"context"
 	"io"
 	"log/slog"
+	"maestrale/internal/reach"
 	"net/http"
 	"runtime/debug"
 	"strings"
@@ -39,6 +40,8 @@ type answer struct {
 	http.ResponseWriter
 	status int
 	bytes  int
+	route  string // the pattern of the address; empty where nothing answers
+	live   bool
 }
 
 func (a *answer) WriteHeader(status int) {
@@ -65,8 +68,8 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		id := uuid.NewString()
 		w.Header().Set("X-Request-Id", id)
-		r = r.WithContext(context.WithValue(r.Context(), requestID{}, id))
-		a, begin := &answer{ResponseWriter: w}, time.Now()
+		a, begin := &answer{ResponseWriter: w, route: "none"}, time.Now()
+		r = r.WithContext(context.WithValue(context.WithValue(r.Context(), requestID{}, id), answerKey{}, a))
 		defer func() {
 			if p := recover(); p != nil {
 				s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
@@ -75,11 +78,22 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 						http.StatusInternalServerError)
 				}
 			}
-			s.Log.InfoContext(r.Context(), "request", "method", r.Method, "path", r.URL.Path, "status", a.status, "bytes",
-				a.bytes, "ms", float64(time.Since(begin).Microseconds())/1000)
+			took := time.Since(begin)
+			s.observe(a, method(r), took)
+			s.Log.InfoContext(r.Context(), "request", "method", method(r), "route", a.route, "status", a.status, "bytes",
+				a.bytes, "ms", float64(took.Microseconds())/1000)
 		}()
 		next.ServeHTTP(a, r)
 	})
+}
+
+// method keeps words that somebody made up out of the log and the figures.
+func method(r *http.Request) string {
+	switch r.Method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodOptions:
+		return r.Method
+	}
+	return "other"
 }
 
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; " +
@@ -93,14 +107,17 @@ func AllowWasm(c *gin.Context) {
 		"script-src 'self' 'wasm-unsafe-eval'", 1))
 }
 
-// secured sets the headers that keep a page to what ships with it.
-func secured(next http.Handler) http.Handler {
+// secured sets the headers that keep a page to what ships with it, and a browser to HTTPS where the server speaks it.
+func (s *Frame) secured(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		if s.secure && reach.OverHTTPS(r) {
+			h.Set("Strict-Transport-Security", s.stayOnHTTPS())
+		}
 		if !strings.HasPrefix(r.URL.Path, "/static/") {
 			h.Set("Cache-Control", "no-store")
 		}

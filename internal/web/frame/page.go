@@ -2,6 +2,7 @@ package frame
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -190,7 +191,23 @@ func (s *Frame) Failed(c *gin.Context, err error) {
 		s.NotFound(c)
 		return
 	}
-	if c.Request.Context().Err() != nil {
+	switch wrong := store.BadText(err); {
+	case errors.Is(err, store.ErrOverloaded), errors.Is(err, context.DeadlineExceeded):
+		c.Header("Retry-After", "3")
+		s.Problem(c, http.StatusServiceUnavailable, Problem{What: "The school's computer has too much to do just now.",
+			Do: "Try again in a few seconds."})
+		return
+	case store.Away(err):
+		s.Log.ErrorContext(c.Request.Context(), "database", "error", err)
+		c.Header("Retry-After", "5")
+		s.Problem(c, http.StatusServiceUnavailable, Problem{What: "The school's database does not answer just now.",
+			Do: "Try again in a few seconds."})
+		return
+	case wrong != "":
+		s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + wrong + " in what was sent, and text was expected.",
+			Do: "Type it anew instead of pasting it."})
+		return
+	case c.Request.Context().Err() != nil:
 		return // whoever asked has left
 	}
 	s.Log.ErrorContext(c.Request.Context(), "failed", "error", err)

@@ -24,6 +24,7 @@ import (
 	"maestrale/internal/fieldday"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/live"
+	"maestrale/internal/reach"
 	"maestrale/internal/sealed"
 	"maestrale/internal/store"
 )
@@ -35,9 +36,11 @@ type Options struct {
 	Log       *slog.Logger
 	Now       func() time.Time
 	Secure    bool // cookies only over HTTPS
+	// Front is how the server is reached, for the page that tells phones; nil = not known.
+	Front *reach.Front
 	// Interface is the folder of the interface files while the program is being worked on; empty = those built in.
 	Interface string
-	Public    string        // the address at which phones and strangers reach it; empty = as it is asked
+	Public    string        // the address at which phones and strangers reach it; empty = this machine's own
 	Recheck   time.Duration // how often a lasting answer looks whether the account may still be there; 0 = 20 s
 }
 
@@ -63,7 +66,11 @@ type Frame struct {
 	done    sync.Map                    // schools, by id, whose first steps are done
 	keys    atomic.Pointer[sealed.Keys] // that devices seal to, once they were read
 	public  string
+	secure  bool
+	front   *reach.Front
 	recheck time.Duration
+	lively  lively
+	figures *figures
 }
 
 // Request is the frame around one request.
@@ -99,6 +106,11 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 		s.Now = time.Now
 	}
 	s.public, s.recheck = strings.TrimSuffix(o.Public, "/"), o.Recheck
+	if s.public == "" {
+		s.public = "http://127.0.0.1:8080"
+	}
+	s.secure, s.front = o.Secure, o.Front
+	s.figures = s.newFigures()
 	if s.recheck == 0 {
 		s.recheck = recheck
 	}
@@ -112,7 +124,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	s.Sessions.Store = s.cleanup
 	s.Sessions.Lifetime = WorkingDay
 	s.Sessions.HashTokenInStore = true
-	s.Sessions.Cookie.Name = "maestrale"
+	s.Sessions.Cookie.Name = s.cookieName("maestrale")
 	s.Sessions.Cookie.HttpOnly = true
 	s.Sessions.Cookie.SameSite = http.SameSiteLaxMode
 	s.Sessions.Cookie.Secure = o.Secure
@@ -135,9 +147,26 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		http.Error(w, "This request came from another site and was refused. Nothing was changed.", http.StatusForbidden)
 	}))
-	s.handler = s.logged(secured(guard.Handler(compressed(s.Sessions.LoadAndSave(s.engine)))))
+	s.handler = headless(s.logged(s.secured(guard.Handler(compressed(s.Sessions.LoadAndSave(s.engine))))))
 	go s.listen()
 	return s, nil
+}
+
+// cookieName is the full name of a cookie: with HTTPS a browser takes it from this very server only, and never over
+// plain HTTP (RFC 6265bis, the prefix __Host-).
+func (s *Frame) cookieName(name string) string {
+	if s.secure {
+		return "__Host-" + name
+	}
+	return name
+}
+
+// stayOnHTTPS is for how long a browser stays with HTTPS: a month with an own authority, which may be taken away again.
+func (s *Frame) stayOnHTTPS() string {
+	if s.front != nil && s.front.Authority != nil {
+		return "max-age=2592000"
+	}
+	return "max-age=31536000"
 }
 
 // ServeHTTP serves one request.
@@ -159,7 +188,7 @@ func (s *Frame) routes() error {
 		return fmt.Errorf("interface files: %w", err)
 	}
 	files := http.StripPrefix("/static/", http.FileServerFS(static))
-	s.engine.GET("/static/*file", func(c *gin.Context) {
+	s.engine.GET("/static/*file", named(false), func(c *gin.Context) {
 		// The pages name the files with their sum, so that they never go stale;
 		// the style sheet names the font, which changes its name when it changes.
 		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
@@ -176,22 +205,41 @@ func (s *Frame) routes() error {
 	if s.files.disk {
 		s.engine.GET("/develop/changes", s.reloads)
 	}
-	s.engine.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	s.engine.GET("/readyz", s.ready)
+	s.engine.GET("/healthz", named(false), func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	s.engine.GET("/readyz", named(false), s.ready)
 	s.engine.NoRoute(s.founded(false), s.identified, func(c *gin.Context) { s.NotFound(c) })
 	s.engine.NoMethod(func(c *gin.Context) {
 		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.",
 			Do: "Go back and use the page's own buttons."})
 	})
 	for _, r := range s.table {
-		s.engine.Handle(r.Method, r.Path, s.founded(r.Setup), s.identified, s.allowed(r.Roles), func(c *gin.Context) {
-			if r.Live {
-				defer s.alive(c, r.Roles)()
-			}
-			r.Handler(s.request(c), c)
-		})
+		s.engine.Handle(r.Method, r.Path, named(r.Live), s.limited(r), s.founded(r.Setup), s.identified, s.allowed(r.Roles),
+			s.readable(r), func(c *gin.Context) { s.answer(r, c) })
 	}
 	return nil
+}
+
+// answer lets a route's handler answer. An answer that goes on is counted, and ends when it may no longer.
+func (s *Frame) answer(r Route, c *gin.Context) {
+	if !r.Live {
+		r.Handler(s.request(c), c)
+		return
+	}
+	if c.Request.Context().Value(headKey{}) != nil {
+		c.Status(http.StatusOK) // what follows the head would never end
+		return
+	}
+	p := Person(c)
+	leave, ok := s.lively.enter(p.ID, p.SchoolID)
+	if !ok {
+		c.Header("Retry-After", "30")
+		s.Problem(c, http.StatusTooManyRequests, Problem{What: "Too many pages of this account wait for news.",
+			Do: "Close some of them."})
+		return
+	}
+	defer leave()
+	defer s.alive(c, r.Roles)()
+	r.Handler(s.request(c), c)
 }
 
 // request is the frame around a request: the catalogue is that of the school that asks.

@@ -2,6 +2,7 @@ package frame
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -45,21 +46,21 @@ func (s *Frame) SignInPage(c *gin.Context) {
 	s.Render(c, http.StatusOK, "sign-in", Page{Title: "Sign in", Script: "passkey.js", Body: signInModel{}})
 }
 
-// tries are the keys under which wrong tries are counted: from one place for one thing, for that thing from anywhere,
-// and
+// tries are the keys under which attempts are counted: from one place for one thing, for that thing from anywhere, and
 // from one place for anything of the kind. A kind is a sign-in or the setup.
-func tries(kind, what, from string) [][]byte {
+func tries(kind, what, from string) [3][]byte {
 	key := func(parts ...string) []byte {
 		sum := sha256.Sum256([]byte(strings.Join(parts, "\x00")))
 		return sum[:]
 	}
-	return [][]byte{key(kind+"pair", what, from), key(kind+"address", what), key(kind+"from", from)}
+	return [3][]byte{key(kind+"pair", what, from), key(kind+"address", what), key(kind+"from", from)}
 }
 
-// Tries counts wrong tries of one kind at one thing, from the place of the request.
+// Tries counts attempts of one kind at one thing, from the place of the request.
 type Tries struct {
 	frame *Frame
-	keys  [][]byte
+	keys  [3][]byte
+	most  [3]int
 }
 
 // TriesAt begins to count; kind is empty for sign-ins.
@@ -68,63 +69,58 @@ func (s *Frame) TriesAt(c *gin.Context, kind, what string) Tries {
 	if err != nil {
 		from = c.Request.RemoteAddr
 	}
-	return Tries{s, tries(kind, what, from)}
+	return Tries{s, tries(kind, what, from), [3]int{TriesPair, triesAddress, triesFromHere}}
 }
 
-// TooMany tells whether so many were wrong lately that none is looked at.
+// TooMany counts this attempt, before anything is looked at, and tells whether there were so many lately that it is not
+// looked at: of many at once no more than the limit are.
 func (t Tries) TooMany(ctx context.Context) (bool, error) {
-	n, err := t.frame.Store.Failures(ctx, t.keys, t.frame.Now().Add(-patience))
-	if err != nil {
-		return false, err
+	now := t.frame.Now()
+	may, err := t.frame.Store.Try(ctx, t.keys, t.most, now.Add(-patience), now)
+	if !may && err == nil {
+		t.frame.figures.throttled.Inc()
 	}
-	return n[0] >= TriesPair || n[1] >= triesAddress || n[2] >= triesFromHere, nil
+	return !may, err
 }
 
-// Wrong notes one more.
-func (t Tries) Wrong(ctx context.Context) error { return t.frame.Store.Failed(ctx, t.keys) }
+// Right takes this attempt back, and forgets the wrong ones from this place at this thing.
+func (t Tries) Right(ctx context.Context) error { return t.frame.Store.TakeBack(ctx, t.keys, true) }
 
-// Right forgets those from this place at this thing.
-func (t Tries) Right(ctx context.Context) error { return t.frame.Store.SignedIn(ctx, t.keys[0]) }
+// Unlooked takes this attempt back: nothing was guessed with it.
+func (t Tries) Unlooked(ctx context.Context) error { return t.frame.Store.TakeBack(ctx, t.keys, false) }
 
+// browserCookie keeps what a browser shows to be known to an account.
+const browserCookie = "maestrale-browser"
+
+// knownBrowser tells what this browser keeps, where it has signed in to an account before.
+func (s *Frame) knownBrowser(c *gin.Context, account uuid.UUID) (token string, known bool, err error) {
+	kept, err := c.Request.Cookie(s.cookieName(browserCookie))
+	if err != nil || len(kept.Value) > 100 || account == uuid.Nil {
+		return "", false, nil //nolint:nilerr // it keeps nothing
+	}
+	known, err = s.Store.KnowsBrowser(c.Request.Context(), account, kept.Value)
+	return kept.Value, known, err
+}
+
+// SignIn signs in with an address and a password.
 func (s *Frame) SignIn(c *gin.Context) {
 	ctx := c.Request.Context()
 	email := strings.ToLower(strings.TrimSpace(c.PostForm("email")))
-	tries := s.TriesAt(c, "", email)
-	many, err := tries.TooMany(ctx)
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	if many {
-		c.Header("Retry-After", "900")
-		s.Render(c, http.StatusTooManyRequests, "sign-in", Page{Title: "Sign in", Script: "passkey.js",
-			Body: signInModel{email, "Too many wrong passwords. Wait a quarter of an hour and try again."}})
-		return
-	}
 	cred, err := s.Store.ByEmail(ctx, email)
-	hash := cred.PasswordHash
-	if errors.Is(err, store.ErrNotFound) || err == nil && !strings.HasPrefix(hash, "$") {
-		hash, err = nobody, nil
+	if errors.Is(err, store.ErrNotFound) || err == nil && !strings.HasPrefix(cred.PasswordHash, "$") {
+		cred.PasswordHash, err = nobody, nil
 	}
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
-	ok, err := password.Check(c.PostForm("password"), hash)
+	status, words, err := s.checked(c, email, cred)
 	if err != nil {
-		s.Log.WarnContext(ctx, "sign-in", "error", err)
-	}
-	if !ok || hash == nobody {
-		if err := tries.Wrong(ctx); err != nil {
-			s.Failed(c, err)
-			return
-		}
-		s.Render(c, http.StatusUnauthorized, "sign-in", Page{Title: "Sign in", Script: "passkey.js",
-			Body: signInModel{email, "The address and the password do not fit together. Check both and try again."}})
+		s.Failed(c, err)
 		return
 	}
-	if err := tries.Right(ctx); err != nil {
-		s.Failed(c, err)
+	if status != http.StatusOK {
+		s.Render(c, status, "sign-in", Page{Title: "Sign in", Script: "passkey.js", Body: signInModel{email, words}})
 		return
 	}
 	after, err := s.Enter(c, cred.SchoolID, cred.AccountID, "password")
@@ -135,17 +131,80 @@ func (s *Frame) SignIn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, after)
 }
 
+// checked counts the attempt and checks the password, and answers 200 where it is right, or what is in the way.
+func (s *Frame) checked(c *gin.Context, email string, cred store.Credentials) (status int, words string, err error) {
+	ctx := c.Request.Context()
+	token, known, err := s.knownBrowser(c, cred.AccountID)
+	if err != nil {
+		return 0, "", err
+	}
+	attempts := s.TriesAt(c, "", email)
+	if known {
+		// Somebody else's guesses do not lock out who has been here before; its own are counted as its own.
+		attempts = Tries{s, tries("browser", email, token), [3]int{TriesPair, TriesPair, TriesPair}}
+	}
+	many, err := attempts.TooMany(ctx)
+	if err != nil {
+		return 0, "", err
+	}
+	if many {
+		c.Header("Retry-After", "900")
+		return http.StatusTooManyRequests, "Too many wrong passwords. Wait a quarter of an hour and try again.", nil
+	}
+	word := c.PostForm("password")
+	ok, err := password.CheckInTurn(ctx, word, cred.PasswordHash, known)
+	switch {
+	case errors.Is(err, password.ErrBusy) || ctx.Err() != nil:
+		c.Header("Retry-After", "5")
+		return http.StatusServiceUnavailable, "Many people sign in just now, and your password was not looked at. Try " +
+			"again in a few seconds.", attempts.Unlooked(context.WithoutCancel(ctx))
+	case err != nil:
+		s.Log.WarnContext(ctx, "sign-in", "error", err)
+	}
+	if !ok || cred.PasswordHash == nobody {
+		return http.StatusUnauthorized, "The address and the password do not fit together. Check both and try again.", nil
+	}
+	if password.Outdated(cred.PasswordHash) {
+		s.rehash(ctx, cred, word)
+	}
+	return http.StatusOK, "", attempts.Right(ctx)
+}
+
+// rehash keeps a password as it is kept today. Where that fails, it stays as it was.
+func (s *Frame) rehash(ctx context.Context, cred store.Credentials, word string) {
+	hash, err := password.HashInTurn(ctx, word)
+	if err == nil {
+		err = s.Store.InSchool(ctx, cred.SchoolID, func(tx store.Tx) error { return tx.Rehash(ctx, cred.AccountID, hash) })
+	}
+	if err != nil {
+		s.Log.WarnContext(ctx, "keep the password anew", "error", err)
+	}
+}
+
 // Enter signs somebody in on this browser, and returns the address that they wanted to go to. Way is how they proved
 // who
 // they are: password, passkey or link.
 func (s *Frame) Enter(c *gin.Context, school, account uuid.UUID, way string) (after string, err error) {
 	ctx := c.Request.Context()
 	id := store.NewID()
+	token, known, err := s.knownBrowser(c, account)
+	if err != nil {
+		return "", err
+	}
+	if !known {
+		token = rand.Text()
+	}
 	if err := s.Store.InSchool(ctx, school, func(tx store.Tx) error {
-		return tx.BeginSignIn(ctx, id, account, browserOf(c.Request.UserAgent()), way, s.Now())
+		err := tx.BeginSignIn(ctx, id, account, browserOf(c.Request.UserAgent()), way, s.Now())
+		if err == nil && !known {
+			err = tx.KnowBrowser(ctx, account, token, s.Now())
+		}
+		return err
 	}); err != nil {
 		return "", err
 	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookieName(browserCookie), Value: token, Path: "/", HttpOnly: true,
+		Secure: s.secure, SameSite: http.SameSiteLaxMode, MaxAge: int((400 * 24 * time.Hour).Seconds())})
 	if err := s.Sessions.RenewToken(ctx); err != nil {
 		return "", fmt.Errorf("begin the session: %w", err)
 	}

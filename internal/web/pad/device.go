@@ -139,7 +139,7 @@ type syncAnswer struct {
 
 // most that one sync carries.
 const (
-	maxSync      = 16 << 20
+	MaxSync      = 16 << 20
 	maxSyncItems = 2000
 )
 
@@ -153,7 +153,7 @@ func (s Pages) PadSync(c *gin.Context) {
 		DeviceNow time.Time  `json:"device_now"`
 		Items     []syncItem `json:"items"`
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxSync)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxSync)
 	if err := c.ShouldBindJSON(&in); err != nil || in.Device == uuid.Nil || in.DeviceNow.IsZero() ||
 		len(in.Items) > maxSyncItems {
 		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.",

@@ -55,7 +55,7 @@ func (s Pages) TakeSealed(c *gin.Context) {
 		Name   string            `json:"name"`
 		Items  []sealed.Envelope `json:"items"`
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxSync)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxSync)
 	if err := c.ShouldBindJSON(&in); err != nil || len(in.Items) > maxSyncItems || s.SignIn == nil {
 		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.",
 			Kept: "The device keeps it.", Do: "Reload the page; it is sent again."})

@@ -82,6 +82,10 @@ func (s Pages) account(c *gin.Context, status int, said string) {
 // ChangePassword changes the own password; every other sign-in of the account ends.
 func (s Pages) ChangePassword(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
+	if err := password.Accept(c.PostForm("new")); err != nil {
+		s.WrongInput(c, "The password was not changed: "+err.Error()+".", "Go back and choose another.")
+		return
+	}
 	tries := s.TriesAt(c, "change", p.Email)
 	many, err := tries.TooMany(ctx)
 	if err != nil {
@@ -93,10 +97,6 @@ func (s Pages) ChangePassword(c *gin.Context) {
 			Do: "Wait a quarter of an hour, or ask the chief instructor for a link."})
 		return
 	}
-	if err := password.Accept(c.PostForm("new")); err != nil {
-		s.WrongInput(c, "The password was not changed: "+err.Error()+".", "Go back and choose another.")
-		return
-	}
 	var kept string
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		kept, err = tx.PasswordHash(ctx, p.ID)
@@ -106,15 +106,15 @@ func (s Pages) ChangePassword(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	if ok, cerr := password.Check(c.PostForm("old"), kept); cerr != nil || !ok {
-		if err := tries.Wrong(ctx); err != nil {
-			s.Failed(c, err)
-			return
-		}
+	if ok, cerr := password.CheckInTurn(ctx, c.PostForm("old"), kept, true); cerr != nil || !ok {
 		s.WrongInput(c, "The password was not changed: the present one is another.", "Go back and type it again.")
 		return
 	}
-	hash, err := password.Hash(c.PostForm("new"))
+	err = tries.Right(ctx)
+	var hash string
+	if err == nil {
+		hash, err = password.HashInTurn(ctx, c.PostForm("new"))
+	}
 	if err == nil {
 		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if err := tx.SetPassword(ctx, p.ID, hash, s.Here(c)); err != nil {

@@ -36,7 +36,7 @@ func (s Pages) link(c *gin.Context) (l store.Link, ok bool) {
 		return l, false
 	}
 	if words := l.State(s.Now()).Words(); words != "" {
-		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: "The sign-in is at " + s.Frame.Address(c, "/sign-in") +
+		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: "The sign-in is at " + s.Frame.Address("/sign-in") +
 			"."})
 		return l, false
 	}
@@ -83,7 +83,7 @@ func (s Pages) Join(c *gin.Context) {
 		s.joinAgain(c, http.StatusUnprocessableEntity, l, frame.Said(err))
 		return
 	}
-	hash, err := password.Hash(word)
+	hash, err := password.HashInTurn(c.Request.Context(), word)
 	if err != nil {
 		s.Failed(c, err)
 		return

@@ -16,6 +16,7 @@ import (
 	"github.com/go-webauthn/webauthn/webauthn"
 	"github.com/google/uuid"
 
+	"maestrale/internal/reach"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 )
@@ -41,7 +42,16 @@ func (h keyHolder) WebAuthnCredentials() []webauthn.Credential { return h.keys }
 // relying is this server as the protocol knows it: passkeys belong to the name by which it is reached. An address of
 // numbers has none.
 func (s Pages) relying(c *gin.Context) (*webauthn.WebAuthn, string, error) {
-	u, err := url.Parse(s.Frame.Address(c, ""))
+	address := s.Frame.Address("")
+	// A browser that reaches this very machine by the name localhost has its passkeys under that name.
+	if host, _, err := net.SplitHostPort(c.Request.Host); err == nil && host == "localhost" {
+		scheme := "http"
+		if reach.OverHTTPS(c.Request) {
+			scheme = "https"
+		}
+		address = scheme + "://" + c.Request.Host
+	}
+	u, err := url.Parse(address)
 	if err != nil || u.Hostname() == "" || net.ParseIP(u.Hostname()) != nil {
 		return nil, "", errors.New("passkeys work where the server is reached by a name, such as localhost or " +
 			"school.example, and not by a number")
@@ -190,7 +200,7 @@ func (s Pages) AskPasskey(c *gin.Context) {
 // PasskeySignIn signs in whoever proved to have a passkey.
 func (s Pages) PasskeySignIn(c *gin.Context) {
 	ctx := c.Request.Context()
-	tries := s.TriesAt(c, "passkey", "passkey")
+	tries := s.TriesAt(c, "passkey", c.ClientIP())
 	if many, err := tries.TooMany(ctx); err != nil || many {
 		s.Problem(c, http.StatusTooManyRequests, frame.Problem{What: "Too many passkeys did not fit.",
 			Do: "Wait a quarter of an hour, or use the password."})
@@ -220,14 +230,14 @@ func (s Pages) PasskeySignIn(c *gin.Context) {
 		err = errors.New("the passkey counted backwards: there may be a copy of it. It was not taken")
 	}
 	if err != nil {
-		if werr := tries.Wrong(ctx); werr != nil {
-			s.Failed(c, werr)
-			return
-		}
 		s.keyRefused(c, err)
 		return
 	}
-	body, err := json.Marshal(cred)
+	err = tries.Right(ctx)
+	var body []byte
+	if err == nil {
+		body, err = json.Marshal(cred)
+	}
 	if err == nil {
 		err = s.Store.InSchool(ctx, owner.SchoolID, func(tx store.Tx) error {
 			return tx.UsedPasskey(ctx, owner.ID, body, s.Now())

@@ -189,7 +189,7 @@ func (s Pages) showLink(c *gin.Context, err error, m linkShown, address string) 
 		s.Failed(c, err)
 		return
 	}
-	m.Address = s.Frame.Address(c, "/join/"+address)
+	m.Address = s.Frame.Address("/join/" + address)
 	m.Until = s.Now().AddDate(0, 0, school.LinkDays).In(frame.Person(c).Zone()).Format("Monday 2 January, 15:04")
 	if m.Back != "/start" {
 		m.Back = "/people"

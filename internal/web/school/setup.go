@@ -56,6 +56,11 @@ func (s Pages) Setup(c *gin.Context) {
 		m.Wrong = wrong
 		s.Render(c, status, "setup", m.page())
 	}
+	made, chief, err := m.read(c.PostForm("password"))
+	if err != nil {
+		again(http.StatusUnprocessableEntity, frame.Said(err))
+		return
+	}
 	tries := s.TriesAt(c, "setup", "code")
 	many, err := tries.TooMany(ctx)
 	if err != nil {
@@ -67,16 +72,11 @@ func (s Pages) Setup(c *gin.Context) {
 		again(http.StatusTooManyRequests, "Too many wrong codes. Wait a quarter of an hour and try again.")
 		return
 	}
-	made, chief, err := m.read(c.PostForm("password"))
-	if err != nil {
-		again(http.StatusUnprocessableEntity, frame.Said(err))
-		return
-	}
 	code := school.CodeHash(m.Code)
 	// Looked at before the password is hashed, which takes long; it is looked at again when the school is made.
 	is, err := s.Store.IsSetupCode(ctx, code)
 	if err == nil && is {
-		if chief.PasswordHash, err = password.Hash(c.PostForm("password")); err == nil {
+		if chief.PasswordHash, err = password.HashInTurn(ctx, c.PostForm("password")); err == nil {
 			err = s.Store.BeginSchool(ctx, code, made, chief)
 		}
 	} else if err == nil {
@@ -87,18 +87,17 @@ func (s Pages) Setup(c *gin.Context) {
 	}
 	switch {
 	case errors.Is(err, store.ErrNoCode):
-		if err := tries.Wrong(ctx); err != nil {
-			s.Failed(c, err)
-			return
-		}
 		again(http.StatusUnprocessableEntity,
 			"That is not the setup code. It stands in the terminal where the server was started.")
 	case errors.Is(err, store.ErrFounded):
 		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody else set the school up just now.",
 			Do: "Ask them for an invitation, or sign in."})
 	case err != nil:
-		s.Failed(c, err)
+		s.Failed(c, errors.Join(err, tries.Unlooked(ctx)))
 	default:
+		if err := tries.Right(ctx); err != nil {
+			s.Log.ErrorContext(ctx, "setup", "error", err)
+		}
 		if _, err := s.Enter(c, made.ID, chief.ID, "password"); err != nil {
 			s.Failed(c, err)
 			return

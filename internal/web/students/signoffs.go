@@ -300,7 +300,7 @@ func (s Pages) cardPage(c *gin.Context, address string) {
 		s.Failed(c, err)
 		return
 	}
-	m.Address = s.Frame.Address(c, "/check/"+address)
+	m.Address = s.Frame.Address("/check/" + address)
 	code, err := qr.Encode(m.Address, qr.M, qr.Auto)
 	if err != nil {
 		s.Failed(c, fmt.Errorf("draw the card's code: %w", err))

@@ -155,5 +155,5 @@ func (s Pages) RenewFeed(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.showCalendar(c, s.Frame.Address(c, "/calendar/"+address+".ics"))
+	s.showCalendar(c, s.Frame.Address("/calendar/"+address+".ics"))
 }

@@ -1,0 +1,163 @@
+package main
+
+import (
+	"context"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"maestrale/core/drill"
+	"maestrale/internal/backup"
+	"maestrale/internal/localpg"
+	"maestrale/internal/store"
+	"maestrale/internal/web"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+)
+
+// backupPrinted is maestrale-backup-made/1: a backup that was made.
+type backupPrinted struct {
+	Format  string    `json:"format"`
+	File    string    `json:"file"`
+	At      time.Time `json:"at"`
+	Bytes   int64     `json:"bytes"`
+	SHA256  string    `json:"sha256"`
+	Version int64     `json:"tables_version"`
+	Tables  int       `json:"tables"`
+	Rows    int64     `json:"rows"`
+	Chains  int       `json:"chains"`
+	Seconds float64   `json:"seconds"`
+}
+
+func backupCommand() *cobra.Command {
+	var out, data string
+	c := &cobra.Command{
+		Use: "backup --out FILE",
+		Short: "Writes a backup of the whole database while people work, with the owner's login in MIGRATE_URL (or " +
+			"DATABASE_URL)",
+		Args: cobra.NoArgs,
+	}
+	c.Flags().StringVar(&out, "out", "", "the new file")
+	dataFlag(c, &data)
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		if out == "" {
+			return errors.New("--out is missing; expected the name of a new file")
+		}
+		return onData(c.Context(), data, func(url string) error {
+			begun := time.Now()
+			m, err := backup.To(c.Context(), url, out, backup.Asked, versionWords(), begun)
+			if err != nil {
+				return err
+			}
+			p := backupPrinted{Format: "maestrale-backup-made/1", File: out, At: m.At, Bytes: m.Bytes,
+				SHA256: hex.EncodeToString(m.SHA256[:]), Version: m.Version, Tables: len(m.Tables), Chains: len(m.Chains),
+				Seconds: time.Since(begun).Seconds()}
+			for _, t := range m.Tables {
+				p.Rows += t.Rows
+			}
+			return writeJSON(c.OutOrStdout(), p)
+		})
+	}
+	return c
+}
+
+func restoreCommand() *cobra.Command {
+	var data string
+	c := &cobra.Command{
+		Use: "restore FILE",
+		Short: "Puts a backup into an empty database, with the owner's login in MIGRATE_URL (or DATABASE_URL), and proves " +
+			"the " +
+			"copy",
+		Args: cobra.ExactArgs(1),
+	}
+	dataFlag(c, &data)
+	c.RunE = func(c *cobra.Command, args []string) error {
+		a, err := backup.Open(args[0])
+		if err != nil {
+			return err
+		}
+		defer func() { _ = a.Close() }()
+		return onData(c.Context(), data, func(url string) error {
+			proof, err := a.Restore(c.Context(), url, func(ctx context.Context) (string, error) { return servePage(ctx, url) })
+			if err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
+			return writeJSON(c.OutOrStdout(), struct {
+				Format string    `json:"format"`
+				Of     time.Time `json:"backup_of"`
+				backup.Proof
+				Seconds float64 `json:"seconds"`
+			}{"maestrale-restored/1", a.At, proof, proof.Took.Seconds()})
+		})
+	}
+	return c
+}
+
+func dataFlag(c *cobra.Command, data *string) {
+	c.Flags().StringVar(data, "data", "", "data folder of maestrale up, instead of MIGRATE_URL")
+}
+
+// onData works on the database of a data folder, which is started where it does not run; without a folder on ownersURL.
+func onData(ctx context.Context, data string, run func(url string) error) (err error) {
+	if data == "" {
+		url, err := ownersURL()
+		if err != nil {
+			return err
+		}
+		return run(url)
+	}
+	if url, runs := localpg.Running(data); runs {
+		return run(url)
+	}
+	pg, err := localpg.Start(ctx, localpg.Options{Dir: data})
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, pg.Stop()) }()
+	return run(pg.URL())
+}
+
+// servePage serves the first page that anybody sees, from the database at an address.
+func servePage(ctx context.Context, url string) (string, error) {
+	st, err := store.Open(ctx, url, nil)
+	if err != nil {
+		return "", err
+	}
+	defer st.Close()
+	app, err := web.New(web.Options{Store: st, Catalogue: drill.Shipped(), Log: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return "", err
+	}
+	defer app.Close()
+	there, err := st.Founded(ctx)
+	if err != nil {
+		return "", err
+	}
+	path := "/sign-in"
+	if !there {
+		path = "/setup"
+	}
+	w := httptest.NewRecorder()
+	app.ServeHTTP(w, httptest.NewRequestWithContext(ctx, http.MethodGet, path, nil))
+	if w.Code != http.StatusOK || !strings.Contains(w.Body.String(), "<form") {
+		return "", fmt.Errorf("%s answers %d", path, w.Code)
+	}
+	return path, nil
+}
+
+func rolesCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "roles",
+		Short: "Prints the SQL that makes the server's role, which a plain dump does not carry",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			_, err := io.WriteString(c.OutOrStdout(), store.RolesSQL)
+			return err
+		},
+	}
+}
