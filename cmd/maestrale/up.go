@@ -34,6 +34,10 @@ func upCommand() *cobra.Command {
 		if data == "" {
 			data = schoolFolder()
 		}
+		// Before anything in it is made for us alone: as root the database's own user has to come through.
+		if err := os.MkdirAll(data, 0o755); err != nil {
+			return fmt.Errorf("data folder: %w", err)
+		}
 		how.reach.Folder = filepath.Join(data, "https")
 		front, proxies, err := how.listen()
 		if err != nil {

@@ -11,6 +11,8 @@ import (
 	"log/slog"
 	"net"
 	"net/netip"
+	"strconv"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -121,35 +123,91 @@ func Dial(ctx context.Context, addr string) (net.Conn, error) {
 	return conn, nil
 }
 
-// onlyNear lets a device stand on this machine or on the school's own network
-// and nowhere else: its address is typed by a person.
+// onlyNear lets a device stand on this machine or on the school's own network and nowhere else: its address is typed by
+// a
+// person, and a name may lead anywhere.
 func onlyNear(_, address string, _ syscall.RawConn) error {
 	ap, err := netip.ParseAddrPort(address)
 	if err != nil {
 		return fmt.Errorf("address %q: %w", address, err)
 	}
+	return allowed(ap)
+}
+
+// allowed refuses what is no device of the school's.
+func allowed(ap netip.AddrPort) error {
 	if !Near(ap.Addr()) {
-		return fmt.Errorf("%s is on no network of the school's own; expected a loopback, private or link-local address",
-			ap.Addr())
+		return fmt.Errorf("%s is on no network of the school's own; expected a loopback or private address", ap.Addr())
+	}
+	if isDenied(ap) {
+		return fmt.Errorf("%s is the school's database; expected the address of a device", ap)
 	}
 	return nil
 }
 
-// Near tells whether an address is of this machine or a private network.
+// Near tells whether an address is of this machine or a private network. Link-local addresses are not: services of the
+// machine itself answer there, and no device that is reached through a name or a router.
 func Near(a netip.Addr) bool {
 	a = a.Unmap()
-	return a.IsLoopback() || a.IsPrivate() || a.IsLinkLocalUnicast()
+	return (a.IsLoopback() || a.IsPrivate()) && !a.IsLinkLocalUnicast()
 }
 
-// CheckAddr refuses an address that is no HOST:PORT, or a number elsewhere.
+// CheckAddr refuses an address that is no HOST:PORT, a number elsewhere, or the database's own.
 func CheckAddr(addr string) error {
 	host, port, err := net.SplitHostPort(addr)
-	if err != nil || host == "" || port == "" {
+	n, nerr := strconv.ParseUint(port, 10, 16)
+	if err != nil || host == "" || nerr != nil || n == 0 {
 		return fmt.Errorf("the address %q; expected HOST:PORT", addr)
 	}
-	if a, err := netip.ParseAddr(host); err == nil && !Near(a) {
-		return fmt.Errorf("the address %q is on no network of the school's own; expected a loopback, private or link-local "+
-			"address", addr)
+	a, err := netip.ParseAddr(host)
+	if err != nil {
+		if !strings.EqualFold(host, "localhost") {
+			return nil // a name: it is looked at when it is connected to
+		}
+		a = netip.AddrFrom4([4]byte{127, 0, 0, 1})
 	}
-	return nil
+	return allowed(netip.AddrPortFrom(a, uint16(n)))
+}
+
+// denied are addresses at which no device is listened to.
+var denied sync.Map // netip.AddrPort to nothing
+
+// Deny makes it known that a host and port are the database's, and no device's.
+func Deny(ctx context.Context, host string, port uint16) {
+	all, err := net.DefaultResolver.LookupNetIP(ctx, "ip", host)
+	if err != nil {
+		return // the database cannot be reached there either
+	}
+	for _, a := range all {
+		denied.Store(netip.AddrPortFrom(a.Unmap(), port), struct{}{})
+	}
+}
+
+// isDenied tells whether an address leads to the database: a database on this machine is reached at each of its
+// addresses.
+func isDenied(ap netip.AddrPort) (is bool) {
+	ap = netip.AddrPortFrom(ap.Addr().Unmap().WithZone(""), ap.Port())
+	denied.Range(func(k, _ any) bool {
+		d := k.(netip.AddrPort)
+		is = d == ap || d.Port() == ap.Port() && ours(d.Addr()) && ours(ap.Addr())
+		return !is
+	})
+	return is
+}
+
+// ours tells whether an address is one of this machine's.
+func ours(a netip.Addr) bool {
+	if a.IsLoopback() {
+		return true
+	}
+	all, err := net.InterfaceAddrs()
+	if err != nil {
+		return false
+	}
+	for _, x := range all {
+		if p, err := netip.ParsePrefix(x.String()); err == nil && p.Addr().Unmap() == a {
+			return true
+		}
+	}
+	return false
 }

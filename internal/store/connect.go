@@ -9,6 +9,7 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"maestrale/internal/device"
 	"strings"
 	"time"
 
@@ -187,6 +188,9 @@ func OpenPool(ctx context.Context, url string, connections int, tracer pgx.Query
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("connect: %w", err)
+	}
+	if !strings.HasPrefix(cfg.ConnConfig.Host, "/") {
+		device.Deny(ctx, cfg.ConnConfig.Host, cfg.ConnConfig.Port)
 	}
 	// Two connections are left for the short questions that come before any school is known.
 	s := &Store{pool, newTurns(int(cfg.MaxConns) - 2)}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -18,6 +19,28 @@ type SchoolFile struct {
 	Source    string
 	By        string
 	WrittenAt time.Time
+}
+
+// ErrChanged is returned where somebody else has written a newer version than the one that was changed.
+var ErrChanged = errors.New("somebody else has written a newer version")
+
+// AddFileAfter is AddFile for a text that was made from a version; 0 is for none of the school's own.
+func (tx Tx) AddFileAfter(ctx context.Context, by uuid.UUID, f SchoolFile, seen int) (version int, err error) {
+	// Of two who write at once the second waits here, and then sees what the first has written.
+	if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended($1, 25))`,
+		tx.School.String()+" "+f.Format+" "+f.Key); err != nil {
+		return 0, fmt.Errorf("keep the file: %w", err)
+	}
+	var newest int
+	if err := tx.QueryRow(ctx, `SELECT coalesce(max(version), 0) FROM school_files WHERE format = $1 AND key = $2`,
+		f.Format,
+		f.Key).Scan(&newest); err != nil {
+		return 0, fmt.Errorf("keep the file: %w", err)
+	}
+	if newest != seen {
+		return 0, ErrChanged
+	}
+	return tx.AddFile(ctx, by, f)
 }
 
 // AddFile keeps the next version of a file, and returns its number.

@@ -1,10 +1,13 @@
 package frame
 
 import (
+	"bytes"
 	"context"
 	"errors"
+	"io"
 	"mime"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -43,6 +46,9 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 	if r.Large {
 		within = largeTime
 	}
+	if s.within > 0 {
+		within = s.within
+	}
 	return func(c *gin.Context) {
 		ctx := c.Request.Context()
 		if r.Sealed || strings.HasPrefix(r.Path, "/pad/") && r.Method == http.MethodPost {
@@ -57,7 +63,6 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 			c.Request = c.Request.WithContext(ctx)
 			return
 		}
-		within := within
 		if c.Request.ContentLength > most {
 			s.tooLarge(c, most)
 			return
@@ -107,6 +112,11 @@ func (s *Frame) readable(r Route) gin.HandlerFunc {
 					_ = c.Request.MultipartForm.RemoveAll() // of the disk, whatever became of the request
 				}
 			}()
+		case strings.HasPrefix(kind, "application/json"):
+			if !s.readableJSON(c) {
+				return
+			}
+			err = c.Request.ParseForm() // of the address
 		default:
 			err = c.Request.ParseForm()
 		}
@@ -134,15 +144,54 @@ func (s *Frame) readable(r Route) gin.HandlerFunc {
 		}
 		for _, t := range texts {
 			if what := unreadable(t); what != "" {
-				s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + what + " in what was sent, and text was expected.",
-					Do: "Type it anew instead of pasting it."})
-				c.Abort()
+				s.noText(c, what)
 				return
 			}
 		}
 		c.Next()
 	}
 }
+
+func (s *Frame) noText(c *gin.Context, what string) {
+	s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + what + " in what was sent, and text was expected.",
+		Do: "Type it anew instead of pasting it."})
+	c.Abort()
+}
+
+// readableJSON reads a body of JSON for the handler, and looks for what is no text in it; where there is any, or too much
+// was sent, it has answered and says false.
+func (s *Frame) readableJSON(c *gin.Context) bool {
+	data, err := io.ReadAll(c.Request.Body)
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large):
+		s.tooLarge(c, large.Limit)
+		return false
+	case err != nil:
+		s.Problem(c, http.StatusBadRequest, Problem{What: "What was sent did not come whole.", Do: "Send it again."})
+		c.Abort()
+		return false
+	}
+	if what := unreadable(string(data)); what != "" {
+		s.noText(c, what)
+		return false
+	}
+	for _, at := range escapedMark.FindAllIndex(data, -1) {
+		before := at[0]
+		for before > 0 && data[before-1] == '\\' {
+			before--
+		}
+		if (at[0]-before)%2 == 0 { // else the backslash itself is escaped
+			s.noText(c, "a zero byte, or a mark that turns the direction of writing,")
+			return false
+		}
+	}
+	c.Request.Body = io.NopCloser(bytes.NewReader(data))
+	return true
+}
+
+// escapedMark finds a zero byte or a mark of direction that is written as an escape of JSON.
+var escapedMark = regexp.MustCompile(`\\u(0000|202[a-eA-E]|206[6-9])`)
 
 // unreadable names what makes a text none; it is empty for a text.
 func unreadable(t string) string {

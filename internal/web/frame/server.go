@@ -41,6 +41,7 @@ type Options struct {
 	// Interface is the folder of the interface files while the program is being worked on; empty = those built in.
 	Interface string
 	Public    string        // the address at which phones and strangers reach it; empty = this machine's own
+	Within    time.Duration // how long one request may take; 0 = a minute, and more for files
 	Recheck   time.Duration // how often a lasting answer looks whether the account may still be there; 0 = 20 s
 }
 
@@ -69,6 +70,7 @@ type Frame struct {
 	secure  bool
 	front   *reach.Front
 	recheck time.Duration
+	within  time.Duration
 	lively  lively
 	figures *figures
 }
@@ -109,7 +111,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	if s.public == "" {
 		s.public = "http://127.0.0.1:8080"
 	}
-	s.secure, s.front = o.Secure, o.Front
+	s.secure, s.front, s.within = o.Secure, o.Front, o.Within
 	s.figures = s.newFigures()
 	if s.recheck == 0 {
 		s.recheck = recheck
@@ -253,6 +255,9 @@ func (s *Frame) request(c *gin.Context) Request {
 	}
 	return r
 }
+
+// Front is how the server is reached; nil where that is not known.
+func (s *Frame) Front() *reach.Front { return s.front }
 
 // Served counts the addresses that are served, the static files and the health checks among them.
 func (s *Frame) Served() int { return len(s.engine.Routes()) }

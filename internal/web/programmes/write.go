@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -31,6 +32,8 @@ type writeModel struct {
 	Ships, Own          bool   // whether one ships under the key, and whether the school has its own
 	Said                saidModel
 	Versions            []versionRow
+	Seen                int    // the newest version that this page knew of
+	Changed             string // what somebody else did meanwhile
 }
 
 type versionRow struct {
@@ -201,6 +204,7 @@ func (s Pages) writing(c *gin.Context, status int, m writeModel) {
 	err := s.Store.InSchool(c.Request.Context(), p.SchoolID, func(tx store.Tx) error {
 		list, err := tx.FileVersions(c.Request.Context(), m.Format, m.Key)
 		for _, f := range list {
+			m.Seen = max(m.Seen, f.Version)
 			m.Versions = append(m.Versions, versionRow{f.Version, f.By, f.WrittenAt.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"),
 				f.Source == "", f.Source})
 		}
@@ -240,10 +244,32 @@ func (s Pages) PostText(c *gin.Context) {
 		s.writing(c, http.StatusUnprocessableEntity, m)
 		return
 	}
-	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		_, err := tx.AddFile(ctx, p.ID, store.SchoolFile{Format: m.Format, Key: key, Source: source})
+	seen, known := seenIn(c, m.Key, key)
+	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
+		file := store.SchoolFile{Format: m.Format, Key: key, Source: source}
+		if known {
+			_, err = tx.AddFileAfter(ctx, p.ID, file, seen)
+		} else {
+			_, err = tx.AddFile(ctx, p.ID, file)
+		}
 		return err
 	})
+	if errors.Is(err, store.ErrChanged) {
+		s.fill(&m)
+		m.Changed = "Somebody else has kept a newer version of “" + key +
+			"” since you opened this page. Nothing was changed, " +
+			"and your text is still here. The newer version stands below: take over what you want of it, and keep yours again."
+		if key != m.Key {
+			m.Changed = "The school has a " + m.Kind + " of its own under the key “" + key +
+				"” already. Nothing was changed, and " +
+				"your text is still here. Choose another key, or open that one and change it there."
+		}
+		if source != "" {
+			m.Source = source
+		}
+		s.writing(c, http.StatusConflict, m)
+		return
+	}
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -253,6 +279,23 @@ func (s Pages) PostText(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/programmes")
+}
+
+// seenIn is the version that the text was made from; known is false where the form does not say. Under another key than
+// the one that was opened there must be none.
+func seenIn(c *gin.Context, opened, key string) (seen int, known bool) {
+	said, ok := c.GetPostForm("seen")
+	if !ok {
+		return 0, false
+	}
+	if opened != key {
+		return 0, true
+	}
+	n, err := strconv.Atoi(said)
+	if err != nil {
+		return -1, true // no version has this number
+	}
+	return n, true
 }
 
 // without is an error where the school's other files do not hold without one.

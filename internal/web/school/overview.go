@@ -3,6 +3,7 @@ package school
 import (
 	"errors"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -30,6 +31,31 @@ type schoolModel struct {
 	People          int
 	Lengths, Speeds []units.Unit
 	Left            []school.Step
+	Idle            string // after how long a sign-in ends that nobody uses
+	Backup          backupModel
+}
+
+// backupModel is what the School page says of backups.
+type backupModel struct {
+	Words   string
+	Warning bool
+}
+
+// oldBackup is how old the newest backup may be before it is a warning.
+const oldBackup = 48 * time.Hour
+
+func backupOf(b *store.Backup, now time.Time, zone *time.Location) backupModel {
+	if b == nil {
+		return backupModel{"No backup of this database was made yet. The machine that runs it makes one with maestrale " +
+			"backup, or every day with maestrale up.", true}
+	}
+	m := backupModel{Words: "The newest backup is of " + b.At.In(zone).Format("Monday 2 January 2006, 15:04") + "."}
+	if age := now.Sub(b.At); age > oldBackup {
+		m.Words += " That is " + strconv.Itoa(int(age.Hours()/24)) +
+			" days ago: what was recorded since then is in no backup."
+		m.Warning = true
+	}
+	return m
 }
 
 type retreatRow struct{ Aids, Says string }
@@ -74,6 +100,12 @@ func (s Pages) SchoolPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
+	newest, err := s.Store.NewestBackup(ctx)
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	m.Backup, m.Idle = backupOf(newest, s.Now(), p.Zone()), school.IdleWords(m.School.IdleMinutes)
 	m.Since, m.Policy = m.School.CreatedAt.In(p.Zone()).Format("2 January 2006"), frame.SchoolPolicy(m.Settings)
 	if m.School.ClosedAt != nil {
 		m.Closed = m.School.ClosedAt.In(p.Zone()).Format("2 January 2006")
@@ -97,7 +129,8 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	of := units.System{Length: units.Unit(c.PostForm("length")), Speed: units.Unit(c.PostForm("speed"))}
 	name, zone := frame.CleanName(c.PostForm("name")), strings.TrimSpace(frame.Cut(c.PostForm("zone"), 60))
-	for _, err := range []error{school.CheckName("The school", name), school.CheckZone(zone), of.Check()} {
+	idle, idleErr := school.ReadIdle(c.PostForm("idle"))
+	for _, err := range []error{idleErr, school.CheckName("The school", name), school.CheckZone(zone), of.Check()} {
 		if err != nil {
 			s.WrongInput(c, frame.Said(err), "Go back and put it right.")
 			return
@@ -113,6 +146,9 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 			said = "named the school " + name + "; before it was " + now.Name
 		}
 		now.Name, now.TimeZone, now.LengthUnit, now.SpeedUnit = name, zone, of.Length, of.Speed
+		if idle > 0 {
+			now.IdleMinutes = int(idle.Minutes())
+		}
 		return errors.Join(tx.ChangeSchool(ctx, now, s.Now()), tx.Did(ctx, p.ID, nil, said))
 	}), "/school")
 }

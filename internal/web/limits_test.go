@@ -1,0 +1,495 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"runtime"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"maestrale/core/drill"
+	"maestrale/internal/catalogue"
+	"maestrale/internal/password"
+	"maestrale/internal/store"
+	"maestrale/internal/web/frame"
+)
+
+// Nobody who is not signed in writes anything to the disk, whatever is sent to the forms that are open to everybody.
+func TestNobodyWritesToTheDisk(t *testing.T) {
+	folder := t.TempDir()
+	t.Setenv("TMPDIR", folder)
+	s := newSite(t)
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	_ = form.WriteField("email", "x@x.example")
+	part, _ := form.CreateFormFile("password", "large.bin")
+	_, _ = part.Write(make([]byte, 8<<20))
+	_ = form.Close()
+	for _, path := range []string{"/sign-in", "/setup", "/join/whatever", "/sign-in/passkey", "/students", "/import"} {
+		for _, sized := range []bool{true, false} {
+			var in io.Reader = bytes.NewReader(body.Bytes())
+			if !sized {
+				in = struct{ io.Reader }{in} // in pieces, of no known length
+			}
+			req, _ := http.NewRequest(http.MethodPost, s.url+path, in)
+			req.Header.Set("Content-Type", form.FormDataContentType())
+			r, err := s.as("").Do(req)
+			if err == nil { // else the server has hung up, which is as good
+				_ = r.Body.Close()
+				if r.StatusCode != http.StatusRequestEntityTooLarge && r.StatusCode != http.StatusUnauthorized &&
+					r.StatusCode != http.StatusConflict {
+					t.Errorf("%s: %d", path, r.StatusCode)
+				}
+			}
+			if left, _ := os.ReadDir(folder); len(left) > 0 {
+				t.Fatalf("%s wrote %v", path, left)
+			}
+		}
+	}
+}
+
+// A body that stops half-way is given up, and so is one that trickles.
+func TestAHalfSentBody(t *testing.T) {
+	s := siteWith(t, func(o *Options) { o.Within = 300 * time.Millisecond })
+	conn, err := net.Dial("tcp", strings.TrimPrefix(s.url, "http://"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = conn.Close() }()
+	_, _ = fmt.Fprint(conn, "POST /sign-in HTTP/1.1\r\nHost: x\r\nContent-Type: application/x-www-form-urlencoded\r\n"+
+		"Content-Length: 1000\r\n\r\nemail=half")
+	_ = conn.SetReadDeadline(time.Now().Add(20 * time.Second))
+	if _, err := io.ReadAll(conn); err != nil {
+		t.Errorf("the server still waits: %v", err)
+	}
+}
+
+// Of forty guesses at once no more than five are looked at.
+func TestGuessesAtOnce(t *testing.T) {
+	s := newSite(t)
+	var looked, refused atomic.Int64
+	var all sync.WaitGroup
+	for range 40 {
+		all.Go(func() {
+			switch r := s.as("").form("/sign-in", url.Values{"email": {s.emails[store.Chief]},
+				"password": {"wrong"}}); r.status {
+			case http.StatusUnauthorized:
+				looked.Add(1)
+			case http.StatusTooManyRequests:
+				refused.Add(1)
+			default:
+				t.Errorf("%d", r.status)
+			}
+		})
+	}
+	all.Wait()
+	if looked.Load() != frame.TriesPair || refused.Load() != 40-frame.TriesPair {
+		t.Errorf("%d were looked at and %d refused", looked.Load(), refused.Load())
+	}
+}
+
+// Somebody else's guesses do not lock out a browser that has signed in before; its own wrong ones do.
+func TestAKnownBrowserIsNotLockedOut(t *testing.T) {
+	s := newSite(t)
+	known := s.as(store.Chief)
+	if r := known.form("/sign-out", nil); r.status != http.StatusSeeOther {
+		t.Fatal(r.status)
+	}
+	right := url.Values{"email": {s.emails[store.Chief]}, "password": {"secret"}}
+	wrong := url.Values{"email": {s.emails[store.Chief]}, "password": {"wrong"}}
+	for range 8 {
+		s.as("").form("/sign-in", wrong)
+	}
+	if r := s.as("").form("/sign-in", right); r.status != http.StatusTooManyRequests {
+		t.Errorf("a browser that nobody knows: %d", r.status)
+	}
+	if r := known.form("/sign-in", right); r.status != http.StatusSeeOther {
+		t.Fatalf("the one that was here before: %d", r.status)
+	}
+	known.form("/sign-out", nil)
+	// Another account's browser is not known to this one.
+	other := s.as(store.Instructor)
+	other.form("/sign-out", nil)
+	if r := other.form("/sign-in", right); r.status != http.StatusTooManyRequests {
+		t.Errorf("a colleague's browser: %d", r.status)
+	}
+	for range frame.TriesPair {
+		if r := known.form("/sign-in", wrong); r.status != http.StatusUnauthorized {
+			t.Errorf("an own wrong one: %d", r.status)
+		}
+	}
+	if r := known.form("/sign-in", right); r.status != http.StatusTooManyRequests {
+		t.Errorf("after five own wrong ones: %d", r.status)
+	}
+}
+
+// While hundreds guess at once, memory stays small and who comes later signs in.
+func TestASignInDuringAFlood(t *testing.T) {
+	if testing.Short() {
+		t.Skip("takes seconds of both processors")
+	}
+	s := newSite(t)
+	hash, err := password.Hash("secret")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		_, err := tx.Exec(bg, "UPDATE accounts SET password_hash = $1 WHERE email = $2", hash, s.emails[store.Chief])
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	runtime.GC()
+	var before, now runtime.MemStats
+	runtime.ReadMemStats(&before)
+	var most atomic.Uint64
+	stop := make(chan struct{})
+	go func() {
+		for {
+			select {
+			case <-stop:
+				return
+			case <-time.After(10 * time.Millisecond):
+				runtime.ReadMemStats(&now)
+				most.Store(max(most.Load(), now.HeapInuse))
+			}
+		}
+	}()
+	var all sync.WaitGroup
+	for i := range 500 {
+		all.Go(func() {
+			s.as("").form("/sign-in", url.Values{"email": {fmt.Sprintf("nobody-%d-%s@x.example", i, s.school)},
+				"password": {"a guess"}})
+		})
+	}
+	time.Sleep(500 * time.Millisecond)
+	r := s.as("").form("/sign-in", url.Values{"email": {s.emails[store.Chief]}, "password": {"secret"}})
+	all.Wait()
+	close(stop)
+	if r.status != http.StatusSeeOther {
+		t.Errorf("a real sign-in: %d", r.status)
+	}
+	if grown := int64(most.Load()) - int64(before.HeapInuse); grown > 300<<20 {
+		t.Errorf("memory grew by %d MB", grown>>20)
+	}
+}
+
+// What is no text is refused at every address that takes a form or JSON, and nowhere is it the server's fault.
+func TestWhatIsNoText(t *testing.T) {
+	s := newSite(t)
+	chief := s.as(store.Chief)
+	bad := []string{"a\x00b", "a\xffb", "a\u202eb", "a\u2066b"}
+	posts := 0
+	for _, r := range s.app.Table() {
+		if r.Method != http.MethodPost || r.Streams || r.Path == "/sign-out" {
+			continue
+		}
+		posts++
+		path := r.Path
+		for _, part := range strings.Split(path, "/") {
+			if strings.HasPrefix(part, ":") {
+				path = strings.Replace(path, part, store.NewID().String(), 1)
+			}
+		}
+		for _, b := range bad {
+			for _, form := range []url.Values{{"name": {b}}, {b: {"x"}}} {
+				if got := chief.form(path, form); got.status != http.StatusBadRequest && got.status != http.StatusForbidden {
+					t.Errorf("%s with %q: %d", path, b, got.status)
+				}
+			}
+		}
+		for _, b := range []string{`{"id":"a\u0000b"}`, `{"note":"\u202e"}`, "{\"x\":\"\xff\"}"} {
+			req, _ := http.NewRequest(http.MethodPost, s.url+path, strings.NewReader(b))
+			req.Header.Set("Content-Type", "application/json")
+			if got := chief.do(req); got.status != http.StatusBadRequest && got.status != http.StatusForbidden {
+				t.Errorf("%s with %q: %d", path, b, got.status)
+			}
+		}
+	}
+	if posts < 60 {
+		t.Errorf("only %d addresses were tried", posts)
+	}
+	// A backslash that stands for itself is text.
+	req, _ := http.NewRequest(http.MethodPost, s.url+"/pad/judge", strings.NewReader(`{"id":"a\\u0000b"}`))
+	req.Header.Set("Content-Type", "application/json")
+	if got := chief.do(req); strings.Contains(got.body, "zero byte") {
+		t.Errorf("%d %s", got.status, got.body)
+	}
+	for _, b := range bad {
+		if got := chief.get("/jump?q=" + url.QueryEscape(b)); got.status != http.StatusBadRequest {
+			t.Errorf("a question with %q: %d", b, got.status)
+		}
+	}
+}
+
+// HEAD answers as GET does, without what follows the head.
+func TestHeadWhereGetIs(t *testing.T) {
+	s := newSite(t)
+	for _, role := range []string{"", store.Chief} {
+		c := s.as(role)
+		for _, r := range s.app.Table() {
+			if r.Method != http.MethodGet || strings.Contains(r.Path, ":") {
+				continue
+			}
+			head, err := http.NewRequest(http.MethodHead, s.url+r.Path, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			h := c.do(head)
+			if r.Live && role != "" {
+				if h.status != http.StatusOK {
+					t.Errorf("HEAD %s: %d", r.Path, h.status)
+				}
+				continue
+			}
+			if g := c.get(r.Path); g.status != h.status || h.body != "" {
+				t.Errorf("%s: GET %d, HEAD %d with %d bytes", r.Path, g.status, h.status, len(h.body))
+			}
+		}
+	}
+}
+
+// A database that refuses is never said to be the visitor's missing sign-in.
+func TestADatabaseErrorIsNotASignOut(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	if r := c.get("/pad/day?device=" + store.NewID().String() + "&name=phone"); r.status != http.StatusOK {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	conn, err := pgx.Connect(bg, ownerURL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = conn.Close(bg) }()
+	for _, table := range []string{"devices", "device_cuts"} {
+		if _, err := conn.Exec(bg, "REVOKE SELECT ON maestrale."+table+" FROM maestrale_app"); err != nil {
+			continue // there is none of that name
+		}
+		r := c.get("/students")
+		j := c.json("/students/"+s.student.String()+"/marks", hoverMarks(store.NewID().String()))
+		if _, err := conn.Exec(bg, "GRANT SELECT ON maestrale."+table+" TO maestrale_app"); err != nil {
+			t.Fatal(err)
+		}
+		if r.status == http.StatusSeeOther || strings.Contains(r.body, "not signed in") ||
+			j.status == http.StatusUnauthorized {
+			t.Errorf("without %s: %d, %d %s", table, r.status, j.status, j.body)
+		}
+	}
+}
+
+// Links are made under the server's own address, whatever a request says it has asked for.
+func TestLinksDoNotFollowTheHostHeader(t *testing.T) {
+	s := siteWith(t, func(o *Options) { o.Public = "https://school.example/" })
+	chief := s.as(store.Chief)
+	for path, form := range map[string]url.Values{
+		"/people/links": {"role": {"instructor"}, "name": {"Somebody"}},
+		"/calendar":     {},
+	} {
+		req, _ := http.NewRequest(http.MethodPost, s.url+path, strings.NewReader(form.Encode()))
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		for _, k := range chief.Jar.Cookies(req.URL) {
+			req.AddCookie(k) // the jar would look under the host that is claimed
+		}
+		req.Host = "evil.example"
+		req.Header.Set("X-Forwarded-Host", "evil.example")
+		req.Header.Set("X-Forwarded-Proto", "https")
+		r := chief.do(req)
+		if r.status != http.StatusOK || strings.Contains(r.body, "evil.example") ||
+			!strings.Contains(r.body, "https://school.example/") {
+			t.Errorf("%s: %d", path, r.status)
+		}
+	}
+}
+
+// A sign-in that nobody uses ends after the time that the school has set, and the answers that go on end with it.
+func TestAnIdleSignInEnds(t *testing.T) {
+	var ahead atomic.Int64
+	s := siteWith(t, func(o *Options) {
+		o.Now = func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) }
+		o.Recheck = 20 * time.Millisecond
+	})
+	chief, teacher := s.as(store.Chief), s.as(store.Instructor)
+	form := url.Values{"name": {"Test school"}, "zone": {"Europe/Rome"}, "length": {"m"}, "speed": {"m/s"},
+		"idle": {"30 min"}}
+	if r := chief.form("/school", form); r.status != http.StatusSeeOther {
+		t.Fatalf("%d %s", r.status, text(r.body))
+	}
+	form.Set("idle", "2 min")
+	if r := chief.form("/school", form); r.status != http.StatusUnprocessableEntity {
+		t.Errorf("two minutes were taken: %d", r.status)
+	}
+	ahead.Store(int64(29 * time.Minute))
+	if r := teacher.get("/students"); r.status != http.StatusOK {
+		t.Errorf("after 29 minutes: %d", r.status)
+	}
+	req, _ := http.NewRequest(http.MethodGet, s.url+"/today/live", nil)
+	live, err := teacher.Do(req)
+	if err != nil || live.StatusCode != http.StatusOK {
+		t.Fatal(err, live)
+	}
+	defer func() { _ = live.Body.Close() }()
+	ahead.Store(int64(29*time.Minute + 36*time.Minute))
+	ended := make(chan struct{})
+	go func() {
+		_, _ = io.Copy(io.Discard, live.Body)
+		close(ended)
+	}()
+	select {
+	case <-ended:
+	case <-time.After(20 * time.Second):
+		t.Error("an answer that goes on did not end with the sign-in")
+	}
+	if r := teacher.get("/students"); r.status != http.StatusSeeOther {
+		t.Errorf("after 36 idle minutes: %d", r.status)
+	}
+	ahead.Store(0)
+	if r := teacher.get("/students"); r.status != http.StatusSeeOther {
+		t.Errorf("it came back: %d", r.status)
+	}
+}
+
+// One account holds only so many answers open that go on.
+func TestTooManyLiveAnswers(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	open := 0
+	for range frame.MostLive + 1 {
+		req, _ := http.NewRequest(http.MethodGet, s.url+"/today/live", nil)
+		r, err := c.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() { _ = r.Body.Close() }()
+		switch r.StatusCode {
+		case http.StatusOK:
+			open++
+		case http.StatusTooManyRequests:
+		default:
+			t.Errorf("%d", r.StatusCode)
+		}
+	}
+	if open != frame.MostLive {
+		t.Errorf("%d are open", open)
+	}
+}
+
+// The log names routes and no addresses: neither secrets nor names stand in it.
+func TestTheLogKeepsSecrets(t *testing.T) {
+	var log bytes.Buffer
+	var mu sync.Mutex
+	s := siteWith(t, func(o *Options) {
+		o.Log = slog.New(LogHandler{Handler: slog.NewJSONHandler(lockedWriter{&mu, &log}, nil)})
+	})
+	c := s.as(store.Chief)
+	for _, path := range []string{"/join/SECRET-1", "/check/SECRET-2", "/calendar/SECRET-3.ics", "/students/SECRET-4",
+		"/nothing/SECRET-5", "/jump?q=SECRET-6", "/students/" + s.student.String()} {
+		c.get(path)
+	}
+	s.as("").form("/sign-in", url.Values{"email": {"SECRET-7@x.example"}, "password": {"SECRET-8"}})
+	mu.Lock()
+	defer mu.Unlock()
+	for _, no := range []string{"SECRET", s.student.String(), "@x.example", "First Student"} {
+		if strings.Contains(log.String(), no) {
+			t.Errorf("%q stands in the log", no)
+		}
+	}
+	for _, yes := range []string{`"route":"/join/:address"`, `"request":"`, `"status":404`, `"route":"none"`} {
+		if !strings.Contains(log.String(), yes) {
+			t.Errorf("%s does not stand in the log", yes)
+		}
+	}
+}
+
+type lockedWriter struct {
+	mu *sync.Mutex
+	to io.Writer
+}
+
+func (w lockedWriter) Write(p []byte) (int, error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.to.Write(p)
+}
+
+// Monitoring reads what was asked, and no names.
+func TestFiguresForMonitoring(t *testing.T) {
+	s := newSite(t)
+	c := s.as(store.Instructor)
+	if r := c.json("/students/"+s.student.String()+"/marks",
+		hoverMarks(store.NewID().String())); r.status != http.StatusOK {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
+	c.get("/nothing/here")
+	w := httptest.NewRecorder()
+	s.app.Metrics().ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/metrics", nil))
+	for _, want := range []string{
+		`maestrale_requests_total{method="POST",route="/students/:student/marks",status="200"} 1`,
+		`maestrale_requests_total{method="GET",route="none",status="404"} 1`, "maestrale_marks_total 1",
+		"maestrale_database_connections_most", "maestrale_hash_queue 0", "maestrale_live_connections 0",
+		"maestrale_backup_age_seconds", "maestrale_deliveries_total", "go_goroutines"} {
+		if !strings.Contains(w.Body.String(), want) {
+			t.Errorf("%s is missing", want)
+		}
+	}
+	if strings.Contains(w.Body.String(), s.student.String()) {
+		t.Error("a student stands in the figures")
+	}
+	if r := c.get("/metrics"); r.status != http.StatusNotFound {
+		t.Errorf("the figures are served to everybody: %d", r.status)
+	}
+}
+
+// Of two who change the same drill the second is told, keeps the own text, and overwrites nothing unseen.
+func TestTwoWhoWriteTheSameDrill(t *testing.T) {
+	s := newSite(t)
+	one, two := s.as(store.Chief), s.as(store.Chief)
+	shipped := string(drill.Shipped().Drills["hover-tail-in"].Source)
+	send := func(c *client, seen, source string) reply {
+		return c.form("/programmes/write", url.Values{"format": {catalogue.Drill}, "key": {"hover-tail-in"}, "seen": {seen},
+			"source": {source}, "do": {"keep"}})
+	}
+	for _, c := range []*client{one, two} {
+		if p := c.get("/programmes/write?drill=hover-tail-in"); !strings.Contains(p.body, `name="seen" value="0"`) {
+			t.Fatal("the page does not say which version it shows")
+		}
+	}
+	if r := send(one, "0", strings.Replace(shipped, "seconds: 20", "seconds: 31", 1)); r.status != http.StatusSeeOther {
+		t.Fatal(r.status)
+	}
+	r := send(two, "0", strings.Replace(shipped, "seconds: 20", "seconds: 32", 1))
+	if r.status != http.StatusConflict || !strings.Contains(r.body, "seconds: 32") || !strings.Contains(r.body,
+		"seconds: 31") ||
+		!strings.Contains(r.body, `name="seen" value="1"`) {
+		t.Errorf("%d %s", r.status, text(r.body))
+	}
+	if r := send(two, "1", strings.Replace(shipped, "seconds: 20", "seconds: 32", 1)); r.status != http.StatusSeeOther {
+		t.Errorf("after having seen it: %d", r.status)
+	}
+	var kept atomic.Int64
+	var all sync.WaitGroup
+	for i := range 8 {
+		all.Go(func() {
+			if send(one, "2", strings.Replace(shipped, "seconds: 20", fmt.Sprintf("seconds: %d", 40+i),
+				1)).status == http.StatusSeeOther {
+				kept.Add(1)
+			}
+		})
+	}
+	all.Wait()
+	if kept.Load() != 1 {
+		t.Errorf("%d of eight at once were kept", kept.Load())
+	}
+}
