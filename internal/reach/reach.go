@@ -91,10 +91,11 @@ func Listen(o Options) (f *Front, err error) {
 	if err := o.Check(); err != nil {
 		return nil, err
 	}
-	f = &Front{}
+	begun := &Front{}
+	f = begun
 	defer func() {
 		if err != nil {
-			f.Close()
+			begun.Close()
 			f = nil
 		}
 	}()
