@@ -24,6 +24,8 @@ const (
 	// LongestFlight is the longest flight in s.
 	LongestFlight = 3600
 	mostRows      = LongestFlight * 100 * 2
+	mostColumns   = 64
+	mostBytes     = 64 << 20
 )
 
 // ReadSticks reads a stick trace as CSV: t_s, throttle, yaw, pitch, roll, and
@@ -31,7 +33,8 @@ const (
 // they are named again; aids are the given ones before that. Errors carry the
 // line, what is wrong, and what was expected.
 func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
-	in := csv.NewReader(r)
+	whole := &io.LimitedReader{R: r, N: mostBytes}
+	in := csv.NewReader(whole)
 	in.FieldsPerRecord = -1
 	in.ReuseRecord = true
 	at := func(line int, what, want string, args ...any) error {
@@ -41,6 +44,9 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	if err != nil {
 		return nil, at(1, "no header line", "t_s,throttle,yaw,pitch,roll")
 	}
+	if len(head) > mostColumns {
+		return nil, at(1, "there are %d columns", fmt.Sprintf("%d at most", mostColumns), len(head))
+	}
 	column, err := stickColumns(head, at)
 	if err != nil {
 		return nil, err
@@ -49,6 +55,9 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	frame := Nose
 	for {
 		rec, err := in.Read()
+		if whole.N <= 0 {
+			return nil, at(len(rows)+2, "the file is larger than %d MB", "a flight of an hour at most", mostBytes>>20)
+		}
 		if errors.Is(err, io.EOF) {
 			break
 		}

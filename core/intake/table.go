@@ -26,6 +26,8 @@ const UndoFor = time.Hour
 const (
 	MostBytes = 8 << 20
 	MostRows  = 20_000
+	// MostColumns is far more than any kind of table has.
+	MostColumns = 200
 )
 
 // Table is a file of rows as it was read.
@@ -74,6 +76,10 @@ func (t *Table) readRows(text string, comma rune) error {
 		}
 		if err != nil {
 			return err
+		}
+		if len(row) > MostColumns {
+			line, _ := r.FieldPos(0)
+			return misread.At(line, fmt.Sprintf("%d columns at most", MostColumns), "there are %d columns", len(row))
 		}
 		for i := range row {
 			row[i] = strings.TrimSpace(row[i])

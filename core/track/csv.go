@@ -99,6 +99,9 @@ func Header(r io.Reader, rows int) (names []string, first [][]string, semicolons
 		if err != nil {
 			return nil, nil, semicolons, csvError(err)
 		}
+		if len(rec) > MaxColumns {
+			return nil, nil, semicolons, tooWide(len(rec))
+		}
 		if names == nil {
 			names = trimmed(rec)
 			continue
@@ -106,6 +109,10 @@ func Header(r io.Reader, rows int) (names []string, first [][]string, semicolons
 		first = append(first, rec)
 	}
 	return names, first, semicolons, nil
+}
+
+func tooWide(columns int) error {
+	return misread.At(1, fmt.Sprintf("%d at most", MaxColumns), "there are %d columns", columns)
 }
 
 func trimmed(rec []string) []string {
@@ -145,6 +152,9 @@ func ReadCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
 			"commas between columns and points in numbers; save it so, or upload it and confirm", "the columns are separated "+
 				"by semicolons")}
 	}
+	if len(head) > MaxColumns {
+		return nil, nil, tooWide(len(head))
+	}
 	f, notes, wrong := newForm(trimmed(head), o)
 	if wrong != nil {
 		return nil, nil, wrong
@@ -157,6 +167,10 @@ func ReadCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
 		}
 		if err != nil {
 			return nil, nil, csvError(err)
+		}
+		if t.Len() >= MaxSamples {
+			line, _ := c.FieldPos(0)
+			return nil, nil, misread.At(line, "one flight; split longer logs", "there are more than %d rows", MaxSamples)
 		}
 		if err := f.row(t, rec); err != nil {
 			line, _ := c.FieldPos(0)

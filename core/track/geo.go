@@ -50,7 +50,7 @@ var ErrNoPlane = &misread.Error{What: "the file is in degrees, and nothing ties 
 		"earth)"}
 
 // mostPoints is how many points a file may hold.
-const mostPoints = 4_000_000
+const mostPoints = MaxSamples
 
 // Sniff tells the format of a file from how it begins. What is none of the others
 // is CSV.

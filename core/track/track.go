@@ -12,6 +12,13 @@ import (
 // MaxBytes is the largest file that is read.
 const MaxBytes = 64 << 20
 
+// What of a file is read at most: no log of a flight has more columns, or more samples than two hours at 100 Hz and a
+// little.
+const (
+	MaxColumns = 256
+	MaxSamples = 1_000_000
+)
+
 // Track is a flight as samples at strictly rising times. X, Y and Z are always
 // as long as T; every other column is either as long as T or nil where the
 // source does not have it.
