@@ -235,6 +235,11 @@ func keyOf(name string) (ed25519.PrivateKey, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the key %s: %w", name, err)
 	}
+	return readKey(name, data)
+}
+
+// readKey reads a signing key.
+func readKey(name string, data []byte) (ed25519.PrivateKey, error) {
 	block, _ := pem.Decode(data)
 	if block == nil {
 		return nil, fmt.Errorf("%s: no PEM, and a PKCS 8 key in PEM was expected", name)

@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -142,15 +143,19 @@ func lessonTime(rec *record.Record, at string) (when time.Time, loc *time.Locati
 // lessonWind reads MPS or MPS@FROM_DEG.
 func lessonWind(text string) (mps float64, from *float64, err error) {
 	speed, deg, with := strings.Cut(text, "@")
-	if _, err = fmt.Sscanf(speed, "%g", &mps); err != nil || mps < 0 {
-		return 0, nil, fmt.Errorf("--wind is %q; expected MPS, or MPS@FROM_DEG in field headings", text)
+	mps, err = strconv.ParseFloat(strings.TrimSpace(speed), 64)
+	if err == nil && !(mps >= 0 && mps <= 80) {
+		err = strconv.ErrRange
 	}
-	if with {
+	if err == nil && with {
 		var d float64
-		if _, err = fmt.Sscanf(deg, "%g", &d); err != nil {
-			return 0, nil, fmt.Errorf("--wind is %q; expected MPS, or MPS@FROM_DEG in field headings", text)
+		if d, err = strconv.ParseFloat(strings.TrimSpace(deg), 64); err == nil && !(d >= -360 && d <= 360) {
+			err = strconv.ErrRange
 		}
 		from = &d
+	}
+	if err != nil {
+		return 0, nil, fmt.Errorf("--wind is %.60q; expected MPS from 0 to 80, or MPS@FROM_DEG in field headings", text)
 	}
 	return mps, from, nil
 }

@@ -2,6 +2,7 @@ package device
 
 import (
 	"bufio"
+	"bytes"
 	"errors"
 	"io"
 	"net/netip"
@@ -60,4 +61,24 @@ func TestTheDatabaseIsNoDevice(t *testing.T) {
 	if _, err := Dial(t.Context(), "localhost:54329"); err == nil || !strings.Contains(err.Error(), "database") {
 		t.Errorf("it connects by a name: %v", err)
 	}
+}
+
+// Whatever a device sends, a line is no longer than was asked for, and the reader goes on to the end.
+func FuzzReadLine(f *testing.F) {
+	f.Add([]byte("$WIMWV,1*00\r\n"), uint8(82))
+	f.Add([]byte("\n\n\n"), uint8(0))
+	f.Add([]byte(strings.Repeat("x", 5000)+"\ny"), uint8(200))
+	f.Fuzz(func(t *testing.T, data []byte, most uint8) {
+		in := bufio.NewReaderSize(bytes.NewReader(data), 256)
+		for range len(data) + 2 {
+			line, err := ReadLine(in, int(most))
+			if len(line) > int(most) {
+				t.Fatalf("a line of %d bytes, %d at most", len(line), most)
+			}
+			if err != nil && !errors.Is(err, ErrLong) {
+				return
+			}
+		}
+		t.Error("it never ends")
+	})
 }
