@@ -31,8 +31,10 @@ const OldestMajor = 15
 
 // Options say how to run the server.
 type Options struct {
-	Dir   string // the data folder; made where it does not exist
-	Quick bool   // give up safety against power loss, for tests
+	Dir   string   // the data folder; made where it does not exist
+	Quick bool     // give up safety against power loss, for tests
+	Port  int      // where it listens; 0 = a free port
+	Set   []string // further settings, such as max_wal_size=64MB
 }
 
 // Server is a running private server.
@@ -105,7 +107,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	}
 	var last error
 	for range 3 { // another program may take the port between finding and using it
-		s, err := start(ctx, bin, dir, password, who, o.Quick)
+		s, err := start(ctx, bin, dir, password, who, o)
 		if err == nil {
 			return s, nil
 		}
@@ -225,20 +227,25 @@ func freePort() (int, error) {
 	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
-func start(ctx context.Context, bin, dir, password string, who *syscall.Credential, quick bool) (*Server, error) {
-	port, err := freePort()
-	if err != nil {
-		return nil, err
+func start(ctx context.Context, bin, dir, password string, who *syscall.Credential, o Options) (s *Server, err error) {
+	port := o.Port
+	if port == 0 {
+		if port, err = freePort(); err != nil {
+			return nil, err
+		}
 	}
 	args := []string{"-D", filepath.Join(dir, "postgres"), "-c", "listen_addresses=127.0.0.1", "-c", fmt.Sprintf("port=%d",
 		port),
 		"-c", "unix_socket_directories=", "-c", "timezone=UTC", "-c", "log_min_messages=warning"}
-	if quick {
+	for _, set := range o.Set {
+		args = append(args, "-c", set)
+	}
+	if o.Quick {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c",
 			"shared_buffers=256MB",
 			"-c", "max_wal_size=2GB", "-c", "autovacuum=off")
 	}
-	s := &Server{
+	s = &Server{
 		url:  address(password, port),
 		done: make(chan error, 1), log: filepath.Join(dir, "postgres.log"),
 	}
@@ -309,6 +316,24 @@ func (s *Server) complaint() string {
 		}
 	}
 	return lastLine(out)
+}
+
+// Kill ends the server and everything it runs at once, as a power cut would.
+func (s *Server) Kill() {
+	if s.cmd.Process != nil {
+		_ = syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL) // its group; it may have ended already
+		<-s.done
+	}
+}
+
+// Ended tells whether the server has ended by itself.
+func (s *Server) Ended() bool {
+	select {
+	case <-s.done:
+		return true
+	default:
+		return false
+	}
 }
 
 // Stop ends the server cleanly and waits for it.

@@ -45,9 +45,10 @@ type answer struct {
 }
 
 func (a *answer) WriteHeader(status int) {
-	if a.status == 0 {
-		a.status = status
+	if a.status >= http.StatusOK {
+		return // the session could not be kept, and that was answered already
 	}
+	a.status = status
 	a.ResponseWriter.WriteHeader(status)
 }
 
