@@ -3,7 +3,7 @@
 # make test   installs what is missing and runs every test
 # make build  makes the interface files and bin/maestrale
 # make check  vet, staticcheck and the unit tests: the quick round
-# make nightly long cohorts, and the tables of docs/tables made anew
+# make nightly faults, fuzzing, races, long cohorts, and the tables of docs/tables made anew
 # make mutants tries small mistakes in the rules, and lists those that no test notices
 # make bench  the benchmarks
 SHELL := /bin/bash
@@ -11,9 +11,11 @@ ADDR ?= 127.0.0.1:8080
 ARGS ?=
 DATA ?=
 EACH ?= 40
+FAULTS ?= 1000
+FUZZ ?= 60s
 SEED ?= 1
 
-.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser screenshots clean
+.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -97,7 +99,13 @@ needs-peers: # programs that read and write tracks, for the tests
 needs-browser:
 	@scripts/needs browser
 
-check: ui school needs-own-postgres
+needs-certutil: # lets Chromium trust an authority, for the tests
+	@scripts/needs certutil
+
+needs-deploy: # the checks of systemd and nginx
+	@scripts/needs deploy
+
+check: ui school needs-own-postgres needs-deploy
 	gofmt -l cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
@@ -106,7 +114,7 @@ check: ui school needs-own-postgres
 	npx prettier --check --log-level=warn ui/scripts e2e
 	go test -short -p 4 -timeout 20m ./...
 
-test: needs-own-postgres needs-peers needs-browser build
+test: needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy build
 	gofmt -l cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
@@ -116,8 +124,12 @@ test: needs-own-postgres needs-peers needs-browser build
 	go test -p 4 -timeout 40m ./...
 	node --test --test-concurrency=2 e2e/
 
-# Long cohorts and the tables of docs/tables, made anew from fixed seeds; an hour or so.
-nightly: needs-own-postgres needs-peers ui school tables
+# A siege of FAULTS faults, every fuzz target for FUZZ, all tests with the race detector, long cohorts, and the tables of
+# docs/tables, made anew from fixed seeds; several hours.
+nightly: needs-own-postgres needs-peers needs-deploy ui school tables
+	go run ./cmd/siege -faults $(FAULTS) -seed $(SEED)
+	scripts/fuzz $(FUZZ)
+	go test -race -short -p 2 -timeout 60m ./...
 	MAESTRALE_NIGHTLY=1 go test -timeout 90m -parallel 2 -run TestOfflineDays ./internal/web
 	MAESTRALE_NIGHTLY=1 go test -timeout 90m ./core/score ./core/readiness ./core/orient ./core/track ./core/plan \
 		./internal/demo/...

@@ -21,7 +21,7 @@ var layers = [][]string{
 	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet", "standin",
 		"words", "demo/pilot"},
 	{"reach", "store", "demo/weeks"},
-	{"backup", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
+	{"backup", "doctor", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
 	{"attempt", "fieldday"},
 	{"exchange", "demo"},
 	{"web/frame"},

@@ -14,6 +14,7 @@ import (
 	"maestrale/internal/web"
 	"net/http"
 	"net/http/httptest"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -35,26 +36,28 @@ type backupPrinted struct {
 }
 
 func backupCommand() *cobra.Command {
-	var out, data string
+	var out, into, data string
 	c := &cobra.Command{
-		Use: "backup --out FILE",
+		Use: "backup --out FILE | backup --into FOLDER",
 		Short: "Writes a backup of the whole database while people work, with the owner's login in MIGRATE_URL (or " +
 			"DATABASE_URL)",
 		Args: cobra.NoArgs,
 	}
 	c.Flags().StringVar(&out, "out", "", "the new file")
+	c.Flags().StringVar(&into, "into", "",
+		"a folder that keeps the newest of 7 days, 4 weeks and 12 months, and names the files itself")
 	dataFlag(c, &data)
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		if out == "" {
-			return errors.New("--out is missing; expected the name of a new file")
+		if (out == "") == (into == "") {
+			return errors.New("expected --out with the name of a new file, or --into with a folder")
 		}
 		return onData(c.Context(), data, func(url string) error {
 			begun := time.Now()
-			m, err := backup.To(c.Context(), url, out, backup.Asked, versionWords(), begun)
+			m, err := makeBackup(c.Context(), url, out, into, begun)
 			if err != nil {
 				return err
 			}
-			p := backupPrinted{Format: "maestrale-backup-made/1", File: out, At: m.At, Bytes: m.Bytes,
+			p := backupPrinted{Format: "maestrale-backup-made/1", File: m.File, At: m.At, Bytes: m.Bytes,
 				SHA256: hex.EncodeToString(m.SHA256[:]), Version: m.Version, Tables: len(m.Tables), Chains: len(m.Chains),
 				Seconds: time.Since(begun).Seconds()}
 			for _, t := range m.Tables {
@@ -64,6 +67,24 @@ func backupCommand() *cobra.Command {
 		})
 	}
 	return c
+}
+
+// makeBackup makes a backup as a file, or into a folder from which what is not kept is taken out.
+func makeBackup(ctx context.Context, url, out, into string, now time.Time) (*backup.Made, error) {
+	if into == "" {
+		return backup.To(ctx, url, out, backup.Asked, versionWords(), now)
+	}
+	folder, err := filepath.Abs(into)
+	if err != nil {
+		return nil, fmt.Errorf("folder of backups: %w", err)
+	}
+	k := backup.Keeper{Address: url, Folder: folder, Version: versionWords(), Now: func() time.Time { return now },
+		Zone: time.Local}
+	m, err := k.Make(ctx, backup.Daily)
+	if err != nil {
+		return nil, err
+	}
+	return m, k.Thin()
 }
 
 func restoreCommand() *cobra.Command {

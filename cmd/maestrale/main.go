@@ -14,7 +14,7 @@ import (
 func main() { os.Exit(run(os.Args[1:], os.Stdin, os.Stdout, os.Stderr)) }
 
 // run executes one command and returns its exit status: 0 done, 1 where verify finds a
-// broken record, 2 wrong usage or unreadable input, with one clear line on standard error.
+// broken record or doctor finds something wrong, 2 wrong usage or unreadable input, with one clear line on standard error.
 func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root := &cobra.Command{
 		Use:           "maestrale",
@@ -33,10 +33,10 @@ func run(args []string, in io.Reader, out, errOut io.Writer) int {
 		verifyCommand(), regainCommand(), sightCommand(), yawCommand(), convertCommand(), packCommand(), courseCommand(),
 		flyCommand(), dayCommand(), standinCommand(), demoCommand(), upCommand(), schoolCommand(), peopleCommand(),
 		passwordCommand(), markCommand(), witnessCommand(), signCommand(), cardCommand(), serveCommand(), versionCommand(),
-		migrateCommand(), backupCommand(), restoreCommand(), rolesCommand())
+		migrateCommand(), backupCommand(), restoreCommand(), rolesCommand(), doctorCommand())
 	if err := root.Execute(); err != nil {
 		fmt.Fprintln(errOut, oneLine(err))
-		if errors.Is(err, errUnsound) {
+		if errors.Is(err, errUnsound) || errors.Is(err, errIll) {
 			return 1
 		}
 		return 2

@@ -132,6 +132,11 @@ func (k Keeper) Today(ctx context.Context) error {
 	if k.Noted != nil {
 		k.Noted(m.At)
 	}
+	return k.Thin()
+}
+
+// Thin takes out what is not kept.
+func (k Keeper) Thin() error {
 	list, err := k.List()
 	if err != nil {
 		return err

@@ -106,16 +106,42 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		return nil, err
 	}
 	var last error
-	for range 3 { // another program may take the port between finding and using it
+	for begun := time.Now(); ctx.Err() == nil; {
 		s, err := start(ctx, bin, dir, password, who, o)
 		if err == nil {
 			return s, nil
 		}
-		if last = err; ctx.Err() != nil || !strings.Contains(err.Error(), "could not bind") {
-			break
+		last = err
+		switch left := leftOver(dir); {
+		case left == stillThere && time.Since(begun) < 30*time.Second:
+			// A server before this one was killed, and its last processes are about to notice.
+			time.Sleep(200 * time.Millisecond)
+		case left == portTaken && o.Port == 0 && time.Since(begun) < 30*time.Second:
+			// Another program took the port between finding and using it.
+		default:
+			return nil, last
 		}
 	}
-	return nil, last
+	return nil, errors.Join(last, ctx.Err())
+}
+
+const (
+	stillThere = "pre-existing shared memory block"
+	portTaken  = "could not bind"
+)
+
+// leftOver tells which passing trouble the log of a start names.
+func leftOver(dir string) string {
+	out, err := os.ReadFile(filepath.Join(dir, "postgres.log"))
+	if err != nil {
+		return ""
+	}
+	for _, words := range []string{stillThere, portTaken} {
+		if bytes.Contains(out, []byte(words)) {
+			return words
+		}
+	}
+	return ""
 }
 
 // prepare makes the data folder and returns the password of its owner. The database is made beside its place and moved

@@ -50,7 +50,10 @@ func Newest() int64 {
 
 // Migrate brings the database up to date, as the owner that the address names. Of several at once one works and the
 // others wait. Afterwards nobody but the owner makes temporary objects in the database.
-func Migrate(ctx context.Context, url string) error {
+func Migrate(ctx context.Context, url string) error { return MigrateTo(ctx, url, Newest()) }
+
+// MigrateTo is Migrate to a version before the newest, as an older program would leave it.
+func MigrateTo(ctx context.Context, url string, to int64) error {
 	cfg, err := Connection(url)
 	if err != nil {
 		return err
@@ -72,7 +75,7 @@ func Migrate(ctx context.Context, url string) error {
 	if there > Newest() {
 		return errNewer(there)
 	}
-	if _, err := p.Up(ctx); err != nil {
+	if _, err := p.UpTo(ctx, to); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
 	if _, err := db.ExecContext(ctx, closeDatabase); err != nil {
