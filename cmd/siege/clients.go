@@ -260,6 +260,18 @@ func (c *client) flyOne(ctx context.Context) {
 	})
 }
 
+var tags = regexp.MustCompile(`(?s)<(script|style|nav|header).*?</(script|style|nav|header)>|<[^>]*>|\s+`)
+
+// wordsOf are the words of a page.
+func wordsOf(page []byte) string {
+	_, main, found := strings.Cut(string(page), "<main")
+	if !found {
+		return string(page)
+	}
+	_, main, _ = strings.Cut(main, ">")
+	return strings.TrimSpace(tags.ReplaceAllString(main, " "))
+}
+
 var attemptAt = regexp.MustCompile(`/attempts/([0-9a-f-]{36})`)
 
 // uploadOne uploads a log and keeps it. An upload whose keeping was not answered may be kept: it is not sent again
@@ -308,7 +320,7 @@ func (c *client) uploadOne(ctx context.Context) {
 		if m := attemptAt.FindSubmatch(answer); status == http.StatusSeeOther && m != nil {
 			c.told.attempt(string(m[1]), "upload")
 		} else if status != http.StatusNotFound && status != http.StatusGone {
-			c.told.refuse(fmt.Sprintf("keep %d %.120s", status, answer))
+			c.told.refuse(fmt.Sprintf("keep %d %.300s", status, wordsOf(answer)))
 		}
 		return true
 	})

@@ -113,6 +113,13 @@ func Away(err error) bool {
 	return errors.As(err, &network) || lost(err)
 }
 
+// Trouble tells whether an error is the database's, and no mistake of whoever asked.
+func Trouble(err error) bool {
+	var refused *pgconn.PgError
+	return Away(err) || errors.Is(err, ErrOverloaded) || errors.Is(err, context.DeadlineExceeded) ||
+		errors.Is(err, context.Canceled) || errors.As(err, &refused)
+}
+
 // lost tells whether a connection was lost or could not be made.
 func lost(err error) bool {
 	var c *pgconn.ConnectError

@@ -233,7 +233,10 @@ func (s Pages) PostText(c *gin.Context) {
 	key := m.Key
 	if c.PostForm("do") == "back" {
 		source = ""
-		if err := s.without(c, m.Format, key); err != nil {
+		if err := s.without(c, m.Format, key); store.Trouble(err) {
+			s.Failed(c, err)
+			return
+		} else if err != nil {
 			s.WrongInput(c, "It could not be taken back: "+frame.FirstLine(err)+".", "Change what builds on it first.")
 			return
 		}

@@ -180,6 +180,9 @@ func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *
 		return err
 	})
 	switch {
+	case store.Trouble(err):
+		s.Failed(c, err)
+		return
 	case errors.Is(err, store.ErrNotFound):
 		m.NotTaken = "that student is not at this school"
 	case errors.Is(err, exchange.ErrNotSound):

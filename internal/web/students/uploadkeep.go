@@ -118,7 +118,7 @@ func (s Pages) KeepLog(c *gin.Context) {
 		d, r, err = s.scoreHeld(&m, t)
 	}
 	if err != nil {
-		if m.Upload == nil || errors.Is(err, store.ErrNotFound) {
+		if m.Upload == nil || errors.Is(err, store.ErrNotFound) || store.Trouble(err) {
 			s.Failed(c, err)
 			return
 		}
