@@ -14,9 +14,10 @@ export const patience = Number(process.env.PATIENCE_MS) || 120_000;
 export const password = "vento-da-maestro";
 
 /** With gl it draws WebGL in software, slowly. */
-export function launch({ gl = false, args = [] } = {}) {
+export function launch({ gl = false, args = [], env = undefined } = {}) {
   return chromium.launch({
     executablePath: "/usr/bin/chromium",
+    env,
     timeout: patience,
     args: [
       ...(gl ? ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"] : ["--disable-gpu"]),
@@ -69,6 +70,7 @@ async function start(command) {
   });
   return {
     url,
+    data,
     said: () => said,
     async stop() {
       const ended = new Promise((r) => child.on("exit", r));

@@ -1,9 +1,12 @@
 package authority
 
 import (
+	"crypto/tls"
 	"crypto/x509"
+	"encoding/pem"
 	"errors"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -142,5 +145,46 @@ func TestCertificatesAreRenewedInTime(t *testing.T) {
 	now = now.AddDate(years+1, 0, 0)
 	if !a.Due(nil) {
 		t.Error("no certificate is none that is due")
+	}
+}
+
+// OpenSSL, which other clients are built on, believes what the authority vouches for, and nothing else.
+func TestOpensslBelievesIt(t *testing.T) {
+	if _, err := exec.LookPath("openssl"); err != nil {
+		t.Fatal("openssl is not here; scripts/needs peers installs it")
+	}
+	for _, names := range [][]string{{"192.0.2.7"}, {"laptop.local"}, {"192.0.2.7", "2001:db8::7", "laptop.local"}} {
+		dir := t.TempDir()
+		a, err := Open(filepath.Join(dir, "https"), names, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		verify := func(c *tls.Certificate) (string, error) {
+			leaf := filepath.Join(dir, "leaf.pem")
+			if err := os.WriteFile(leaf, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: c.Certificate[0]}),
+				0o600); err != nil {
+				t.Fatal(err)
+			}
+			out, err := exec.Command("openssl", "verify", "-x509_strict", "-CAfile", filepath.Join(dir, "https",
+				"authority.pem"),
+				leaf).CombinedOutput()
+			return string(out), err
+		}
+		c, err := a.Issue(names...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if out, err := verify(c); err != nil {
+			t.Errorf("%v: %v %s", names, err, out)
+		}
+		wide := *a.Certificate
+		wide.PermittedDNSDomains = []string{"example"}
+		forged, err := (&Authority{&wide, a.key, time.Now}).Issue("bank.example")
+		if err != nil {
+			t.Fatal(err)
+		}
+		if out, err := verify(forged); err == nil {
+			t.Errorf("%v: openssl believes a forged one: %s", names, out)
+		}
 	}
 }
