@@ -13,8 +13,8 @@ import (
 
 func main() { os.Exit(run(os.Args[1:], os.Stdin, os.Stdout, os.Stderr)) }
 
-// run executes one command and returns its exit status: 0 done, 1 where verify finds a
-// broken record or doctor finds something wrong, 2 wrong usage or unreadable input, with one clear line on standard error.
+// run executes one command and returns its exit status: 0 done, 1 where verify finds a broken record or doctor finds
+// something wrong, 2 wrong usage or unreadable input, with one clear line on standard error.
 func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root := &cobra.Command{
 		Use:           "maestrale",

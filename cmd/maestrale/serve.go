@@ -274,7 +274,7 @@ func (s site) phones(out io.Writer) {
 	if a := s.front.Authority; a != nil {
 		address += "/trust"
 		fmt.Fprintf(out, "\nA phone opens this address once, and is told there how to trust the authority of this machine.\n"+
-			"Compare its fingerprint (SHA-256):\n  %s\n", a.Fingerprint())
+			"Compare its fingerprint (SHA-256):\n  %s\n", strings.Join(a.Fingerprint(), "\n  "))
 		if len(s.front.Left) > 0 {
 			fmt.Fprintf(out, "The authority was not made for %s: phones cannot reach the server there.\n",
 				strings.Join(s.front.Left, ", "))

@@ -82,19 +82,9 @@ func besiege(ctx context.Context, p plan) (*report, error) {
 	for _, l := range s.lines {
 		at = append(at, l.addr())
 	}
-	var all sync.WaitGroup
-	var run string
-	for i := range p.Clients {
-		c := newClient(i, s.emails[i%len(s.emails)], s.students, at, told, p.Seed)
-		c.signIn(ctx)
-		if run == "" {
-			if err := c.learnRun(ctx); err != nil {
-				return nil, err
-			}
-			run = c.run
-		}
-		c.run = run
-		all.Go(func() { c.work(working, hard) })
+	all, err := s.send(ctx, working, hard, at, told)
+	if err != nil {
+		return nil, err
 	}
 	out := &report{Faults: map[string]int{}, Wrong: []string{}}
 	if !s.mounted {
@@ -129,6 +119,25 @@ func besiege(ctx context.Context, p plan) (*report, error) {
 	}
 	out.Seconds = time.Since(begun).Seconds()
 	return out, nil
+}
+
+// send lets the clients work; what it returns waits until they have finished what they were at.
+func (s *siege) send(ctx, working, hard context.Context, at []string, told *acknowledged) (*sync.WaitGroup, error) {
+	var all sync.WaitGroup
+	var run string
+	for i := range s.Clients {
+		c := newClient(i, s.emails[i%len(s.emails)], s.students, at, told, s.Seed)
+		c.signIn(ctx)
+		if run == "" {
+			if err := c.learnRun(ctx); err != nil {
+				return nil, err
+			}
+			run = c.run
+		}
+		c.run = run
+		all.Go(func() { c.work(working, hard) })
+	}
+	return &all, nil
 }
 
 // begin starts PostgreSQL, two servers, and a school of six instructors and twelve students.

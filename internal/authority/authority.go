@@ -4,7 +4,6 @@
 package authority
 
 import (
-	"bytes"
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
@@ -247,12 +246,14 @@ func (a *Authority) PEM() []byte {
 	return pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: a.Certificate.Raw})
 }
 
-// Fingerprint is the SHA-256 of the authority's certificate, in pairs of hexadecimal digits, as phones show it.
-func (a *Authority) Fingerprint() string {
+// Fingerprint is the SHA-256 of the authority's certificate: four lines of eight pairs of hexadecimal digits, to
+// compare
+// by eye.
+func (a *Authority) Fingerprint() []string {
 	sum := sha256.Sum256(a.Certificate.Raw)
-	pairs := make([][]byte, len(sum))
-	for i, b := range sum {
-		pairs[i] = fmt.Appendf(nil, "%02X", b)
+	var lines []string
+	for part := range slices.Chunk(sum[:], 8) {
+		lines = append(lines, fmt.Sprintf("% X", part))
 	}
-	return string(bytes.Join(pairs, []byte(":")))
+	return lines
 }

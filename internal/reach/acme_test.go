@@ -118,8 +118,8 @@ func TestACertificateIsFetchedForADomain(t *testing.T) {
 	if got, err := ask("school.example"); err != nil || got != "over HTTPS" {
 		t.Errorf("after a restart without the authority: %q, %v", got, err)
 	}
-	r, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Get(
-		fmt.Sprintf("http://127.0.0.1:%d/students?x=1", port))
+	stay := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	r, err := stay.Get(fmt.Sprintf("http://127.0.0.1:%d/students?x=1", port))
 	if err != nil {
 		t.Fatal(err)
 	}

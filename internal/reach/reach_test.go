@@ -12,6 +12,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -102,7 +103,7 @@ func TestTheOwnAuthority(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer again.Close()
-	if again.Authority.Fingerprint() != f.Authority.Fingerprint() || len(again.Left) != 1 ||
+	if !slices.Equal(again.Authority.Fingerprint(), f.Authority.Fingerprint()) || len(again.Left) != 1 ||
 		again.Left[0] != "192.0.2.44" {
 		t.Errorf("%v", again.Left)
 	}

@@ -47,7 +47,8 @@ func FuzzSync(f *testing.F) {
 func FuzzUpload(f *testing.F) {
 	s := newSite(f)
 	chief := s.as(store.Chief)
-	f.Add("x", []byte("--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.csv\"\r\n\r\nt_s,x_m,y_m,z_m\n0,0,6,0\n"+
+	f.Add("x", []byte("--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.csv\"\r\n\r\nt_s,x_m,y_m,"+
+		"z_m\n0,0,6,0\n"+
 		"1,0,6,0\r\n--x\r\nContent-Disposition: form-data; name=\"drill\"\r\n\r\nhover-tail-in\r\n--x--\r\n"))
 	f.Add("x", []byte("--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"..\\\\..\\\\a\"\r\n\r\n\r\n--x--"))
 	f.Add("", []byte("--\r\n"))

@@ -158,8 +158,8 @@ func (s *Frame) noText(c *gin.Context, what string) {
 	c.Abort()
 }
 
-// readableJSON reads a body of JSON for the handler, and looks for what is no text in it; where there is any, or too much
-// was sent, it has answered and says false.
+// readableJSON reads a body of JSON for the handler, and looks for what is no text in it; where there is any, or too
+// much was sent, it has answered and says false.
 func (s *Frame) readableJSON(c *gin.Context) bool {
 	data, err := io.ReadAll(c.Request.Body)
 	var large *http.MaxBytesError

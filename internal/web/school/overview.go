@@ -46,8 +46,8 @@ const oldBackup = 48 * time.Hour
 
 func backupOf(b *store.Backup, now time.Time, zone *time.Location) backupModel {
 	if b == nil {
-		return backupModel{"No backup of this database was made yet. The machine that runs it makes one with maestrale " +
-			"backup, or every day with maestrale up.", true}
+		return backupModel{"No backup of this database was made yet. Run maestrale backup on this computer, or start the " +
+			"school with maestrale up, which makes one every day.", true}
 	}
 	m := backupModel{Words: "The newest backup is of " + b.At.In(zone).Format("Monday 2 January 2006, 15:04") + "."}
 	if age := now.Sub(b.At); age > oldBackup {

@@ -64,11 +64,8 @@ func (s Pages) TrustPage(c *gin.Context) {
 		return
 	}
 	a := f.Authority
-	m := trustModel{Names: a.Names(), Until: a.Certificate.NotAfter.Format("2 January 2006"), Address: s.Frame.Address("")}
-	pairs := strings.Split(a.Fingerprint(), ":")
-	for i := 0; i < len(pairs); i += 8 {
-		m.Fingerprint = append(m.Fingerprint, strings.Join(pairs[i:i+8], " "))
-	}
+	m := trustModel{Fingerprint: a.Fingerprint(), Names: a.Names(), Until: a.Certificate.NotAfter.Format("2 January 2006"),
+		Address: s.Frame.Address("")}
 	s.Render(c, http.StatusOK, "trust", frame.Page{Title: "Trust this school's server", Body: m})
 }
 
