@@ -44,9 +44,6 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	if err != nil {
 		return nil, at(1, "no header line", "t_s,throttle,yaw,pitch,roll")
 	}
-	if len(head) > mostColumns {
-		return nil, at(1, "there are %d columns", fmt.Sprintf("%d at most", mostColumns), len(head))
-	}
 	column, err := stickColumns(head, at)
 	if err != nil {
 		return nil, err
@@ -127,6 +124,9 @@ func (r *stickCells) number(name string, low, high float64) float64 {
 
 // stickColumns finds which column of the header holds what.
 func stickColumns(head []string, at func(int, string, string, ...any) error) (map[string]int, error) {
+	if len(head) > mostColumns {
+		return nil, at(1, "there are %d columns", fmt.Sprintf("%d at most", mostColumns), len(head))
+	}
 	column := map[string]int{}
 	for i, h := range head {
 		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
