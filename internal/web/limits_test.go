@@ -433,13 +433,21 @@ func TestFiguresForMonitoring(t *testing.T) {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
 	c.get("/nothing/here")
+	late := hoverMarks(store.NewID().String())
+	opening := late["opening"].(map[string]any)
+	opening["student"], opening["device_at"] = s.other, time.Now().Add(-2*time.Hour)
+	if r := c.json("/pad/sync", map[string]any{"device": store.NewID(), "name": "phone", "device_now": time.Now(),
+		"items": []any{map[string]any{"seq": 1, "opening": opening, "marks": late["marks"], "now_s": 30}}}); r.status != 200 {
+		t.Fatalf("%d %s", r.status, r.body)
+	}
 	w := httptest.NewRecorder()
 	s.app.Metrics().ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/metrics", nil))
 	for _, want := range []string{
 		`maestrale_requests_total{method="POST",route="/students/:student/marks",status="200"} 1`,
 		`maestrale_requests_total{method="GET",route="none",status="404"} 1`, "maestrale_marks_total 1",
 		"maestrale_database_connections_most", "maestrale_hash_queue 0", "maestrale_live_connections 0",
-		"maestrale_backup_age_seconds", "maestrale_deliveries_total", "go_goroutines"} {
+		"maestrale_backup_age_seconds", "maestrale_deliveries_total 1", "go_goroutines",
+		`maestrale_delivery_age_seconds_bucket{le="3600"} 0`, `maestrale_delivery_age_seconds_bucket{le="21600"} 1`} {
 		if !strings.Contains(w.Body.String(), want) {
 			t.Errorf("%s is missing", want)
 		}

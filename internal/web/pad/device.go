@@ -226,6 +226,7 @@ func (s Pages) syncOne(c *gin.Context, it *syncItem, away attempt.Away) syncAnsw
 		s.Log.ErrorContext(ctx, "sync", "error", err)
 		ans.Error, ans.Do = "It could not be kept just now.", "It stays here and is sent again."
 	default:
+		s.Delivered(it.Opening.DeviceAt.Add(away.Off))
 		ans.State = &state
 		for _, m := range it.Marks {
 			ans.Kept = append(ans.Kept, m.ID)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"net/http"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -104,6 +105,9 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	if e.SignIn == *s.SignIn && e.Kind != found {
 		ans.Status, ans.Said = s.Deliver(ctx, s.Who, *s.SignIn, d)
 		ans.settle()
+		if ans.Taken {
+			s.Delivered(begunAt(d.Body))
+		}
 		return ans
 	}
 	owner, err := s.Store.OwnerOf(ctx, e.SignIn)
@@ -122,6 +126,26 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	}
 	ans.Held, ans.Final, ans.Status = true, true, http.StatusAccepted
 	return ans
+}
+
+// begunAt is when what a device delivers was begun, by the device's own clock; zero where it does not say.
+func begunAt(body string) time.Time {
+	var in struct {
+		Opening struct {
+			DeviceAt time.Time `json:"device_at"`
+		} `json:"opening"`
+		FlownAt time.Time `json:"flown_at"`
+		At      time.Time `json:"at"`
+	}
+	if json.Unmarshal([]byte(body), &in) != nil {
+		return time.Time{}
+	}
+	for _, t := range []time.Time{in.Opening.DeviceAt, in.FlownAt, in.At} {
+		if !t.IsZero() {
+			return t
+		}
+	}
+	return time.Time{}
 }
 
 // settle reads the answer of an address.
