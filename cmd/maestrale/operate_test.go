@@ -305,6 +305,9 @@ func TestBringingAnOlderSchoolUpToDate(t *testing.T) {
 	if info, err := os.Stat(before); err != nil || info.Mode().Perm() != 0o600 {
 		t.Errorf("%v %v", info, err)
 	}
+	if status, out, _ := command("doctor", "--data", data); status != 0 || !strings.Contains(out, before) {
+		t.Errorf("the doctor does not know of the backup of before: %d %s", status, out)
+	}
 	p.stop(t, syscall.SIGTERM)
 	// The backup of before goes into an empty database, and is brought up to date there.
 	status, out, errOut := command("restore", before, "--data", folder(t))

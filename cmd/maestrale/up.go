@@ -50,6 +50,9 @@ func upCommand() *cobra.Command {
 			if err := bringUpToDate(ctx, c.OutOrStdout(), url, keeper); err != nil {
 				return err
 			}
+			if err := store.Analyze(ctx, url); err != nil { // there may have been a power cut
+				return err
+			}
 			log, closeLog := fileLog(c.ErrOrStderr(), filepath.Join(data, "maestrale.log"))
 			defer closeLog()
 			keeper.Log = log
@@ -69,6 +72,7 @@ func bringUpToDate(ctx context.Context, out io.Writer, url string, keeper backup
 	if err != nil {
 		return err
 	}
+	var before *backup.Made
 	if there > 0 && there < store.Newest() {
 		m, err := keeper.Make(ctx, backup.BeforeMigration)
 		if err != nil {
@@ -76,8 +80,12 @@ func bringUpToDate(ctx context.Context, out io.Writer, url string, keeper backup
 		}
 		fmt.Fprintf(out, "The tables are brought from version %d to %d. A backup of before is %s\n", there, store.Newest(),
 			m.File)
+		before = m
 	}
-	return store.Migrate(ctx, url)
+	if err := store.Migrate(ctx, url); err != nil || before == nil {
+		return err
+	}
+	return backup.Note(ctx, url, before) // tables of before may have had no place for it
 }
 
 // fileLog logs everything into a file that does not grow without end, and what went wrong to the terminal too.

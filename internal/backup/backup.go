@@ -173,21 +173,21 @@ func To(ctx context.Context, address, file, why, version string, now time.Time) 
 		return nil, fmt.Errorf("backup to %s: %w", file, err)
 	}
 	m.File = file
-	if err := note(ctx, address, m); err != nil {
+	if err := Note(ctx, address, m); err != nil {
 		return m, err
 	}
 	return m, nil
 }
 
-// note tells the database that a backup was made, for the School page.
-func note(ctx context.Context, address string, m *Made) error {
+// Note tells the database that a backup was made, for the School page. One that is noted already is not noted twice.
+func Note(ctx context.Context, address string, m *Made) error {
 	conn, err := store.Connect(ctx, address)
 	if err != nil {
 		return err
 	}
 	defer func() { _ = conn.Close(ctx) }()
 	_, err = conn.Exec(ctx, `INSERT INTO `+store.Schema+`.backups (id, at, file, bytes, sha256, why)
-		SELECT $1, $2, $3, $4, $5, $6 WHERE to_regclass('`+store.Schema+`.backups') IS NOT NULL`,
+		SELECT $1, $2, $3, $4, $5, $6 WHERE NOT EXISTS (SELECT FROM `+store.Schema+`.backups WHERE file = $3 AND at = $2)`,
 		store.NewID(), m.At, m.File, m.Bytes, m.SHA256[:], m.Why)
 	if err != nil && m.Version >= firstNoted {
 		return fmt.Errorf("the backup was made, and could not be noted: %w", err)
