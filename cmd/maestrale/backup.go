@@ -14,6 +14,7 @@ import (
 	"maestrale/internal/web"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"path/filepath"
 	"strings"
 	"time"
@@ -51,7 +52,7 @@ func backupCommand() *cobra.Command {
 		if (out == "") == (into == "") {
 			return errors.New("expected --out with the name of a new file, or --into with a folder")
 		}
-		return onData(c.Context(), data, func(url string) error {
+		return onData(c.Context(), data, false, func(url string) error {
 			begun := time.Now()
 			m, err := makeBackup(c.Context(), url, out, into, begun)
 			if err != nil {
@@ -103,7 +104,7 @@ func restoreCommand() *cobra.Command {
 			return err
 		}
 		defer func() { _ = a.Close() }()
-		return onData(c.Context(), data, func(url string) error {
+		return onData(c.Context(), data, true, func(url string) error {
 			proof, err := a.Restore(c.Context(), url, func(ctx context.Context) (string, error) { return servePage(ctx, url) })
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
@@ -123,8 +124,9 @@ func dataFlag(c *cobra.Command, data *string) {
 	c.Flags().StringVar(data, "data", "", "data folder of maestrale up, instead of MIGRATE_URL")
 }
 
-// onData works on the database of a data folder, which is started where it does not run; without a folder on ownersURL.
-func onData(ctx context.Context, data string, run func(url string) error) (err error) {
+// onData works on the database of a data folder, which is started where it does not run, and made where it may be;
+// without a folder on ownersURL.
+func onData(ctx context.Context, data string, make bool, run func(url string) error) (err error) {
 	if data == "" {
 		url, err := ownersURL()
 		if err != nil {
@@ -134,6 +136,9 @@ func onData(ctx context.Context, data string, run func(url string) error) (err e
 	}
 	if url, runs := localpg.Running(data); runs {
 		return run(url)
+	}
+	if _, err := os.Stat(filepath.Join(data, "postgres")); err != nil && !make {
+		return fmt.Errorf("--data is %s, and maestrale up has kept no school there", data)
 	}
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: data})
 	if err != nil {

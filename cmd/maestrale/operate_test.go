@@ -334,7 +334,8 @@ func TestServeWaits(t *testing.T) {
 	p.stop(t, syscall.SIGTERM)
 	for _, c := range [][]string{{"serve", "--metrics", ":9464"}, {"serve", "--behind", "everybody"},
 		{"serve", "--tls-cert", "x"}, {"serve", "--domain", "x", "--own-authority"}, {"serve", "--connections", "2", "--addr",
-			"127.0.0.1:0"}, {"backup"}, {"restore", "/nowhere"}, {"restore", os.Args[0]}} {
+			"127.0.0.1:0"}, {"backup"}, {"backup", "--out", "x", "--data", "/nowhere"}, {"restore", "/nowhere"},
+		{"restore", os.Args[0]}} {
 		if status, _, errOut := command(c...); status != 2 || strings.Count(strings.TrimSpace(errOut), "\n") != 0 {
 			t.Errorf("%v: %d %s", c, status, errOut)
 		}
