@@ -151,8 +151,11 @@ func onData(ctx context.Context, data string, make bool, run func(url string) er
 // servePage serves the first page that anybody sees, from the database at an address.
 func servePage(ctx context.Context, url string) (string, error) {
 	st, err := store.Open(ctx, url, nil)
-	if err != nil {
-		return "", err
+	if err != nil { // an owner who sets no passwords of others: the page is looked at as the owner
+		var oerr error
+		if st, oerr = store.OpenAsOwner(ctx, url); oerr != nil {
+			return "", errors.Join(err, oerr)
+		}
 	}
 	defer st.Close()
 	app, err := web.New(web.Options{Store: st, Catalogue: drill.Shipped(), Log: slog.New(slog.DiscardHandler)})

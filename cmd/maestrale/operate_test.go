@@ -342,6 +342,37 @@ func TestServeWaits(t *testing.T) {
 	}
 }
 
+// Whoever owns an empty database and nothing else restores into it.
+func TestAnOrdinaryOwnerRestores(t *testing.T) {
+	address := emptyDatabase(t)
+	if err := store.Migrate(t.Context(), address); err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "one.maestrale")
+	if status, _, errOut := command("backup", "--out", file); status != 0 {
+		t.Fatal(errOut)
+	}
+	conn, err := pgx.Connect(t.Context(), address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = conn.Close(context.Background()) }()
+	for _, q := range []string{"CREATE ROLE an_owner LOGIN PASSWORD 'own'", "CREATE DATABASE another OWNER an_owner"} {
+		if _, err := conn.Exec(t.Context(), q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	u, err := url.Parse(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	u.User, u.Path = url.UserPassword("an_owner", "own"), "/another"
+	t.Setenv("MIGRATE_URL", u.String())
+	if status, out, errOut := command("restore", file); status != 0 || !strings.Contains(out, `"page_served": "/setup"`) {
+		t.Errorf("%d %s %s", status, out, errOut)
+	}
+}
+
 // The doctor finds what was made wrong, and names what helps.
 func TestTheDoctor(t *testing.T) {
 	address := emptyDatabase(t)

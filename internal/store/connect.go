@@ -74,10 +74,10 @@ func transient(err error) bool {
 	return !errors.As(err, &unread)
 }
 
-// login tells as whom the server works. A login that can do no more than the server needs is used as it is. With that
+// loginOf tells as whom the server works. A login that can do no more than the server needs is used as it is. With that
 // of the owner, the role maestrale_app is given a password that follows from the owner's, so that every server that was
 // given the same address logs in alike.
-func login(ctx context.Context, url string) (user, password string, err error) {
+func loginOf(ctx context.Context, url string) (user, password string, err error) {
 	cfg, err := Connection(url)
 	if err != nil {
 		return "", "", err
@@ -163,10 +163,30 @@ func OpenPool(ctx context.Context, url string, connections int, tracer pgx.Query
 	if connections < 0 || connections > 0 && connections < 3 {
 		return nil, fmt.Errorf("%d connections to the database; expected 3 or more", connections)
 	}
-	user, password, err := login(ctx, url)
+	user, password, err := loginOf(ctx, url)
 	if err != nil {
 		return nil, err
 	}
+	role := Role
+	if user == Role {
+		role = ""
+	}
+	return openAs(ctx, url, login{user, password, role}, connections, tracer)
+}
+
+// OpenAsOwner opens with the owner's own login, for a look at a copy and never to serve people.
+func OpenAsOwner(ctx context.Context, url string) (*Store, error) {
+	cfg, err := Connection(url)
+	if err != nil {
+		return nil, err
+	}
+	return openAs(ctx, url, login{cfg.User, cfg.Password, ""}, 0, nil)
+}
+
+// login is who connects, and as which role the sessions work; empty = as that login.
+type login struct{ user, password, role string }
+
+func openAs(ctx context.Context, url string, l login, connections int, tracer pgx.QueryTracer) (*Store, error) {
 	cfg, err := pgxpool.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("DATABASE_URL: %w", err)
@@ -177,10 +197,10 @@ func OpenPool(ctx context.Context, url string, connections int, tracer pgx.Query
 	if connections > 0 {
 		cfg.MaxConns = int32(min(connections, 1000))
 	}
-	cfg.ConnConfig.User, cfg.ConnConfig.Password = user, password
-	if user != Role {
+	cfg.ConnConfig.User, cfg.ConnConfig.Password = l.user, l.password
+	if l.role != "" {
 		// Set at the start of the session, so that even RESET ROLE comes back here.
-		cfg.ConnConfig.RuntimeParams["role"] = Role
+		cfg.ConnConfig.RuntimeParams["role"] = l.role
 	}
 	cfg.ConnConfig.RuntimeParams["search_path"] = Schema
 	cfg.ConnConfig.RuntimeParams["application_name"] = "maestrale"

@@ -102,8 +102,8 @@ func (tx Tx) Overlapping(ctx context.Context, s Span) (*uuid.UUID, error) {
 		return nil, err
 	}
 	var id uuid.UUID
-	// An attempt lasts less than a week, and each look beside it is one into an index, even where the database has lost its
-	// figures of how large the tables are, as it does when it is killed.
+	// An attempt lasts less than a week, and each look beside it is one into an index, even where the database has lost
+	// its figures of how large the tables are, as it does when it is killed.
 	err := tx.QueryRow(ctx, `SELECT a.id FROM attempts a
 		LEFT JOIN LATERAL (SELECT r.from_s, r.until_s FROM attempts r WHERE r.id = a.corrects LIMIT 1) r ON true
 		LEFT JOIN LATERAL (SELECT p.id, p.device_id, p.opened_by FROM openings p

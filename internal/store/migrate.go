@@ -192,6 +192,10 @@ func errNewer(there int64) error {
 }
 
 func errOutdated(there int64) error {
+	if there == 0 {
+		return errors.New("there are no tables of Maestrale in this database yet; run maestrale migrate, with the owner's " +
+			"login in MIGRATE_URL")
+	}
 	return fmt.Errorf("the tables of this database have version %d, and this program needs %d; make a backup and run "+
 		"maestrale migrate, with the owner's login in MIGRATE_URL", there, Newest())
 }
