@@ -77,6 +77,10 @@ async function deliver() {
       tell(
         `${taken} ${taken === 1 ? "item" : "items"} that this device had kept ${taken === 1 ? "was" : "were"} sent.`,
       );
+    if (held && location.pathname === "/held") {
+      location.reload(); // the page was drawn before they came
+      return;
+    }
     if (held) remember(waitsHere() + held);
   }
   if (location.pathname === "/held") remember(0);
