@@ -73,6 +73,14 @@ func (tx Tx) ForgetBrowsers(ctx context.Context, account uuid.UUID) error {
 	return nil
 }
 
+// ForgetSessions forgets the sessions that have ended.
+func (s *Store) ForgetSessions(ctx context.Context) error {
+	if _, err := s.pool.Exec(ctx, `DELETE FROM sessions WHERE expiry < now()`); err != nil {
+		return fmt.Errorf("forget old sessions: %w", err)
+	}
+	return nil
+}
+
 // Backup is a backup that was made of this database.
 type Backup struct {
 	At    time.Time

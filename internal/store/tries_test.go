@@ -88,3 +88,21 @@ func TestAttemptsAreCountedByKey(t *testing.T) {
 		t.Error("one that was taken back counts, or more than one was")
 	}
 }
+
+func TestEndedSessionsAreForgotten(t *testing.T) {
+	for token, left := range map[string]string{"ended": "-1 minute", "goes on": "1 hour"} {
+		if _, err := db.pool.Exec(ctx, `INSERT INTO sessions (token, data, expiry) VALUES ($1, '', now() + $2::interval)`,
+			token,
+			left); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := db.ForgetSessions(ctx); err != nil {
+		t.Fatal(err)
+	}
+	var left string
+	if err := db.pool.QueryRow(ctx, `SELECT string_agg(token, ',') FROM sessions`).Scan(&left); err != nil ||
+		left != "goes on" {
+		t.Errorf("%q, %v", left, err)
+	}
+}

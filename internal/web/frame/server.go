@@ -57,7 +57,6 @@ type Frame struct {
 	Ended      chan struct{} // closed when the server ends
 	Catalogues *catalogue.Schools
 
-	cleanup *pgxstore.PostgresStore
 	files   *interfaceFiles
 	engine  *gin.Engine
 	handler http.Handler
@@ -121,9 +120,8 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	if s.files, err = openInterface(o.Interface); err != nil {
 		return nil, err
 	}
-	s.cleanup = pgxstore.NewWithCleanupInterval(o.Store.Pool(), 30*time.Minute)
 	s.Sessions = scs.New()
-	s.Sessions.Store = s.cleanup
+	s.Sessions.Store = pgxstore.NewWithCleanupInterval(o.Store.Pool(), 0) // forgetSessions does that
 	s.Sessions.Lifetime = WorkingDay
 	s.Sessions.HashTokenInStore = true
 	s.Sessions.Cookie.Name = s.cookieName("maestrale")
@@ -151,6 +149,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	}))
 	s.handler = headless(s.logged(s.secured(guard.Handler(compressed(s.Sessions.LoadAndSave(s.engine))))))
 	go s.listen()
+	go s.forgetSessions()
 	return s, nil
 }
 
@@ -171,6 +170,24 @@ func (s *Frame) stayOnHTTPS() string {
 	return "max-age=31536000"
 }
 
+// forgetSessions forgets the sessions that have ended, now and then, until the server ends.
+func (s *Frame) forgetSessions() {
+	tick := time.NewTicker(30 * time.Minute)
+	defer tick.Stop()
+	for {
+		select {
+		case <-s.Ended:
+			return
+		case <-tick.C:
+			ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+			if err := s.Store.ForgetSessions(ctx); err != nil {
+				s.Log.ErrorContext(ctx, "sessions", "error", err)
+			}
+			cancel()
+		}
+	}
+}
+
 // ServeHTTP serves one request.
 func (s *Frame) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
@@ -181,7 +198,6 @@ func (s *Frame) End() { s.ending.Do(func() { close(s.Ended) }) }
 func (s *Frame) Close() {
 	s.End()
 	s.Live.Close()
-	s.cleanup.StopCleanup()
 }
 
 func (s *Frame) routes() error {
