@@ -9,16 +9,23 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-func TestStartStopAndFindTheDataAgain(t *testing.T) {
-	ctx := context.Background()
+// dataFolder is a folder that the user postgres can enter; it goes with the test.
+func dataFolder(t *testing.T) string {
+	t.Helper()
 	dir, err := os.MkdirTemp("", "maestrale-pg-*")
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer func() { _ = os.RemoveAll(dir) }()
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	if err := os.Chmod(dir, 0o755); err != nil {
 		t.Fatal(err)
 	}
+	return dir
+}
+
+func TestStartStopAndFindTheDataAgain(t *testing.T) {
+	ctx := context.Background()
+	dir := dataFolder(t)
 	s, err := Start(ctx, Options{Dir: dir})
 	if err != nil {
 		t.Fatal(err)
@@ -61,14 +68,7 @@ func TestStartStopAndFindTheDataAgain(t *testing.T) {
 }
 
 func TestAnUnfinishedFolderIsMadeAnew(t *testing.T) {
-	dir, err := os.MkdirTemp("", "maestrale-pg-*")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer func() { _ = os.RemoveAll(dir) }()
-	if err := os.Chmod(dir, 0o755); err != nil {
-		t.Fatal(err)
-	}
+	dir := dataFolder(t)
 	if err := os.MkdirAll(dir+"/postgres/base", 0o755); err != nil {
 		t.Fatal(err)
 	}
@@ -85,14 +85,7 @@ func TestAnUnfinishedFolderIsMadeAnew(t *testing.T) {
 // acknowledged is there.
 func TestAfterAPowerCut(t *testing.T) {
 	ctx := context.Background()
-	dir, err := os.MkdirTemp("", "maestrale-pg-*")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer func() { _ = os.RemoveAll(dir) }()
-	if err := os.Chmod(dir, 0o755); err != nil {
-		t.Fatal(err)
-	}
+	dir := dataFolder(t)
 	for i := range 4 {
 		s, err := Start(ctx, Options{Dir: dir})
 		if err != nil {
@@ -122,14 +115,7 @@ func TestAfterAPowerCut(t *testing.T) {
 
 // A folder whose password was lost is left as it is.
 func TestALostPasswordDestroysNothing(t *testing.T) {
-	dir, err := os.MkdirTemp("", "maestrale-pg-*")
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer func() { _ = os.RemoveAll(dir) }()
-	if err := os.Chmod(dir, 0o755); err != nil {
-		t.Fatal(err)
-	}
+	dir := dataFolder(t)
 	s, err := Start(context.Background(), Options{Dir: dir, Quick: true})
 	if err != nil {
 		t.Fatal(err)

@@ -64,9 +64,9 @@ CREATE TABLE known_browsers (
 CREATE INDEX known_browsers_by_account ON known_browsers (account_id, at DESC);
 GRANT SELECT, INSERT, DELETE ON known_browsers TO maestrale_app;
 
--- Counts one attempt to sign in under its keys, before the password is looked at, and tells whether it may be: of several
--- at once each is counted. The keys are those of the thing from this place, of the thing from anywhere, and of the place.
--- From a place with too many attempts each thing can still be tried once.
+-- Counts one attempt to sign in under its keys, before the password is looked at, and tells whether it may be: of
+-- several at once each is counted. The keys are those of the thing from this place, of the thing from anywhere, and of
+-- the place. From a place with too many attempts each thing can still be tried once.
 -- +goose StatementBegin
 CREATE FUNCTION count_sign_in(keys bytea[], most int[], since timestamptz, now timestamptz) RETURNS boolean
 LANGUAGE plpgsql AS $$
@@ -86,8 +86,8 @@ BEGIN
     RETURN true;
 END $$;
 DO $$ BEGIN
-    EXECUTE format('ALTER FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) SET search_path = %I, pg_temp',
-      current_schema());
+    EXECUTE format('ALTER FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) '
+      'SET search_path = %I, pg_temp', current_schema());
 END $$;
 -- +goose StatementEnd
 REVOKE ALL ON FUNCTION count_sign_in(bytea[], int[], timestamptz, timestamptz) FROM PUBLIC;
