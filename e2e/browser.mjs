@@ -52,10 +52,16 @@ async function start(command) {
   await chmod(data, 0o755);
   const env = { ...process.env };
   delete env.DATABASE_URL;
-  const child = spawn(path.join(root, "bin/maestrale"), [command, "--addr", "127.0.0.1:0", "--data", data], {
-    env,
-    stdio: ["ignore", "pipe", "pipe"],
-  });
+  // The wind of a morning: in that of an afternoon some students have no drill, and a test would hang on the hour.
+  const morning = command === "demo" ? ["--wind-at", "09:00"] : [];
+  const child = spawn(
+    path.join(root, "bin/maestrale"),
+    [command, "--addr", "127.0.0.1:0", "--data", data, ...morning],
+    {
+      env,
+      stdio: ["ignore", "pipe", "pipe"],
+    },
+  );
   let said = "";
   const url = await new Promise((resolve, reject) => {
     child.stdout.on("data", (d) => {
@@ -124,6 +130,23 @@ export async function until(page, is, arg) {
     await page.clock.runFor(200);
     await new Promise((r) => setTimeout(r, 50));
   }
+}
+
+/** Waits for the attempt that was just started to run: its clock counts from then. */
+export async function begun(page) {
+  await until(
+    page,
+    () =>
+      /^step 1 /.test(document.querySelector("#step-name")?.textContent ?? "") &&
+      !document.querySelector("#view-fly")?.hidden,
+  );
+}
+
+/** Taps so often at one moment, as an impatient finger does, however busy the machine is. */
+export async function tapsAtOnce(page, selector, times) {
+  await page.locator(selector).evaluate((e, n) => {
+    for (let i = 0; i < n; i++) e.click();
+  }, times);
 }
 
 /** Opens the Fly screen with a radio whose sticks the test moves, and starts a run
@@ -280,12 +303,19 @@ export async function backOnline(page) {
   await steady(() => page.evaluate(() => dispatchEvent(new Event("online"))));
 }
 
-/** Holds something for a second; forward lets that second pass. */
-export async function hold(page, selector, forward = () => page.waitForTimeout(1300)) {
+/** Holds something for a second, by the page's own clock: on a busy machine that takes longer than one by ours. forward
+ * lets the second pass where the page's clock stands still. */
+export async function hold(page, selector, forward) {
+  const held = (is) =>
+    page.waitForFunction(([s, yes]) => document.querySelector(s)?.classList.contains("held") === yes, [selector, is]);
   const b = await page.locator(selector).boundingBox();
   await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2);
   await page.mouse.down();
-  await forward();
+  if (forward) await forward();
+  else {
+    await held(true);
+    await held(false);
+  }
   await page.mouse.up();
 }
 

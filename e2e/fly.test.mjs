@@ -26,7 +26,9 @@ test("a hover is flown to a pass, saved when position hold is lost, and crashed;
   await page.click("#f-arm");
   await reads(page.locator("#f-say"), /Refused: throttle is not low/);
   await takeOff(page);
-  await fly(page, 31, { throttle: 0 });
+  await fly(page, 2, { throttle: 0 });
+  await reads(page.locator("#f-asked summary"), /^Step [12] of 3/);
+  await fly(page, 29);
   // A radio that is unplugged pauses the run.
   await fly(page, 1, { there: false });
   await reads(page.locator("#f-say"), /The radio is gone/);

@@ -8,6 +8,7 @@ import {
   accessible,
   atThePad,
   atTheDemo,
+  begun,
   complaints,
   counts,
   fits,
@@ -67,8 +68,9 @@ test("a hover is marked to a pass on a phone in under ten taps, and the standing
   await tap("a.go[href*='drill=hover-tail-in']");
   taps++; // the PIN, once a day
   await atThePad(page);
-  await reads(page.locator(".pad-before"), /building/);
+  await reads(page.locator(".pad-before"), /untried/);
   await tap("#big"); // start
+  await begun(page);
   await pass(page, 5);
   await tap("#big"); // in position
   await until(page, () => /^\d+\.\d$/.test(document.querySelector("#ring-big")?.textContent ?? "")); // the clock runs
@@ -104,7 +106,9 @@ test("a sided drill is marked by keyboard alone, and the other side is offered",
     await page.keyboard.press(k);
     await pass(page, seconds);
   };
-  await key("Enter", 4); // start
+  await key("Enter", 0); // start
+  await begun(page);
+  await pass(page, 4);
   await key("Space", 6); // in position, three seconds and one
   await says(page, "#step-name", "step 3 of 7");
   await key("Space", 3); // it turns
@@ -136,6 +140,7 @@ test("out to the left fails, undo takes it back, and a void does not count", asy
   const page = await signedIn(is.browser, is.demo.url, phone);
   await openPad(page, "Teo Brusaferal", "hover-tail-in");
   await page.click("#big");
+  await begun(page);
   await pass(page, 4);
   await page.click("#big");
   await pass(page, 5);
@@ -157,6 +162,7 @@ test("without a network the marks wait on the device and are sent once", async (
   const page = await signedIn(is.browser, is.demo.url, phone);
   await openPad(page, "Marko Ulivanic", "hover-tail-in");
   await page.click("#big");
+  await begun(page);
   await pass(page, 4);
   await page.context().setOffline(true);
   await page.click("#big");

@@ -84,6 +84,7 @@ test("a spotter without a network is merged by time, and what comes too late is 
   await pad.click('.away-student:has-text("Dunja Velkovar")');
   await pad.waitForSelector("#pad-mark:not([hidden]) #m-steps li");
   await pad.click("#big");
+  await pad.waitForFunction(() => /^step 1 /.test(document.querySelector("#step-name").textContent));
   await pad.waitForTimeout(600);
   await pad.click("#big");
   await pad.waitForTimeout(500);

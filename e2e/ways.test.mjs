@@ -6,7 +6,19 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { test } from "node:test";
 import { promisify } from "node:util";
-import { accessible, atThePad, atTheDemo, holdClock, pass, reads, root, signedIn, swipe, until } from "./browser.mjs";
+import {
+  accessible,
+  atThePad,
+  atTheDemo,
+  begun,
+  holdClock,
+  pass,
+  reads,
+  root,
+  signedIn,
+  swipe,
+  until,
+} from "./browser.mjs";
 
 const is = atTheDemo();
 
@@ -24,21 +36,23 @@ async function padFor(drill) {
   return { page, student, wrong };
 }
 
-const ring = (page) => page.locator("#ring-big").textContent();
+/** Waits for the judge, which answers beside the page. */
+const ringSays = (page, words) => until(page, (w) => document.querySelector("#ring-big")?.textContent === w, words);
 const stepIs = (page, n) =>
   until(page, (k) => document.querySelector("#step-name")?.textContent?.startsWith(`step ${k} `), n);
 
 test("an eight is marked to a fail by touch: off the way once, its lobes not alike", async () => {
   const { page, wrong } = await padFor("drill=eight-kept&side=left&aids=position-hold");
   await page.tap("#big");
+  await begun(page);
   await pass(page, 4);
   await page.tap("#big"); // in position: it is up
   await stepIs(page, 2);
-  assert.equal(await ring(page), "set off");
+  await ringSays(page, "set off");
   await pass(page, 1);
   await page.tap("#big");
   await pass(page, 6);
-  assert.equal(await ring(page), "flying");
+  await ringSays(page, "flying");
   await accessible(page, "the pad on a path");
   await swipe(page, -90, 0);
   await pass(page, 12);
@@ -68,13 +82,14 @@ test("an eight is marked to a fail by touch: off the way once, its lobes not ali
 test("a step-over is marked by keyboard: both rests are timed, the short one fails it", async () => {
   const { page, wrong } = await padFor("drill=step-over&side=right&aids=position-hold");
   await page.keyboard.press("Enter");
+  await begun(page);
   await pass(page, 4);
   await page.keyboard.press("Space");
   await stepIs(page, 2);
   await pass(page, 1);
   await page.keyboard.press("Space"); // sets off
   await pass(page, 3);
-  assert.equal(await ring(page), "corner 1");
+  await ringSays(page, "corner 1");
   await page.keyboard.press("Space"); // rests
   await pass(page, 5.5);
   await reads(page.locator("#ring-small"), /of 5 s, corner 1 of 2/);
@@ -84,7 +99,7 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
   await pass(page, 2);
   await page.keyboard.press("Space");
   await pass(page, 3);
-  assert.equal(await ring(page), "flying");
+  await ringSays(page, "flying");
   await page.keyboard.press("Space"); // the end
   await stepIs(page, 3);
   await pass(page, 1);
@@ -102,6 +117,7 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
 test("a dodge is called by the big button, its answer timed, and a late one fails it", async () => {
   const { page, wrong } = await padFor("drill=nose-in-dodge&side=left&aids=position-hold");
   await page.tap("#big");
+  await begun(page);
   await pass(page, 4);
   await page.tap("#big"); // in position
   await stepIs(page, 2);

@@ -23,7 +23,7 @@ var layers = [][]string{
 	{"reach", "store", "demo/weeks"},
 	{"backup", "doctor", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
 	{"attempt", "fieldday"},
-	{"exchange", "demo"},
+	{"exchange", "demo", "logfolder"},
 	{"web/frame"},
 	{"web/today", "web/pad", "web/students", "web/fly", "web/course", "web/fleet", "web/programmes", "web/records",
 		"web/school"},

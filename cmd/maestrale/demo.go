@@ -18,7 +18,7 @@ import (
 )
 
 func demoCommand() *cobra.Command {
-	var addr, data, files string
+	var addr, data, files, windAt string
 	var reset bool
 	c := &cobra.Command{
 		Use:   "demo",
@@ -36,14 +36,15 @@ func demoCommand() *cobra.Command {
 			}
 			defer front.Close()
 			return onOwnServer(ctx, data, func(url, data string) error {
-				return runDemo(ctx, c, site{url: url, front: front, cat: drill.Shipped(), demo: true, data: data, files: files},
-					reset)
+				return runDemo(ctx, c, site{url: url, front: front, cat: drill.Shipped(), demo: true, data: data, files: files,
+					windAt: windAt}, reset)
 			})
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to serve on")
 	c.Flags().StringVar(&data, "data", "",
 		"data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
+	c.Flags().StringVar(&windAt, "wind-at", "", "time of day HH:MM at which the stand-in wind begins (default now)")
 	c.Flags().BoolVar(&reset, "reset", false, "make the sample school anew")
 	c.Flags().StringVar(&files, "interface", "", "folder of templates and dist, read at every request; for make dev")
 	return c
@@ -76,7 +77,10 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		if err != nil {
 			return err
 		}
-		err = demo.Load(ctx, s.url, st, s.cat, time.Now(), password.Hash)
+		breeze, err := breezeAt(s.windAt)
+		if err == nil {
+			err = demo.Load(ctx, s.url, st, s.cat, time.Now(), breeze, password.Hash)
+		}
 		if err == nil {
 			err = demo.FieldDay{Store: st, Cat: s.cat, Now: time.Now}.SampleDay(ctx, demo.SignIns()[0].Email)
 		}
@@ -89,9 +93,22 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 	return serve(ctx, c, s)
 }
 
+// breezeAt is when the stand-in wind begins.
+func breezeAt(at string) (time.Time, error) {
+	zone, err := time.LoadLocation(demo.Zone)
+	if err != nil {
+		return time.Time{}, fmt.Errorf("time zone: %w", err)
+	}
+	now, err := clockFrom(at, zone)
+	if err != nil {
+		return time.Time{}, fmt.Errorf("--wind-at %w", err)
+	}
+	return now(), nil
+}
+
 // standIns starts what a demo has in the place of devices: a wind meter, a craft that says where it is, and a charger.
 // What it returns stops those that were started, and is there with an error too.
-func standIns(ctx context.Context, st *store.Store, cat *drill.Catalogue) (stop func(), err error) {
+func standIns(ctx context.Context, st *store.Store, cat *drill.Catalogue, windAt string) (stop func(), err error) {
 	var stops []func()
 	stop = func() {
 		for _, end := range slices.Backward(stops) {
@@ -99,7 +116,7 @@ func standIns(ctx context.Context, st *store.Store, cat *drill.Catalogue) (stop 
 		}
 	}
 	for _, start := range []func() (func(), error){
-		func() (func(), error) { return standInWind(ctx, st) },
+		func() (func(), error) { return standInWind(ctx, st, windAt) },
 		func() (func(), error) { return standInPosition(ctx, st, cat) },
 		func() (func(), error) { return standInCharger(ctx, st) },
 	} {

@@ -60,7 +60,8 @@ func lessonCommand() *cobra.Command {
 	f.StringVar(&file, "record", "", "the record (maestrale-record/1)")
 	f.StringVar(&class, "craft-class", "", "micro, light, medium or heavy")
 	f.StringVar(&craftKey, "craft", "", "the craft that is flown, in the place of its class")
-	f.StringVar(&aids, "aids", "", "the fewest aids that are flown in the lesson")
+	f.StringVar(&aids, "aids", "",
+		"the fewest aids; with --craft, where not given, those of the lowest rung that is not held")
 	f.IntVar(&ask.Packs, "packs", 3, "packs")
 	f.Float64Var(&ask.PackMinutes, "pack-minutes", 8, "minutes that a pack flies")
 	f.StringVar(&wind, "wind", "", "mean wind, with its field heading where that is known; not given = not known")
@@ -95,14 +96,23 @@ func lessonCommand() *cobra.Command {
 			return fmt.Errorf("the programme is %q; expected one of %s, in the record or with --programme", programme,
 				strings.Join(cat.ProgrammeKeys(), ", "))
 		}
-		l, err := plan.PlanLesson(ask, readiness.Know(cat, programme, craftKey,
-			readiness.Sort(rec.Attempts, cat.Drills, when, loc), rec.Witnessed, rec.SignOffs), rec.Practice)
+		known := readiness.Know(cat, programme, craftKey, readiness.Sort(rec.Attempts, cat.Drills, when, loc), rec.Witnessed,
+			rec.SignOffs)
+		l, err := plan.PlanLesson(withUsualAids(ask, known), known, rec.Practice)
 		if err != nil {
 			return err
 		}
 		return writeJSON(c.OutOrStdout(), l.Document())
 	}
 	return c
+}
+
+// withUsualAids fills in the aids of a lesson on a craft that is named, where none were said.
+func withUsualAids(ask plan.LessonAsk, known *readiness.Known) plan.LessonAsk {
+	if ask.Aids == "" && ask.Type != nil {
+		ask.Aids = plan.LessonAids(known)
+	}
+	return ask
 }
 
 // flownOn sets the craft of --craft, in the place of its class, and the wind of --wind; what is empty is left as it is.

@@ -31,7 +31,8 @@ func run(args []string, in io.Reader, out, errOut io.Writer) int {
 	root.SetErr(errOut)
 	root.AddCommand(drillsCommand(), scoreCommand(), readyCommand(), lessonCommand(), exportCommand(), importCommand(),
 		verifyCommand(), regainCommand(), sightCommand(), yawCommand(), convertCommand(), packCommand(), courseCommand(),
-		flyCommand(), dayCommand(), standinCommand(), demoCommand(), upCommand(), schoolCommand(), peopleCommand(),
+		flyCommand(), dayCommand(), logsCommand(), standinCommand(), demoCommand(), upCommand(), schoolCommand(),
+		peopleCommand(),
 		passwordCommand(), markCommand(), witnessCommand(), signCommand(), cardCommand(), serveCommand(), versionCommand(),
 		migrateCommand(), backupCommand(), restoreCommand(), rolesCommand(), doctorCommand())
 	if err := root.Execute(); err != nil {

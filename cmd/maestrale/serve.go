@@ -157,6 +157,7 @@ func serveCommand() *cobra.Command {
 
 // site is what is served, and where.
 type site struct {
+	windAt      string // of a demo: when the day of the stand-in wind begins
 	url         string
 	front       *reach.Front
 	proxies     reach.Proxies
@@ -197,7 +198,7 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return err
 	}
 	if s.demo {
-		stop, err := standIns(ctx, st, s.cat)
+		stop, err := standIns(ctx, st, s.cat, s.windAt)
 		defer stop()
 		if err != nil {
 			return err

@@ -46,15 +46,9 @@ func standinWind() *cobra.Command {
 		if !(hz > 0 && hz <= 20) {
 			return fmt.Errorf("--hz is %v; expected over 0 and 20 at most", hz)
 		}
-		now := time.Now
-		if at != "" {
-			t, err := time.Parse("15:04", at)
-			if err != nil {
-				return fmt.Errorf("--at is %q; expected a time as 14:30", at)
-			}
-			y, m, d := time.Now().Date()
-			begin, real := time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, time.Local), time.Now()
-			now = func() time.Time { return begin.Add(time.Since(real)) }
+		now, err := clockFrom(at, time.Local)
+		if err != nil {
+			return fmt.Errorf("--at %w", err)
 		}
 		l, err := onLoopback(addr)
 		if err != nil {
@@ -128,12 +122,32 @@ func positionCommand() *cobra.Command {
 	return c
 }
 
-// standInWind starts a stand-in wind meter for the sample school, and points the
-// school at it.
-func standInWind(ctx context.Context, st *store.Store) (stop func(), err error) {
+// clockFrom is a clock that begins at a time of day, as 14:30, and goes on from there; the true one where none is
+// named.
+func clockFrom(at string, zone *time.Location) (func() time.Time, error) {
+	if at == "" {
+		return func() time.Time { return time.Now().In(zone) }, nil
+	}
+	t, err := time.Parse("15:04", at)
+	if err != nil {
+		return nil, fmt.Errorf("is %q; expected a time as 14:30", at)
+	}
+	real := time.Now()
+	y, m, d := real.In(zone).Date()
+	begin := time.Date(y, m, d, t.Hour(), t.Minute(), 0, 0, zone)
+	return func() time.Time { return begin.Add(time.Since(real)) }, nil
+}
+
+// standInWind starts a stand-in wind meter for the sample school, its day beginning at a time where one is named, and
+// points the school at it.
+func standInWind(ctx context.Context, st *store.Store, at string) (stop func(), err error) {
 	zone, err := time.LoadLocation(demo.Zone)
 	if err != nil {
 		return nil, fmt.Errorf("time zone: %w", err)
+	}
+	now, err := clockFrom(at, zone)
+	if err != nil {
+		return nil, fmt.Errorf("--wind-at %w", err)
 	}
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -143,7 +157,7 @@ func standInWind(ctx context.Context, st *store.Store) (stop func(), err error) 
 		_ = l.Close()
 		return nil, err
 	}
-	wind := standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: func() time.Time { return time.Now().In(zone) }}
+	wind := standin.Wind{Seed: 1, Every: 500 * time.Millisecond, Now: now}
 	return beside(ctx, func(own context.Context) { _ = wind.Serve(own, l) }), nil
 }
 

@@ -163,6 +163,9 @@ func (d doing) takeCourse(c *cobra.Command, data []byte, name string) error {
 			site = s
 		}
 	}
+	if err := course.CheckSite(site.Geo); err != nil {
+		return err
+	}
 	if err := d.KeepSite(c.Context(), site); err != nil {
 		return err
 	}

@@ -19,6 +19,7 @@ type Envelope struct {
 	HighM      float64
 	SpeedMps   float64
 	Aids       craft.Aids
+	ToHand     bool    // it ends in a hand
 	Far        bool    // begun far out on purpose, within a fence of its own
 	fallM      float64 // how far it may fall, once that was worked out
 }
@@ -29,6 +30,8 @@ type Conditions struct {
 	Braking float64     // m/s² with the sticks let go
 	Falling Falling
 	EyeM    float64
+	CrewM   float64 // that the drills stay from pilot, instructor and spotter
+	CrowdM  float64 // and, at least, from everybody else
 }
 
 const (
@@ -90,6 +93,8 @@ type Clearance struct {
 	FallM   float64 // for people: how far it may fall
 	LeftM   float64 // what remains; under 0 is a warning
 	Ceiling bool
+	Crew    bool    // somebody who belongs to the flight
+	WantedM float64 // of people: by the class of the craft
 }
 
 // Warn tells whether the drill comes too near.
@@ -100,10 +105,19 @@ func (c Clearance) Says() string {
 	if c.Ceiling {
 		return fmt.Sprintf("%s: %.1f m under %s where %.1f m are wanted", c.Title, c.DistM, c.Name, c.DistM-c.LeftM)
 	}
+	if c.Crew {
+		if c.DistM < 0 {
+			return fmt.Sprintf("%s: it flies where %s stands; %.1f m are wanted", c.Title, c.Name, c.WantedM)
+		}
+		return fmt.Sprintf("%s: %.1f m to %s, %.1f m wanted for a craft of this class", c.Title, c.DistM, c.Name, c.WantedM)
+	}
 	need := c.DistM - c.LeftM
 	what := fmt.Sprintf("%.1f m to stop and %.1f m of drift", c.StopM, c.DriftM)
 	if c.FallM > c.StopM+c.DriftM {
 		what = fmt.Sprintf("it could fall %.1f m away", c.FallM)
+	}
+	if need <= c.WantedM+1e-9 {
+		what = "for a craft of this class"
 	}
 	return fmt.Sprintf("%s: %.1f m to %s, %.1f m wanted (%s)", c.Title, c.DistM, c.Name, need, what)
 }
@@ -132,21 +146,23 @@ func (c *Course) Clear(e Envelope, w Conditions) []Clearance {
 		k.LeftM = k.DistM - k.DriftM - stop
 		if people {
 			k.FallM = fall
-			k.LeftM = math.Min(k.LeftM, k.DistM-fall)
+			k.WantedM = w.CrowdM
+			k.LeftM = math.Min(k.LeftM, k.DistM-math.Max(fall, w.CrowdM))
 		}
 		return k
 	}
 	for i, h := range c.Hazards {
-		if h.Kind == "ceiling" {
+		switch {
+		case h.Kind == "ceiling":
 			out = append(out, ceiling(e, i, h, still))
-			continue
+		case !h.IsCrew():
+			out = append(out, one(i, h.Words(), h.At, h.Closed, h.Kind == Bystanders))
 		}
-		out = append(out, one(i, h.Words(), h.At, h.Closed, h.Kind == "people"))
 	}
 	for i, l := range c.Crowd {
 		out = append(out, one(-1-i, "the crowd line", l, false, true))
 	}
-	return out
+	return append(out, c.crewClear(e, w, still)...)
 }
 
 // sweep is the drill's path, and the path that it drifts along from every place.
@@ -175,12 +191,13 @@ func ceiling(e Envelope, i int, h Hazard, path []seg) Clearance {
 
 // Advice is what to change so that every drill is clear.
 type Advice struct {
-	OK     bool        // nothing has to change
-	Found  bool        // turning helps
-	Turn   field.Angle // of the pilot, + clockwise
-	MoveM  float64     // else: step back from what is nearest by this
-	From   string      // the hazard
-	Toward string      // left, right, toward or away: where to move the course
+	OK    bool        // nothing has to change
+	Found bool        // turning helps
+	Turn  field.Angle // of the pilot, + clockwise
+	MoveM float64     // else: step back from what is nearest by this
+	From  string      // the hazard
+	// left, right, toward or away: where to move the course; empty where that brings it nearer to people
+	Toward string
 }
 
 // Advise looks for the smallest turn of the course, in steps of 5° to 90° either
@@ -212,6 +229,10 @@ func (c *Course) Advise(envelopes []Envelope, w Conditions) Advice {
 	a := Advice{MoveM: math.Ceil(-worst.LeftM*2) / 2, From: worst.Name}
 	if centre, ok := all.middle(envelopes); ok {
 		a.Toward = field.Direction(centre.Sub(worst.At))
+		if way, ok := field.Way(a.Toward); !ok || all.nearerToPeople(envelopes, w, field.Point{X: way.X * a.MoveM,
+			Y: way.Y * a.MoveM}) {
+			a.Toward, a.MoveM = "", 0 // nobody is told to fly nearer to people
+		}
 	}
 	return a
 }
@@ -298,7 +319,7 @@ func (c *Course) TurnAway(at field.Point) (heading field.Angle, word string, ok 
 		try(l, false)
 	}
 	for _, h := range c.Hazards {
-		if h.Kind == "people" {
+		if h.Kind == Bystanders {
 			try(h.At, h.Closed)
 		}
 	}
@@ -319,7 +340,7 @@ func (c *Course) PeopleFrom(at field.Point) float64 {
 		best = math.Min(best, d)
 	}
 	for _, h := range c.Hazards {
-		if h.Kind == "people" {
+		if h.Kind == Bystanders {
 			d, _ := distanceTo(from, h.At, h.Closed)
 			best = math.Min(best, d)
 		}

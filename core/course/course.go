@@ -10,6 +10,7 @@ import (
 	"math"
 	"slices"
 
+	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/misread"
 )
@@ -23,6 +24,7 @@ type Course struct {
 	Markers map[string]field.Point
 	Crowd   [][]field.Point // lines behind which people stand
 	Surface string
+	Class   craft.Class // that it was laid out for; empty where nobody said
 	Hazards []Hazard
 }
 
@@ -36,7 +38,7 @@ type Hazard struct {
 }
 
 // HazardKinds lists what a hazard may be.
-var HazardKinds = []string{"tree", "wire", "post", "wall", "ceiling", "people", "water"}
+var HazardKinds = []string{"tree", "wire", "post", "wall", "ceiling", Bystanders, Instructor, Spotter, "water"}
 
 // Reserved are the marker names that drills go by.
 var Reserved = []string{"pad", "centre", "near-left", "near-right", "far-left", "far-right", "subject"}
@@ -120,7 +122,8 @@ func (c *Course) Check() error {
 	}
 	for i, h := range c.Hazards {
 		if !slices.Contains(HazardKinds, h.Kind) {
-			return misread.At(0, "tree, wire, post, wall, ceiling, people or water", "hazard %d is %q", i+1, h.Kind)
+			return misread.At(0, "tree, wire, post, wall, ceiling, people, instructor, spotter or water", "hazard %d is %q", i+1,
+				h.Kind)
 		}
 		if least := map[bool]int{true: 3, false: 1}[h.Closed]; len(h.At) < least || len(h.At) > mostPoints {
 			return misread.At(0, fmt.Sprintf("%d to %d", least, mostPoints), "hazard %d (%s) has %d points", i+1, h.Kind,

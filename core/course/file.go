@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 
+	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/misread"
 	"maestrale/core/yamldoc"
@@ -45,6 +46,9 @@ func Parse(data []byte) (*Course, error) {
 	c.Crowd = readCrowd(crowd)
 	if s := m.Get("surface"); s.Present() {
 		c.Surface = s.Text()
+	}
+	if s := m.Get("class"); s.Present() {
+		c.Class = craft.Class(s.Word(string(craft.Micro), string(craft.Light), string(craft.Medium), string(craft.Heavy)))
 	}
 	hazards := m.Get("hazards")
 	for _, n := range hazards.List() {
@@ -181,6 +185,9 @@ func (c *Course) YAML() ([]byte, error) {
 	}
 	if c.Surface != "" {
 		w.text("surface: ", quoted(c.Surface), "\n")
+	}
+	if c.Class != "" {
+		w.text("class: ", string(c.Class), "\n")
 	}
 	if len(c.Hazards) > 0 {
 		w.text("hazards:\n")

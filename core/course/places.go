@@ -36,3 +36,17 @@ func ReadPlaces(text string) ([]field.Point, error) {
 	}
 	return out, nil
 }
+
+// CheckSite refuses a place of a site that is none: 0°, 0° is what is left of a form that nobody filled in, and lies in
+// the open sea.
+func CheckSite(g field.Geo) error {
+	switch {
+	case !(g.LatDeg >= -90 && g.LatDeg <= 90):
+		return misread.At(0, "-90 to 90 degrees", "the latitude is %v", g.LatDeg)
+	case !(g.LonDeg >= -180 && g.LonDeg <= 180):
+		return misread.At(0, "-180 to 180 degrees", "the longitude is %v", g.LonDeg)
+	case g.LatDeg == 0 && g.LonDeg == 0:
+		return misread.At(0, "the place where the school flies, in degrees", "the site lies at 0°, 0°, in the open sea")
+	}
+	return nil
+}

@@ -178,18 +178,19 @@ func TestClearancesOfAnyCourse(t *testing.T) {
 		e := anyDrill(r, c)
 		w := Conditions{Braking: 2, Falling: fall, Wind: pt(4*r.Float64()-2, 4*r.Float64()-2)}
 		all := c.Clear(e, w)
-		if len(all) != len(c.Hazards)+len(c.Crowd) {
-			t.Fatalf("%d clearances to %d things", len(all), len(c.Hazards)+len(c.Crowd))
+		if len(all) != len(c.Hazards)+len(c.Crowd)+1 { // and the pilot
+			t.Fatalf("%d clearances to %d things", len(all), len(c.Hazards)+len(c.Crowd)+1)
 		}
-		for i, k := range all {
+		for _, k := range all {
 			if k.Ceiling {
 				continue
 			}
-			at, closed := []field.Point(nil), false
-			if i < len(c.Hazards) {
-				at, closed = c.Hazards[i].At, c.Hazards[i].Closed
-			} else {
-				at = c.Crowd[i-len(c.Hazards)]
+			at, closed := []field.Point{c.Station}, false
+			switch {
+			case k.Hazard >= 0:
+				at, closed = c.Hazards[k.Hazard].At, c.Hazards[k.Hazard].Closed
+			case k.Hazard != ThePilot:
+				at = c.Crowd[-1-k.Hazard]
 			}
 			if closed && k.DistM+e.RadiusM <= 1e-9 {
 				continue // inside a ring; the plain reckoning sees only its sides
@@ -240,7 +241,7 @@ func walk(at []field.Point, closed bool, visit func(field.Point)) {
 // What is advised helps: turned as it says, every drill is clear.
 func TestTheAdviceHolds(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 3))
-	turned := 0
+	turned, moved := 0, false
 	for range 400 {
 		c := anyCourse(r)
 		list := []Envelope{anyDrill(r, c)}
@@ -251,9 +252,14 @@ func TestTheAdviceHolds(t *testing.T) {
 			t.Fatalf("all is well: %v, and %v", a.OK, clear)
 		}
 		if a.OK || !a.Found {
-			if !a.OK && !(a.MoveM > 0 && a.From != "") {
-				t.Errorf("nothing is advised: %+v", a)
+			if !a.OK && a.From == "" || a.Toward == "" && a.MoveM != 0 {
+				t.Errorf("nothing is said: %+v", a)
 			}
+			if way, ok := field.Way(a.Toward); !a.OK && ok &&
+				c.nearerToPeople(list, w, pt(way.X*a.MoveM, way.Y*a.MoveM)) {
+				t.Errorf("nearer to people: %+v", a)
+			}
+			moved = moved || a.MoveM > 0
 			continue
 		}
 		turned++
@@ -275,8 +281,8 @@ func TestTheAdviceHolds(t *testing.T) {
 			}
 		}
 	}
-	if turned < 20 {
-		t.Errorf("only %d courses could be turned clear: the test shows little", turned)
+	if turned < 20 || !moved {
+		t.Errorf("only %d courses could be turned clear, moved %v: the test shows little", turned, moved)
 	}
 }
 

@@ -2,6 +2,7 @@ package course
 
 import (
 	"math"
+	"slices"
 	"time"
 
 	"maestrale/core/craft"
@@ -53,7 +54,8 @@ type Survey struct {
 	HasPeople  bool
 	StopM      float64
 	HomeAt     field.Point
-	Beyond     []Beyond // drills that go farther than the nose is told
+	Heavier    craft.Class // that the course is laid out for, where the craft is of a larger one; else empty
+	Beyond     []Beyond    // drills that go farther than the nose is told
 }
 
 // Beyond is a drill whose farthest place lies beyond where a craft's nose is told.
@@ -91,7 +93,9 @@ func ConditionsOf(a Ask) Conditions {
 	if drag == 0 { // a plate of a third of the span's square
 		drag = a.Craft.SpanM * a.Craft.SpanM / 3
 	}
-	w := Conditions{Braking: brake, EyeM: a.EyeM, Falling: Falling{a.Craft.MassKg, Tumbling * drag, a.Density}}
+	class := a.Craft.Class()
+	w := Conditions{CrewM: CrewM(class), CrowdM: BystandersM(class), Braking: brake, EyeM: a.EyeM,
+		Falling: Falling{a.Craft.MassKg, Tumbling * drag, a.Density}}
 	if a.WindKnown {
 		w.Wind = WindVector(a.WindMps, a.WindFrom)
 	}
@@ -113,6 +117,10 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 		home = c.Station
 	}
 	s.HomeAt = home
+	if laid := c.LaidFor(); laid != "" && slices.Index(craft.Classes, a.Craft.Class()) > slices.Index(craft.Classes,
+		laid) {
+		s.Heavier = laid
+	}
 	var places []field.Point
 	top := Envelope{Path: []field.Point{home}}
 	for _, e := range a.Envelopes {

@@ -69,7 +69,7 @@ func Lay(template string, class craft.Class) (*Course, bool) {
 	default:
 		return nil, false
 	}
-	return &Course{Markers: m}, true
+	return &Course{Markers: m, Class: class}, true
 }
 
 // TemplateKeys lists the templates by key.

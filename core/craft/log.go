@@ -93,6 +93,17 @@ type State struct {
 	Used     map[string]int // parts by key
 }
 
+// Unfit is why nobody who learns flies the craft, and what comes first; both are empty for a craft that is in service.
+func (s State) Unfit() (why, first string) {
+	switch {
+	case s.Grounded:
+		return "out of service: " + s.Why, "It is repaired or released first."
+	case s.ToProve != "":
+		return "still to be proven: " + s.ToProve, "An instructor flies it first, as a proving flight."
+	}
+	return "", ""
+}
+
 // StateOf reads a craft's log, in order of time. A repair, new parts and new
 // firmware ask for a proving flight. A craft is grounded by damage until it is
 // repaired, by two calibrations in a row that were not clean until one is, and by

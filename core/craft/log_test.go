@@ -150,7 +150,7 @@ func TestProving(t *testing.T) {
 func TestSparesAgainstSimulatedDays(t *testing.T) {
 	parts := []Part{{"propeller", "propeller", 1.6}, {"arm", "arm", 0.2}}
 	seen := Seen{Flights: 180, Crashes: 14, Used: map[string]int{"propeller": 25, "arm": 2}}
-	a := Spares(parts, seen, CrashPrior{5.0 / 3, 20}, map[string]int{"propeller": 1}, 24, 0.9)
+	a := Spares(parts, 0, seen, CrashPrior{5.0 / 3, 20}, map[string]int{"propeller": 1}, 24, 0.9)
 	if a.Chance < 0.9 || a.AsItIs > 0.6 || a.Needs[0].Shelf != 1 {
 		t.Fatalf("%+v", a)
 	}
@@ -194,7 +194,7 @@ func TestSparesAgainstSimulatedDays(t *testing.T) {
 				have[n.Key]--
 			}
 		}
-		if b := Spares(parts, seen, CrashPrior{5.0 / 3, 20}, have, 24, 0.9); a.Needs[i].Bring > 0 && b.AsItIs >= 0.9 {
+		if b := Spares(parts, 0, seen, CrashPrior{5.0 / 3, 20}, have, 24, 0.9); a.Needs[i].Bring > 0 && b.AsItIs >= 0.9 {
 			t.Errorf("one %s less still gives %.3f", a.Needs[i].Key, b.AsItIs)
 		}
 	}
@@ -202,19 +202,20 @@ func TestSparesAgainstSimulatedDays(t *testing.T) {
 
 func TestSparesEdges(t *testing.T) {
 	c := Shipped()["gheppio"]
-	none := Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 0, 0.9)
+	none := Spares(c.Parts, 0, Seen{}, BeginnersPrior(c), nil, 0, 0.9)
 	if none.Chance != 1 || none.Needs[0].Bring != 0 {
 		t.Errorf("no flights: %+v", none)
 	}
-	few, many := Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 6, 0.9), Spares(c.Parts, Seen{}, BeginnersPrior(c), nil,
+	few, many := Spares(c.Parts, 0, Seen{}, BeginnersPrior(c), nil, 6, 0.9), Spares(c.Parts, 0, Seen{}, BeginnersPrior(c),
+		nil,
 		60, 0.9)
 	if few.Needs[0].Bring >= many.Needs[0].Bring {
 		t.Errorf("%d for six flights, %d for sixty", few.Needs[0].Bring, many.Needs[0].Bring)
 	}
-	if a := Spares(nil, Seen{}, CrashPrior{1, 1}, nil, 5, 1); len(a.Needs) != 0 {
+	if a := Spares(nil, 0, Seen{}, CrashPrior{1, 1}, nil, 5, 1); len(a.Needs) != 0 {
 		t.Error("parts of a type that has none")
 	}
-	if a := Spares(c.Parts, Seen{}, BeginnersPrior(c), nil, 5, 1); a.Chance < 0.999 {
+	if a := Spares(c.Parts, 0, Seen{}, BeginnersPrior(c), nil, 5, 1); a.Chance < 0.999 {
 		t.Errorf("asked for certainty: %v", a.Chance)
 	}
 }

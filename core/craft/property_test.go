@@ -121,14 +121,14 @@ func TestSparesAreMonotone(t *testing.T) {
 	for range 60 {
 		seen := Seen{Flights: r.IntN(200), Crashes: r.IntN(12), Used: map[string]int{"propeller": r.IntN(20)}}
 		flights, sure := 1+r.IntN(40), 0.5+0.45*r.Float64()
-		a := Spares(parts, seen, prior, nil, flights, sure)
+		a := Spares(parts, 0, seen, prior, nil, flights, sure)
 		worse := seen
 		worse.Crashes += 5
 		worse.Used = map[string]int{"propeller": seen.Used["propeller"] + 10}
 		for what, b := range map[string]Advice{
-			"more flights":   Spares(parts, seen, prior, nil, flights+20, sure),
-			"more crashes":   Spares(parts, worse, prior, nil, flights, sure),
-			"more certainty": Spares(parts, seen, prior, nil, flights, sure+0.04),
+			"more flights":   Spares(parts, 0, seen, prior, nil, flights+20, sure),
+			"more crashes":   Spares(parts, 0, worse, prior, nil, flights, sure),
+			"more certainty": Spares(parts, 0, seen, prior, nil, flights, sure+0.04),
 		} {
 			if total(b) < total(a) {
 				t.Errorf("%s: %d parts, without it %d (%+v, %d flights, %.2f)", what, total(b), total(a), seen, flights, sure)
@@ -137,7 +137,7 @@ func TestSparesAreMonotone(t *testing.T) {
 		shelf := map[string]int{}
 		was := 0.0
 		for range 6 {
-			b := Spares(parts, seen, prior, shelf, flights, sure)
+			b := Spares(parts, 0, seen, prior, shelf, flights, sure)
 			if b.AsItIs < was-1e-12 {
 				t.Errorf("a fuller shelf lasts less: %v after %v", b.AsItIs, was)
 			}

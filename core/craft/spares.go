@@ -4,6 +4,7 @@ package craft
 
 import (
 	"math"
+	"strings"
 
 	"gonum.org/v1/gonum/stat/distuv"
 )
@@ -65,8 +66,10 @@ type Advice struct {
 // Data Analysis, 3rd ed., 2013, section 2.6). Each crash takes a Poisson number
 // of each part, its mean learnt from the parts used. One crash takes several
 // parts at once, so the chance is summed over the number of crashes and not
-// multiplied part by part. The part that helps most is added until it suffices.
-func Spares(parts []Part, seen Seen, prior CrashPrior, shelf map[string]int, flights int, certainty float64) Advice {
+// multiplied part by part. The part that helps most is added until it suffices, beginning with one of each propeller
+// of a craft with so many rotors: nobody goes to a field without one set.
+func Spares(parts []Part, rotors int, seen Seen, prior CrashPrior, shelf map[string]int, flights int,
+	certainty float64) Advice {
 	shape, rate := prior.Crashes+float64(seen.Crashes), prior.Flights+float64(seen.Flights)
 	certainty = min(certainty, 0.999)
 	d := day{chance: negativeBinomial(shape, rate/(rate+float64(flights)))}
@@ -78,7 +81,7 @@ func Spares(parts []Part, seen Seen, prior CrashPrior, shelf map[string]int, fli
 		have[i] = shelf[p.Key]
 	}
 	out := Advice{Rate: shape / rate, AsItIs: d.lasts(have), Flights: flights}
-	bring := make([]int, len(parts))
+	bring := oneSet(parts, rotors)
 	for out.Chance = d.lasts(bring); out.Chance < certainty && len(parts) > 0; out.Chance = d.lasts(bring) {
 		best, at := -1.0, 0
 		for i := range bring {
@@ -94,6 +97,27 @@ func Spares(parts []Part, seen Seen, prior CrashPrior, shelf map[string]int, fli
 		out.Needs = append(out.Needs, Need{p, bring[i], have[i]})
 	}
 	return out
+}
+
+// oneSet is one set of propellers: one for each rotor, shared out among the kinds of propellers that the craft takes.
+func oneSet(parts []Part, rotors int) []int {
+	bring, kinds := make([]int, len(parts)), 0
+	for _, p := range parts {
+		if p.IsPropeller() {
+			kinds++
+		}
+	}
+	for i, p := range parts {
+		if p.IsPropeller() {
+			bring[i] = (rotors + kinds - 1) / kinds
+		}
+	}
+	return bring
+}
+
+// IsPropeller tells whether a part is a propeller, of whatever turn.
+func (p Part) IsPropeller() bool {
+	return p.Key == "propeller" || strings.HasPrefix(p.Key, "propeller-")
 }
 
 // day is the chance of each number of crashes, and how many of each part one

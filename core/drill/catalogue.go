@@ -120,28 +120,38 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 			}
 		}
 	}
-	for _, name := range byFormat["maestrale-programme/1"] {
-		p, err := parseProgramme(text[name], next.Drills)
-		if err != nil {
-			return misread.InFile(name, err)
-		}
-		next.Programmes[p.Key] = p
-	}
-	if len(drills) > 0 {
-		if err := next.fitAgain(); err != nil {
-			return err
-		}
-	}
-	for _, name := range byFormat["maestrale-gate/1"] {
-		g, err := parseGate(text[name], next.Drills)
-		if err != nil {
-			return misread.InFile(name, err)
-		}
-		next.Gates[g.Key] = g
+	if err := next.addLadders(text, byFormat, len(drills) > 0); err != nil {
+		return err
 	}
 	next.sort()
 	*c = *next
 	return nil
+}
+
+// addLadders reads programmes and gates, holds those that were there to drills that have changed, and all programmes to
+// the gates that they lead to.
+func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]string, drillsChanged bool) error {
+	from := map[string]string{} // the file of each programme and gate that is new
+	for _, name := range byFormat["maestrale-programme/1"] {
+		p, err := parseProgramme(text[name], c.Drills)
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		c.Programmes[p.Key], from["programme "+p.Key] = p, name
+	}
+	if drillsChanged {
+		if err := c.fitAgain(); err != nil {
+			return err
+		}
+	}
+	for _, name := range byFormat["maestrale-gate/1"] {
+		g, err := parseGate(text[name], c.Drills)
+		if err != nil {
+			return misread.InFile(name, err)
+		}
+		c.Gates[g.Key], from["gate "+g.Key] = g, name
+	}
+	return c.checkLeads(from)
 }
 
 // fitAgain holds the ladders and gates that were there to drills that have changed.
@@ -203,6 +213,13 @@ func (c *Catalogue) checkBuilds(data []byte) error {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
 	key := m.Get("key").Text()
+	if v := m.Get("version_of"); v.Present() {
+		vm := v.Map()
+		of := vm.Need("drill")
+		if _, ok := c.Drills[of.Text()]; !ok || of.Text() == key {
+			of.Fail(fmt.Sprintf("a version of %q, which is not another drill that is known", of.Text()), "the key of a drill")
+		}
+	}
 	for _, n := range m.Get("builds").List() {
 		b := n.Text()
 		if _, ok := c.Drills[b]; !ok {

@@ -27,7 +27,7 @@ func (d *Drill) Counts(f Flown) (ok bool, why string) {
 	case f.Frame != "" && f.Frame != "nose":
 		return false, fmt.Sprintf("flown with the stick frame %s", f.Frame)
 	case f.Zoom:
-		return false, "flown with the zoom inset"
+		return false, "flown with the zoom inset, or with the nose shown from above"
 	case f.Eyes != "" && f.Eyes != "craft":
 		return false, fmt.Sprintf("eyes on the %s in a line-of-sight drill", f.Eyes)
 	case d.ManualTakeoff && slices.Contains(f.Automatic, "takeoff"):

@@ -29,6 +29,7 @@ const (
 	Stop    Kind = "stop"
 	Return  Kind = "return"
 	Regain  Kind = "regain"
+	Motors  Kind = "motors"
 )
 
 // Drill is a defined exercise, as its file says it.
@@ -38,6 +39,7 @@ type Drill struct {
 	Family        string
 	Sided         bool
 	ManualTakeoff bool
+	ToHand        bool // it ends in somebody's hand, and so comes near to that one on purpose
 	Builds        []string
 	Purpose       string
 	Caution       string
@@ -45,11 +47,30 @@ type Drill struct {
 	Wind          Wind
 	Aids          []craft.Aids // aids that it is flown with; empty = any
 	Closed        Closing
+	Version       Version
 	Minutes       float64 // usual time on a pack; 0 = not said
 	Levels        []Level // one at least
 	Steps         []Step
 	MaxFaults     int
 	Source        []byte // the file as it was read
+}
+
+// Version says of which drill on a ladder this one is a version; zero for a drill that is on a ladder itself.
+type Version struct {
+	Of string
+	As string // alternative, stretch, camera or goggles
+}
+
+// versionWords are the versions as a person reads them.
+var versionWords = map[string]string{"alternative": "an alternative to", "stretch": "a stretch of",
+	"camera": "the camera version of", "goggles": "the version by goggles of"}
+
+// Words say what the version is, with the title of its drill: "a stretch of Tail-in hover". They are empty for none.
+func (v Version) Words(c *Catalogue) string {
+	if v.Of == "" {
+		return ""
+	}
+	return versionWords[v.As] + " " + c.Drills[v.Of].Title
 }
 
 // Wind is the wind that a drill wants.
@@ -85,6 +106,7 @@ type Step struct {
 	Figure     *PathSpec  // of a path
 	SpeedMps   [2]float64 // of a path, its mean
 	AfterS     float64    // of a stop; 0 = after a call
+	FromMps    float64    // of a stop: flown at least so fast as it begins; 0 = at any speed
 	Over       bool       // of a stop: it turns over once before it stands
 	Random     bool       // a turn by an angle that is called
 	Trigger    string     // of a return: asked, link or pack

@@ -194,7 +194,7 @@ func (t Task) Drawn(seed uint64) Task {
 	for i := range t.Steps {
 		s := &t.Steps[i]
 		if s.RandomTurn {
-			s.By = field.Degrees(45 + 15*float64(r.IntN(19)))
+			s.By = s.Before + field.Degrees(45+15*float64(r.IntN(19)))
 			if t.Side == field.LeftSide || (t.Side == field.NoSide && r.IntN(2) == 0) {
 				s.By = -s.By
 			}

@@ -18,7 +18,7 @@ const walking = 1.5
 // Envelope returns the room that the task takes on its course: every place that
 // it names, the widest tolerance round them, its heights with their tolerance.
 func (t Task) Envelope(aids craft.Aids) course.Envelope {
-	e := course.Envelope{Key: t.Drill.Key, Title: t.Drill.Title, SpeedMps: walking, Aids: aids}
+	e := course.Envelope{Key: t.Drill.Key, Title: t.Drill.Title, SpeedMps: walking, Aids: aids, ToHand: t.Drill.ToHand}
 	seen := map[field.Point]bool{}
 	for _, s := range t.Steps {
 		if s.HasAt && !seen[s.At] {

@@ -226,10 +226,7 @@ func readInstead(n yamldoc.Node, drills map[string]Drill) (s Instead) {
 func Loosened(shipped, own Gate) (out []string) {
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	for _, c := range shipped.Cells {
-		serves := func(o Cell) bool {
-			return o.Drill == c.Drill && o.Side == c.Side && o.Aids.Rank() >= c.Aids.Rank() && o.Level >= c.Level
-		}
-		if !slices.ContainsFunc(own.Cells, serves) {
+		if !slices.ContainsFunc(own.Cells, func(o Cell) bool { return o.Serves(c) }) {
 			say("not asked: %s %s, %s", c.Drill, sideWord(c.Side), c.Aids.Words())
 		}
 	}

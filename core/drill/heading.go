@@ -139,3 +139,18 @@ func (r Rule) Words() string {
 	}
 	return fmt.Sprintf("nose %s° %s of tail-in", strconv.FormatFloat(deg, 'f', -1, 64), side)
 }
+
+// ReadsNose tells whether a drill trains to read where the nose points: it asks for another aspect than the tail,
+// turns,
+// or begins with the nose unknown.
+func (d *Drill) ReadsNose() bool {
+	for _, s := range d.Steps {
+		switch {
+		case s.Kind == Turn, s.Kind == Regain, s.Heading.Kind >= Along:
+			return true
+		case (s.Heading.Kind == Fixed || s.Heading.Kind == Sight) && s.Heading.Angle != field.Away:
+			return true
+		}
+	}
+	return false
+}

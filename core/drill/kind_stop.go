@@ -11,6 +11,7 @@ func (stopKind) read(s *Step, r *stepReader) {
 	} else {
 		after.Word("call")
 	}
+	s.FromMps = m.Get("from_mps").Number(0, 30)
 	s.Over = m.Get("over").Bool()
 	s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 	s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
@@ -24,6 +25,9 @@ func (stopKind) say(t *Target, w *saying) {
 	}
 	if t.Over {
 		head = "turn over once on the call, and stand again"
+	}
+	if t.FromMps > 0 {
+		head += ", from " + num(t.FromMps) + " m/s or more"
 	}
 	w.parts = append(w.parts, head)
 	w.some(t.Limits.Seconds, "in %s s")

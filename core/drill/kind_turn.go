@@ -8,12 +8,14 @@ func (turnKind) read(s *Step, r *stepReader) {
 	if at := m.Get("at"); at.Present() {
 		s.At = readPlace(at)
 	}
-	if s.Random = m.Get("random").Bool(); !s.Random {
-		if by := m.Need("by_deg"); by.Present() && !by.IsNumber() {
-			s.Random = by.Word("random") == "random"
-		} else {
-			s.ByDeg = by.Number(-3600, 3600)
-		}
+	s.Random = m.Get("random").Bool()
+	switch by := m.Get("by_deg"); {
+	case by.Present() && !by.IsNumber():
+		s.Random = by.Word("random") == "random"
+	case s.Random:
+		s.ByDeg = by.Number(0, 3240) // turned before the angle that is called
+	default:
+		s.ByDeg = m.Need("by_deg").Number(-3600, 3600)
 	}
 	if !s.Random && s.ByDeg > -10 && s.ByDeg < 10 {
 		r.fail("the turn is too small to see", "by_deg of 10 degrees or more either way")
@@ -33,7 +35,11 @@ func (turnKind) say(t *Target, w *saying) {
 		side = "left"
 	}
 	if t.RandomTurn { // nobody is told before
-		w.add("turn the nose by the angle that is called")
+		head := "turn the nose by the angle that is called"
+		if t.Before > 0 {
+			head = "turn the nose by " + deg(t.Before) + " and on to the angle that is called"
+		}
+		w.add("%s", head)
 	} else {
 		w.add("turn the nose %s by %s", side, deg(t.By.Abs()))
 	}

@@ -26,6 +26,7 @@ var kinds = []struct {
 }{
 	{TakeOff, takeOffKind{}}, {Hold, holdKind{}}, {Turn, turnKind{}}, {Land, landKind{}}, {GoTo, goToKind{}},
 	{Path, pathKind{}}, {Stop, stopKind{}}, {Return, returnKind{}}, {Regain, regainKind{}},
+	{Motors, motorsKind{}},
 }
 
 // kindWords are the kinds as a file names them.

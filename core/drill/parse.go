@@ -28,13 +28,18 @@ func Parse(data []byte) (Drill, error) {
 	m.Need("format").Word("maestrale-drill/1")
 	d := Drill{
 		Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Family: readKey(m.Need("family")),
-		Sided: m.Get("sided").Bool(), ManualTakeoff: m.Get("manual_takeoff").Bool(),
+		Sided: m.Get("sided").Bool(), ManualTakeoff: m.Get("manual_takeoff").Bool(), ToHand: m.Get("to_hand").Bool(),
 		Purpose: m.Get("purpose").Text(), Caution: m.Get("caution").Text(),
 		Minutes: m.Get("minutes").Number(0, 120), MaxFaults: m.Get("max_faults").Int(0, 100),
 		Source: data,
 	}
 	if c := m.Get("closed"); c.Present() {
 		d.Closed = Closing(c.Word(string(ByLadder), string(BySwitch)))
+	}
+	if v := m.Get("version_of"); v.Present() {
+		vm := v.Map()
+		d.Version = Version{readKey(vm.Need("drill")), vm.Need("as").Word("alternative", "stretch", "camera", "goggles")}
+		vm.Done()
 	}
 	for _, n := range m.Get("builds").List() {
 		d.Builds = append(d.Builds, readKey(n))
@@ -125,13 +130,15 @@ func checkOrder(list yamldoc.Node, steps []Step) {
 		switch {
 		case s.Kind == TakeOff && known && !ground:
 			nodes[i].Fail("a take-off while the craft is in the air", "a landing before it")
-		case s.Kind != TakeOff && known && ground:
+		case s.Kind == Motors && known && !ground:
+			nodes[i].Fail("motors while the craft is in the air", "a landing before it")
+		case s.Kind != TakeOff && s.Kind != Motors && known && ground:
 			nodes[i].Fail(fmt.Sprintf("%s while the craft is on the ground", s.Kind), "a takeoff before it")
 		}
 		if s.Kind == Regain && i > 0 {
 			nodes[i].Fail("a regain after other steps", "it first: it begins in the air, out of orientation")
 		}
-		ground, known = s.Kind == Land || (s.Kind == Return && s.TakeOverS == 0), true
+		ground, known = s.Kind == Land || s.Kind == Motors || (s.Kind == Return && s.TakeOverS == 0), true
 	}
 }
 

@@ -17,10 +17,17 @@ type Cell struct {
 	Level int
 }
 
+// Serves tells whether a pass at the cell is one at another: the same drill and side, with as few aids or fewer, at the
+// same level or a higher one.
+func (c Cell) Serves(o Cell) bool {
+	return c.Drill == o.Drill && c.Side == o.Side && c.Aids.Rank() >= o.Aids.Rank() && c.Level >= o.Level
+}
+
 // Rung is a step of a programme's ladder.
 type Rung struct {
 	Key   string
 	Title string
+	Why   string // why it stands here on the ladder; empty where the file does not say
 	Cells []Cell
 	Packs [2]int // usual number of packs, a range; 0, 0 where not said
 }
@@ -30,6 +37,7 @@ type Programme struct {
 	Key    string
 	Title  string
 	Rungs  []Rung
+	Lines  []GateLine // the gates that it leads to, from the ground up
 	Source []byte
 }
 
@@ -52,7 +60,7 @@ func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 	seen := map[string]bool{}
 	for _, n := range m.Need("rungs").List() {
 		rm := n.Map()
-		r := Rung{Key: readKey(rm.Need("key")), Title: rm.Need("title").Text()}
+		r := Rung{Key: readKey(rm.Need("key")), Title: rm.Need("title").Text(), Why: rm.Get("why").Text()}
 		if seen[r.Key] {
 			n.Fail(fmt.Sprintf("a second rung %q", r.Key), "each key once")
 		}
@@ -67,6 +75,7 @@ func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 		rm.Done()
 		p.Rungs = append(p.Rungs, r)
 	}
+	p.readLines(m.Get("gates"))
 	m.Done()
 	if doc.Err() != nil {
 		return Programme{}, doc.Err()

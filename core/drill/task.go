@@ -47,8 +47,10 @@ type Target struct {
 	Subject    field.Point
 	OnCall     bool        // a stop that a call begins
 	AfterS     float64     // or so many seconds
+	FromMps    float64     // of a stop: flown at least so fast as it begins; 0 = at any speed
 	Over       bool        // of a stop: it turns over once before it stands
 	RandomTurn bool        // By is what a call says, or the seed
+	Before     field.Angle // of a random turn: turned before the angle that is called
 	Trigger    string      // of a return
 	TakeOverS  float64     // of a return; 0 = it lands itself
 	FromM      float64     // of a regain
@@ -143,7 +145,8 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 		Limits:     s.Within.lay(num, lv.Scale),
 		RandomTurn: s.Random, Trigger: s.Trigger, TakeOverS: s.TakeOverS, FromM: num(s.FromM, "from_m",
 			lv.Scale), WindMps: s.WindMps, Method: s.Method,
-		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, Over: s.Over, OnCall: s.Kind == Stop && s.AfterS == 0,
+		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, FromMps: s.FromMps, Over: s.Over, OnCall: s.Kind == Stop &&
+			s.AfterS == 0,
 	}
 	out.During = layDuring(s.During, t.Side, num, lv.Scale)
 	if missing != nil {
@@ -171,16 +174,24 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	if s.Kind == Hold && lv.HeightM > 0 {
 		out.HeightM = lv.HeightM
 	}
-	// A turn goes toward the drill's side where it is positive, and to the
-	// right where the drill has no sides.
-	out.By = field.Degrees(s.ByDeg)
-	if t.Side == field.LeftSide {
-		out.By = -out.By
-	}
+	out.By, out.Before = s.turned(t.Side)
 	if t.Side == field.RightSide {
 		out.Heading = out.Heading.Mirror()
 	}
 	return out, nil
+}
+
+// turned is the angle of a turn: toward the drill's side where it is positive, and to the right where the drill has no
+// sides. That of a random turn is not known yet, but for what is turned before it.
+func (s Step) turned(side field.Side) (by, before field.Angle) {
+	by = field.Degrees(s.ByDeg)
+	switch {
+	case s.Random:
+		return 0, by
+	case side == field.LeftSide:
+		return -by, 0
+	}
+	return by, 0
 }
 
 // lay makes the limits numbers; scale is that of the level, for those in metres.

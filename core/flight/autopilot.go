@@ -120,7 +120,8 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	astray := wrap(m.heading() - e.heading)
 	switch {
 	case held:
-		push = f.heldPush(e, ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed, lean)
+		push = f.heldPush(f.misled(e, astray), ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
+			lean)
 	default:
 		if a == PositionHold || a == HeightHold {
 			p.leanX, p.leanY, p.holding = 0, 0, false
@@ -150,6 +151,22 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	}
 	out.thrust = float64(f.craft.Mass*(Gravity+clamp(ask+p.lift, float64(-0.6*Gravity), Gravity))) / clamp(m.z.Z, 0.5, 1)
 	return out
+}
+
+// compassSpoils is the error of the compass, in rad, at which position hold has no sense of its own speed left.
+const compassSpoils = 40 * math.Pi / 180
+
+// misled is what position hold believes with a compass that errs. The speed that it damps with comes from the inertial
+// sensors, turned to the field by the heading that it believes; the satellites correct it slowly. With the heading goes
+// that speed, and with it the damping: by a third of a right angle it circles, wider and wider.
+func (f *Flight) misled(e *sensed, astray float64) *sensed {
+	if astray == 0 {
+		return e
+	}
+	out := *e
+	left := max(0, 1-math.Abs(astray)/compassSpoils)
+	out.vel.X, out.vel.Y = float64(e.vel.X*left), float64(e.vel.Y*left)
+	return &out
 }
 
 // heldPush is the acceleration over the ground, in the field frame, that brings a craft with position hold to a wanted
@@ -292,9 +309,8 @@ func (f *Flight) climb(throttle float64, lim *Limits, e *sensed) float64 {
 		ask = float64(up * throttle)
 		if throttle < 0 {
 			ask = float64(down * throttle)
-			// The last metre is slowed, and wants the stick held down.
-			if e.near && e.height < 1 {
-				ask = max(ask, -max(0.3, float64(0.8*e.height)))
+			if e.near {
+				ask = max(ask, -slowed(e.height))
 			}
 		}
 	default:
@@ -312,6 +328,18 @@ func (f *Flight) climb(throttle float64, lim *Limits, e *sensed) float64 {
 		ask = min(ask, float64(g.Height*(s.fenceHeight-e.height)))
 	}
 	return ask
+}
+
+// slowsBy is how much a descent is braked toward the last metre, in m/s².
+const slowsBy = 0.8
+
+// slowed is how fast a craft that sees the ground sinks at most: the last metre is slow and wants the stick held down,
+// and it is begun early enough that a full stick is slow there too.
+func slowed(height float64) float64 {
+	if height < 1 {
+		return max(0.3, float64(0.8*height))
+	}
+	return math.Sqrt(0.64 + float64(2*slowsBy*(height-1)))
 }
 
 // fenced takes from a wanted velocity what leads over the fence.

@@ -302,7 +302,7 @@ func TestHoverPowerIsThatOfMomentumTheory(t *testing.T) {
 	}
 }
 
-// With a compass that errs by 40° position hold still settles; by 80° it circles
+// With a compass that errs by 15° position hold still settles; by 30° it circles
 // and grows; without position hold that stops.
 // Half the tick changes a flight of 30 s by less than 4 cm and a degree.
 // What the eye has to solve: nose-in, the right stick moves it to the pilot's

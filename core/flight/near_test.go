@@ -175,3 +175,35 @@ func TestTheFrameIsTurned(t *testing.T) {
 		t.Error("a frame that is not known is taken")
 	}
 }
+
+// Whoever holds the stick down all the way still comes down slowly in the last metre, with every craft that sees the
+// ground; with the sensors off it comes down as it is told.
+func TestTheLastMetreIsSlowAtFullStick(t *testing.T) {
+	for _, key := range []string{"poiana", "airone"} {
+		sink := func(sensors bool) (half, quarter float64) {
+			f := hover(t, key, flight.PositionHold, func(c *flight.Config) { c.Start.Z = 6 })
+			if !sensors {
+				f.Happen(event(t, "sensors=off"), at(flight.PositionHold))
+			}
+			k := at(flight.PositionHold)
+			k.Throttle = -1
+			for range 1500 {
+				fly(f, 0.01, k, nil)
+				switch z := f.State.Pos.Z; {
+				case z < 0.5 && half == 0:
+					half = -f.State.Vel.Z
+				case z < 0.27 && quarter == 0:
+					quarter = -f.State.Vel.Z
+				}
+			}
+			return half, quarter
+		}
+		half, quarter := sink(true)
+		if half > 0.8 || quarter > 0.5 {
+			t.Errorf("%s sinks at %.2f m/s at half a metre and %.2f at a quarter", key, half, quarter)
+		}
+		if fast, _ := sink(false); fast < 1.5*half {
+			t.Errorf("%s without its sensors sinks at %.2f m/s, with them at %.2f: the test shows little", key, fast, half)
+		}
+	}
+}

@@ -86,6 +86,9 @@ func flownBy(step drill.Target, heardS float64, inside, excursion bool) (list []
 		then(limit(step.Seconds), "in")
 	case drill.Land:
 		then(4, "touch")
+	case drill.Motors:
+		then(1.5, "moving")
+		then(step.Seconds+1, "rest")
 	}
 	return list
 }

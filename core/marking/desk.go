@@ -11,114 +11,12 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/orient"
+	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
 	"maestrale/core/units"
 )
-
-// Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs until Until; after that the
-// sign-in has ended and nothing more may be marked.
-type Bundle struct {
-	Format   string            `json:"format"`
-	School   string            `json:"school"`
-	TimeZone string            `json:"time_zone"` // of the school, as Europe/Rome; it says what a date is
-	By       string            `json:"by"`        // who signed in
-	Role     string            `json:"role"`      // what they are at the school
-	Made     time.Time         `json:"made"`      // by the server's clock
-	Until    time.Time         `json:"until"`     // the sign-in ends
-	Files    map[string]string `json:"files"`     // the school's own drills and programmes
-	Course   CourseOf          `json:"course"`
-	Students []StudentOf       `json:"students"`
-	// The newest wind that the server knew, m/s, and the field heading that it comes from, degrees; null where it is not
-	// known. It is what an attempt was flown in, unless the pad is told another.
-	WindMps  *float64 `json:"wind_mps"`
-	WindFrom *float64 `json:"wind_from_deg"`
-	HandOn   bool     `json:"hand_catch"` // the school allows drills that end in the hand
-	// The reader's units, in which everything that the desk says is said; empty is metres and metres a second. One is one
-	// of each in SI.
-	Units UnitsOf `json:"units"`
-}
-
-// UnitsOf are the units that a reader chose.
-type UnitsOf struct {
-	Length    units.Unit `json:"length"`
-	LengthOne float64    `json:"length_one"`
-	Speed     units.Unit `json:"speed"`
-	SpeedOne  float64    `json:"speed_one"`
-}
-
-// UnitsIn are a reader's units as a bundle carries them.
-func UnitsIn(s units.System) UnitsOf {
-	return UnitsOf{s.Length, s.Length.From(1), s.Speed, s.Speed.From(1)}
-}
-
-// Says says the measures of a text in the reader's units. Numbers by themselves stay as they are.
-func (d *Desk) Says(text string) string {
-	in := units.System{Length: d.Units.Length, Speed: d.Units.Speed}
-	if in.Check() != nil {
-		return text
-	}
-	return in.Say(text)
-}
-
-// CourseOf is the course of the day, as it was when the bundle was made. An empty Source is none: then every drill is
-// flown on its own places.
-type CourseOf struct {
-	Key    string `json:"key"` // says which one it was, when an attempt is sent
-	Name   string `json:"name"`
-	Source string `json:"source"` // YAML, maestrale-course/1
-}
-
-// StudentOf is a student of the day, and what the record has.
-type StudentOf struct {
-	ID        string     `json:"id"`
-	Name      string     `json:"name"`
-	Programme string     `json:"programme"` // a key; empty for none
-	Craft     string     `json:"craft"`     // key of the craft type that the student flies
-	Evidence  []Evidence `json:"evidence"`  // all of the record, oldest first
-
-	Calls []orient.Call `json:"calls"` // of the nose of that craft, the newest
-}
-
-// Evidence is an attempt as standing needs it: what was flown, how it went and whether it counts, without the marks or
-// the track that say so.
-type Evidence struct {
-	ID       string        `json:"id"` // the attempt's own, so that it is taken once however often it is sent
-	At       time.Time     `json:"at"`
-	Drill    string        `json:"drill"`
-	Side     field.Side    `json:"side"`
-	Level    int           `json:"level"`
-	Aids     craft.Aids    `json:"aids"`
-	Class    craft.Class   `json:"class"`
-	Source   score.Source  `json:"source"`
-	Verdict  score.Verdict `json:"verdict"`
-	Counts   bool          `json:"counts"`
-	Corrects string        `json:"corrects,omitempty"` // id of the attempt that it stands in the place of
-	Margin   *float64      `json:"margin,omitempty"`   // share of the tightest limit that was left; null without one
-}
-
-// attempt is evidence as the rules take it.
-func (e *Evidence) attempt() *record.Attempt {
-	return &record.Attempt{ID: e.ID, At: e.At, Drill: e.Drill, Side: e.Side, Level: e.Level, Aids: e.Aids,
-		CraftClass: e.Class, Source: e.Source, Verdict: e.Verdict, Counts: e.Counts, Corrects: e.Corrects, Margin: e.Margin}
-}
-
-// EvidenceOf is an attempt as a bundle carries it; what it holds is a copy.
-func EvidenceOf(a *record.Attempt) Evidence {
-	return Evidence{ID: a.ID, At: a.At, Drill: a.Drill, Side: a.Side, Level: a.Level, Aids: a.Aids, Class: a.CraftClass,
-		Source: a.Source, Verdict: a.Verdict, Counts: a.Counts, Corrects: a.Corrects, Margin: marginOf(a.Margin)}
-}
-
-// marginOf is a copy: an attempt of a store is only lent, and a bundle outlives it. Nil stays nil.
-func marginOf(m *float64) *float64 {
-	if m == nil {
-		return nil
-	}
-	v := *m
-	return &v
-}
 
 // Desk is a bundle at work: the day's students with what was marked on this device added to them. It decides by the
 // rules
@@ -134,6 +32,15 @@ type Desk struct {
 	tells map[string]float64 // how far each tells the nose, once it was asked
 	heard map[string]*heard  // of each attempt that goes on: what was said of it
 	over  map[string]bool    // attempts whose end was said
+}
+
+// Says says the measures of a text in the reader's units. Numbers by themselves stay as they are.
+func (d *Desk) Says(text string) string {
+	in := units.System{Length: d.Units.Length, Speed: d.Units.Speed}
+	if in.Check() != nil {
+		return text
+	}
+	return in.Say(text)
 }
 
 // Format of a bundle, as its format line says it.
@@ -190,6 +97,9 @@ func (d *Desk) student(id string) (*StudentOf, error) {
 // gives the standing as it was before that one. An empty but leaves none out.
 func (d *Desk) evidence(st *StudentOf, now time.Time, but string) *readiness.Evidence {
 	e := readiness.NewEvidence(nil, now, d.zone)
+	if prior := (readiness.Prior{Weights: d.Prior}); prior.Sound() {
+		e.Expect(prior)
+	}
 	for _, list := range [][]Evidence{st.Evidence, d.own[st.ID]} {
 		for i := range list {
 			if list[i].ID != but {
@@ -218,7 +128,7 @@ func (d *Desk) Rows(now time.Time) []Row {
 	for i := range d.Students {
 		st := &d.Students[i]
 		k := d.known(st, now)
-		cell := k.Next()
+		cell := d.whatNext(st, k).First()
 		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell,
 			Standing: k.Cell(cell).Standing.String(), Marked: len(d.own[st.ID])}
 		row.Title = d.cat.TitleOf(cell.Drill, cell.Side)
@@ -227,10 +137,22 @@ func (d *Desk) Rows(now time.Time) []Row {
 	return out
 }
 
-// known is all that the device knows of a student: the same rules as on the server, over what it has. It has no acts
-// that were witnessed and no sign-offs, so that a gate is never shown by it.
+// known is all that the device knows of a student: the same rules as on the server, over what it has.
 func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
-	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), nil, nil)
+	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), st.Seen, st.Signs)
+}
+
+// whatNext is today's list for a student, by the same function as on the server.
+func (d *Desk) whatNext(st *StudentOf, k *readiness.Known) plan.LessonPlan {
+	a := plan.LessonAsk{WindMps: -1, TellM: d.tellM(st), Tense: st.Tense, HandCatch: d.HandOn}
+	if d.WindMps != nil {
+		a.WindMps, a.WindFrom = *d.WindMps, d.WindFrom
+	}
+	var practice []record.Practice
+	for _, key := range st.Practised {
+		practice = append(practice, record.Practice{Drill: key, Minutes: 1})
+	}
+	return plan.WhatNext(a, k, practice)
 }
 
 // Choice is a line of a list to choose from: what is sent, and what is read.
@@ -280,8 +202,17 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		return Page{}, err
 	}
 	known := d.known(st, now)
-	// What was not chosen is filled in by the rules: the next item, its weaker side, the first of the craft's aids.
-	cell, err := known.Choose(drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level})
+	// What was not chosen is filled in by the rules: the next item, or the weaker side and the first of the craft's aids.
+	asked := drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level}
+	if asked.Drill == "" {
+		asked = d.whatNext(st, known).First()
+	}
+	if asked.Drill == "" { // nothing is open in this wind: what would be without it, which the page then calls practice
+		calm := *d
+		calm.WindMps = nil
+		asked = calm.whatNext(st, known).First()
+	}
+	cell, err := known.Choose(asked)
 	if err != nil {
 		return Page{}, err
 	}
@@ -385,7 +316,7 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids,
 		CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft",
 		WindMps: d.WindMps, WindFromDeg: d.WindFrom}
-	a.Answering = score.Answering(marks)
+	a.Answering, a.Watched = score.Answering(marks), score.Onlookers(marks)
 	a.Counts, a.WhyNot = k.Counts(a.Flown())
 	ev := EvidenceOf(&a)
 	d.Add(st.ID, ev)

@@ -143,6 +143,30 @@ func TestAPageOfTheDesk(t *testing.T) {
 	}
 }
 
+// In a wind in which nothing is open the device's pad opens all the same, on what would be next without it, and says
+// that an attempt is practice.
+func TestAPageInAnyWind(t *testing.T) {
+	calm, err := Open(bundle(t, nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want, err := calm.Page(Wanted{Student: "s1"}, at)
+	if err != nil || want.Wind != "" {
+		t.Fatalf("%+v %v", want, err)
+	}
+	windy, err := Open(bundle(t, func(b *Bundle) { b.WindMps = ptr(14) }))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := windy.Page(Wanted{Student: "s1"}, at)
+	if err != nil || got.Sheet.Drill != want.Sheet.Drill || got.Wind == "" {
+		t.Errorf("%s in 14 m/s and %s in a calm, %q, %v", got.Sheet.Drill, want.Sheet.Drill, got.Wind, err)
+	}
+	if rows := windy.Rows(at); len(rows) != 1 || rows[0].Next.Drill != "" {
+		t.Errorf("in 14 m/s the list offers %+v", rows)
+	}
+}
+
 func TestADeskRefuses(t *testing.T) {
 	for what, c := range map[string]struct {
 		data []byte

@@ -42,9 +42,19 @@ type run struct {
 	best    []int       // of each type: the full pack to take; −1 = none, −2 = not looked for
 	expect  []bool      // of each student: a box and a craft are kept free for when the student can fly
 	hold    bool        // nothing is flown before the plan that stood had it
+	plain   plainPass   // a simple pass in an order of the list, without looking ahead
 	flights []placed
 	charges []charged
 }
+
+// plainPass is how a simple pass goes through the students.
+type plainPass int
+
+const (
+	notPlain plainPass = iota
+	fromTheTop
+	fromTheEnd
+)
 
 func newRun(p *problem) *run {
 	n := len(p.students)
@@ -111,6 +121,10 @@ func (r *run) charge(t sec) {
 				want = r.wanted(p.packs[i].typ)
 				r.want[p.packs[i].typ] = want
 			}
+			if r.plain != notPlain { // in the order of the list
+				best = i
+				break
+			}
 			if want > most || best >= 0 && want == most &&
 				float64(p.packs[i].charge)+r.late[i] < float64(p.packs[best].charge)+r.late[best] {
 				best, most = i, want
@@ -156,13 +170,7 @@ func (r *run) wanted(typ int) float64 {
 // one.
 func (r *run) fly(t sec) bool {
 	p := r.p
-	box := -1
-	for i, free := range r.at.box {
-		if free <= t {
-			box = i
-			break
-		}
-	}
+	box := r.freeBox(t)
 	if box < 0 {
 		return false
 	}
@@ -190,10 +198,20 @@ func (r *run) fly(t sec) bool {
 	return true
 }
 
+// freeBox is the first box that is free at a moment.
+func (r *run) freeBox(t sec) int {
+	for i, free := range r.at.box {
+		if free <= t {
+			return i
+		}
+	}
+	return -1
+}
+
 // mayBegin tells whether those that have to fly before have flown.
 func (r *run) mayBegin(i int, t sec) bool {
 	if r.hold {
-		if f := r.stood(i); f != nil && r.p.day.sec(f.Start) > t {
+		if f := r.before(i); f != nil && r.p.day.sec(f.Start) > t {
 			return false
 		}
 	}
@@ -205,8 +223,8 @@ func (r *run) mayBegin(i int, t sec) bool {
 	return true
 }
 
-// stood is the student's next flight in the plan that stood before; nil for none.
-func (r *run) stood(i int) *Flight {
+// before is the student's next flight in the plan that stood before; nil for none.
+func (r *run) before(i int) *Flight {
 	if r.p.prev == nil || r.done[i] >= len(r.p.prev[i]) {
 		return nil
 	}
@@ -218,7 +236,13 @@ func (r *run) stood(i int) *Flight {
 // then who has waited longest.
 func (r *run) key(i int, t sec) float64 {
 	s := &r.p.students[i]
-	if f := r.stood(i); f != nil {
+	switch r.plain {
+	case fromTheTop:
+		return float64(i)
+	case fromTheEnd:
+		return -float64(i)
+	}
+	if f := r.before(i); f != nil {
 		return float64(r.p.day.sec(f.Start)-t)/60 + r.bias[i]
 	}
 	chain := sec(r.left[i])*(s.dur+s.rest) - s.rest
@@ -278,7 +302,7 @@ func (r *run) next(t sec) sec {
 	}
 	if r.hold {
 		for i := range r.left {
-			if f := r.stood(i); f != nil {
+			if f := r.before(i); f != nil {
 				if v := r.p.day.sec(f.Start); v > t && v < n {
 					n = v
 				}

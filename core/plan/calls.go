@@ -13,7 +13,8 @@ type Aloft struct {
 	Student, Craft string // in words
 	Begun          time.Time
 	Flight         time.Duration // that was planned
-	LimitMps       float64       // of the craft or the student, the lower; 0 = none
+	LimitMps       float64       // of the mean wind, for the craft or the student, the lower; 0 = none
+	GustLimitMps   float64       // of gusts, for the craft; 0 = none
 }
 
 // Next is a flight that is planned.
@@ -38,8 +39,8 @@ const (
 	nearLimit = 0.8             // of a wind limit
 )
 
-// Calls are what is to be called out now: who lands soon or should have landed, whom the
-// wind is over or near the limit of, who flies soon and who is late. The wind is the mean
+// Calls are what is to be called out now: who lands soon or should have landed, whose
+// limit of wind or of gusts is near or passed, who flies soon and who is late. The wind is the mean
 // and the gust of now, 0 where none is known. What cannot wait comes first.
 func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) []Call {
 	var out []Call
@@ -53,14 +54,18 @@ func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) 
 		case left <= landsSoon:
 			say(false, "%s lands in %s", a.Craft, minutesOf(left))
 		}
-		switch wind := math.Max(windMps, gustMps); {
-		case a.LimitMps <= 0:
-		case windMps > a.LimitMps:
+		// The mean wind is held to the limit of the mean, a gust to the limit of gusts.
+		switch {
+		case a.LimitMps > 0 && windMps > a.LimitMps:
 			say(true, "wind over the limit of %s with %s: %.1f of %.1f m/s; land it", a.Craft, a.Student, windMps, a.LimitMps)
-		case wind > a.LimitMps:
-			say(true, "gusts over the limit of %s with %s: %.1f of %.1f m/s", a.Craft, a.Student, wind, a.LimitMps)
-		case wind > nearLimit*a.LimitMps:
-			say(false, "wind near the limit of %s with %s: %.1f of %.1f m/s", a.Craft, a.Student, wind, a.LimitMps)
+		case a.GustLimitMps > 0 && gustMps > a.GustLimitMps:
+			say(true, "gusts over the gust limit of %s with %s: %.1f of %.1f m/s; land it", a.Craft, a.Student, gustMps,
+				a.GustLimitMps)
+		case a.LimitMps > 0 && windMps > nearLimit*a.LimitMps:
+			say(false, "wind near the limit of %s with %s: %.1f of %.1f m/s", a.Craft, a.Student, windMps, a.LimitMps)
+		case a.GustLimitMps > 0 && gustMps > nearLimit*a.GustLimitMps:
+			say(false, "gusts near the gust limit of %s with %s: %.1f of %.1f m/s", a.Craft, a.Student, gustMps,
+				a.GustLimitMps)
 		}
 	}
 	for _, n := range next {

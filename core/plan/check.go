@@ -37,7 +37,8 @@ func (c *checker) say(flight int, what string, args ...any) {
 	c.out = append(c.out, Broken{flight, fmt.Sprintf(what, args...)})
 }
 
-func hm(t time.Time) string { return t.Format("15:04") }
+// hm is a time of day where the day is flown.
+func (c *checker) hm(t time.Time) string { return t.In(c.d.Start.Location()).Format("15:04") }
 
 // alone checks a flight on its own: hours, wind, craft, pack and people.
 func (c *checker) alone(i int, f Flight) {
@@ -61,13 +62,13 @@ func (c *checker) alone(i int, f Flight) {
 		return // it was so
 	}
 	if begin < c.p.now {
-		c.say(i, "%s has passed", hm(f.Start))
+		c.say(i, "%s has passed", c.hm(f.Start))
 	}
 	if from := max(s.from, d.from(d.Craft[m].From)); begin < from {
 		c.say(i, "%s or %s is there from %s", name, f.Craft, c.p.clock(from))
 	}
 	if until := min(s.until, c.p.craft[m].until); end > until {
-		c.say(i, "%s lands at %s, after %s", name, hm(f.End), c.p.clock(until))
+		c.say(i, "%s lands at %s, after %s", name, c.hm(f.End), c.p.clock(until))
 	}
 	if w, limit := c.p.blows(begin, end), c.p.limit(s, m); w > limit {
 		c.say(i, "%.0f m/s are expected, over the limit of %.0f for %s on %s", w, limit, name, f.Craft)
@@ -93,12 +94,12 @@ func (c *checker) person(i int, id, what string, needed bool, list []Person, f F
 	k := slices.IndexFunc(list, func(x Person) bool { return x.ID == id })
 	switch {
 	case id == "" && needed:
-		c.say(i, "no %s is there for %s at %s", what, f.Student, hm(f.Start))
+		c.say(i, "no %s is there for %s at %s", what, f.Student, c.hm(f.Start))
 	case id != "" && k < 0:
 		c.say(i, "the %s %s is not there today", what, id)
 	case k >= 0 && (!list[k].From.IsZero() && f.Start.Before(list[k].From) || !list[k].Until.IsZero() &&
 		f.End.After(list[k].Until)):
-		c.say(i, "%s is not there from %s to %s", id, hm(f.Start), hm(f.End))
+		c.say(i, "%s is not there from %s to %s", id, c.hm(f.Start), c.hm(f.End))
 	}
 }
 
@@ -109,15 +110,16 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	turn := c.d.Turnaround
 	if f.Craft == g.Craft && overlap(turn) {
-		c.say(i, "%s is with %s from %s to %s, and is made ready for %.0f min", f.Craft, g.Student, hm(g.Start), hm(g.End),
+		c.say(i, "%s is with %s from %s to %s, and is made ready for %.0f min", f.Craft, g.Student, c.hm(g.Start),
+			c.hm(g.End),
 			turn.Minutes())
 	}
 	if f.Box == g.Box && overlap(turn) {
-		c.say(i, "box %d is taken by %s from %s to %s", f.Box, g.Student, hm(g.Start), hm(g.End))
+		c.say(i, "box %d is taken by %s from %s to %s", f.Box, g.Student, c.hm(g.Start), c.hm(g.End))
 	}
 	for _, who := range [][2]string{{f.Instructor, g.Instructor}, {f.Spotter, g.Spotter}} {
 		if who[0] != "" && who[0] == who[1] && overlap(0) {
-			c.say(i, "%s is with %s from %s to %s", who[0], g.Student, hm(g.Start), hm(g.End))
+			c.say(i, "%s is with %s from %s to %s", who[0], g.Student, c.hm(g.Start), c.hm(g.End))
 		}
 	}
 	k := slices.IndexFunc(c.d.Students, func(s Student) bool { return s.ID == f.Student })
@@ -148,7 +150,7 @@ func (c *checker) first(i int, f, g Flight) {
 			early, late = g, f
 		}
 		if slices.Contains(c.p.students[v[0]].after, v[1]) && early.Start.Before(late.End) {
-			c.say(i, "%s comes after the %s flight that ends at %s", early.Student, c.d.Students[v[1]].Kind, hm(late.End))
+			c.say(i, "%s comes after the %s flight that ends at %s", early.Student, c.d.Students[v[1]].Kind, c.hm(late.End))
 		}
 	}
 }

@@ -23,7 +23,7 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 		}
 	}
 	wind := p.blows(t, f.end)
-	stood := r.stood(i)
+	stood := r.before(i)
 	least := math.Inf(1)
 	for _, c := range s.craft {
 		if r.at.craft[c] > t || f.end > p.craft[c].until || wind > p.limit(s, c) {
@@ -34,6 +34,9 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 			continue
 		}
 		cost := p.scarce[c] + r.lean[i][p.craft[c].typ]
+		if r.plain != notPlain {
+			cost = float64(c)
+		}
 		if stood != nil && p.day.Craft[c].ID == stood.Craft {
 			cost = math.Inf(-1)
 		}

@@ -88,10 +88,61 @@ type Person struct {
 	From, Until time.Time
 }
 
-// Wind is the mean wind that is expected from a moment on.
+// WindAt is the mean wind that is expected at a moment; not ok where nothing is.
+func WindAt(list []Wind, at time.Time) (mps float64, ok bool) {
+	var from time.Time
+	for _, w := range list {
+		if !w.From.After(at) && (!ok || !w.From.Before(from)) {
+			from, mps, ok = w.From, w.Mps, true
+		}
+	}
+	return mps, ok
+}
+
+// Wind is the mean wind that is expected from a moment on. Said is what somebody at the field said of it: that holds
+// until it is changed.
 type Wind struct {
 	From time.Time
 	Mps  float64
+	Said bool `json:",omitempty"`
+}
+
+// meterHolds is for how long a stronger wind on the meter is believed over a weaker one that is forecast.
+const meterHolds = time.Hour
+
+// WithMeter is what is expected, once the meter has been read: from now on its mean takes the place of what was
+// forecast
+// for now; what is forecast for later stays, but within the next hour nothing weaker than the meter is counted on. What
+// somebody has said stays where it is the stronger of the two.
+func WithMeter(list []Wind, now time.Time, mps float64) (out []Wind) {
+	at, in := now, Wind{From: now, Mps: mps}
+	for _, w := range list {
+		if w.Said && !w.From.After(now) {
+			in.Mps, in.Said = max(mps, w.Mps), w.Mps >= mps
+		}
+	}
+	out = append(out, in)
+	weaker := false // something weaker was to come within the hour
+	for _, w := range slices.SortedFunc(slices.Values(list), func(a, b Wind) int { return a.From.Compare(b.From) }) {
+		switch soon := w.From.Before(now.Add(meterHolds)); {
+		case !w.From.After(now):
+		case in.Said && !w.Said: // what was said is not changed by a forecast
+		case soon && w.Mps < mps:
+			w.From, weaker = now.Add(meterHolds), true
+			if last := len(out) - 1; last > 0 && out[last].From.Equal(w.From) {
+				out = out[:last]
+			}
+			out = append(out, w)
+		default:
+			if weaker && soon { // a stronger one comes before that hour is over
+				out, weaker = out[:len(out)-1], false
+			}
+			if w.From.After(at) {
+				out = append(out, w)
+			}
+		}
+	}
+	return out
 }
 
 // Flight is one flight of a plan.

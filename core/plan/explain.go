@@ -13,21 +13,96 @@ const trial = 12
 // explain says of everyone who is left out why, and which smallest change of each kind
 // would place all.
 func (p *problem) explain(out *Plan) {
-	asked := make([]int, len(p.students))
-	for i := range p.students {
-		asked[i] = p.students[i].left
+	left := map[string]int{}
+	for _, u := range out.Unplaced {
+		left[u.Student] = u.Flights
 	}
-	_, short := p.bound(asked) // what would hold all that was asked up most
+	causes := p.causes()
 	for i := range out.Unplaced {
 		u := &out.Unplaced[i]
 		k := slices.IndexFunc(p.day.Students, func(s Student) bool { return s.ID == u.Student })
-		u.Why = p.why(k, short)
+		u.Why = p.why(k, left, causes)
 	}
 	out.Fits = p.fitting(*out)
 }
 
-// why says what keeps a student from flying all that was asked.
-func (p *problem) why(i int, bound string) string {
+// cause is something of which more would let somebody fly, and what is left out of the day where there is more of it.
+type cause struct {
+	says string
+	left map[string]int
+}
+
+// causes plans the day with more of one thing at a time. What keeps a student from flying is the thing of which more
+// would let the student fly: it is tried, not guessed from what is used most.
+func (p *problem) causes() (out []cause) {
+	for _, k := range []struct {
+		says string
+		more func(d *Day)
+	}{
+		{"the wind passes the limit; in calm air there would be time", func(d *Day) { d.Wind = nil }},
+		{"the instructor with whom the student is paired has no more time", func(d *Day) {
+			for i := range d.Students {
+				d.Students[i].With = ""
+			}
+		}},
+		{"what is short are charged packs", func(d *Day) {
+			for _, k := range slices.Clone(d.Packs) {
+				for n := range manyMore {
+					d.Packs = append(d.Packs, Pack{ID: fmt.Sprintf("%s and %d", k.ID, n), Type: k.Type, Full: true})
+				}
+			}
+		}},
+		{"what is short are craft", func(d *Day) {
+			for _, c := range slices.Clone(d.Craft) {
+				id := c.ID + " once more"
+				d.Craft = append(d.Craft, Craft{ID: id, Type: c.Type, WindMps: c.WindMps, From: c.From, Until: c.Until})
+				for i, s := range d.Students {
+					if slices.Contains(s.Craft, c.ID) {
+						d.Students[i].Craft = append(slices.Clone(s.Craft), id)
+					}
+				}
+			}
+		}},
+		{"what is short are instructors", func(d *Day) { d.Instructors = append(d.Instructors, more(manyMore)...) }},
+		{"what is short are spotters", func(d *Day) { d.Spotters = append(d.Spotters, more(manyMore)...) }},
+		{"what is short are flying boxes", func(d *Day) { d.Boxes += manyMore }},
+		{"what is short are charger slots", func(d *Day) {
+			d.Chargers = append(d.Chargers, Charger{ID: "more", Slots: manyMore})
+		}},
+		{"the student is not there for longer", func(d *Day) {
+			for i := range d.Students {
+				d.Students[i].From, d.Students[i].Until = time.Time{}, time.Time{}
+			}
+		}},
+		{"what is short are hours", func(d *Day) {
+			d.End, d.Daylight = d.End.Add(maxDay/2), d.Daylight.Add(maxDay/2)
+		}},
+	} {
+		d := p.copied()
+		k.more(&d)
+		left := map[string]int{}
+		for _, u := range ofRounds(&d, nil, trial, false).Unplaced {
+			left[u.Student] = u.Flights
+		}
+		out = append(out, cause{k.says, left})
+	}
+	return out
+}
+
+// manyMore is how many of a thing are tried when looking for what is short.
+const manyMore = 8
+
+// copied is the day with lists of its own.
+func (p *problem) copied() Day {
+	d := *p.day
+	d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers),
+		slices.Clone(d.Students)
+	d.Instructors, d.Spotters = slices.Clone(d.Instructors), slices.Clone(d.Spotters)
+	return d
+}
+
+// why says what keeps a student from flying all that was asked; left is who is left out, with how many flights.
+func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	s, asked := &p.students[i], &p.day.Students[i]
 	n := sec(s.left)
 	need := n*s.dur + (n-1)*s.rest
@@ -48,9 +123,18 @@ func (p *problem) why(i int, bound string) string {
 		return fmt.Sprintf("%d flights with their rests take %s, and the wind passes the limit at %s", n, words(need),
 			p.clock(s.last))
 	}
-	short := map[string]string{"boxes": "flying boxes", "craft": "craft", "packs": "charged packs",
-		"instructors": "instructors", "spotters": "spotters", "students": "hours"}[bound]
-	return fmt.Sprintf("no time is left before %s; what is short are %s", p.clock(min(s.last, p.end)), short)
+	before := p.clock(min(s.last, p.end))
+	for _, c := range causes {
+		if c.left[asked.ID] == 0 {
+			return fmt.Sprintf("no time is left before %s; %s", before, c.says)
+		}
+	}
+	for _, c := range causes { // who flies more by it, if not all
+		if c.left[asked.ID] < left[asked.ID] {
+			return fmt.Sprintf("no time is left before %s; %s, among other things", before, c.says)
+		}
+	}
+	return fmt.Sprintf("no time is left before %s; more of one thing alone would not do", before)
 }
 
 func (p *problem) packsFor(s *aStudent) (n int) {
@@ -95,10 +179,7 @@ func oneOf(list []string) string {
 func (p *problem) fitting(out Plan) []string {
 	list := []string{}
 	try := func(change func(d *Day)) bool {
-		d := *p.day
-		d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers),
-			slices.Clone(d.Students)
-		d.Instructors, d.Spotters = slices.Clone(d.Instructors), slices.Clone(d.Spotters)
+		d := p.copied()
 		change(&d)
 		return len(ofRounds(&d, nil, trial, false).Unplaced) == 0
 	}

@@ -39,7 +39,7 @@ type Changed struct {
 }
 
 // Rounds is how often a plan is built anew from what went wrong in the one before.
-const Rounds = 600
+const Rounds = 600 // thrice as often where flights are left out
 
 // Of plans a day. The answer is the best of many plans: each is built forward, what was
 // left out, came last or waited longest in it is pressed more, and it is built again
@@ -48,17 +48,23 @@ const Rounds = 600
 // reached.
 func Solve(d Day) Plan { return ofRounds(&d, nil, Rounds, true) }
 
-// Again plans the rest of a day of which a plan stood, from d.Now on: what was going to
-// be flown is kept to where the rules still allow it.
+// Replan plans the rest of a day of which a plan stood, from d.Now on: what was going to be flown is kept to where the
+// rules still allow it, as long as that places as many flights as planning afresh and does not land more than
+// worseThanAfresh later.
 func Replan(d Day, before []Flight) Plan {
 	if before == nil {
 		before = []Flight{}
 	}
-	return ofRounds(&d, before, Rounds/3, true)
+	return ofRounds(&d, before, Rounds, true)
 }
 
 func ofRounds(d *Day, before []Flight, rounds int, explain bool) Plan {
 	p := problemOf(d, before)
+	if before != nil {
+		fresh := problemOf(d, nil)
+		p.afresh = fresh.search(Rounds)
+		p.latest = fresh.makespan(p.afresh) + worseThanAfresh
+	}
 	best := p.search(rounds)
 	out := p.plan(best)
 	if explain && len(out.Unplaced) > 0 {
@@ -75,7 +81,11 @@ const (
 	costMoved    = 3.0 // a flight at another time than the plan before had
 	costMinute   = 0.1 // each minute of that
 	costSwap     = 2.0 // another craft than it had
+	costLater    = 1e3 // a minute later than what planning afresh allows
 )
+
+// worseThanAfresh is how much later than a plan afresh one may land that keeps to what stood.
+const worseThanAfresh = sec(3 * 60)
 
 // search builds a plan, changes what pressed it in one or two places, those that went
 // wrong first, and goes on from the change where it is no worse, or hardly: less and less
@@ -89,7 +99,20 @@ func (p *problem) search(rounds int) *run {
 	cost := p.cost(cur)
 	bestCost := cost
 	best.take(cur)
-	for round := range rounds {
+	also := p.firstFits()
+	if p.afresh != nil {
+		also = append(also, p.afresh)
+	}
+	for _, other := range also {
+		if c := p.cost(other); c < bestCost {
+			bestCost = c
+			best.take(other)
+		}
+	}
+	for round := range 3 * rounds {
+		if round == rounds && sum(best.left) == 0 {
+			break // where flights are left out, it is worth looking longer
+		}
 		if bestCost < math.Inf(1) && round%50 == 0 && p.enough(best) {
 			break
 		}
@@ -97,7 +120,7 @@ func (p *problem) search(rounds int) *run {
 		p.change(r, cur, rng)
 		r.build()
 		next := p.cost(r)
-		warm := 0.3 * (1 - float64(round)/float64(rounds)) // minutes
+		warm := 0.3 * (1 - float64(round%rounds)/float64(rounds)) // minutes
 		if next <= cost || rng.Float64() < math.Exp((cost-next)/math.Max(1e-3, warm)) {
 			cur, r, cost = r, cur, next
 			if cost < bestCost-1e-9 {
@@ -168,13 +191,8 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 	for range 1 + rng.IntN(2) {
 		who := rng.IntN(n)
 		switch rng.IntN(9) {
-		case 0, 1: // the last to land
-			last := sec(-1)
-			for _, f := range before.flights {
-				if f.end > last {
-					last, who = f.end, f.student
-				}
-			}
+		case 0, 1:
+			who = lastToLand(before, who)
 			r.bias[who] -= 30 * rng.Float64()
 		case 2: // who waits longest
 			if _, _, by := p.waits(before); by >= 0 {
@@ -217,6 +235,17 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 	}
 }
 
+// lastToLand is the student who lands last; another where nobody flies.
+func lastToLand(r *run, who int) int {
+	last := sec(-1)
+	for _, f := range r.flights {
+		if f.end > last {
+			last, who = f.end, f.student
+		}
+	}
+	return who
+}
+
 // waits is the longest and the mean wait of those who fly, in minutes: from when they
 // could fly to their last landing, less flights and rests.
 func (p *problem) waits(r *run) (most, mean float64, by int) {
@@ -250,12 +279,8 @@ func (p *problem) makespan(r *run) sec {
 
 // cost is what a plan costs; less is better.
 func (p *problem) cost(r *run) float64 {
-	left := 0
-	for i := range r.left {
-		left += r.left[i]
-	}
 	most, mean, _ := p.waits(r)
-	cost := costUnplaced*float64(left) + float64(p.makespan(r))/60 + costWait*(most-mean)
+	cost := costUnplaced*float64(sum(r.left)) + float64(p.makespan(r))/60 + costWait*(most-mean)
 	if len(p.wind) > 0 {
 		for _, f := range r.flights {
 			if limit := p.limit(&p.students[f.student], f.craft); !math.IsInf(limit, 1) {
@@ -265,6 +290,9 @@ func (p *problem) cost(r *run) float64 {
 		}
 	}
 	if p.prev != nil {
+		if p.afresh != nil && sum(r.left) >= sum(p.afresh.left) {
+			cost += costLater * float64(max(0, p.makespan(r)-p.latest)) / 60
+		}
 		for _, f := range r.flights {
 			if f.nth >= len(p.prev[f.student]) {
 				continue
@@ -279,6 +307,13 @@ func (p *problem) cost(r *run) float64 {
 		}
 	}
 	return cost
+}
+
+func sum(list []int) (n int) {
+	for _, v := range list {
+		n += v
+	}
+	return n
 }
 
 // plan writes a run as the answer.

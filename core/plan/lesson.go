@@ -42,7 +42,21 @@ type Block struct {
 	Why      string
 	Fallback string // the drill to go back to; empty = land and talk it through
 	Kept     bool   // the instructor's
+	Role     Role
+	Chance   float64 // of a pass; 0 where it was not estimated
 }
+
+// Role is what a block is in a lesson.
+type Role string
+
+// The roles.
+const (
+	Renew   Role = "renew"   // it has lapsed
+	Back    Role = "back"    // what builds an item that was given up today
+	Due     Role = "due"     // what the ladder and the gate ask for next
+	Stretch Role = "stretch" // beyond what is due, one a lesson
+	Finish  Role = "finish"  // something that goes well
+)
 
 // LessonPlan is a planned lesson.
 type LessonPlan struct {
@@ -64,6 +78,17 @@ const (
 	enjoyMinutes = 3.0
 	enjoyFrom    = 12.0 // a lesson of so many minutes ends with what the student likes
 	weekDays     = 7.0
+	hardBlock    = 4.0  // minutes at most of what will hardly be passed
+	leastChance  = 0.35 // under which nothing is flown while something else is open
+	servesMore   = 1.8  // what a pass with the lesson's aids is worth, that serves the next gate as well
+	worthToday   = 0.8  // under which an item is put off: it would lapse before the gate is reached
+	begun        = 3.0  // what an item is worth whose first pass is there: it is brought to where it waits for its date
+	firstOfAll   = 1e3  // what the lowest rung is worth to who has flown nothing
+	lapsedFirst  = 4.0  // what an entry is worth that has lapsed under a signed gate
+	goesWell     = 0.5  // chance from which something goes well
+	orderly      = 0.01 // of its worth that an item loses for each rung below it
+	mostOfOne    = 0.5  // share of a lesson that one drill may take
+	mostOfHard   = 0.34 // share that a drill may take that will hardly be passed
 )
 
 // Check refuses a lesson that cannot be.
@@ -102,38 +127,58 @@ type option struct {
 	lapsed  bool
 	wind    bool // meets the wind clause today
 	answer  bool // meets the attention clause
+	rests   bool // it was given up lately
+	near    bool // it brings on the gate that is aimed at, or what builds toward it
 	entry   bool // asked for itself, and not alone as what builds another
 }
 
-// PlanLesson plans a lesson: within the minutes of its packs, what brings the student on
-// most toward the next gate.
+// PlanLesson plans a lesson: what to fly next with these aids, in this wind, within the minutes of its packs, toward
+// the next gate. It is the one answer to "what next": WhatNext, and with it every screen, reads it.
 //
-// The distance to a gate is the sum, over its entries that are not met, of the attempts
-// that the learning curve expects until they are. An attempt at an entry shortens it by
-// one, at a cell that serves two entries by two; but what is held too early lapses before
-// the gate is reached and is flown again, so that an attempt is worth the share of the way
-// over which its pass will keep: the currency that the cell will have, over the days that
-// the rest of the way takes, at most one. So what takes longest is begun first, on many
-// dates, and what three passes suffice for comes last; a cell that lapsed by its age comes
-// back when one pass will last to the end. What builds an entry, and was never practised,
-// is worth the entries that it opens. A pass that is not of use today, since another date
-// is asked for, is worth a twentieth.
+// It begins with the gate's own list in the order of the ladder, and departs from it for these reasons alone:
+//
+//   - What lapsed under a signed gate comes first.
+//   - What builds an item and was never passed comes before it.
+//   - With fewer aids a pass serves the gates that follow as well, and is worth it while it is likely enough.
+//   - An item that was passed once is brought to where it waits for another date. The pass that makes it held is put
+//     off for as long as it would lapse before the gate is reached.
+//   - What failed three times in a row goes back to the drill that builds it, and rests until the second lesson after.
+//     It comes back earlier where nothing else toward the gate is open.
+//   - Nothing under a chance of 35 % is flown while something else toward the gate is open, and no drill for more than
+//     half of the lesson. Of two sides the other comes next, unless it is under 35 % by itself. The end is something
+//     that goes well.
+//
+// Cohorts of made-up learners decide whether that is worth it (docs/tables/what-next.md).
 func PlanLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) (LessonPlan, error) {
 	if err := a.Check(); err != nil {
 		return LessonPlan{}, err
 	}
+	l := newLesson(a, k, practice)
+	l.aim()
+	l.fill()
+	return l.out, nil
+}
+
+// newLesson begins a lesson: what is known is read, and nothing is planned yet.
+func newLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) *lesson {
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
 	l := &lesson{ask: a, known: k, at: k.Evidence.At(), practised: map[string]bool{}, options: map[drill.Cell]*option{},
-		guesses: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{}, byKey: map[string]*drill.Drill{},
-		steps: map[string][]step{}, reach: map[drill.Cell]float64{}}
+		guesses: map[guessed][2]float64{}, owns: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{},
+		byKey: map[string]*drill.Drill{}, steps: map[string][]step{}, rungs: map[drill.Cell]int{},
+		reach: map[drill.Cell]float64{}}
 	l.readPractice(practice)
 	l.held = !slices.ContainsFunc(k.Programme.Cells(),
 		func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
-	l.aim()
-	l.fill()
-	return l.out, nil
+	for i, r := range k.Programme.Rungs {
+		for _, c := range r.Cells {
+			if _, ok := l.rungs[c]; !ok {
+				l.rungs[c] = i
+			}
+		}
+	}
+	return l
 }
 
 // lesson is one being planned.
@@ -145,13 +190,17 @@ type lesson struct {
 	gate      *readiness.GateResult
 	options   map[drill.Cell]*option
 	order     []*option
+	nearing   bool                  // what is listed now is near
 	aimed     *readiness.GateResult // the gate for which options are listed now
 	aimedOpen int
 	held      bool // the whole ladder
 	cells     map[drill.Cell]readiness.Cell
 	byKey     map[string]*drill.Drill
 	steps     map[string][]step
+	rungs     map[drill.Cell]int // of the ladder, from the ground up
 	guesses   map[guessed][2]float64
+	first3    *float64
+	owns      map[guessed][2]float64 // from an item's own attempts alone
 	reach     map[drill.Cell]float64 // how far each goes, m
 	out       LessonPlan
 }
@@ -171,26 +220,6 @@ func (l *lesson) cell(c drill.Cell) readiness.Cell {
 		l.cells[c] = k
 	}
 	return k
-}
-
-// guess is the chance of a pass, and about how many attempts give so many. What was never
-// flown is all alike.
-func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
-	k := guessed{c, max(1, passes)}
-	if l.cell(c).Attempts == 0 {
-		k.cell = drill.Cell{}
-	}
-	g, ok := l.guesses[k]
-	if !ok {
-		g[0], g[1] = l.known.Evidence.Guess(readiness.Key{Cell: c, Class: l.ask.Class}, k.passes, l.ask.WindMps)
-		l.guesses[k] = g
-	}
-	return g[0], g[1]
-}
-
-type guessed struct {
-	cell   drill.Cell
-	passes int
 }
 
 // readPractice finds the drills that were passed, here or in the simulator, or practised.

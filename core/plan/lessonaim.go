@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"maestrale/core/drill"
+	"maestrale/core/field"
 	"maestrale/core/readiness"
 )
 
@@ -32,6 +33,7 @@ func (l *lesson) aim() {
 		return rank(a) - rank(b)
 	})
 	share := 1.0
+	l.nearing = true
 	for _, g := range open {
 		if l.gate == nil {
 			l.gate = g
@@ -39,6 +41,7 @@ func (l *lesson) aim() {
 		l.towardGate(g, share)
 		if l.out.Toward == "" && len(l.order) > 0 {
 			l.out.Toward, l.gate = g.Key, g
+			l.nearing = false
 		}
 		share *= 0.2
 	}
@@ -50,13 +53,25 @@ func (l *lesson) aim() {
 	if l.out.Toward == "" {
 		l.out.Toward = k.Programme.Key
 	}
-	for _, c := range k.Programme.Cells() {
-		switch st := l.cell(c).Standing; {
-		case l.options[c] != nil:
-		case st != readiness.Held:
-			l.want(c, 0.3*share)
-		default:
-			l.want(c, 0.02) // keeps it current
+	if k.Evidence.Count() == 0 && len(k.Programme.Rungs) > 0 { // the first flight of all is for the lowest rung
+		l.nearing = true
+		for _, c := range k.Programme.Rungs[0].Cells {
+			l.want(c, firstOfAll)
+			if o := l.options[c]; o != nil {
+				o.useful = 1
+			}
+		}
+	}
+	l.nearing = l.out.Toward == k.Programme.Key
+	for _, r := range k.Programme.Rungs {
+		for _, c := range r.Cells {
+			switch st := l.cell(c).Standing; {
+			case l.options[c] != nil:
+			case st != readiness.Held:
+				l.want(c, 0.3*share)
+			default:
+				l.want(c, 0.02) // keeps it current
+			}
 		}
 	}
 }
@@ -86,27 +101,46 @@ func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 	perDay := math.Max(1, float64(l.ask.Packs)*l.ask.PackMinutes/attemptTakes)
 	way := total / perDay * l.ask.Gap // days that the rest of the way takes
 	for _, t := range list {
-		dates := t.now.Dates + max(1, int(math.Round(t.tries/3)))
-		keeps := float64(readiness.CurrencyDays(max(2, dates)))
-		keep := math.Min(1, keeps/math.Max(1, way)) // share of the way over which it stays current
-		worth := 1 - 0.5*(1-keep)
-		if t.now.Standing == readiness.Lapsed && t.now.Needs == 1 && keep < 1 {
-			worth = 0.2 // one pass will renew it when the rest is near
-		}
-		l.want(t.cell, share*worth)
-		if easy := t.now.Cell; easy != t.cell {
-			// With the entry's own aids a pass comes sooner, and serves fewer.
-			l.want(easy, share*worth)
-			if o, h := l.options[easy], l.options[t.cell]; o != nil && h != nil {
-				h.serves -= share * worth * (1 - math.Min(1, h.chance/math.Max(0.05, o.chance)))
-			}
-		}
+		l.want(l.withAids(t.cell, t.now.Cell), share*l.worthNow(g, t.now, way))
 	}
 	for _, c := range g.Clauses {
 		if !c.Met() {
 			l.forClause(g, c, share)
 		}
 	}
+}
+
+// worthNow is what a pass at an open entry of a gate is worth today. What lapsed under a gate that was signed comes
+// first: without it nobody flies alone. A pass that makes an entry held is worth the share of the way over which it
+// stays current: what is finished too early lapses, and is flown again. All others are worth one.
+func (l *lesson) worthNow(g *readiness.GateResult, now readiness.Cell, way float64) float64 {
+	switch {
+	case g.State == readiness.GateLapsed && now.Standing == readiness.Lapsed:
+		return lapsedFirst
+	case now.Needs > 1:
+		return 1
+	}
+	dates := now.Dates
+	if !sameDate(now.NewestPass, l.at) {
+		dates++
+	}
+	keep := math.Min(1, float64(readiness.CurrencyDays(max(2, dates)))/math.Max(1, way))
+	return keep * keep
+}
+
+// withAids chooses the aids for an entry: the lesson's, which serve the gates that follow as well, where a pass with
+// them
+// is likely enough; else those that the entry asks for.
+func (l *lesson) withAids(hard, easy drill.Cell) drill.Cell {
+	if hard == easy {
+		return hard
+	}
+	h, _ := l.guess(hard, 1)
+	e, _ := l.guess(easy, 1)
+	if h >= leastChance && h*servesMore >= e {
+		return hard
+	}
+	return easy
 }
 
 // forClause marks the options that would meet a clause today, and adds one where none is
@@ -165,9 +199,13 @@ func (l *lesson) want(c drill.Cell, worth float64) {
 		if len(d.Aids) > 0 && !slices.Contains(d.Aids, bc.Aids) {
 			bc.Aids = d.Aids[0]
 		}
-		for _, bc.Side = range d.Sides() { // both: a side alone is half of a drill
-			l.add(bc, worth*0.9/float64(len(d.Sides())), s.opens)
+		// One pass on one side opens the next drill; the side that is flown is the one that is asked for.
+		if bc.Side = field.NoSide; d.Sided {
+			if bc.Side = c.Side; c.Side == field.NoSide {
+				bc.Side = readiness.WeakerSide(*d, bc, l.cell)
+			}
 		}
+		l.add(bc, worth*0.95, s.opens)
 	}
 }
 
@@ -229,7 +267,8 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	o := l.options[c]
 	if o == nil {
 		now := l.cell(c)
-		o = &option{cell: c, now: now, lapsed: now.Standing == readiness.Lapsed}
+		o = &option{cell: c, now: now, rests: l.known.Evidence.Resting(readiness.Key{Cell: c, Class: l.ask.Class}),
+			lapsed: now.Standing == readiness.Lapsed}
 		if o.useful = math.Max(1, float64(now.Needs-now.OtherDates)); now.OtherDates > 0 && now.Needs <= now.OtherDates &&
 			sameDate(now.NewestPass, l.at) {
 			o.useful = 0 // it waits for another date
@@ -242,6 +281,7 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 		l.order = append(l.order, o)
 	}
 	o.serves += worth
+	o.near = o.near || l.nearing
 	o.entry = o.entry || opens == ""
 	if !o.entry {
 		o.useful = math.Min(o.useful, 1) // then it is practised

@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"math"
+
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -29,6 +31,8 @@ type LessonBlock struct {
 	Answer   bool       `json:"answering,omitempty"`
 	Why      string     `json:"why"`
 	Fallback string     `json:"fallback"`
+	Role     Role       `json:"role,omitempty"`   // renew, back, due, stretch or finish
+	Chance   float64    `json:"chance,omitempty"` // of a pass, where it was estimated
 }
 
 // Document writes the lesson as a document.
@@ -37,7 +41,7 @@ func (l LessonPlan) Document() LessonDocument {
 		TooFar: l.TooFar}
 	for _, b := range l.Blocks {
 		d.Blocks = append(d.Blocks, LessonBlock{b.Pack, b.Cell.Drill, b.Cell.Side, b.Cell.Aids, b.Minutes, b.Passes, b.Rest,
-			b.Answer, b.Why, b.Fallback})
+			b.Answer, b.Why, b.Fallback, b.Role, math.Round(1000*b.Chance) / 1000})
 	}
 	return d
 }

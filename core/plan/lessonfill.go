@@ -5,21 +5,20 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/readiness"
 )
 
-// fill puts the blocks on the packs, the best first.
+// fill puts the blocks on the packs, the best first. The last minutes are for something that goes well.
 func (l *lesson) fill() {
-	minutes := float64(l.ask.Packs) * l.ask.PackMinutes
-	like, liked := l.liked()
+	keep, minutes := slices.Clone(l.ask.Keep), float64(l.ask.Packs)*l.ask.PackMinutes
 	last := 0.0
-	if liked && minutes >= enjoyFrom {
+	if minutes >= enjoyFrom {
 		last = math.Min(enjoyMinutes, l.ask.PackMinutes)
 	}
-	keep := slices.Clone(l.ask.Keep)
 	for pack := 1; pack <= l.ask.Packs; pack++ {
 		left := l.ask.PackMinutes
 		if pack == l.ask.Packs {
@@ -31,8 +30,15 @@ func (l *lesson) fill() {
 		}
 		add := func(b Block) {
 			b.Pack, b.Rest = pack, rest
-			rest = 0
 			left -= b.Minutes
+			n := len(l.out.Blocks) - 1
+			if n >= 0 && l.out.Blocks[n].Pack == pack && l.out.Blocks[n].Cell == b.Cell && !b.Kept && !l.out.Blocks[n].Kept {
+				// The same again is one longer block.
+				l.out.Blocks[n].Minutes += b.Minutes
+				l.out.Blocks[n].Passes = max(l.out.Blocks[n].Passes, b.Passes)
+				return
+			}
+			rest = 0
 			l.out.Blocks = append(l.out.Blocks, b)
 		}
 		for i := 0; i < len(keep); i++ {
@@ -40,34 +46,126 @@ func (l *lesson) fill() {
 				add(l.kept(b, left))
 			}
 		}
+		if b, ok := l.goBack(); ok && pack == 1 && left >= leastBlock {
+			add(b)
+		}
 		for left >= leastBlock {
 			o := l.best()
 			if o == nil {
 				break
 			}
-			m := l.minutesOf(o)
-			if m > left || left-m < leastBlock {
-				m = left
-			}
-			b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))),
-				Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell)}
-			o.planned += math.Max(0.3, o.chance) * math.Max(1, m/attemptTakes)
-			if n := len(l.out.Blocks); n > 0 && l.out.Blocks[n-1].Pack == pack && !l.out.Blocks[n-1].Kept &&
-				l.out.Blocks[n-1].Cell == o.cell {
-				// The same again is one longer block, with what was enough of it.
-				l.out.Blocks[n-1].Minutes += m
-				left -= m
-				continue
-			}
-			add(b)
+			add(l.block(o, left))
 		}
 		if pack == l.ask.Packs && last > 0 {
-			add(Block{Cell: like.Cell, Minutes: last, Why: "to end with what goes well: " + fmt.Sprintf("%d of %d passed",
-				like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)})
+			if b, ok := l.finish(last); ok {
+				add(b)
+			}
 		}
 	}
+	l.roles()
 	if len(l.out.Blocks) == 0 {
 		l.out.Says = "there is nothing that may be flown with these aids in this wind"
+	}
+}
+
+// goBack is the block after an item was given up today: the drill that builds it, as the pad says, until it was flown.
+func (l *lesson) goBack() (b Block, ok bool) {
+	var newest time.Time
+	for _, k := range l.known.Evidence.Keys() {
+		if k.Class != l.ask.Class || k.Level != 1 {
+			continue
+		}
+		at, lessons, gave := l.known.Evidence.GaveUp(k)
+		d := l.drills(k.Drill)
+		if !gave || lessons > 0 || d == nil || len(d.Builds) == 0 || !at.After(newest) {
+			continue
+		}
+		to := l.drills(d.Builds[0])
+		c := drill.Cell{Drill: d.Builds[0], Side: k.Side, Aids: k.Aids, Level: 1}
+		if to == nil || l.known.Evidence.FlownSince(to.Key, l.ask.Class, at) {
+			continue
+		}
+		if !to.Sided {
+			c.Side = field.NoSide
+		} else if c.Side == field.NoSide {
+			c.Side = readiness.WeakerSide(*to, c, l.cell)
+		}
+		if l.barred(to, c) || l.tooFar(to, c) {
+			continue
+		}
+		chance, _ := l.guess(c, 1)
+		newest, ok = at, true
+		b = Block{Cell: c, Minutes: leastBlock, Passes: 1, Role: Back, Chance: chance, Fallback: l.fallback(c), Why: d.Title +
+			" did not pass three times today: back to what builds it; it comes again in the second lesson from now"}
+	}
+	return b, ok
+}
+
+// block is the next block of an option, in the minutes that are left of a pack.
+func (l *lesson) block(o *option, left float64) Block {
+	m := math.Min(math.Min(l.minutesOf(o), l.mayTake(o)), left)
+	if left-m < leastBlock && left <= l.mayTake(o) {
+		m = left
+	}
+	b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))),
+		Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell), Chance: o.chance}
+	o.planned += math.Max(0.3, o.chance) * math.Max(1, m/attemptTakes)
+	return b
+}
+
+// finish is what the lesson ends with: of what is open and likely to go well the likeliest, so that the last flight
+// counts as well; else what the student is best at.
+func (l *lesson) finish(minutes float64) (b Block, ok bool) {
+	var best *option
+	top := 0.0
+	for _, o := range l.order {
+		if o.class() < likelyClass || o.chance < goesWell || l.mayTake(o) < minutes {
+			continue
+		}
+		if v := o.chance * (0.3 + math.Min(1, o.serves)); v > top {
+			best, top = o, v
+		}
+	}
+	if best != nil {
+		b = l.block(best, minutes)
+		b.Minutes, b.Role, b.Why = minutes, Finish, "to end with what goes well; "+b.Why
+		return b, true
+	}
+	like, liked := l.liked()
+	if !liked {
+		return b, false
+	}
+	return Block{Cell: like.Cell, Minutes: minutes, Role: Finish, Why: "to end with what goes well: " +
+		fmt.Sprintf("%d of %d passed", like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)}, true
+}
+
+// roles says what each block is in the lesson: what lapsed, the due rung, one stretch beyond it.
+func (l *lesson) roles() {
+	due := len(l.known.Programme.Rungs)
+	for _, b := range l.out.Blocks {
+		if at, on := l.rungs[b.Cell]; on && b.Role == "" {
+			due = min(due, at)
+		}
+	}
+	// The stretch is what lies highest above what is due, and is not what the lesson begins with.
+	var stretch drill.Cell
+	highest := due
+	for _, b := range l.out.Blocks {
+		if at, on := l.rungs[b.Cell]; on && b.Role == "" && at > highest && b.Chance < goesWell &&
+			b.Cell.Drill != l.out.Blocks[0].Cell.Drill {
+			stretch, highest = b.Cell, at
+		}
+	}
+	for i := range l.out.Blocks {
+		switch b := &l.out.Blocks[i]; {
+		case b.Role != "":
+		case l.options[b.Cell] != nil && l.options[b.Cell].lapsed:
+			b.Role = Renew
+		case b.Cell == stretch:
+			b.Role = Stretch
+		default:
+			b.Role = Due
+		}
 	}
 }
 
@@ -91,6 +189,9 @@ func (l *lesson) minutesOf(o *option) float64 {
 	if m == 0 {
 		m = usualBlock
 	}
+	if o.chance < goesWell {
+		m = math.Min(m, hardBlock)
+	}
 	if l.ask.Tense {
 		m = math.Min(m, tenseBlock)
 	}
@@ -98,32 +199,38 @@ func (l *lesson) minutesOf(o *option) float64 {
 	return math.Max(leastBlock, math.Min(m, wanted))
 }
 
-// best is the option that is worth most now. Of a drill with two sides the weaker comes
-// first, and the sides alternate.
+// best is the option that is worth most now: of what is open, those first in which a pass is likely enough. Of a drill
+// with two sides the weaker comes first, and the sides alternate.
 func (l *lesson) best() *option {
 	var best *option
-	top := 0.0
+	top, class := 0.0, -1
 	for _, o := range l.order {
-		if v := l.worth(o); best == nil || v > top {
-			best, top = o, v
+		if l.mayTake(o) < leastBlock {
+			continue
+		}
+		v, c := l.worth(o), o.class()
+		if c == 0 && l.planned() >= mostOfOne*float64(l.ask.Packs)*l.ask.PackMinutes {
+			continue // what is open is flown for today
+		}
+		if v > 0 && (c > class || c == class && v > top) {
+			best, top, class = o, v, c
 		}
 	}
-	if best == nil || top <= 0 {
+	if best == nil {
 		return nil
 	}
-	other := best.cell
-	if other.Side = best.cell.Side.Other(); other.Side == field.NoSide {
+	if best.cell.Side == field.NoSide {
 		return best
 	}
-	o := l.options[other]
-	if o == nil {
+	o := l.otherSide(best)
+	if o == nil || o.class() == 0 || o.class() < class && class == likelyClass {
 		return best
 	}
 	for _, b := range slices.Backward(l.out.Blocks) { // the other side of what was flown last
-		if b.Cell == best.cell {
-			return o
-		}
-		if b.Cell == other {
+		if b.Cell.Drill == best.cell.Drill {
+			if b.Cell.Side == best.cell.Side {
+				return o
+			}
 			return best
 		}
 	}
@@ -134,15 +241,77 @@ func (l *lesson) best() *option {
 	return o
 }
 
+// otherSide is the same drill on the other side, with whatever aids it is flown there; nil where it is not open.
+func (l *lesson) otherSide(of *option) *option {
+	for _, o := range l.order {
+		if o.cell.Drill == of.cell.Drill && o.cell.Side == of.cell.Side.Other() && (o.cell.Aids == of.cell.Aids || o.near) {
+			return o
+		}
+	}
+	return nil
+}
+
+// planned is how many minutes of the lesson are planned.
+func (l *lesson) planned() (minutes float64) {
+	for _, b := range l.out.Blocks {
+		minutes += b.Minutes
+	}
+	return minutes
+}
+
+// mayTake is how many minutes of the lesson the drill of an option may still take: half of them, and of one that is
+// will hardly be passed a third.
+func (l *lesson) mayTake(o *option) float64 {
+	share := mostOfOne
+	if o.chance < goesWell {
+		share = mostOfHard
+	}
+	left := share * float64(l.ask.Packs) * l.ask.PackMinutes
+	for _, b := range l.out.Blocks {
+		if b.Cell.Drill == o.cell.Drill {
+			left -= b.Minutes
+		}
+	}
+	return left
+}
+
+// isOpen tells whether a pass is still asked for: the item is not held, or it would meet a clause today.
+func (o *option) isOpen() bool { return o.now.Standing != readiness.Held || o.wind || o.answer }
+
+// class orders the options before their worth does: what is open toward the aim and likely, what is open toward the
+// aim, what was given up there lately, what is open beyond the aim, and what is practice.
+func (o *option) class() int {
+	switch {
+	case !o.isOpen() || o.planned >= o.useful:
+		return 0
+	case !o.near || o.serves < worthToday:
+		return 1
+	case o.rests:
+		return 2
+	case o.chance < leastChance:
+		return 3
+	}
+	return likelyClass
+}
+
+// likelyClass is the class of what is open toward the aim, and likely enough to pass.
+const likelyClass = 4
+
 // worth is the expected progress of an attempt.
 func (l *lesson) worth(o *option) float64 {
 	v := o.serves
 	if o.planned >= o.useful {
 		v *= 0.05 * math.Pow(0.5, math.Floor(o.planned-o.useful))
 	}
-	// Of what is worth the same, that in which a pass is more likely than not: nobody
-	// learns from a lesson of fails alone.
-	return v * (0.7 + 0.3*o.chance)
+	// Of what is worth the same the lower rung comes first, and what is on no rung last.
+	at, on := l.rungs[o.cell]
+	if !on {
+		at = len(l.known.Programme.Rungs)
+	}
+	if o.now.Needs == 2 && o.isOpen() {
+		v *= begun
+	}
+	return v * (1 - orderly*float64(at))
 }
 
 // liked is what the student is best at among what was passed with the lesson's aids or

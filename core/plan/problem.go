@@ -31,6 +31,8 @@ type problem struct {
 	proving  bool      // some flights come before others
 	least    sec       // the bound for all that are asked; 0 = not worked out
 	landed   sec       // the last of those that were flown
+	afresh   *run      // of a day that is planned again: the plan that nothing stood before
+	latest   sec       // and by when the last may land, for it
 }
 
 type aCraft struct {

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"testing"
+	"time"
 
 	"maestrale/core/craft"
 )
@@ -93,4 +94,34 @@ func keysBut(but ...string) (out []string) {
 		}
 	}
 	return out
+}
+
+// What the meter reads takes the place of what was expected for now; what somebody said holds until it is changed.
+func TestWithMeter(t *testing.T) {
+	now := time.Date(2026, 5, 1, 10, 0, 0, 0, time.UTC)
+	at := func(minutes int, mps float64) Wind {
+		return Wind{From: now.Add(time.Duration(minutes) * time.Minute), Mps: mps}
+	}
+	said := func(w Wind) Wind { w.Said = true; return w }
+	for what, k := range map[string]struct {
+		list  []Wind
+		meter float64
+		want  map[int]float64 // the wind so many minutes on
+	}{
+		"nothing expected":        {nil, 6, map[int]float64{0: 6, 300: 6}},
+		"weaker than expected":    {[]Wind{at(-60, 8)}, 3, map[int]float64{0: 3, 200: 3}},
+		"a rise later":            {[]Wind{at(-60, 3), at(90, 9)}, 4, map[int]float64{0: 4, 80: 4, 91: 9}},
+		"a fall within the hour":  {[]Wind{at(-60, 3), at(20, 2)}, 7, map[int]float64{21: 7, 59: 7, 61: 2}},
+		"a fall, then a rise":     {[]Wind{at(20, 2), at(40, 9)}, 7, map[int]float64{21: 7, 41: 9, 90: 9}},
+		"two falls":               {[]Wind{at(20, 2), at(40, 3)}, 7, map[int]float64{21: 7, 50: 7, 61: 3}},
+		"said, and stronger":      {[]Wind{said(at(-30, 9))}, 4, map[int]float64{0: 9, 300: 9}},
+		"said, the meter over it": {[]Wind{said(at(-30, 5))}, 8, map[int]float64{0: 8, 300: 8}},
+	} {
+		got := WithMeter(k.list, now, k.meter)
+		for min, mps := range k.want {
+			if is, ok := WindAt(got, now.Add(time.Duration(min)*time.Minute)); !ok || is != mps {
+				t.Errorf("%s: after %d min %v, want %v: %+v", what, min, is, mps, got)
+			}
+		}
+	}
 }

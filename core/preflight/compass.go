@@ -59,10 +59,10 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	switch {
 	case asks:
 		return true, "the craft asks for it"
+	case clean == nil: // what was never recorded is not taken to be right
+		return true, "no clean calibration of it is recorded"
 	case p.Kind == WhenAsked:
 		return false, "the craft does not ask for it"
-	case clean == nil:
-		return true, "it has never been calibrated here"
 	}
 	last := clean.At.In(loc)
 	if p.Kind == EveryDay {

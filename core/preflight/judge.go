@@ -36,11 +36,14 @@ type Situation struct {
 	Tallest   string
 	DrillM    float64 // farthest place of the drills from the pad; 0 = no course
 	PeopleM   float64 // nearest people or crowd line from the pad; 0 = none
-	Density   float64
-	Minutes   float64 // that are to be flown
-	Aids      craft.Aids
-	Indoors   bool
-	SunDeg    *float64 // elevation of the sun; nil = not known
+	// What the last check of the craft noted, in m; 0 = nothing.
+	LastReturnM, LastFenceM float64
+
+	Density float64
+	Minutes float64 // that are to be flown
+	Aids    craft.Aids
+	Indoors bool
+	SunDeg  *float64 // elevation of the sun; nil = not known
 }
 
 // Wind is the wind as it is known.
@@ -89,6 +92,16 @@ type Line struct {
 	At       time.Time
 	Override *Override
 	Offer    string // the remembered answer
+}
+
+// Noted sets what the last check noted into a situation.
+func (s *Situation) Noted(last Last) {
+	was := Check{Answers: last.Answers}.newest()
+	for item, to := range map[string]*float64{"return-height": &s.LastReturnM, "fence": &s.LastFenceM} {
+		if v, err := strconv.ParseFloat(strings.Replace(was[item].Value, ",", ".", 1), 64); err == nil && v > 0 {
+			*to = v
+		}
+	}
 }
 
 // Result is a check judged.

@@ -31,7 +31,8 @@ func situation(key string) Situation {
 func good(s Situation, upTo Stage) Check {
 	values := map[string]string{"airspace": "notice 12/26", "cells": strings.TrimSpace(strings.Repeat("4.19 ",
 		s.Type.Battery.Cells)), "firmware": "1.4",
-		"satellites": "16", "compass": "quiet", "return-height": "30", "fence": "40", "hands-off": "0.3"}
+		"satellites": "16", "compass": "quiet", "return-height": "30", "fence": "40", "hands-off": "0.3",
+		"power-left": "80", "home-at": "the take-off place"}
 	var c Check
 	for _, it := range Shipped().For(s.Type, s.First, s.Goggles) {
 		if it.Ask == AskComputed {
@@ -122,6 +123,15 @@ func TestEachRuleBlocks(t *testing.T) {
 		{"return-height", "20", nil, "20 m (66 ft); wanted 30 m (98 ft) over the tree"},
 		{"fence", "22", nil, "drills reach 20 m"},
 		{"fence", "0", func(s *Situation) { s.First = true }, "off"},
+		{"fence", "131", func(s *Situation) { s.LastFenceM = 40 }, "131 m (430 ft)"},
+		{"fence", "164", func(s *Situation) { s.PeopleM = 80 }, "the people stand at 80 m"},
+		{"return-height", "98", nil, "wanted 30 m"},
+		{"return-height", "98", func(s *Situation) { s.ReturnM, s.LastReturnM = 0, 30 }, "98 m (322 ft)"},
+		{"power-left", "20", nil, "asked are 30"},
+		{"home-at", "the pilot", func(s *Situation) { s.First = true }, "where the pilot stands"},
+		{"landing-legs", "no", nil, "answered no"},
+		{"inertial", "", func(s *Situation) { s.Craft.Inertial = time.Time{} }, "no calibration of them is recorded"},
+		{"compass", "quiet", func(s *Situation) { s.Craft.Clean = nil }, "no clean calibration of it is recorded"},
 		{"compass", "asks to be calibrated", nil, "the craft asks"},
 		{"compass", "quiet", func(s *Situation) { s.Where = &field.Geo{LatDeg: 46.2, LonDeg: 12.3} }, "moved 111 km"},
 		{"compass", "quiet", func(s *Situation) { s.Craft.Clean.At = now.Add(-40 * 24 * time.Hour) }, "40 days ago"},
@@ -291,7 +301,8 @@ func TestCompassPolicies(t *testing.T) {
 	}{
 		{"every day, this morning", Policy{Kind: EveryDay}, clean(1), here, "pan", false, false},
 		{"every day, last night", Policy{Kind: EveryDay}, clean(10), here, "pan", false, true},
-		{"asked, never", Policy{Kind: WhenAsked}, nil, here, "pan", false, false},
+		{"asked, never recorded", Policy{Kind: WhenAsked}, nil, here, "pan", false, true},
+		{"asked, quiet", Policy{Kind: WhenAsked}, clean(1), here, "pan", false, false},
 		{"asked, asks", Policy{Kind: WhenAsked}, clean(1), here, "pan", true, true},
 		{"moved, never", moved, nil, here, "pan", false, true},
 		{"moved, near", moved, clean(300), &field.Geo{LatDeg: 45.6, LonDeg: 12.3}, "dune", false, false},

@@ -22,9 +22,10 @@ type rule func(s Situation, v value) (ok bool, says, next string)
 const (
 	LeastCharge     = 0.70 // of the lowest cell before a flight
 	LeastSatellites = 10
-	FenceSpare      = 5.0 // m beyond the farthest place of a drill
-	FirstWind       = 0.5 // of the craft's limit, in a beginner's first flights
-	BeyondBest      = 2.0 // m/s over the strongest wind that was passed in
+	FenceSpare      = 5.0  // m beyond the farthest place of a drill
+	LeastPower      = 30.0 // % of charge of the radio and of the phone or ground screen
+	FirstWind       = 0.5  // of the craft's limit, in a beginner's first flights
+	BeyondBest      = 2.0  // m/s over the strongest wind that was passed in
 )
 
 var rules = map[string]rule{
@@ -54,6 +55,8 @@ var rules = map[string]rule{
 	"return-height": returnRule,
 	"fence":         fenceRule,
 	"hands-off":     handsOffRule,
+	"power-left":    powerLeftRule,
+	"home-at":       homeAtRule,
 }
 
 func ruleNames() []string { return slices.Sorted(maps.Keys(rules)) }
@@ -227,16 +230,26 @@ func compassRule(s Situation, v value) (bool, string, string) {
 }
 
 func inertialRule(s Situation, _ value) (bool, string, string) {
-	if s.Craft.Inertial.IsZero() {
-		return true, "no calibration is noted yet", ""
+	if s.Craft.Inertial.IsZero() { // what was never recorded is not taken to be right
+		return false, "no calibration of them is recorded", ""
 	}
 	days := s.Now.Sub(s.Craft.Inertial).Hours() / 24
 	return days <= InertialDays, fmt.Sprintf("%.0f days ago, of %d", days, InertialDays), ""
 }
 
+// feetSays is what to do about a figure that was probably typed in another unit.
+func feetSays(what string, typed, expected float64, from string) string {
+	return fmt.Sprintf("Is that the %s in feet? %.0f m is %.0f ft, and %.0f m is %s. Read it again and note it with its "+
+		"unit; where %.0f m is right, an instructor overrides this with a reason.", what, expected, course.Feet(expected),
+		expected, from, typed)
+}
+
 func returnRule(s Situation, v value) (bool, string, string) {
 	read := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
 	if s.ReturnM == 0 {
+		if _, is := units.Mistaken(v.number, s.LastReturnM, units.Metre); is {
+			return false, read, feetSays("return height", v.number, s.LastReturnM, "what was set at the last check")
+		}
 		return true, read + "; no course is laid here, so nothing is held against it", ""
 	}
 	over := s.Tallest
@@ -245,28 +258,54 @@ func returnRule(s Situation, v value) (bool, string, string) {
 	}
 	says := fmt.Sprintf("%s; wanted %.0f m (%.0f ft) over %s", read, s.ReturnM, course.Feet(s.ReturnM), over)
 	if _, is := units.Mistaken(v.number, s.ReturnM, units.Metre); is {
-		return false, says, fmt.Sprintf("That is the figure in feet, taken for metres: %.0f m is %.0f ft. Read it again and "+
-			"note it with its unit; a return height of %.0f m is what an instructor overrides for, with a reason.",
-			s.ReturnM, course.Feet(s.ReturnM), v.number)
+		return false, says, feetSays("return height", v.number, s.ReturnM, "what the course asks for")
 	}
 	return v.number >= s.ReturnM-0.5, says, ""
 }
 
 func fenceRule(s Situation, v value) (bool, string, string) {
+	least := s.DrillM + FenceSpare
+	inFeet := v.number / course.Feet(1) // what it would be, had it been typed in feet
 	switch {
 	case v.number == 0 && s.First:
 		return false, "off", "Switch it on: in the first flights it stays on."
 	case v.number == 0:
 		return true, "off", ""
-	case s.DrillM > 0 && v.number < s.DrillM+FenceSpare:
+	case s.DrillM > 0 && v.number < least:
 		return false, fmt.Sprintf("%.0f m; the drills reach %.0f m from home and want %.0f m to spare", v.number, s.DrillM,
 			FenceSpare), "Set it wider, or the fence flies the drill."
-	case s.PeopleM > 0 && v.number > s.PeopleM:
-		return true, fmt.Sprintf("%.0f m; it reaches beyond the people, who stand at %.0f m: it does not keep the craft "+
-			"from them", v.number, s.PeopleM), ""
 	}
-	return true, fmt.Sprintf("%.0f m", v.number), ""
+	says := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
+	if _, is := units.Mistaken(v.number, s.LastFenceM, units.Metre); is {
+		return false, says, feetSays("fence", v.number, s.LastFenceM, "what was set at the last check")
+	}
+	if s.PeopleM > 0 && v.number > s.PeopleM {
+		if s.DrillM > 0 && inFeet >= least && inFeet <= s.PeopleM {
+			return false, fmt.Sprintf("%s; the people stand at %.0f m", says, s.PeopleM), feetSays("fence", v.number, inFeet,
+				"between the drills and the people")
+		}
+		return true, fmt.Sprintf("%s; it reaches beyond the people, who stand at %.0f m: it does not keep the craft "+
+			"from them", says, s.PeopleM), ""
+	}
+	return true, says, ""
 }
+
+// powerLeftRule asks that radio and phone last the flights, with some to spare.
+func powerLeftRule(_ Situation, v value) (bool, string, string) {
+	return v.number >= LeastPower, fmt.Sprintf("%.0f %%; asked are %.0f %%", v.number, LeastPower), ""
+}
+
+// homeAtRule tells where the craft comes down by itself.
+func homeAtRule(s Situation, v value) (bool, string, string) {
+	if v.text != HomeIsPilot {
+		return true, "it lands where it took off; the return height of the course is worked out for that", ""
+	}
+	says := "it lands where the pilot stands; the return height and the way home of the course are not worked out for that"
+	return !s.First, says, "Set home to the take-off place: in the first flights nothing comes down on the pilot."
+}
+
+// HomeIsPilot is the choice for a craft that comes home to its pilot.
+const HomeIsPilot = "the pilot"
 
 func handsOffRule(s Situation, v value) (bool, string, string) {
 	wind := 0.0

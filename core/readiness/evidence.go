@@ -55,6 +55,7 @@ type Evidence struct {
 	sorted     bool
 	notCounted []NotCounted
 	count      int
+	simCount   int
 	last       time.Time
 	words      map[string]int32
 	lately     drill.Drill // the one that was looked up last
@@ -127,7 +128,9 @@ func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time
 // that is judged are left out, corrected ones give way to their corrections.
 func (e *Evidence) Add(a *record.Attempt) {
 	e.count++
-	if a.At.After(e.last) {
+	if a.Source == score.Sim {
+		e.simCount++
+	} else if a.At.After(e.last) {
 		e.last = a.At
 	}
 	if a.Corrects != "" {
@@ -233,7 +236,10 @@ func (e *Evidence) NotCounted() []NotCounted {
 // Count is the number of attempts, whether they count or not.
 func (e *Evidence) Count() int { return e.count }
 
-// Last is when the newest attempt was flown; zero where there is none.
+// SimCount is how many of them were flown in the simulator.
+func (e *Evidence) SimCount() int { return e.simCount }
+
+// Last is when the newest attempt at the field was flown; zero where there is none.
 func (e *Evidence) Last() time.Time { return e.last }
 
 // Days is the number of dates on which anything was flown.
@@ -305,4 +311,45 @@ func (e *Evidence) Passed() []string {
 		}
 	}
 	return slices.Sorted(maps.Keys(set))
+}
+
+// stuckRests is how many lessons a cell rests after it was given up: it comes back in the second lesson after.
+const stuckRests = 2
+
+// GaveUp tells when a cell was given up: on the date on which it was flown last it failed three times in a row, with
+// nothing passed after. Lessons is how many have come since; one is a date on which anything was flown, and today.
+func (e *Evidence) GaveUp(k Key) (at time.Time, lessons int, ok bool) {
+	list := e.tries(k)
+	if len(list) == 0 {
+		return at, 0, false
+	}
+	at = list[len(list)-1].At
+	last := dayNumber(at, e.zone)
+	fails := 0
+	for i := len(list) - 1; i >= 0 && dayNumber(list[i].At, e.zone) == last && !list[i].Pass; i-- {
+		fails++
+	}
+	today := dayNumber(e.at, e.zone)
+	if today > last {
+		lessons++
+	}
+	for d := range e.days {
+		if d > last && d < today {
+			lessons++
+		}
+	}
+	return at, lessons, fails >= stuckFails
+}
+
+// Resting tells whether a cell was given up, and fewer than two lessons have come since.
+func (e *Evidence) Resting(k Key) bool {
+	_, lessons, ok := e.GaveUp(k)
+	return ok && lessons < stuckRests
+}
+
+// FlownSince tells whether a drill was flown on a class after a moment.
+func (e *Evidence) FlownSince(d string, class craft.Class, at time.Time) (yes bool) {
+	e.sort()
+	e.lanesOf(d, class, func(s *seen) { yes = yes || s.at().After(at) })
+	return yes
 }

@@ -102,7 +102,6 @@ func TestReportsAsTheyAre(t *testing.T) {
 			gates = append(gates, shipped.Gates[key])
 		}
 		say("overview", Oversee(known.Programme, gates, known.On, known.Evidence, rec.Witnessed, nil))
-		say("next", []any{known.Next(), known.NextFlights(3)})
 		say("ladder", known.Ladder())
 		for _, after := range []time.Duration{0, time.Hour, 26 * time.Hour} {
 			session := Session(rec.Attempts, r.At.Add(after), rome)

@@ -81,42 +81,11 @@ func (k *Known) Gates() []GateResult {
 	return out
 }
 
-// Next is the item that comes next: the lowest of the ladder that is not held, on the weaker side. It is the zero
-// Cell without a programme.
-func (k *Known) Next() drill.Cell {
-	c := Next(k.Programme, k.Cell)
-	if d, ok := k.Catalogue.Drills[c.Drill]; ok && d.Sided {
-		c.Side = WeakerSide(d, c, k.Cell)
-	}
-	return c
-}
-
-// NextFlights are what the next n flights are for: the next item, on the two sides in turn. It is empty without a
-// programme.
-func (k *Known) NextFlights(n int) []drill.Cell {
-	c := k.Next()
-	d, ok := k.Catalogue.Drills[c.Drill]
-	if !ok {
-		return nil
-	}
-	var out []drill.Cell
-	for range n {
-		out = append(out, c)
-		if d.Sided {
-			c.Side = c.Side.Other()
-		}
-	}
-	return out
-}
-
-// Choose fills in what was not said of an item: the next item for no drill, the first aids of the craft for aids
-// that it does not have, level 1 for a level that the drill does not have, and the weaker side for no side. It is
-// an error if the drill is not in the catalogue.
+// Choose fills in what was not said of an item: the first aids of the craft for aids that it does not have, level 1
+// for a level that the drill does not have, and the weaker side for no side. It is an error if the drill is not in the
+// catalogue. What comes next, where no drill is said, is for plan.WhatNext to say.
 func (k *Known) Choose(asked drill.Cell) (drill.Cell, error) {
 	c := asked
-	if c.Drill == "" {
-		c = Next(k.Programme, k.Cell)
-	}
 	d, err := k.Catalogue.Drill(c.Drill)
 	if err != nil {
 		return c, err //nolint:wrapcheck // it says which drill, and what was expected

@@ -56,14 +56,20 @@ func Learn(tries []Try, prior Prior, ahead func(p float64, pass bool)) *Posterio
 	return learn(bank(), prior, tries, ahead)
 }
 
-// Guess is Learn with fewer learners, for plans: the chance at a moment in a wind, and
-// about how many more attempts give so many passes.
+// blockTries is over how many attempts the chance of a block is taken: who flies a block learns in it.
+const blockTries = 3
+
+// Guess is Learn with fewer learners, for plans: the chance of an attempt in a block that is flown at a moment in a
+// wind, and about how many more attempts give so many passes.
 func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts float64) {
 	p := learn(bank()[:few], e.prior, e.tries(k), nil)
 	gap := days(p.newest, e.at, p.n)
 	for i := range p.weight {
 		l := &bank()[i]
-		chance += p.weight[i] * l.chance(p.faded(i, gap), wind)
+		left := p.faded(i, gap)
+		for n := range blockTries {
+			chance += p.weight[i] * l.chance(left+float64(n), wind) / blockTries
+		}
 	}
 	const learners = 8
 	for _, i := range p.pick(learners) {
@@ -267,6 +273,9 @@ func (e *Evidence) tries(k Key) (out []Try) {
 	}
 	return out[max(0, len(out)-lookBack-practice):]
 }
+
+// Tries are the field attempts that were flown just as a cell says, in order of time.
+func (e *Evidence) Tries(k Key) []Try { return e.tries(k) }
 
 // Posterior is what the attempts at a cell say of the learner; nil where there are none.
 func (e *Evidence) Posterior(k Key) *Posterior {

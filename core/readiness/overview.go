@@ -20,7 +20,9 @@ type Overview struct {
 	Lapses []OverCell     `json:"lapses"` // held cells of gates and ladder that lapse first
 	Gates  []OverviewGate `json:"gates"`
 	Flown  int            `json:"flown"`
-	Passes int            `json:"passes"`
+	Sim    int            `json:"sim,omitempty"`    // of them in the simulator
+	Judged int            `json:"judged,omitempty"` // at the field, that count
+	Passes int            `json:"passes"`           // of those
 	Last   time.Time      `json:"last"`
 	Until  time.Time      `json:"until"`
 }
@@ -49,7 +51,7 @@ const far = 365 * 24 * time.Hour
 // Oversee makes the overview of a student on a craft.
 func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed,
 	signs []record.SignOff) Overview {
-	o := Overview{Flown: e.Count(), Last: e.Last(), Until: e.at.Add(far)}
+	o := Overview{Flown: e.Count(), Sim: e.SimCount(), Last: e.Last(), Until: e.at.Add(far)}
 	whole := true
 	for _, r := range p.Rungs {
 		held := true
@@ -80,6 +82,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 		o.gate(r, e)
 	}
 	for _, list := range e.field {
+		o.Judged += len(*list)
 		for i := range *list {
 			if (*list)[i].pass {
 				o.Passes++

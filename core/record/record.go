@@ -42,6 +42,7 @@ type Attempt struct {
 	Site        string        `json:"site"`
 	Light       string        `json:"light"`
 	Answering   bool          `json:"answering,omitempty"` // flown while answering questions
+	Watched     bool          `json:"watched,omitempty"`   // people looked on
 	Counts      bool          `json:"counts"`
 	WhyNot      string        `json:"why_not"`
 	Corrects    string        `json:"corrects,omitempty"` // the attempt that this one replaces
@@ -211,7 +212,7 @@ func orNothing(s string) string {
 var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_class", "source", "level", "verdict",
 	"margin",
 	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects",
-	"craft_type", "answering", "origin"}
+	"craft_type", "answering", "watched", "origin"}
 
 func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
 	var keys map[string]json.RawMessage

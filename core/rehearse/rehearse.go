@@ -6,6 +6,7 @@ package rehearse
 
 import (
 	"math"
+	"slices"
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -53,6 +54,7 @@ type Flight struct {
 	style   Style
 	err     Error
 	rolls   [][2]float64 // times between which it turns over
+	motors  [][2]float64 // times between which the motors idle on the ground
 }
 
 // Error is a single error of known size, put into a step.
@@ -250,6 +252,11 @@ func (f *Flight) Sampled(times []float64) *track.Track {
 		t.X, t.Y, t.Z = append(t.X, p.x), append(t.Y, p.y), append(t.Z, p.z)
 		t.Heading = append(t.Heading, field.Angle(p.heading).Wrap())
 		t.Roll, t.Pitch = append(t.Roll, field.Angle(roll).Wrap()), append(t.Pitch, 0)
+		if len(f.motors) > 0 { // a log of a flight without such a step need not say it
+			t.Armed = append(t.Armed, p.z > 0 || slices.ContainsFunc(f.motors, func(m [2]float64) bool {
+				return s >= m[0] && s < m[1]
+			}))
+		}
 	}
 	return t
 }

@@ -43,6 +43,8 @@ func (f *Flight) step(i int, s *drill.Target, side field.Side) {
 		f.regain(i, s)
 	case drill.Land:
 		f.touch(i, s)
+	case drill.Motors:
+		f.idle(i, s)
 	}
 }
 
@@ -55,6 +57,23 @@ func (f *Flight) nose(r drill.Rule, at field.Point) (field.Angle, bool) {
 		return field.Bearing(at.Sub(f.station)) + r.Angle, true
 	}
 	return 0, false
+}
+
+// idle runs the motors on the ground.
+func (f *Flight) idle(i int, s *drill.Target) {
+	f.rest(f.style.Lead)
+	from := f.total
+	if e := f.size(i, "height_max_m"); e > 0 { // it hops
+		a := f.end
+		f.add(1, func(u float64) pose {
+			p := a
+			p.z = a.z + e*bump(u)
+			return p
+		})
+	}
+	f.rest(s.Seconds + 0.5 + f.style.Extra)
+	f.motors = append(f.motors, [2]float64{from, f.total})
+	f.rest(1)
 }
 
 func (f *Flight) hold(i int, s *drill.Target) {
@@ -168,7 +187,7 @@ func (f *Flight) turn(i int, s *drill.Target, side field.Side) {
 	f.rest(f.style.Lead)
 	by := float64(s.By)
 	if s.RandomTurn {
-		by = 135 * math.Pi / 180
+		by = float64(s.Before) + 135*math.Pi/180
 		word := "right"
 		if side == field.LeftSide {
 			by, word = -by, "left"
@@ -232,7 +251,7 @@ func (f *Flight) stop(i int, s *drill.Target) {
 		f.turnTo(h)
 	}
 	a := f.end
-	v, wait := 1.0, 2.5
+	v, wait := math.Max(1, 1.3*s.FromMps), 2.5
 	if s.AfterS > 0 && !s.OnCall {
 		wait = s.AfterS
 	}
@@ -241,7 +260,7 @@ func (f *Flight) stop(i int, s *drill.Target) {
 		brake = (v - 0.3) / e
 	}
 	if e := f.size(i, "stop_m"); e > 0 {
-		v = 2
+		v = math.Max(2, v)
 		brake = (v*v - 0.09) / 2 / e
 	}
 	across := 1.0

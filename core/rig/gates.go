@@ -33,7 +33,9 @@ func gates(t drill.Task) []trace.Gate {
 	wait := 0.0 // that the step before takes at least
 	for _, s := range t.Steps {
 		g := trace.Gate{MinS: wait}
-		wait = gateOf(&g, t, &s)
+		if wait = gateOf(&g, t, &s); s.Kind == drill.Motors {
+			wait = s.Seconds
+		}
 		for _, d := range s.During {
 			g.Cues = append(g.Cues, trace.Cue{AfterS: d.AtS, Event: d.Fly(), Say: d.Said()})
 		}
@@ -82,7 +84,7 @@ func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
 		g.StayS, g.SlowMps = s.RestS+0.3, surelyRests
 	case drill.Turn:
 		if s.RandomTurn {
-			g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By)})
+			g.Cues = append(g.Cues, trace.Cue{AfterS: 0.5, Event: "call", Say: turnSays(s.By, s.Before)})
 		}
 		wait = 2
 	case drill.Stop:
@@ -116,10 +118,15 @@ func orNear(v float64) float64 {
 	return nearByM
 }
 
-func turnSays(by field.Angle) string {
+// turnSays is the call that says an angle; before is what is turned before it begins to count.
+func turnSays(by, before field.Angle) string {
 	side := "right"
 	if by < 0 {
 		side = "left"
+	}
+	if rounds := int(before.Deg() / 360); rounds == 1 || rounds == 2 {
+		return fmt.Sprintf("Turn %s %s round, and on by %.0f°", side, []string{"once", "twice"}[rounds-1],
+			by.Abs().Deg()-360*float64(rounds))
 	}
 	return fmt.Sprintf("Turn %s by %.0f°", side, by.Abs().Deg())
 }

@@ -81,8 +81,9 @@ const (
 // piece of a wall or a wire is one, water and ceilings are the boxes round their
 // rings.
 func Solids(c *course.Course) []flight.Solid {
-	var out []flight.Solid
 	vec := func(p field.Point) flight.Vec { return flight.Vec{X: p.X, Y: p.Y} }
+	out := []flight.Solid{{Name: "the pilot", Radius: personRadius, Height: personHeight, A: vec(c.Station),
+		B: vec(c.Station)}}
 	for _, h := range c.Hazards {
 		s := flight.Solid{Name: h.Words(), Height: h.HeightM}
 		switch h.Kind {
@@ -90,7 +91,7 @@ func Solids(c *course.Course) []flight.Solid {
 			s.Radius = crown * h.HeightM
 		case "post":
 			s.Radius = postRadius
-		case "people":
+		case course.Bystanders, course.Instructor, course.Spotter:
 			s.Radius, s.Height = personRadius, max(h.HeightM, personHeight)
 		case "wire":
 			s.Kind = flight.Strand

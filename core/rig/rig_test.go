@@ -90,6 +90,10 @@ func TestSolids(t *testing.T) {
 		{Kind: "wall", At: []field.Point{p(0, 0), p(1, 0), p(1, 1)}, Closed: true, HeightM: 3},
 		{Kind: "water", At: []field.Point{p(-5, 30), p(2, 41), p(8, 35)}, Closed: true},
 	}})
+	if got[0].Name != "the pilot" || got[0].Height != personHeight {
+		t.Errorf("the pilot is not solid: %+v", got[0])
+	}
+	got = got[1:]
 	kinds := []flight.SolidKind{flight.Column, flight.Wall, flight.Wall, flight.Column, flight.Strand, flight.Wall,
 		flight.Wall, flight.Wall, flight.Water}
 	if !slices.EqualFunc(got, kinds, func(s flight.Solid, k flight.SolidKind) bool { return s.Kind == k }) {

@@ -19,9 +19,9 @@ const (
 	margin   = 2.0 // s on the ground that belong to a flight, before and after
 )
 
-// flightsOf finds the flights of a log: from the ground to the ground. A log that
-// never stands is one flight.
-func flightsOf(t *track.Track) [][2]int {
+// Flights finds the flights of a log, as the first sample of each and the one after its last: from the ground to the
+// ground. A log that never stands is one flight.
+func Flights(t *track.Track) [][2]int {
 	var out [][2]int
 	start, down := -1, -1
 	end := func(last int) {
@@ -62,7 +62,7 @@ func flightsOf(t *track.Track) [][2]int {
 // flown.
 func Find(task drill.Task, t *track.Track, src Source) ([]Found, error) {
 	var out []Found
-	for _, f := range flightsOf(t) {
+	for _, f := range Flights(t) {
 		one := t.Slice(f[0], f[1])
 		r, err := Track(task, one, src)
 		if err != nil {

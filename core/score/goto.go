@@ -180,6 +180,7 @@ func (s *sampler) stopping() {
 	s.i = max(0, s.t.At(from))
 	s.started(from)
 	w.begun = true
+	s.cameIn(w, c, begin)
 	a := begin
 	rest := s.newRest()
 	rest.sure.last, rest.may.last = math.NaN(), math.NaN()
@@ -208,6 +209,18 @@ func (s *sampler) stopping() {
 		}
 		s.timeOut(b.t)
 		a = b
+	}
+}
+
+// cameIn keeps how fast the craft was as a stop began, which is a fault where it was slower than asked.
+func (s *sampler) cameIn(w *flownWay, c wayCriteria, begin point) {
+	p := s.when(math.Max(s.t.T[0], begin.t-runUp))
+	if begin.t > p.t {
+		w.came = math.Hypot(begin.x-p.x, begin.y-p.y) / (begin.t - p.t)
+	}
+	if c.from > 0 && w.came < c.from-2*math.Sqrt2*math.Max(s.noise.place, 0)/runUp {
+		s.fault(Fault{TS: begin.t, Code: Speed, Value: value(w.came), Limit: value(s.target().FromMps),
+			At: &Place{begin.x, begin.y, begin.z}})
 	}
 }
 

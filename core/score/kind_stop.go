@@ -13,7 +13,12 @@ type stopKind struct{ plainKind }
 func (stopKind) criteria(j *judging) {
 	j.c.way.seconds = j.judge("stop_s", j.lim.Seconds, true, "")
 	j.c.way.distance = j.flat("stop_m", j.lim.Distance)
+	// Two places a run apart give the speed: each is as uncertain as the log.
+	j.c.way.from = j.known("from_mps", j.target.FromMps, math.Sqrt2*math.Max(j.s.noise.place, 0)/runUp, 0, "m/s")
 }
+
+// runUp is the time in s over which the speed before a stop is taken.
+const runUp = 0.6
 
 func (stopKind) fly(s *sampler) { s.stopping() }
 
@@ -44,6 +49,7 @@ func (stopKind) measureSeen(e *byEye) {
 	took, seen := e.o.stops[e.i]
 	e.limit("stop_s", e.lim.Seconds, seen)
 	e.limit("stop_m", e.lim.Distance, false)
+	e.limit("from_mps", e.target.FromMps, false)
 	if seen {
 		e.measured("stop_s", took, e.lim.Seconds)
 	}
@@ -60,7 +66,10 @@ func (stopKind) waiting(t *drill.Target, begun, _ bool) string {
 }
 
 func (stopKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
-	if f.Code == Overshoot {
+	switch f.Code {
+	case Speed:
+		return fmt.Sprintf("came in at %s m/s; at least %s m/s is asked", value, limit)
+	case Overshoot:
 		return fmt.Sprintf("stood %s m from the call; the limit is %s m", value, limit)
 	}
 	return ""

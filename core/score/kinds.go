@@ -44,7 +44,7 @@ type kind interface {
 var kinds = map[drill.Kind]kind{
 	drill.TakeOff: takeOffKind{}, drill.Hold: holdKind{}, drill.Turn: turnKind{}, drill.GoTo: goToKind{},
 	drill.Path: pathKind{}, drill.Stop: stopKind{}, drill.Return: returnKind{}, drill.Regain: regainKind{},
-	drill.Land: landKind{},
+	drill.Land: landKind{}, drill.Motors: motorsKind{},
 }
 
 // kindOf is the kind of a step; one that is not known does nothing.

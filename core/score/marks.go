@@ -16,8 +16,8 @@ import (
 
 // Mark is one thing that an instructor saw, at a time from the start.
 //
-// A question says that the pilot was asked something while flying; it changes nothing of
-// the verdict. An undo takes back the mark named by Of or, where none is named, the newest
+// A question says that the pilot was asked something while flying, and onlookers that people watched; neither changes
+// anything of the verdict. An undo takes back the mark named by Of or, where none is named, the newest
 // one that still stands; both stay in the record.
 type Mark struct {
 	ID     string   `json:"id,omitempty"`
@@ -33,7 +33,10 @@ type Mark struct {
 
 // MarkWords lists the marks that are read.
 var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call", "touch", "fault", "void", "done",
-	"undo", "question"}
+	"undo", "question", "onlookers"}
+
+// asides are the marks that say how an attempt was flown, and not what happened in it.
+var asides = []string{"question", "onlookers"}
 
 var towards = []string{"toward", "away", "left", "right", "up", "down"}
 
@@ -147,7 +150,7 @@ func standing(marks []Mark) []Mark {
 	}
 	var out []Mark
 	for i, m := range marks {
-		if !gone[i] && m.Mark != "question" { // that one says how it was flown, and not what happened
+		if !gone[i] && !slices.Contains(asides, m.Mark) {
 			out = append(out, m)
 		}
 	}
@@ -156,14 +159,20 @@ func standing(marks []Mark) []Mark {
 
 // Answering tells whether the pilot was asked questions while flying: a mark "question"
 // stands that was not taken back.
-func Answering(marks []Mark) bool {
+func Answering(marks []Mark) bool { return said(marks, "question") }
+
+// Onlookers tells whether people looked on: a mark "onlookers" stands that was not taken back.
+func Onlookers(marks []Mark) bool { return said(marks, "onlookers") }
+
+// said tells whether a mark stands that was not taken back.
+func said(marks []Mark, what string) bool {
 	back := map[string]bool{}
 	for _, m := range marks {
 		if m.Mark == "undo" {
 			back[m.Of] = true
 		}
 	}
-	return slices.ContainsFunc(marks, func(m Mark) bool { return m.Mark == "question" && (m.ID == "" || !back[m.ID]) })
+	return slices.ContainsFunc(marks, func(m Mark) bool { return m.Mark == what && (m.ID == "" || !back[m.ID]) })
 }
 
 // Progress is where an attempt stands while it is being marked.

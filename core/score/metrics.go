@@ -40,6 +40,7 @@ var Metrics = []Metric{
 	{"height_max_m", "height error, most", "m", "", "height_max_m", HeightView},
 	{"nose_max_deg", "nose error, most", "°", "", "nose_max_deg", NoseView},
 	{"drift_mps", "drift", "m/s", "", "", PlanView},
+	{"running_s", "motors running", "s", "running_s", "", TimeView},
 	{"takeoff_s", "time to the height", "s", "", "seconds_max", HeightView},
 	// Turns.
 	{"drift_max_m", "drift while turning, most", "m", "", "drift_max_m", PlanView},
@@ -81,6 +82,7 @@ var Metrics = []Metric{
 	{"jerk_max_mps3", "jerk, most", "m/s³", "", "", TimeView},
 	{"camera_moving_share", "share of the time in which the camera moved", "", "", "", TimeView},
 	// Stops, calls and recoveries.
+	{"from_mps", "speed as it began to stop", "m/s", "from_mps", "", TimeView},
 	{"stop_s", "time to stop", "s", "", "stop_s", TimeView},
 	{"stop_m", "stopping distance", "m", "", "stop_m", PlanView},
 	{"answer_s", "time to answer", "s", "", "answer_s", TimeView},

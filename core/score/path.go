@@ -21,6 +21,7 @@ const (
 // are judged; 0 is not.
 type wayCriteria struct {
 	cross, height, past, crossing, distance float64
+	from                                    float64 // m/s at which a stop begins at least
 	ratio, endRatio, seconds, rest          float64
 	nose, aim, slope, legs                  field.Angle
 	speed                                   [2]float64
@@ -81,6 +82,7 @@ type flownWay struct {
 	past, high  float64 // beyond the place and off the height, of a goto
 	settled     float64 // s from coming near to standing
 	stopS, far  float64 // of a stop
+	came        float64 // m/s, just before it
 	begun, done bool
 	speedHidden bool   // noise hides whether the speed was kept
 	restHidden  bool   // noise hides whether a rest was long enough

@@ -21,6 +21,9 @@ func (s *sampler) wayShares(i int) {
 	case drill.Stop:
 		if w.done {
 			met["stop_s"], met["stop_m"] = w.stopS, w.far
+			if target.FromMps > 0 {
+				met["from_mps"] = w.came
+			}
 			s.share(i, "stop_s", w.stopS, c.seconds, s.blur)
 			s.share(i, "stop_m", w.far, c.distance, s.place)
 		}

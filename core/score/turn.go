@@ -62,7 +62,9 @@ func (s *sampler) calledAngle(target *drill.Target) float64 {
 		if err != nil || deg < 10 || deg > 3600 {
 			continue
 		}
-		target.By = field.Degrees(deg)
+		if target.By = field.Degrees(deg); target.By < target.Before {
+			target.By += target.Before // the call says how far beyond the full turns
+		}
 		left := s.task.Side == field.LeftSide
 		switch {
 		case strings.Contains(c.Text, "left"):

@@ -283,7 +283,7 @@ func (r Recorder) endMarked(
 	e.Attempt = record.Attempt{ID: o.ID.String(), At: o.At(), Drill: d.Key, Side: field.Side(o.Side),
 		Aids: craft.Aids(o.Aids), Level: o.Level, CraftClass: r.Cat.Craft[o.CraftType].Class(), CraftType: o.CraftType,
 		Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft", Site: o.Site,
-		Answering: score.Answering(marks)}
+		Answering: score.Answering(marks), Watched: score.Onlookers(marks)}
 	r.windAt(&e.Attempt, o.At())
 	for _, m := range marks {
 		e.UntilS = max(e.UntilS, m.TS)

@@ -1,6 +1,7 @@
 package attempt
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"time"
@@ -9,12 +10,40 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
+	"maestrale/core/field"
 	"maestrale/core/flight/trace"
 	"maestrale/core/record"
 	"maestrale/core/rig"
 	"maestrale/core/score"
+	"maestrale/core/track"
 	"maestrale/internal/store"
 )
+
+// OptionsOf is how a log is read that was kept with a reading.
+func OptionsOf(how store.Reading) (track.Options, error) {
+	o := track.CSVOptions{Rename: how.Rename, Semicolons: how.Semicolons}
+	if how.Origin != nil {
+		p, err := field.NewPlane(field.Geo{LatDeg: how.Origin[0], LonDeg: how.Origin[1], AltM: how.Origin[2]}, how.AwayDeg)
+		if err != nil {
+			return track.Options{}, err //nolint:wrapcheck // it says what is wrong with the place
+		}
+		o.Plane = p
+	}
+	return track.Options{CSVOptions: o, Heights: track.Heights(how.Heights)}, nil
+}
+
+// ReadLog reads a log as it was kept: the part of it that the attempt is.
+func ReadLog(file []byte, how store.Reading) (*track.Track, []string, error) {
+	o, err := OptionsOf(how)
+	if err != nil {
+		return nil, nil, err
+	}
+	t, notes, err := track.Read(bytes.NewReader(file), o)
+	if err == nil && how.Part != nil {
+		t = t.Between(how.Part[0], how.Part[1])
+	}
+	return t, notes, err //nolint:wrapcheck // it says what is wrong, and where
+}
 
 // Log is a flight that a log or a followed position tells of.
 type Log struct {

@@ -63,6 +63,13 @@ func (s FieldDay) SampleDay(ctx context.Context, email string) error {
 			return err
 		}
 		b.Plan = next
+		checked := starts.Add(-25 * time.Minute)
+		if checked.In(p.Zone()).Day() != starts.In(p.Zone()).Day() {
+			checked = starts
+		}
+		if err := s.checkSample(ctx, tx, b, checked); err != nil {
+			return err
+		}
 		return s.flySample(ctx, tx, b, now)
 	})
 }

@@ -56,9 +56,9 @@ func SignIns() []SignIn {
 	return append(out, SignIn{"nives@saline.example", store.Learner})
 }
 
-// Load makes the sample school as it would stand at now. hash turns the
-// password into what is kept of it.
-func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, now time.Time,
+// Load makes the sample school as it would stand at now, in the wind of a time of day. hash turns the password into
+// what is kept of it.
+func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, now, breeze time.Time,
 	hash func(string) (string, error)) error {
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
@@ -88,7 +88,7 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 		if err := p.load(ctx, own); err != nil {
 			return err
 		}
-		local := now.In(zone)
+		local := breeze.In(zone)
 		w := weeks.WindOn(len(weeks.DaysBack), local.Hour()*60+local.Minute())
 		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.Mps, GustMps: &w.Gust, FromDeg: &w.From})
 	})
@@ -139,6 +139,7 @@ func (t *training) load(ctx context.Context, tx store.Tx, days []time.Time, acco
 	t.student = store.Student{ID: store.NewID(), Name: t.Name, Programme: t.Programme, CraftType: t.Craft,
 		TrainsFor: t.TrainsFor, StartedOn: days[t.From]}
 	attempts, runs := t.attempts(days)
+	t.student.Grip = []string{"thumb", "pinch", "thumb", ""}[len(t.Name)%4] // of invented people
 	if err := tx.AddStudent(ctx, t.student); err != nil {
 		return err
 	}

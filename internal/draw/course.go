@@ -84,6 +84,7 @@ func Course(c *course.Course, s course.Survey, a course.Ask, span int, grab bool
 			p.hazard(i, h)
 		}
 	}
+	p.people(a)
 	p.crowd()
 	p.warnings(s.Clearances)
 	p.turnAway(s)
@@ -240,7 +241,7 @@ func (p *courseDrawing) hazard(i int, h course.Hazard) {
 			p.circle(x, y, 5, class+" hz-point")
 		case h.Kind == "tree":
 			p.circle(x, y, math.Max(7, 0.2*h.HeightM*p.k), class)
-		case h.Kind == "people":
+		case h.IsPeople():
 			p.add(`<path class="%s" d="M%s %sm-9 9q9 -14 18 0zm9 -14m-4 0a4 4 0 1 0 8 0a4 4 0 1 0 -8 0"/>`, class, n(x), n(y))
 		default:
 			p.add(`<path class="%s" d="M%s %sm-6 -6h12v12h-12z"/>`, class, n(x), n(y))
@@ -258,6 +259,29 @@ func (p *courseDrawing) hazard(i int, h course.Hazard) {
 			dx, anchor = -9, "end"
 		}
 		p.text(x+dx, y-9, "small", anchor, strings.TrimPrefix(says, "the "))
+	}
+}
+
+// people draws how far the drills stay from people: rings round those of the flight, a band along the crowd line.
+func (p *courseDrawing) people(a course.Ask) {
+	crew, crowd := course.CrewM(a.Craft.Class()), course.BystandersM(a.Craft.Class())
+	ring := func(at field.Point, r float64, says string) {
+		x, y := p.xy(at)
+		p.add(`<circle class="keep-off" cx="%s" cy="%s" r="%s"><title>%s</title></circle>`, n(x), n(y), n(r*p.k), says)
+	}
+	ring(p.c.Station, crew, fmt.Sprintf("every drill stays %s m from the pilot", n(crew)))
+	for _, h := range p.c.Hazards {
+		switch {
+		case h.IsCrew() && len(h.At) == 1:
+			ring(h.At[0], crew, fmt.Sprintf("every drill stays %s m from %s", n(crew), html.EscapeString(h.Words())))
+		case h.IsPeople() && len(h.At) == 1:
+			ring(h.At[0], crowd, fmt.Sprintf("every drill stays %s m from %s, or farther", n(crowd),
+				html.EscapeString(h.Words())))
+		}
+	}
+	for _, l := range p.c.Crowd {
+		p.add(`<path class="keep-off-band" d="%s" stroke-width="%s"><title>every drill stays %s m from the crowd line, or `+
+			`farther</title></path>`, p.points(l), n(2*crowd*p.k), n(crowd))
 	}
 }
 

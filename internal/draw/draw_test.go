@@ -157,7 +157,7 @@ func TestLadderHalvesAreMirrorImages(t *testing.T) {
 	svg := string(Ladder(p, readiness.Ladder(p, func(c drill.Cell) readiness.Cell {
 		return readiness.Cell{Cell: c,
 			Standing: readiness.Held}
-	})))
+	}), nil))
 	wellFormed(t, "ladder", svg)
 	rects := regexp.MustCompile(`<rect class="held" x="([\d.]+)" y="([\d.]+)" width="([\d.]+)"`).FindAllStringSubmatch(svg,
 		-1)

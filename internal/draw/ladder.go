@@ -17,32 +17,47 @@ const (
 
 // Ladder draws a programme from the ground up: each sided rung is a bar split
 // in the middle, its parts filled from there outward; a rung without sides is
-// one bar across.
-func Ladder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
-	const row = 25.0
+// one bar across. A gate is a line above the highest rung that it asks for, with its title.
+func Ladder(p drill.Programme, halves [][]readiness.RungHalf, gates map[string]drill.Gate) template.HTML {
+	row, bar := 25.0, 17.0
+	if len(p.Rungs) > tallLadder {
+		row, bar = 19, 13
+	}
 	var s svg
-	h := row*float64(len(p.Rungs)) + 2
-	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right; the table under it says "+
-		"the same")
+	h := row*float64(len(p.Rungs)+len(p.Lines)) + 2
+	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right, with a line where each "+
+		"gate is; the table under it says the same")
+	y := h - 2
 	for i, r := range p.Rungs {
-		y := row * float64(len(p.Rungs)-1-i)
+		y -= row
 		for _, half := range halves[i] {
-			s.rung(y, 17, half, r.Title)
+			s.rung(y, bar, half, r.Title)
 		}
-		s.text(ladderMid+ladderHalf+16, y+13, "rung", "start", r.Title)
+		s.text(ladderMid+ladderHalf+16, y+bar-4, "rung", "start", r.Title)
+		for _, key := range p.LinesAbove(i) {
+			y -= row
+			s.line(2, y+bar-4, ladderMid+ladderHalf+10, y+bar-4, "gate-line")
+			s.text(ladderMid+ladderHalf+16, y+bar-2, "gate-name", "start", gates[key].Title)
+		}
 	}
 	s.line(ladderMid, 0, ladderMid, h-6, "middle")
 	return s.done()
 }
 
+// tallLadder is how many rungs are drawn with room between; more are drawn closer.
+const tallLadder = 26
+
 // MiniLadder draws the ladder small, for a table's row, without words.
 func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 	var s svg
-	const row = 7.0
+	row, bar := 7.0, 5.0
+	if len(p.Rungs) > tallLadder {
+		row, bar = 3.2, 2.4
+	}
 	s.open(2*ladderMid, row*float64(len(p.Rungs))+1, "ladder mini", fmt.Sprintf("ladder, %d rungs", len(p.Rungs)))
 	for i := range p.Rungs {
 		for _, half := range halves[i] {
-			s.rung(row*float64(len(p.Rungs)-1-i), 5, half, "")
+			s.rung(row*float64(len(p.Rungs)-1-i), bar, half, "")
 		}
 	}
 	return s.done()

@@ -34,7 +34,8 @@ func AttemptsCSV(names map[uuid.UUID]string, list []store.Flown) []byte {
 	var b bytes.Buffer
 	w := csv.NewWriter(&b)
 	_ = w.Write([]string{"id", "at", "drill", "side", "level", "aids", "craft_class", "craft_type", "source", "verdict",
-		"margin", "wind_mps", "gust_mps", "wind_from_deg", "site", "light", "answering", "counts", "why_not", "corrects",
+		"margin", "wind_mps", "gust_mps", "wind_from_deg", "site", "light", "answering", "watched", "counts", "why_not",
+		"corrects",
 		"origin", "summary"})
 	for i := range list {
 		_ = w.Write(attemptLine(&list[i]))
@@ -53,7 +54,8 @@ func attemptLine(a *store.Flown) []string {
 	return []string{a.ID, a.At.UTC().Format(time.RFC3339), a.Drill, string(a.Side), strconv.Itoa(a.Level), string(a.Aids),
 		string(a.CraftClass), a.Attempt.CraftType, string(a.Source), string(a.Verdict), num(a.Margin), num(a.WindMps),
 		num(a.GustMps), num(a.WindFromDeg),
-		a.Site, a.Light, strconv.FormatBool(a.Answering), strconv.FormatBool(a.Counts), PlainCell(a.WhyNot), a.Corrects,
+		a.Site, a.Light, strconv.FormatBool(a.Answering), strconv.FormatBool(a.Watched),
+		strconv.FormatBool(a.Counts), PlainCell(a.WhyNot), a.Corrects,
 		PlainCell(a.Origin), PlainCell(a.Summary)}
 }
 

@@ -8,11 +8,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
+	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/plan"
 	"maestrale/internal/knowledge"
@@ -47,6 +49,15 @@ type Source struct {
 	Dead        []uuid.UUID    `json:"dead"` // packs
 }
 
+// Copy is a source with lists of its own.
+func (s Source) Copy() Source {
+	s.Craft, s.Packs, s.Chargers, s.People = slices.Clone(s.Craft), slices.Clone(s.Packs), slices.Clone(s.Chargers),
+		slices.Clone(s.People)
+	s.Instructors, s.Spotters, s.Wind = slices.Clone(s.Instructors), slices.Clone(s.Spotters), slices.Clone(s.Wind)
+	s.Proving, s.Grounded, s.Dead = slices.Clone(s.Proving), slices.Clone(s.Grounded), slices.Clone(s.Dead)
+	return s
+}
+
 // Person is a student who is at the field, and what was asked for them.
 type Person struct {
 	Student uuid.UUID  `json:"student"`
@@ -73,6 +84,8 @@ type Board struct {
 	Plan     Plan
 	Students map[uuid.UUID]store.Student
 	Craft    map[uuid.UUID]store.Craft
+	States   map[uuid.UUID]craft.State    // what the log of each craft comes to
+	Checks   map[uuid.UUID]store.CheckNow // of the day
 	Packs    map[uuid.UUID]Pack
 	Slots    map[string]store.SlotNow // by the pack in it; what the chargers said lately
 	Staff    map[uuid.UUID]store.Account
@@ -108,13 +121,30 @@ func (s Days) BoardOf(ctx context.Context, tx store.Tx, p *store.Person) (*Board
 		b.Hold, err = tx.HoldNow(ctx, b.Day.ID)
 	}
 	if err == nil {
+		b.Checks, err = tx.ChecksSince(ctx, b.dayBegan())
+	}
+	if err == nil {
 		err = s.tellAloft(ctx, tx, b)
 	}
 	if err != nil {
 		return nil, fmt.Errorf("read the field day: %w", err)
 	}
+	b.markToday()
 	return b, nil
 }
+
+// dayBegan is the midnight before the field day, or before now where it is later on a date of its own.
+func (b *Board) dayBegan() time.Time {
+	at := b.Now
+	if b.Day.Starts.Before(at) && b.Day.Ends.After(at) {
+		at = b.Day.Starts // a day that runs past midnight is one day
+	}
+	y, m, d := at.In(b.Person.Zone()).Date()
+	return time.Date(y, m, d, 0, 0, 0, 0, b.Person.Zone())
+}
+
+// Checked tells whether a craft was checked today.
+func (b *Board) Checked(craft uuid.UUID) bool { return b.Checks[craft].Cleared != nil }
 
 // ReadFleet reads who and what the school has.
 func (s Days) ReadFleet(ctx context.Context, tx store.Tx, b *Board) error {
@@ -129,8 +159,13 @@ func (s Days) ReadFleet(ctx context.Context, tx store.Tx, b *Board) error {
 	if err != nil {
 		return err
 	}
+	logs, err := tx.CraftLogs(ctx, nil)
+	if err != nil {
+		return err
+	}
+	b.States = map[uuid.UUID]craft.State{}
 	for _, k := range fleet {
-		b.Craft[k.ID] = k
+		b.Craft[k.ID], b.States[k.ID] = k, craft.StateOf(logs[k.ID])
 	}
 	packs, err := s.PacksNow(ctx, tx)
 	if err != nil {

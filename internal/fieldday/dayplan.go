@@ -12,6 +12,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/pack"
 	"maestrale/core/plan"
+	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
 )
 
@@ -21,14 +22,16 @@ const provingID = "proving:"
 // Asked is the day as the planner reads it, from now on.
 func (s Days) Asked(b *Board) plan.Day {
 	src := b.Source
-	d := plan.Day{Start: b.Day.Starts, End: b.Day.Ends, Daylight: b.Day.Ends, Boxes: src.Boxes,
-		Turnaround: time.Duration(src.TurnMinutes * float64(time.Minute)), Chargers: src.Chargers, Wind: src.Wind}
+	zone := b.Person.Zone() // the planner says times in the zone of the day's start
+	d := plan.Day{Start: b.Day.Starts.In(zone), End: b.Day.Ends.In(zone), Daylight: b.Day.Ends, Boxes: src.Boxes,
+		Turnaround: time.Duration(src.TurnMinutes * float64(time.Minute)), Chargers: src.Chargers}
 	if src.Daylight != nil {
 		d.Daylight = *src.Daylight
 	}
 	if d.Now = b.Now; b.Now.Before(d.Start) {
 		d.Now = d.Start
 	}
+	d.Wind = b.windFrom(d.Now)
 	for _, id := range src.Craft {
 		k, ok := b.Craft[id]
 		if !ok || slices.Contains(src.Grounded, id) {
@@ -83,7 +86,7 @@ func (s Days) personAsked(b *Board, d *plan.Day, st store.Student, x Person) pla
 		out.Until = *x.Until
 	}
 	for _, c := range d.Craft {
-		if c.Type == st.CraftType {
+		if c.Type == st.CraftType && b.forStudents(c.ID) == "" {
 			out.Craft = append(out.Craft, c.ID)
 		}
 	}
@@ -91,6 +94,14 @@ func (s Days) personAsked(b *Board, d *plan.Day, st store.Student, x Person) pla
 		out.Flights = 0 // there is nothing to fly; the page says so
 	}
 	return out
+}
+
+// windFrom is the wind that a plan counts on: what was expected and said, and what the meter says now.
+func (b *Board) windFrom(from time.Time) []plan.Wind {
+	if w := b.Person.WindNow(b.Now); w != nil && w.Fresh && !from.After(b.Now) {
+		return plan.WithMeter(b.Source.Wind, from, w.Mean)
+	}
+	return b.Source.Wind
 }
 
 // PackAsked is what the planner has to know of a pack.
@@ -200,9 +211,11 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 				left--
 			}
 		}
-		if ok && left > 0 && !slices.ContainsFunc(d.Craft, func(c plan.Craft) bool { return c.Type == st.CraftType }) {
-			out.Unplaced = append(out.Unplaced, plan.Unplaced{Student: st.ID.String(), Flights: left, Why: "no " +
-				s.Cat.Craft[st.CraftType].Title + " is at the field and in service"})
+		if ok && left > 0 && !slices.ContainsFunc(d.Students, func(x plan.Student) bool {
+			return x.ID == st.ID.String() && len(x.Craft) > 0
+		}) {
+			out.Unplaced = append(out.Unplaced, plan.Unplaced{Student: st.ID.String(), Flights: left,
+				Why: s.noCraft(b, &d, st.CraftType)})
 		}
 	}
 	for i := range out.Unplaced {
@@ -218,7 +231,69 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 		if err != nil {
 			return out, err
 		}
-		out.Cells[f.Student] = st.NextFlights(out.count(f.Student))
+		if out.Cells[f.Student], err = s.cellsOf(ctx, tx, b, st, out.timesOf(f.Student)); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// forStudents is why a craft is not planned for students; empty for one that is. What is to be proven is flown by them
+// after the proving flight, where the day has one for it.
+func (b *Board) forStudents(craft string) string {
+	id, err := uuid.Parse(craft)
+	if err != nil {
+		return ""
+	}
+	st := b.States[id]
+	if why, _ := st.Unfit(); st.Grounded || !slices.Contains(b.Source.Proving, id) {
+		return why
+	}
+	return ""
+}
+
+// noCraft is why no craft of a type can be planned for a student.
+func (s Days) noCraft(b *Board, d *plan.Day, kind string) string {
+	for _, c := range d.Craft {
+		if id, err := uuid.Parse(c.ID); err == nil && c.Type == kind {
+			if why := b.forStudents(c.ID); why != "" {
+				return b.Craft[id].Name + " is " + why
+			}
+		}
+	}
+	return "no " + s.Cat.Craft[kind].Title + " is at the field and in service"
+}
+
+// cellsOf are what a student's flights at some times are for: today's list, for the wind that is known now or, where it
+// is stronger, for the one that is expected then.
+func (s Days) cellsOf(ctx context.Context, tx store.Tx, b *Board, st *knowledge.Student, times []time.Time) (
+	out []drill.Cell, err error,
+) {
+	book := s.students(b.Person)
+	facts, err := book.Facts(ctx, tx, st.Student.ID)
+	if err != nil {
+		return nil, err
+	}
+	ask, practice, err := book.Ask(st, facts[st.Student.ID], knowledge.AirNow(b.Person, b.Now))
+	if err != nil {
+		return nil, err
+	}
+	lists, wind := map[float64]plan.LessonPlan{}, b.windFrom(b.Now)
+	for i, at := range times {
+		then := ask
+		if mps, ok := plan.WindAt(wind, at); ok && mps > then.WindMps {
+			then.WindMps = mps
+		}
+		l, made := lists[then.WindMps]
+		if !made {
+			l = plan.WhatNext(then, st.Known, practice)
+			lists[then.WindMps] = l
+		}
+		if cells := l.Flights(i + 1); len(cells) > i {
+			out = append(out, cells[i])
+		} else {
+			out = append(out, drill.Cell{}) // nothing may be flown then
+		}
 	}
 	return out, nil
 }
@@ -227,20 +302,19 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 func WithCells(p Plan, list []plan.Flight, cells []drill.Cell) Plan {
 	p.Cells = map[string][]drill.Cell{}
 	for i, f := range list {
-		if cells[i].Drill != "" {
-			p.Cells[f.Student] = append(p.Cells[f.Student], cells[i])
-		}
+		p.Cells[f.Student] = append(p.Cells[f.Student], cells[i]) // one that is empty keeps its place
 	}
 	return p
 }
 
-func (p *Plan) count(student string) (n int) {
+// timesOf are when a student's flights begin.
+func (p *Plan) timesOf(student string) (out []time.Time) {
 	for _, f := range p.Flights {
 		if f.Student == student {
-			n++
+			out = append(out, f.Start)
 		}
 	}
-	return n
+	return out
 }
 
 // Limit is the wind that a student may fly a craft in, the lower of both; 0 for any.

@@ -32,6 +32,13 @@ func (s Days) MayFly(b *Board, f *store.Flight) error {
 	case b.Hold.On:
 		return refusal.Error("Everyone holds: " + cmp.Or(b.Hold.Why, "no flight begins until somebody says go on") + ".")
 	}
+	if why, unchecked := b.NotYet(f.CraftID); f.StudentID != nil && unchecked {
+		return refusal.Error(k.Name + " has not been checked today. Go through its check first; no student flies a craft " +
+			"that nobody has looked at.")
+	} else if f.StudentID != nil && why != "" {
+		_, first := b.States[f.CraftID].Unfit()
+		return refusal.Error(fmt.Sprintf("%s is %s. %s", k.Name, why, first))
+	}
 	if t := s.Cat.Craft[k.Type]; !t.Has(craft.Aids(f.Aids)) {
 		f.Aids = string(t.Aids[0])
 	}
@@ -39,6 +46,15 @@ func (s Days) MayFly(b *Board, f *store.Flight) error {
 		f.DayID = &b.Day.ID
 	}
 	return nil
+}
+
+// NotYet is why a craft is not for a student now; empty for one that is. It is unchecked where only its check is
+// missing.
+func (b *Board) NotYet(craft uuid.UUID) (why string, unchecked bool) {
+	if why, _ = b.States[craft].Unfit(); why == "" && !b.Checked(craft) {
+		return "not checked today", true
+	}
+	return why, false
 }
 
 // ChargesToCome are the planned chargings that have not begun, as far as packs are not on

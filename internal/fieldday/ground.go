@@ -4,7 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"math"
+	"strconv"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -12,6 +13,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/orient"
+	"maestrale/core/pack"
 	"maestrale/internal/store"
 )
 
@@ -89,11 +91,24 @@ func (s Days) tellAloft(ctx context.Context, tx store.Tx, b *Board) error {
 	return nil
 }
 
-// ReachWords say how far a flight may go: from where the pack gets home, or to where its
-// pilot tells the nose, whichever is nearer.
-func ReachWords(homeM, tellM float64) string {
-	if tellM > 0 && tellM < homeM {
-		return fmt.Sprintf("no farther than %.0f m, to which the nose is told", math.Floor(tellM))
+// ReachWords say how far a flight may go, and why no farther.
+func ReachWords(r pack.Reach) string {
+	m, by, known := r.Least()
+	if !known {
+		return "the pack's charge is not known, so no range is given"
 	}
-	return "gets home from " + MetresWords(homeM)
+	return fmt.Sprintf("no farther than %s, %s", MetresWords(m), map[pack.Bound]string{
+		pack.ByPack:  "from where the pack still gets home",
+		pack.BySight: "to which the nose is told",
+		pack.ByFence: "where the fence is set",
+	}[by])
+}
+
+// FenceM is the radius in m of the fence that was read at a craft's check today; 0 where none is set or known.
+func (b *Board) FenceM(craft uuid.UUID) float64 {
+	m, err := strconv.ParseFloat(strings.Replace(b.Checks[craft].Fence, ",", ".", 1), 64)
+	if err != nil {
+		return 0
+	}
+	return m
 }

@@ -1,10 +1,15 @@
 package fieldday
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
+
+	"github.com/google/uuid"
 
 	"maestrale/core/air"
 	"maestrale/core/craft"
@@ -20,6 +25,7 @@ type Pack struct {
 	TypeTitle string
 	ChargePc  string
 	Says      string
+	Today     string // what the day makes of it: in the air, or out; empty for nothing
 }
 
 // PacksNow are the school's packs as they stand.
@@ -49,7 +55,35 @@ func (s Days) PackOf(k store.Pack, st pack.State) Pack {
 	return row
 }
 
-// sum is the arithmetic of one pack in today's air.
+// markToday says of the packs what the day makes of them, so that every screen says the same.
+func (b *Board) markToday() {
+	set := func(id uuid.UUID, today, charge string) {
+		if row, ok := b.Packs[id]; ok {
+			if row.Today = today; charge != "" {
+				row.ChargePc = charge
+			}
+			b.Packs[id] = row
+		}
+	}
+	for _, id := range b.Source.Dead {
+		set(id, "out today", "")
+	}
+	for i := range b.Flown {
+		if f := &b.Flown[i]; f.InAir() {
+			set(f.PackID, "in the air, "+b.Who(f), "in the air")
+		}
+	}
+}
+
+// PackList are the packs of a board, in the order of their names.
+func (b *Board) PackList() []Pack {
+	return slices.SortedFunc(maps.Values(b.Packs), func(a, b Pack) int {
+		return cmp.Or(cmp.Compare(a.TypeTitle, b.TypeTitle), cmp.Compare(len(a.Name), len(b.Name)), cmp.Compare(a.Name,
+			b.Name))
+	})
+}
+
+// Figures are the arithmetic of one pack in today's air. Seconds, InWind and Home are 0 where the charge is not known.
 type Figures struct {
 	Lifter  pack.Lifter
 	Filling pack.Filling
@@ -91,13 +125,17 @@ func (s Days) FiguresOf(p *store.Person, t craft.Type, row Pack, altM float64) F
 	}
 	limits := t.Limits[t.Aids[0]]
 	out.HoverW = out.Lifter.Hover()
-	out.Seconds = out.Filling.Seconds(out.HoverW, pack.Reserve)
-	out.InWind = out.Filling.Seconds(out.Lifter.Level(out.Wind), pack.Reserve)
+	if row.Known { // what nobody has measured gets no time and no range
+		out.Seconds = out.Filling.Seconds(out.HoverW, pack.Reserve)
+		out.InWind = out.Filling.Seconds(out.Lifter.Level(out.Wind), pack.Reserve)
+	}
 	out.LandV, out.RestV = pack.LandVolts(out.Filling, out.HoverW, pack.Reserve)
 	out.Trip = pack.Trip{HeightM: 3, ReturnM: pack.ReturnM, WindMps: out.Wind, From: out.from, SpeedMps: math.Max(1,
 		limits.SpeedMps), ClimbMps: math.Max(0.5, limits.ClimbMps), DescendMps: math.Max(0.5, limits.DescendMps),
 		Reserve: pack.Reserve}
-	out.Home = pack.Farthest(out.Lifter, out.Filling, out.Trip)
+	if row.Known {
+		out.Home = pack.Farthest(out.Lifter, out.Filling, out.Trip)
+	}
 	out.rate = 1
 	if t.Battery.MaxChargeC > 0 {
 		out.rate = t.Battery.MaxChargeC

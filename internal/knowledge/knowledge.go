@@ -109,7 +109,7 @@ func (b Book) Advice(ctx context.Context, tx store.Tx, student uuid.UUID) (out [
 		return nil, err
 	}
 	now := b.Now()
-	feels, err := tx.Feels(ctx, student, now.Add(-3*time.Hour))
+	feels, err := tx.Feels(ctx, student, now.Add(-tenseFor))
 	if err != nil {
 		return nil, err
 	}
@@ -177,4 +177,34 @@ func LostRuns(list []store.LostRun) (out []orient.Run) {
 		out = append(out, x)
 	}
 	return out
+}
+
+// Onlookers says whether a student, or with a nil id everybody of the school, passes more or less while people look
+// on; empty where nobody knows.
+func Onlookers(ctx context.Context, tx store.Tx, student *uuid.UUID) (string, error) {
+	rows, err := tx.WatchedOrAlone(ctx, student)
+	if err != nil {
+		return "", err
+	}
+	type key struct {
+		student uuid.UUID
+		drill   string
+	}
+	at := map[key]int{}
+	var list []readiness.Looked
+	for _, r := range rows {
+		k := key{r.StudentID, r.Drill}
+		i, ok := at[k]
+		if !ok {
+			i, at[k] = len(list), len(list)
+			list = append(list, readiness.Looked{})
+		}
+		s := readiness.Share{Attempts: r.Attempts, Passes: r.Passes}
+		if r.Watched {
+			list[i].Watched = s
+		} else {
+			list[i].Alone = s
+		}
+	}
+	return readiness.CompareOnlookers(list), nil
 }

@@ -3,6 +3,7 @@ package password
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -43,7 +44,11 @@ func TestTheQueueOfPasswords(t *testing.T) {
 		ask("e", false)
 		time.Sleep(time.Second)
 		synctest.Wait()
-		if got := strings.Join(order, ","); got != "a,b,known 1,known 2,e,d,c" && got != "a,b,known 2,known 1,e,d,c" {
+		// Two are served at once: which of a pair is noted first is nobody's order.
+		for i := 0; i+1 < len(order); i += 2 {
+			slices.Sort(order[i : i+2])
+		}
+		if got := strings.Join(order, ","); got != "a,b,known 1,known 2,d,e,c" {
 			t.Error(got)
 		}
 		if most.Load() > 2 || q.free != 2 {

@@ -90,15 +90,15 @@ func (tx Tx) insertAttempt(ctx context.Context, a *NewAttempt) (fresh bool, body
 		source, verdict, margin, wind_mps, gust_mps, wind_from_deg, eyes, automatic, zoom, site, light, counts, why_not,
 		corrects, summary,
 		aspect_s, result, drill_source, recorded_by, recorded_at, course_source, answering, origin, from_s,
-		until_s)
+		until_s, watched)
 		VALUES ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10,$11,$12,$13,$14,$15,$16,$17,$18,$19,$20,$21,$22,$23,$24,$25,$26,$27,$28,$29,
-		$30,$31,$32,$33,$34,$35,nullif($36::float8, 0))
+		$30,$31,$32,$33,$34,$35,nullif($36::float8, 0),$37)
 		ON CONFLICT (id) DO NOTHING`,
 		a.ID, tx.School, a.StudentID, a.At, a.Drill.Key, a.Side, a.Level, a.Aids, a.Frame, a.CraftType, a.CraftClass,
 		a.Source, a.Verdict, a.Margin, a.WindMps, a.GustMps, a.WindFromDeg, a.Eyes, a.Automatic, a.Zoom, a.Site, a.Light,
 		a.Counts, a.WhyNot,
 		corrects, a.Result.Summary(), aspects, string(result), string(a.Drill.Source), a.By, a.RecordedAt, a.CourseSource,
-		a.Answering, a.Origin, a.FromS, a.UntilS)
+		a.Answering, a.Origin, a.FromS, a.UntilS, a.Watched)
 	if violates(err, uniqueViolation) {
 		return false, nil, ErrAlreadyCorrected
 	}
@@ -338,7 +338,7 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps,
 	wind_from_deg,
 	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s, gust_mps, site, light, answering, origin,
-		craft_type`
+		craft_type, watched`
 
 func scanFlown(rows pgx.Rows, more ...any) (Flown, error) {
 	var f Flown
@@ -347,7 +347,8 @@ func scanFlown(rows pgx.Rows, more ...any) (Flown, error) {
 	err := rows.Scan(append(more, &id, &f.At, &f.Drill, &f.Side, &f.Level, &f.Aids, &f.Frame, &f.CraftClass, &f.Source,
 		&f.Verdict, &f.Margin,
 		&f.WindMps, &f.WindFromDeg, &f.Eyes, &f.Automatic, &f.Zoom, &f.Counts, &f.WhyNot, &corrects, &f.Summary, &f.Aspects,
-		&f.GustMps, &f.Site, &f.Light, &f.Answering, &f.Origin, &f.Attempt.CraftType)...)
+		&f.GustMps, &f.Site, &f.Light, &f.Answering, &f.Origin, &f.Attempt.CraftType,
+		&f.Watched)...)
 	f.ID = id.String()
 	if corrects != nil {
 		f.Corrects = corrects.String()
@@ -395,7 +396,7 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 	err := tx.QueryRow(ctx, `SELECT a.id, a.at, a.drill, a.side, a.level, a.aids, a.frame, a.craft_class, a.source,
 		a.verdict, a.margin,
 		a.wind_mps, a.gust_mps, a.wind_from_deg, a.eyes, a.automatic, a.zoom, a.site, a.light, a.counts, a.why_not,
-		a.corrects, a.answering, a.origin,
+		a.corrects, a.answering, a.watched, a.origin,
 		a.student_id, s.name, a.craft_type, a.result::text, a.drill_source, a.course_source, b.name, a.recorded_at,
 		(SELECT c.id FROM attempts c WHERE c.corrects = a.id), EXISTS (SELECT FROM tracks t
 		WHERE t.attempt_id = coalesce(a.corrects, a.id))
@@ -403,7 +404,7 @@ func (tx Tx) Attempt(ctx context.Context, id uuid.UUID) (Kept, error) {
 		WHERE a.id = $1`, id).Scan(
 		&own, &k.At, &k.Drill, &k.Side, &k.Level, &k.Aids, &k.Frame, &k.CraftClass, &k.Source, &k.Verdict, &k.Margin,
 		&k.WindMps, &k.GustMps, &k.WindFromDeg, &k.Eyes, &k.Automatic, &k.Zoom, &k.Site, &k.Light, &k.Counts, &k.WhyNot,
-		&corrects, &k.Answering, &k.Origin,
+		&corrects, &k.Answering, &k.Watched, &k.Origin,
 		&k.StudentID, &k.Student, &k.CraftType, &result, &source, &k.CourseSource, &k.By, &k.RecordedAt, &k.CorrectedBy,
 		&k.HasTrack)
 	if errors.Is(err, pgx.ErrNoRows) {

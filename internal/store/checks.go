@@ -190,6 +190,29 @@ func (tx Tx) OpenCheck(ctx context.Context, craft uuid.UUID, after time.Time) (u
 	return r.ID, err
 }
 
+// CheckNow is how the newest check of a craft stands.
+type CheckNow struct {
+	CraftID, ID uuid.UUID
+	Cleared     *time.Time // nil where it is not over
+	Fence       string     // what was answered of the fence, in m; empty for nothing
+}
+
+// ChecksSince are, by craft, the newest checks that were begun since a moment; one that was cleared before one that is
+// open.
+func (tx Tx) ChecksSince(ctx context.Context, since time.Time) (map[uuid.UUID]CheckNow, error) {
+	rows, err := tx.Query(ctx, `SELECT DISTINCT ON (c.craft_id) c.craft_id, c.id, e.cleared, coalesce(e.fence, '')
+		FROM checks c CROSS JOIN LATERAL (SELECT max(at) FILTER (WHERE kind = 'cleared') AS cleared,
+			(array_agg(value ORDER BY seq DESC) FILTER (WHERE kind = 'answer' AND item = 'fence'))[1] AS fence
+			FROM check_entries WHERE check_id = c.id) e
+		WHERE c.begun_at >= $1 ORDER BY c.craft_id, e.cleared DESC NULLS LAST, c.begun_at DESC`, since)
+	list, err := many[CheckNow](rows, err)
+	out := map[uuid.UUID]CheckNow{}
+	for _, k := range list {
+		out[k.CraftID] = k
+	}
+	return out, err
+}
+
 // PilotFlown tells on how many days a student has flown in the field, and the
 // strongest mean wind in which an attempt with a craft class was passed.
 func (tx Tx) PilotFlown(ctx context.Context, student uuid.UUID, class, zone string) (days int, best float64,

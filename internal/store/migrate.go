@@ -7,11 +7,18 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
+)
+
+// How often closing a database is tried where another does it too, and how long is waited between.
+const (
+	closeTries = 20
+	closeWait  = 50 * time.Millisecond
 )
 
 //go:embed migrations/*.sql
@@ -78,7 +85,16 @@ func MigrateTo(ctx context.Context, url string, to int64) error {
 	if _, err := p.UpTo(ctx, to); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
-	if _, err := db.ExecContext(ctx, closeDatabase); err != nil {
+	// Two that migrate at once both close the database; PostgreSQL refuses the one that comes into the middle.
+	_, err = db.ExecContext(ctx, closeDatabase)
+	for range closeTries {
+		if !violates(err, tupleChanged) {
+			break
+		}
+		time.Sleep(closeWait)
+		_, err = db.ExecContext(ctx, closeDatabase)
+	}
+	if err != nil {
 		return fmt.Errorf("close the database to temporary objects: %w", err)
 	}
 	return nil

@@ -156,9 +156,10 @@ type Student struct {
 	StartedOn time.Time
 	Goal      string     // what the student wants to be able to do, in their own words
 	LeftOn    *time.Time // nil = in training
+	Grip      string     // thumb or pinch; empty = not said
 }
 
-const studentColumns = `id, name, programme, craft_type, trains_for, started_on, goal, left_on`
+const studentColumns = `id, name, programme, craft_type, trains_for, started_on, goal, left_on, grip`
 
 // Student finds a student of the school.
 func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {
@@ -185,7 +186,8 @@ func (tx Tx) StudentWhole(ctx context.Context, id uuid.UUID) (s StudentWhole, er
 		FROM students LEFT JOIN LATERAL
 		(SELECT fitted_at, cells, attempts, weights FROM learning_fits ORDER BY fitted_at DESC LIMIT 1) f ON true
 		WHERE students.id = $1`, id).Scan(
-		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &s.Goal, &s.LeftOn, &s.With, &s.Without,
+		&s.ID, &s.Name, &s.Programme, &s.CraftType, &s.TrainsFor, &s.StartedOn, &s.Goal, &s.LeftOn, &s.Grip, &s.With,
+		&s.Without,
 		&fitted, &cells, &attempts, &s.Fit.Prior.Weights)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return s, ErrNotFound
@@ -217,7 +219,7 @@ func (tx Tx) AllStudents(ctx context.Context) ([]Student, error) {
 // ChangeStudent keeps a student's name, programme, craft, aim and goal, and whether they have left.
 func (tx Tx) ChangeStudent(ctx context.Context, s Student) error {
 	tag, err := tx.Exec(ctx, `UPDATE students SET name = $2, programme = $3, craft_type = $4, trains_for = $5, goal = $6,
-		left_on = $7 WHERE id = $1`, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.Goal, s.LeftOn)
+		left_on = $7, grip = $8 WHERE id = $1`, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.Goal, s.LeftOn, s.Grip)
 	if err != nil {
 		return fmt.Errorf("change the student: %w", err)
 	}
@@ -230,9 +232,9 @@ func (tx Tx) ChangeStudent(ctx context.Context, s Student) error {
 // OwnRecord is the record of one who teaches; it is made as given where there is none.
 func (tx Tx) OwnRecord(ctx context.Context, account uuid.UUID, fresh Student) (Student, error) {
 	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, own_of, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, `+
-		`$6, $7, $8, $9, $10) ON CONFLICT (own_of) DO NOTHING`,
+		`$6, $7, $8, $9, $10, $11) ON CONFLICT (own_of) DO NOTHING`,
 		tx.School, account, fresh.ID, fresh.Name, fresh.Programme, fresh.CraftType, fresh.TrainsFor, fresh.StartedOn,
-		fresh.Goal, fresh.LeftOn)
+		fresh.Goal, fresh.LeftOn, fresh.Grip)
 	if err != nil {
 		return fresh, fmt.Errorf("open the own record of %s: %w", fresh.Name, err)
 	}
@@ -251,7 +253,7 @@ func (tx Tx) FliesNow(ctx context.Context, student uuid.UUID, craftType string) 
 // AddStudent adds a student to the school.
 func (tx Tx) AddStudent(ctx context.Context, s Student) error {
 	_, err := tx.Exec(ctx, `INSERT INTO students (school_id, `+studentColumns+`) VALUES ($1, $2, $3, $4, $5, $6, $7, $8,
-		$9)`, tx.School, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.StartedOn, s.Goal, s.LeftOn)
+		$9, $10)`, tx.School, s.ID, s.Name, s.Programme, s.CraftType, s.TrainsFor, s.StartedOn, s.Goal, s.LeftOn, s.Grip)
 	if err != nil {
 		return fmt.Errorf("add the student %s: %w", s.Name, err)
 	}

@@ -360,32 +360,65 @@ func (tx Tx) Differ(ctx context.Context, students []uuid.UUID, since time.Time, 
 	return list, nil
 }
 
-// Airtime is how long each student flew at the field, and on how many packs.
+// Airtime is how long each student flew in the flights that were begun and landed on field days, and on how many packs.
 type Airtime struct {
 	Hours  float64
 	Packs  int
-	Passes int // flown at the field since the first of those flights
+	Passes int       // that were marked in those flights
+	Last   time.Time // landing
 }
 
-// Airtimes adds up the flights of every student; a flight that was void, or has not ended,
-// is none.
+// LastFlew is when a student last flew at the field: the newest landing or the newest attempt, whichever is later.
+func (a Airtime) LastFlew(attempt time.Time) time.Time {
+	if a.Last.After(attempt) {
+		return a.Last
+	}
+	return attempt
+}
+
+// Airtimes adds up the flights of every student; a flight that was void, or has not ended, is none.
 func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
-	rows, err := tx.Query(ctx, `SELECT f.student_id, sum(extract(epoch FROM e.at - f.begun_at))::float8 / 3600,
-		count(*)::int,
-		(SELECT count(*)::int FROM attempts p WHERE p.school_id = f.school_id AND p.student_id = f.student_id
-		AND p.at >= min(f.begun_at) AND p.source <> 'sim' AND p.verdict = 'pass' AND p.corrects IS NULL)
-		FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
-		WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id
-		AND v.kind = 'void') GROUP BY f.school_id, f.student_id`)
+	rows, err := tx.Query(ctx, `WITH flown AS (SELECT f.id, f.school_id, f.student_id, f.begun_at, e.at AS ended
+			FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
+			WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id
+			AND v.kind = 'void'))
+		SELECT student_id, sum(extract(epoch FROM ended - begun_at))::float8 / 3600, count(*)::int,
+			(SELECT count(*)::int FROM openings o JOIN attempts a ON a.school_id = o.school_id AND a.id = o.id
+			JOIN flown g ON g.id = o.flight_id WHERE g.student_id = flown.student_id AND a.verdict = 'pass'
+			AND a.source <> 'sim' AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)),
+			max(ended) FROM flown GROUP BY student_id`)
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}
 	out := map[uuid.UUID]Airtime{}
 	var of uuid.UUID
 	var t Airtime
-	_, err = pgx.ForEachRow(rows, []any{&of, &t.Hours, &t.Packs, &t.Passes}, func() error { out[of] = t; return nil })
+	_, err = pgx.ForEachRow(rows, []any{&of, &t.Hours, &t.Packs, &t.Passes, &t.Last},
+		func() error { out[of] = t; return nil })
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}
 	return out, nil
+}
+
+// Looked is one student's attempts at one drill by eye, those that people watched or those that nobody did.
+type Looked struct {
+	StudentID uuid.UUID
+	Drill     string
+	Watched   bool
+	Attempts  int
+	Passes    int
+}
+
+// WatchedOrAlone counts attempts that were marked by eye and stand, by student, drill, and whether people looked on; of
+// one
+// student, or of all where that is nil. A student whom nobody has ever watched is left out.
+func (tx Tx) WatchedOrAlone(ctx context.Context, student *uuid.UUID) ([]Looked, error) {
+	rows, err := tx.Query(ctx, `SELECT a.student_id, a.drill, a.watched, count(*),
+		count(*) FILTER (WHERE a.verdict = 'pass')
+		FROM attempts a WHERE a.source = 'observed' AND a.verdict IN ('pass', 'fail', 'incomplete')
+		AND ($1::uuid IS NULL OR a.student_id = $1)
+		AND a.student_id IN (SELECT w.student_id FROM attempts w WHERE w.watched)
+		AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id) GROUP BY 1, 2, 3`, student)
+	return many[Looked](rows, err)
 }

@@ -112,6 +112,7 @@ const (
 	undefinedRole       = "42704"
 	undefinedSchema     = "3F000"
 	notPermitted        = "42501"
+	tupleChanged        = "XX000" // two change the rights of one database at once
 )
 
 // NewID makes a UUIDv7.

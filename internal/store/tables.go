@@ -13,12 +13,13 @@ type Table struct{ Name, sql string }
 // Tables are what a school takes out: everything but the logs and traces, which stand
 // with their attempts, and what nobody else may have (passwords, keys, sessions).
 var Tables = []Table{
-	{"students", `SELECT id, name, programme, craft_type, trains_for, goal, started_on, left_on FROM students
+	{"students", `SELECT id, name, programme, craft_type, trains_for, goal, started_on, left_on, grip FROM students
 		WHERE own_of IS NULL
 		ORDER BY name`},
 	{"people", `SELECT id, name, email, role, student_id, signs_until, disabled_at FROM accounts ORDER BY name`},
 	{"attempts", `SELECT id, student_id, at, drill, side, level, aids, frame, craft_type, craft_class, source, verdict,
-		margin, wind_mps, gust_mps, wind_from_deg, eyes, zoom, site, light, answering, counts, why_not, corrects, origin,
+		margin, wind_mps, gust_mps, wind_from_deg, eyes, zoom, site, light, answering, watched, counts, why_not, corrects,
+		origin,
 		summary, recorded_by, recorded_at FROM attempts ORDER BY at, id`},
 	{"witnessed", `SELECT id, student_id, act, at, witnessed_by FROM witnessed ORDER BY at`},
 	{"sign-offs", `SELECT id, student_id, gate, craft_class, at, until, signed_by, reason, conditions, carried_from,

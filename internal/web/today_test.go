@@ -27,6 +27,14 @@ type fieldDay struct {
 
 func newFieldDay(t *testing.T) fieldDay {
 	t.Helper()
+	d := newUncheckedDay(t)
+	d.check()
+	return d
+}
+
+// newUncheckedDay is the same before anybody has looked at the craft.
+func newUncheckedDay(t *testing.T) fieldDay {
+	t.Helper()
 	g := newGround(t, nil)
 	// Ten in the morning at the field, whatever the hour is here.
 	rome, err := time.LoadLocation("Europe/Rome")
@@ -311,7 +319,7 @@ func TestTheDayIsChanged(t *testing.T) {
 			t.Error("who has left is still planned")
 		}
 	}
-	if r := teacher.form("/today/change", url.Values{"do": {"ground"},
+	if r := teacher.form("/today/change", url.Values{"do": {"ground"}, "sure": {"yes"},
 		"what": {d.craft.String()}}); r.status != http.StatusSeeOther || len(d.begins(teacher)) != 0 {
 		t.Errorf("%d, %d flights without a craft", r.status, len(d.begins(teacher)))
 	}
@@ -388,5 +396,32 @@ func TestBoardsHearOfChanges(t *testing.T) {
 	case got := <-heard:
 		t.Errorf("another school's day: %s", got)
 	case <-time.After(500 * time.Millisecond):
+	}
+}
+
+// A flight is never for a drill that the wind which is expected then would turn into practice.
+func TestAFlightIsForADrillOfItsWind(t *testing.T) {
+	for _, wind := range []float64{4.9, 5.1, 6.1} {
+		d := newFieldDay(t)
+		teacher := d.as(store.Instructor)
+		form := d.form(2)
+		form.Set("wind", fmt.Sprintf("10:00 %.1f", wind))
+		d.reads(wind)
+		if r := teacher.form("/today/day", form); r.status != http.StatusSeeOther {
+			t.Fatalf("%d %s", r.status, text(r.body))
+		}
+		planned := 0
+		for _, v := range d.begins(teacher) {
+			if v.Get("drill") == "" {
+				continue
+			}
+			planned++
+			if most := shipped().Drills[v.Get("drill")].Wind.MaxMps; most > 0 && wind > most {
+				t.Errorf("%s, up to %.1f m/s, is planned in %.1f", v.Get("drill"), most, wind)
+			}
+		}
+		if wind < 6 && planned == 0 {
+			t.Errorf("nothing is planned in %.1f m/s", wind)
+		}
 	}
 }

@@ -230,7 +230,7 @@ func TestFeetTakenForMetresAreQuestioned(t *testing.T) {
 		t.Fatal("the check does not say what is wanted")
 	}
 	for value, questioned := range map[string]bool{m[2]: true, m[2] + " m": true, m[2] + " ft": false, m[1]: false} {
-		if page := answer(value, "m"); strings.Contains(page, "figure in feet, taken for metres") != questioned {
+		if page := answer(value, "m"); strings.Contains(page, "Is that the return height in feet?") != questioned {
 			t.Errorf("%q where %s m is wanted: questioned is %v", value, m[1], !questioned)
 		}
 	}

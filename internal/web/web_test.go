@@ -85,6 +85,11 @@ func newSite(t testing.TB) *site {
 // shipped is the catalogue of every site; a school's own files are laid over a copy of it.
 var shipped = sync.OnceValue(drill.Shipped)
 
+// ladderCells is how many items the ladder of the test school's students has.
+func ladderCells() string {
+	return fmt.Sprint(len(shipped().Programmes["position-hold-first"].Cells()))
+}
+
 // siteWith is a site whose server is told something more.
 func siteWith(t testing.TB, change func(*Options)) *site {
 	t.Helper()

@@ -121,13 +121,12 @@ func (h *hand) task(t *drill.Task) {
 		aim := target{at: at, height: height, heading: heading}
 		switch s.Kind {
 		case drill.TakeOff:
-			if !h.rec.Armed() {
-				_ = h.rec.Event("arm", "")
-				h.rest(1)
-			}
+			h.arm(1)
 			height = s.ToHeightM
 			aim.height, aim.at = height, field.Point{X: h.now.X, Y: h.now.Y}
 			h.rise(aim)
+		case drill.Motors:
+			h.motors(s)
 		case drill.Hold:
 			if s.HeightM > 0 {
 				height = s.HeightM
@@ -160,6 +159,22 @@ func (h *hand) task(t *drill.Task) {
 			h.land(aim)
 		}
 	}
+}
+
+// arm starts the motors where they do not run, and waits.
+func (h *hand) arm(seconds float64) {
+	if !h.rec.Armed() {
+		_ = h.rec.Event("arm", "")
+		h.rest(seconds)
+	}
+}
+
+// motors lets the motors idle on the ground for a time, and stops them.
+func (h *hand) motors(s drill.Target) {
+	h.arm(0)
+	h.rest(s.Seconds + 0.5 + h.r.Float64())
+	_ = h.rec.Event("disarm", "")
+	h.rest(1)
 }
 
 // ready begins a flight: one that begins in the air (true) goes on from there, else the motors are started.
@@ -374,7 +389,7 @@ func (h *hand) restFor(aim target, seconds float64) {
 // stopOnCall sets off, is called, and stands.
 func (h *hand) stopOnCall(aim target, s drill.Target) field.Point {
 	from := field.Point{X: h.now.X, Y: h.now.Y}
-	aim.vx, aim.vy = 0, 1.2*h.pace()
+	aim.vx, aim.vy = 0, math.Max(1.2*h.pace(), 1.5*s.FromMps)
 	called := drill.Due{Event: "call"}
 	for t := 0.0; t < 2*s.AfterS+6 && !h.happened(called) && !h.over; t += reading {
 		aim.at = field.Point{X: from.X, Y: from.Y + aim.vy*t}

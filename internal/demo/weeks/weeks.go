@@ -167,6 +167,12 @@ func Make(cat *drill.Catalogue, only ...int) ([]Flight, error) {
 	return out, errors.Join(errs...)
 }
 
+// Who trains for a gate hovers in the wind of noon on the last field days.
+const (
+	windyFrom = 9
+	windyAt   = 11*60 + 55
+)
+
 // fly flies the ladder: on each day the lowest cells that are not held, both
 // sides in turn, and now and then one that is.
 func (t *training) fly() error {
@@ -193,6 +199,15 @@ func (t *training) fly() error {
 					return err
 				}
 			}
+		}
+	}
+	if t.Gate == "" {
+		return nil
+	}
+	for d := windyFrom; d <= t.To; d++ { // the gate asks for a hover in the wind of noon
+		hover := drill.Cell{Drill: "hover-tail-in", Side: field.NoSide, Aids: craft.PositionHold, Level: 1}
+		if err := t.attempt(hover, d, windyAt, ""); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -308,7 +323,8 @@ func (f *Flight) Attempt(class craft.Class) record.Attempt {
 		if f.Day%4 == 3 { // now and then they fly by the sluice
 			a.Site = "sluice meadow"
 		}
-		a.Answering = f.Drill == "hover-tail-in" && f.Day%3 == 1
+		// Who trains for the gate has yet to hover while answering questions.
+		a.Answering = f.Drill == "hover-tail-in" && f.Day%3 == 1 && Learners[f.Learner].Gate == ""
 	}
 	return a
 }
@@ -325,6 +341,9 @@ func Log(t *track.Track) *track.Track {
 			math.Max(0, round(t.Z[i], 0.001)))
 		out.Heading, out.Roll, out.Pitch = append(out.Heading, angle(t.Heading[i])), append(out.Roll,
 			angle(t.Roll[i])), append(out.Pitch, angle(t.Pitch[i]))
+		if t.Armed != nil {
+			out.Armed = append(out.Armed, t.Armed[i])
+		}
 		out.PackV = append(out.PackV, round(t.PackV[i], 0.01))
 	}
 	out.Calls = t.Calls

@@ -32,12 +32,16 @@ type courseModel struct {
 	Markers   []course.Leg
 	Hazards   []hazardRow
 	Warnings  []warning
+	Short     []course.Clearance // that are under what is wanted
 	Nearest   []course.Clearance
 	Sights    []sightRow
 	Sun       sunRow
 	Wind      courseWind
 	Return    string
 	Advice    string
+	Heavier   string // the course is laid out for a smaller craft
+	Drawn     string // what the drawing shows: all drills, one of them, or those of a student today
+	Shows     []drawnChoice
 	TurnBy    int // degrees that the advice turns by
 	Crafts    []craft.Type
 	Aids      []craft.Aids
@@ -68,7 +72,10 @@ type hazardRow struct {
 	Places string
 }
 
-type warning struct{ Says, Do string }
+type warning struct {
+	Says, Do string
+	short    float64 // m
+}
 
 type sightRow struct {
 	course.Sight
@@ -124,11 +131,11 @@ func (s Pages) courseOf(c *gin.Context, tx store.Tx, id uuid.UUID, laid *course.
 			return m, fmt.Errorf("read the course: %w", err)
 		}
 	}
-	return m, s.survey(c, &m, p)
+	return m, s.survey(c, tx, &m, p)
 }
 
 // survey measures the course of a page.
-func (s Pages) survey(c *gin.Context, m *courseModel, p *store.Person) error {
+func (s Pages) survey(c *gin.Context, tx store.Tx, m *courseModel, p *store.Person) error {
 	m.Today = m.Settings.CourseID != nil && *m.Settings.CourseID == m.Course.ID
 	m.May = p.Role == store.Chief || p.Role == store.Instructor
 	for _, k := range s.Cat.Craft.Keys() {
@@ -163,6 +170,16 @@ func (s Pages) survey(c *gin.Context, m *courseModel, p *store.Person) error {
 	for _, b := range m.Survey.Beyond {
 		m.Told.Beyond = append(m.Told.Beyond, fmt.Sprintf("%s, %.0f m", b.Title, b.FarM))
 	}
+	if err := s.choices(c.Request.Context(), tx, m, p); err != nil {
+		return err
+	}
+	s.courseWords(m, p)
+	m.draw(c, t, p)
+	return nil
+}
+
+// draw draws the course: so much of it across, with the drills that were chosen.
+func (m *courseModel) draw(c *gin.Context, t craft.Type, p *store.Person) {
 	m.Templates, m.Classes, m.Kinds, m.Surfaces, m.PaceM = course.Templates, craft.Classes, course.HazardKinds,
 		course.Surfaces, p.PaceM
 	m.Spans = draw.Spans
@@ -176,9 +193,9 @@ func (s Pages) survey(c *gin.Context, m *courseModel, p *store.Person) error {
 	if c.Query("span") != "" {
 		m.Query += template.URL(fmt.Sprintf("&span=%d", m.Span))
 	}
-	s.courseWords(m, p)
-	m.Plan = draw.Course(m.Laid, m.Survey, m.Ask, m.Span, m.May)
-	return nil
+	shown := m.Ask
+	shown.Envelopes = m.drawn(c.Query("show"))
+	m.Plan = draw.Course(m.Laid, m.Survey, shown, m.Span, m.May)
 }
 
 func (s Pages) CoursePage(c *gin.Context) {

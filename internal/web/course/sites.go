@@ -118,6 +118,10 @@ func (s Pages) PostSite(c *gin.Context) {
 	if alt != nil {
 		site.AltM = *alt
 	}
+	if err := course.CheckSite(site.Geo); err != nil {
+		s.WrongInput(c, "The site was not kept: "+frame.FirstLine(err)+".", "Give the degrees of the field.")
+		return
+	}
 	if id, err := uuid.Parse(c.PostForm("id")); err == nil {
 		site.ID = id
 	}

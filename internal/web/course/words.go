@@ -1,8 +1,10 @@
 package course
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -29,24 +31,8 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 			m.Left = append(m.Left, d.Title)
 		}
 	}
-	for _, k := range m.Survey.Clearances {
-		if k.Warn() {
-			m.Warnings = append(m.Warnings, warning{k.Says(), fmt.Sprintf("%.1f m more are wanted", -k.LeftM)})
-		} else {
-			m.Nearest = append(m.Nearest, k)
-		}
-	}
-	a := m.Survey.Advice
-	switch {
-	case a.OK:
-		m.Advice = "Every drill keeps clear of every hazard."
-	case a.Found:
-		m.TurnBy = int(a.Turn.Deg())
-		m.Advice = fmt.Sprintf("Turned %s, every drill is clear.", turnWords(m.TurnBy))
-	default:
-		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM,
-			wayWords(a.Toward), a.From)
-	}
+	m.warn()
+	m.advise()
 	for _, k := range m.Survey.Sights {
 		row := sightRow{Sight: k, Says: "the horizon"}
 		if k.Behind != "" {
@@ -74,6 +60,71 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 		m.Away = frame.CompassWords(field.Degrees(m.Laid.Plane.AwayDeg()).Compass())
 	}
 	m.windWords()
+}
+
+// warn says, of each thing that drills come too near to, the drill that comes nearest, and how many others there are.
+func (m *courseModel) warn() {
+	type near struct {
+		worst course.Clearance
+		n     int
+	}
+	by := map[string]*near{}
+	for _, k := range m.Survey.Clearances {
+		if !k.Warn() {
+			m.Nearest = append(m.Nearest, k)
+			continue
+		}
+		m.Short = append(m.Short, k)
+		x := by[k.Name]
+		if x == nil {
+			x = &near{worst: k}
+			by[k.Name] = x
+		}
+		if x.n++; k.LeftM < x.worst.LeftM {
+			x.worst = k
+		}
+	}
+	for _, x := range by {
+		w := warning{Says: x.worst.Says(), Do: fmt.Sprintf("%.1f m more are wanted", -x.worst.LeftM), short: -x.worst.LeftM}
+		if x.n > 1 {
+			w.Do += fmt.Sprintf(", and %s come too near to %s as well", words.Counted(x.n-1, "other drill"), x.worst.Name)
+			if x.n == 2 {
+				w.Do = strings.Replace(w.Do, " come too", " comes too", 1)
+			}
+		}
+		m.Warnings = append(m.Warnings, w)
+	}
+	slices.SortFunc(m.Warnings, func(a, b warning) int {
+		return cmp.Or(cmp.Compare(b.short, a.short), cmp.Compare(a.Says, b.Says))
+	})
+}
+
+// advise says what to change so that every drill is clear.
+func (m *courseModel) advise() {
+	a := m.Survey.Advice
+	switch {
+	case len(m.Ask.Envelopes) == 0:
+		m.Advice = "No drill is flown here."
+	case a.OK:
+		m.Advice = "Every drill keeps clear of every hazard, and of the people."
+	case a.Found:
+		m.TurnBy = int(a.Turn.Deg())
+		m.Advice = fmt.Sprintf("Turned %s, every drill is clear.", turnWords(m.TurnBy))
+	case a.Toward == "":
+		m.Advice = fmt.Sprintf("No turn helps, and moving the course away from %s would bring it nearer to people: leave "+
+			"out "+
+			"the drills that are named here, or fly them with a smaller craft or elsewhere.", a.From)
+	default:
+		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM,
+			wayWords(a.Toward), a.From)
+	}
+	if m.Survey.Heavier != "" {
+		class := m.Ask.Craft.Class()
+		centre, across := course.HowToLay(class)
+		m.Heavier = fmt.Sprintf("This course is laid out for %s craft, and the %s is %s. Lay the template for %s craft over "+
+			"it: the centre of a box %.0f m from the pilot, and %.0f m from corner to corner.", m.Survey.Heavier,
+			m.Ask.Craft.Title, class, class, centre, across)
+	}
 }
 
 // windWords says where the wind comes from, and how the course turns to have it behind the pilot.

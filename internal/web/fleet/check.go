@@ -177,6 +177,7 @@ func (s Pages) openCheck(c *gin.Context, tx store.Tx, k store.Check) (o opened, 
 	}
 	last, err := tx.Entries(ctx, before)
 	o.last = preflight.Last{Answers: last.Answers, Facts: last.Facts}
+	o.at.Noted(o.last)
 	return o, err
 }
 

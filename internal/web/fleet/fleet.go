@@ -70,6 +70,10 @@ func (s Pages) FleetPage(c *gin.Context) {
 			return err
 		}
 		m.Policy = frame.SchoolPolicy(set)
+		b, err := s.Days().BoardOf(ctx, tx, p) // the day's own words for craft and packs, as on Today
+		if err != nil {
+			return err
+		}
 		list, err := tx.Fleet(ctx)
 		if err != nil {
 			return err
@@ -79,11 +83,13 @@ func (s Pages) FleetPage(c *gin.Context) {
 			return err
 		}
 		for _, k := range list {
-			m.Craft = append(m.Craft, s.craftRow(k, craft.StateOf(logs[k.ID])))
+			row := s.craftRow(k, b.States[k.ID])
+			if slices.Contains(b.Source.Grounded, k.ID) {
+				row.Word, row.ToFly = "grounded today", false
+			}
+			m.Craft = append(m.Craft, row)
 		}
-		if m.Packs, err = s.Days().PacksNow(c.Request.Context(), tx); err != nil {
-			return err
-		}
+		m.Packs = b.PackList()
 		m.Types, err = s.typeRows(c, tx, list, logs)
 		return err
 	})
@@ -101,12 +107,13 @@ func (s Pages) FleetPage(c *gin.Context) {
 
 func (s Pages) craftRow(k store.Craft, st craft.State) craftRow {
 	t := s.Cat.Craft[k.Type]
-	row := craftRow{Craft: k, Title: t.Title, Word: "in service", ToFly: true, Crash: st.Crashes}
+	unfit, _ := st.Unfit()
+	row := craftRow{Craft: k, Title: t.Title, Word: "in service", ToFly: unfit == "", Crash: st.Crashes}
 	switch {
 	case st.Grounded:
-		row.Word, row.Why, row.ToFly = "out of service", st.Why, false
+		row.Word, row.Why = "out of service", st.Why
 	case st.ToProve != "":
-		row.Word, row.Why, row.ToFly = "to be proven", st.ToProve, false
+		row.Word, row.Why = "to be proven", st.ToProve
 	}
 	return row
 }
@@ -146,7 +153,7 @@ func (s Pages) typeRows(c *gin.Context, tx store.Tx, list []store.Craft, logs ma
 		}
 		row.Has = strings.Join(aids, ", ")
 		if has > 0 {
-			row.Advice = craft.Spares(t.Parts, seen, craft.BeginnersPrior(t), shelf[key], daysFlights, 0.9)
+			row.Advice = craft.Spares(t.Parts, len(t.Rotors), seen, craft.BeginnersPrior(t), shelf[key], daysFlights, 0.9)
 			row.Rate = fmt.Sprintf("%.1f crashes in a hundred flights", 100*row.Advice.Rate)
 		}
 		out = append(out, row)

@@ -12,6 +12,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/pack"
 	"maestrale/core/preflight"
 	"maestrale/internal/fieldday"
@@ -30,8 +31,7 @@ type packModel struct {
 	Cells   string
 	May     bool
 	Id      string
-	HomeM   string
-	OnEarth string
+	Unknown bool // the charge is not known, so neither time nor range is given
 }
 
 // figure is a computed figure with the address of its why slip.
@@ -48,15 +48,21 @@ func (s Pages) PackPage(c *gin.Context) {
 	x := s.Days().FiguresOf(p, t, row, alt)
 	why := "/fleet/packs/" + m.Id + "/why?of="
 	if x.Err == nil {
-		m.Figures = []figure{
-			{"hovers now for", fmt.Sprintf("%.0f min", math.Floor(x.Seconds/60)), why + "hover"},
-			{fmt.Sprintf("in %.1f m/s of wind", x.Wind), fmt.Sprintf("%.0f min", math.Floor(x.InWind/60)), why + "wind"},
+		if row.Known {
+			m.Figures = []figure{
+				{"hovers now for", fmt.Sprintf("%.0f min", math.Floor(x.Seconds/60)), why + "hover"},
+				{fmt.Sprintf("in %.1f m/s of wind", x.Wind), fmt.Sprintf("%.0f min", math.Floor(x.InWind/60)), why + "wind"},
+				{"fly", fieldday.ReachWords(reachOf(t, &x)), why + "home"},
+			}
+		} else {
+			m.Unknown = true
+		}
+		m.Figures = append(m.Figures, []figure{
 			{"land at, under load", fmt.Sprintf("%.2f V a cell", x.LandV), why + "land"},
-			{"gets home from", fieldday.MetresWords(x.Home.WorstM), why + "home"},
 			{"for an hour's lesson", packsWords(&x, 60), why + "wind"},
 			{"charges in", fmt.Sprintf("%.0f min", math.Ceil(x.Charge.Minutes)), why + "charge"},
 			{"cools before that", fmt.Sprintf("%.0f min", math.Ceil(x.CoolMin)), why + "charge"},
-		}
+		}...)
 	}
 	var cells []string
 	for _, v := range row.CellVolts {
@@ -66,6 +72,19 @@ func (s Pages) PackPage(c *gin.Context) {
 	pg := frame.Page{Title: "Pack " + row.Name, Place: "Fleet", Body: m,
 		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}}
 	s.Render(c, http.StatusOK, "pack", pg)
+}
+
+// reachOf is how far a pack takes a craft of the type, as long as a keen eye tells the nose by day; who flies it may
+// tell
+// it less far.
+func reachOf(t craft.Type, x *fieldday.Figures) pack.Reach {
+	r := pack.Reach{PackM: x.Home.WorstM}
+	if t.CueSpaceM > 0 {
+		if m, err := orient.TellDistance(t.CueSpaceM, 1, orient.Day); err == nil {
+			r.SightM = m
+		}
+	}
+	return r
 }
 
 // packOf reads a pack, its log, and how high the school flies today.
@@ -87,6 +106,11 @@ func (s Pages) packOf(c *gin.Context) (row fieldday.Pack, t craft.Type, log []pa
 		altM, err = s.Days().AltToday(c.Request.Context(), tx)
 		log, t = logs[id], s.Cat.Craft[k.Type]
 		row = s.Days().PackOf(k, pack.StateOf(k.Record, log, s.Now()))
+		if b, boardErr := s.Days().BoardOf(ctx, tx, p); boardErr == nil && err == nil {
+			row.Today, row.ChargePc = b.Packs[id].Today, b.Packs[id].ChargePc // as on Today
+		} else if err == nil {
+			err = boardErr
+		}
 		return err
 	})
 	return
@@ -193,7 +217,14 @@ func (s Pages) WhyPack(c *gin.Context) {
 	cells := [][2]string{{"charge", row.ChargePc}, {"reserve", f("%.0f %%", 100*pack.Reserve)},
 		{"capacity", f("%.0f mAh", row.CapacityMah)}, {"resistance", f("%.1f mΩ a cell, %s", 1000*x.Filling.OhmPerCell,
 			x.OhmFrom)}}
-	switch c.Query("of") {
+	of := c.Query("of")
+	if !row.Known && slices.Contains([]string{"hover", "wind", "home"}, of) {
+		of = "unknown"
+	}
+	switch of {
+	case "unknown":
+		sl.Says = "The charge of this pack is not known, so neither a time nor a range is given."
+		sl.Rule = "Note the rested volts of each cell, or a full charge, and they are worked out."
 	case "hover":
 		sl.Says = f("%.1f min at %.0f W", x.Seconds/60, x.HoverW)
 		sl.Inputs = append(air, cells...)
@@ -216,15 +247,7 @@ func (s Pages) WhyPack(c *gin.Context) {
 			"never under what harms it."
 		sl.Source = f("rest volts of %s by charge (docs/formats.md); V = E − I R", row.Chemistry.Words())
 	case "home":
-		sl.Says = f("from %s in the worst direction; how far its nose can be told is another matter, and usually nearer",
-			fieldday.MetresWords(x.Home.WorstM))
-		sl.Inputs = [][2]string{{"above the reserve", f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM),
-			f("%.1f Wh", x.Home.ClimbJ/3600)}, {"down and land", f("%.1f Wh", x.Home.LandJ/3600)},
-			{"wind", f("%.1f m/s", x.Wind)}, {"air speed that is best against it", f("%.1f m/s", x.Home.AirMps)}, {"fastest",
-				f("%.1f m/s", x.Trip.SpeedMps)}}
-		sl.Rule = "What the pack holds above the reserve, less the climb, the way down and the landing, over what a metre " +
-			"toward home costs against the wind at the air speed that is cheapest."
-		sl.Source = "energy balance, docs/formats.md; power as for hover and wind"
+		sl = homeSlip(sl, t, &x)
 	default:
 		sl.Says = f("%.0f min from the reserve to full, of which the current is held up to %.0f %%; %.0f °C after a "+
 			"flight, %.0f min to cool", x.Charge.Minutes, 100*x.Charge.AtFullV, x.WarmC, x.CoolMin)
@@ -235,6 +258,24 @@ func (s Pages) WhyPack(c *gin.Context) {
 		sl.Source = "heat of cells: Maleki et al., J. Electrochem. Soc. 146 (1999) 947"
 	}
 	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why: " + sl.Figure, Place: "Fleet", Body: sl})
+}
+
+// homeSlip says what the range of a pack rests on.
+func homeSlip(sl frame.Slip, t craft.Type, x *fieldday.Figures) frame.Slip {
+	f := func(format string, a ...any) string { return fmt.Sprintf(format, a...) }
+	r := reachOf(t, x)
+	sl.Says = f("Fly %s. It gets home from %s in the worst direction, and a keen eye tells its nose by day up to %s; "+
+		"the fence that is set on the craft may be nearer than both.", fieldday.ReachWords(r),
+		fieldday.MetresWords(r.PackM), fieldday.MetresWords(r.SightM))
+	sl.Inputs = [][2]string{{"above the reserve", f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM),
+		f("%.1f Wh", x.Home.ClimbJ/3600)}, {"down and land", f("%.1f Wh", x.Home.LandJ/3600)},
+		{"wind", f("%.1f m/s", x.Wind)}, {"air speed that is best against it", f("%.1f m/s", x.Home.AirMps)}, {"fastest",
+			f("%.1f m/s", x.Trip.SpeedMps)}}
+	sl.Rule = "What the pack holds above the reserve, less the climb, the way down and the landing, over what a metre " +
+		"toward home costs against the wind at the air speed that is cheapest."
+	sl.Source = "energy balance, docs/formats.md; power as for hover and wind; sight by the spacing of what tells the " +
+		"nose from the tail and an eye of normal acuity"
+	return sl
 }
 
 // packsWords says how many packs a lesson of so many minutes takes in today's

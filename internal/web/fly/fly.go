@@ -28,31 +28,32 @@ import (
 
 // flyModel is the Fly screen.
 type flyModel struct {
-	Student store.Student
-	Title   string
-	Drill   *drill.Drill
-	Side    field.Side
-	Level   int
-	Aids    craft.Aids
-	Craft   craft.Type
-	Drills  []drill.Drill
-	Levels  []int
-	Sides   []field.Side
-	AidsOf  []craft.Aids
-	Steps   []string
-	Caution string
-	WindMps float64
-	From    float64
-	Gusts   string
-	GustsOf []string
-	Courses []frame.CourseChoice
-	On      string // which course, in words
-	Winds   []windChoice
-	Config  string
-	Aid     []sceneAids
-	Refused []refusedRow // the newest, for those who teach
-	Lost    *lostModel   // the lost-craft trainer
-	TooFar  string       // it goes farther than the student tells the nose
+	Student  store.Student
+	Title    string
+	Drill    *drill.Drill
+	Side     field.Side
+	Level    int
+	Aids     craft.Aids
+	Craft    craft.Type
+	Drills   []drill.Drill
+	Levels   []int
+	Sides    []field.Side
+	AidsOf   []craft.Aids
+	Steps    []string
+	Caution  string
+	WindMps  float64
+	From     float64
+	Gusts    string
+	GustsOf  []string
+	Courses  []frame.CourseChoice
+	On       string // which course, in words
+	Winds    []windChoice
+	Config   string
+	HideNose bool // on the plan
+	Aid      []sceneAids
+	Refused  []refusedRow // the newest, for those who teach
+	Lost     *lostModel   // the lost-craft trainer
+	TooFar   string       // it goes farther than the student tells the nose
 }
 
 type refusedRow struct{ ID, When, Why string }
@@ -94,6 +95,7 @@ type scene struct {
 	Words   []string                   `json:"words"` // what each step asks
 	Eye     float64                    `json:"eye_m"`
 	Lost    *sceneLost                 `json:"lost,omitempty"`
+	Hide    bool                       `json:"hide_nose,omitempty"` // on the plan: the drill trains to read it
 }
 
 type sceneAids struct {
@@ -233,7 +235,7 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	}
 	m.Aid = sc.Aids
 	data, err := json.Marshal(sc)
-	m.Config = string(data)
+	m.Config, m.HideNose = string(data), sc.Hide
 	return m, err
 }
 
@@ -326,6 +328,7 @@ func (s Pages) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene, 
 			cfg.Station.Y - crowdBehind}}}
 	}
 	if setup.Task != nil {
+		sc.Hide = setup.Task.Drill.ReadsNose()
 		for _, t := range setup.Task.Steps {
 			sc.Words = append(sc.Words, t.Words())
 			if t.Path != nil {

@@ -101,7 +101,7 @@ func (s Pages) FlyLive(c *gin.Context) {
 	defer conn.CloseNow() //nolint:errcheck // it is closed
 	ctx, cancel := context.WithCancel(frame.Alive(c))
 	defer cancel()
-	h, ok := s.helloOf(ctx, c, conn)
+	h, follow, ok := s.helloOf(ctx, c, conn)
 	if !ok {
 		return
 	}
@@ -121,6 +121,13 @@ func (s Pages) FlyLive(c *gin.Context) {
 		if err := ReadLine(ctx, conn, &f); err != nil {
 			return
 		}
+		if follow != nil {
+			if now := follow.add(f); now != nil {
+				if data, err := json.Marshal(map[string]any{"now": now}); err != nil || !s.write(ctx, conn, data) {
+					return
+				}
+			}
+		}
 		if now := time.Now(); len(f.Got) > 0 || now.Sub(last) >= fewest {
 			last = now
 			if data, err := json.Marshal(f); err == nil {
@@ -130,14 +137,18 @@ func (s Pages) FlyLive(c *gin.Context) {
 	}
 }
 
-// helloOf reads which run a pilot begins, and closes the line of one that cannot be.
-func (s Pages) helloOf(ctx context.Context, c *gin.Context, conn *websocket.Conn) (h Hello, ok bool) {
+// helloOf reads which run a pilot begins, and closes the line of one that cannot be. A run of a drill is followed.
+func (s Pages) helloOf(ctx context.Context, c *gin.Context, conn *websocket.Conn) (h Hello, f *follower, ok bool) {
 	if ReadLine(ctx, conn, &h) != nil {
-		return h, false
+		return h, nil, false
 	}
 	g, err := s.CourseIn(c, h.Spec.Course)
+	var set rig.Setup
 	if err == nil {
-		_, err = rig.SetUp(h.Spec, s.Cat, g.Laid)
+		set, err = rig.SetUp(h.Spec, s.Cat, g.Laid)
+	}
+	if set.Task != nil && h.Spec.Lost == "" {
+		f = &follower{task: *set.Task, course: set.Course}
 	}
 	if h.Run == uuid.Nil {
 		err = errors.New("the run has no id")
@@ -145,7 +156,7 @@ func (s Pages) helloOf(ctx context.Context, c *gin.Context, conn *websocket.Conn
 	if err != nil {
 		_ = conn.Close(websocket.StatusPolicyViolation, frame.Cut(err.Error(), 120))
 	}
-	return h, err == nil
+	return h, f, err == nil
 }
 
 // passOrders hands what the instructor lets happen to the pilot's page, until the flight ends or is flown elsewhere.

@@ -265,7 +265,7 @@ func noseWords(a field.Angle) string {
 // where none is there.
 func (s Pages) bestHome(p *store.Person, kind craft.Type, packs []fieldday.Pack, alt float64) (m float64, on string) {
 	for _, row := range packs {
-		if row.Type != kind.Key {
+		if row.Type != kind.Key || !row.Known {
 			continue
 		}
 		x := s.Days().FiguresOf(p, kind, row, alt)

@@ -166,7 +166,8 @@ type Problem struct{ What, Kept, Do, Detail string }
 
 // WantsJSON tells that a script asks, and not a page.
 func WantsJSON(c *gin.Context) bool {
-	return strings.HasPrefix(c.ContentType(), "application/json")
+	return strings.HasPrefix(c.ContentType(), "application/json") ||
+		strings.HasPrefix(c.GetHeader("Accept"), "application/json")
 }
 
 func (s *Frame) Problem(c *gin.Context, status int, p Problem) {

@@ -13,6 +13,7 @@ import (
 	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/marking"
+	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/score"
 	"maestrale/internal/attempt"
@@ -59,13 +60,41 @@ func (s *Frame) BackTo(c *gin.Context, address string, err error) {
 	}
 }
 
-// Chosen reads which cell is meant; what is not said is filled in from the
-// student's ladder: the lowest cell that is not held.
+// NextOf is today's list for a student, in the wind that is known now.
+func (s Request) NextOf(c *gin.Context, j *knowledge.Student) (l plan.LessonPlan, err error) {
+	return s.nextIn(c, j, knowledge.AirNow(Person(c), s.Now()))
+}
+
+func (s Request) nextIn(c *gin.Context, j *knowledge.Student, air knowledge.Air) (l plan.LessonPlan, err error) {
+	ctx := c.Request.Context()
+	err = s.Store.InSchool(ctx, Person(c).SchoolID, func(tx store.Tx) error {
+		l, err = s.Students().WhatNext(ctx, tx, j, air)
+		return err
+	})
+	return l, err
+}
+
+// Chosen reads which cell is meant; where no drill is said it is what comes next.
 func (s Request) Chosen(c *gin.Context, j *knowledge.Student) (drill.Cell, error) {
 	asked := drill.Cell{Drill: c.Query("drill"), Side: field.Side(c.Query("side")), Aids: craft.Aids(c.Query("aids")),
 		Level: 1}
 	if l, err := strconv.Atoi(c.Query("level")); err == nil {
 		asked.Level = l
+	}
+	if asked.Drill == "" {
+		l, err := s.NextOf(c, j)
+		if err != nil {
+			return asked, err
+		}
+		if asked = l.First(); asked.Drill == "" { // nothing is open in this wind: what would be without it
+			if l, err = s.nextIn(c, j, knowledge.Unknown); err != nil {
+				return asked, err
+			}
+			asked = l.First()
+		}
+		if asked.Drill == "" {
+			return asked, store.ErrNotFound
+		}
 	}
 	cell, err := j.Choose(asked)
 	if err != nil {

@@ -16,6 +16,7 @@ import (
 	"maestrale/internal/attempt"
 	"maestrale/internal/catalogue"
 	"maestrale/internal/fieldday"
+	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -63,6 +64,11 @@ func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 			return err
 		}
 		out.HandOn = set.HandCatch
+		fit, err := tx.LearningFit(ctx)
+		if err != nil {
+			return err
+		}
+		out.Prior = fit.Prior.Weights
 		g, err := attempt.CourseAt(ctx, tx, "day")
 		if err != nil {
 			return err
@@ -76,9 +82,6 @@ func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 	})
 	return out, err
 }
-
-// callsAway is how many of a student's newest calls go onto a device.
-const callsAway = 60
 
 func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, out *marking.Bundle) error {
 	today := map[uuid.UUID]bool{}
@@ -101,11 +104,9 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 		}); err != nil {
 			return err
 		}
-		calls, err := tx.Calls(ctx, id, st.CraftType, callsAway)
-		if err != nil {
+		if err := s.nextOnDevice(ctx, tx, st, &x); err != nil {
 			return err
 		}
-		x.Calls = store.OrientCalls(calls)
 		out.Students = append(out.Students, x)
 	}
 	slices.SortFunc(out.Students, func(a, b marking.StudentOf) int {
@@ -118,6 +119,22 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 		return 0
 	})
 	return nil
+}
+
+// nextOnDevice adds what else decides what comes next.
+func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, st store.Student, x *marking.StudentOf) (err error) {
+	if x.Seen, x.Signs, err = tx.Decisions(ctx, st.ID); err != nil {
+		return err
+	}
+	book := s.Students()
+	facts, err := book.Facts(ctx, tx, st.ID)
+	if err != nil {
+		return err
+	}
+	f := facts[st.ID]
+	ask, _, err := book.Ask(book.Judge(st, book.NoEvidence()), f, knowledge.Air{WindMps: -1})
+	x.Practised, x.Tense, x.Calls = f.Practised, ask.Tense, store.OrientCalls(f.Calls)
+	return err
 }
 
 // syncItem is an attempt as a device has it.

@@ -37,7 +37,7 @@ type programmeRow struct {
 }
 
 // programmeRowOf is a programme from the top down, as a ladder hangs.
-func programmeRowOf(p drill.Programme) programmeRow {
+func programmeRowOf(p drill.Programme, gates map[string]drill.Gate) programmeRow {
 	row := programmeRow{Programme: p}
 	for i := len(p.Rungs) - 1; i >= 0; i-- {
 		r := p.Rungs[i]
@@ -52,18 +52,25 @@ func programmeRowOf(p drill.Programme) programmeRow {
 		if r.Packs[1] > 0 {
 			parts = append(parts, fmt.Sprintf("usually %d to %d packs", r.Packs[0], r.Packs[1]))
 		}
-		row.Rungs = append(row.Rungs, rungRow{r.Title, first.Drill, strings.Join(parts, " · ")})
+		x := rungRow{Title: r.Title, Drill: first.Drill, How: strings.Join(parts, " · "), Why: r.Why}
+		for _, key := range p.LinesAbove(i) {
+			x.Gates = append(x.Gates, gates[key].Title)
+		}
+		row.Rungs = append(row.Rungs, x)
 	}
 	return row
 }
 
-type rungRow struct{ Title, Drill, How string }
+type rungRow struct {
+	Title, Drill, How, Why string
+	Gates                  []string // drawn above it
+}
 
 func (s Pages) ProgrammesPage(c *gin.Context) {
 	m := programmesModel{Drills: s.Cat.InOrder()}
 	for _, k := range s.Cat.ProgrammeKeys() {
 		p := s.Cat.Programmes[k]
-		row := programmeRowOf(p)
+		row := programmeRowOf(p, s.Cat.Gates)
 		row.May = frame.Person(c).Role == store.Chief
 		m.Programmes = append(m.Programmes, row)
 	}
@@ -84,6 +91,8 @@ type drillModel struct {
 	drill.Drill
 	Levels []levelRow
 	Wind   string
+	// VersionOf is which drill on a ladder it is a version of, in words; empty for none.
+	VersionOf string
 }
 
 // planRow is the drill drawn to scale, for one side.
@@ -108,7 +117,8 @@ func (s Pages) DrillPage(c *gin.Context) {
 		s.NotFound(c)
 		return
 	}
-	m := drillModel{Drill: d, Wind: "any direction", Shut: d.Shut(false, false), May: frame.Person(c).Role == store.Chief}
+	m := drillModel{Drill: d, Wind: "any direction", Shut: d.Shut(false, false), May: frame.Person(c).Role == store.Chief,
+		VersionOf: d.Version.Words(s.Cat)}
 	if d.Wind.From != "any" {
 		m.Wind = "from " + d.Wind.From + " the pilot"
 	}

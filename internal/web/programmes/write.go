@@ -85,7 +85,7 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		}
 		for _, k := range next.ProgrammeKeys() {
 			if p := next.Programmes[k]; string(p.Source) == source {
-				row := programmeRowOf(p)
+				row := programmeRowOf(p, next.Gates)
 				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: fmt.Sprintf("%d rungs, %d cells.", len(p.Rungs),
 					len(p.Cells()))}
 			}

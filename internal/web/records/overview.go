@@ -20,6 +20,7 @@ import (
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/internal/draw"
+	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 	"maestrale/internal/words"
@@ -36,9 +37,14 @@ type schoolModel struct {
 	Hours   string
 	Packs   string
 	PerPass string
-	Flown   int
-	IsChief bool
-	Count   int
+	Flown   int // attempts at the field
+	Sim     int // in the simulator
+	Grips   string
+	// Onlookers says what people who look on do to the passes.
+	Onlookers string
+	IsChief   bool
+	Teaches   bool
+	Count     int
 }
 
 type schoolGate struct {
@@ -192,7 +198,7 @@ func (s Pages) gatesInOrder() (gates []drill.Gate) {
 }
 
 // overviewRules grows with every change of what an overview says.
-const overviewRules = 2
+const overviewRules = 3
 
 // RecordsPage shows the whole school: by gate and rung, who is near, what lapses soon,
 // what holds most people up, and where verdicts differ.
@@ -201,6 +207,7 @@ func (s Pages) RecordsPage(c *gin.Context) {
 	var students []store.Student
 	var views map[uuid.UUID]studentView
 	var air map[uuid.UUID]store.Airtime
+	var watched string
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if students, err = tx.Students(ctx); err != nil {
 			return err
@@ -208,7 +215,10 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		if views, err = s.overviews(ctx, tx, p, students); err != nil {
 			return err
 		}
-		air, err = tx.Airtimes(ctx)
+		if air, err = tx.Airtimes(ctx); err != nil {
+			return err
+		}
+		watched, err = knowledge.Onlookers(ctx, tx, nil)
 		return err
 	})
 	if err != nil {
@@ -216,7 +226,8 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		return
 	}
 	m := s.schoolOf(students, views, air, p.Zone())
-	m.IsChief = p.Role == store.Chief
+	m.IsChief, m.Onlookers = p.Role == store.Chief, watched
+	m.Teaches = m.IsChief || p.Role == store.Instructor
 	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m,
 		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
 }
@@ -226,6 +237,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 	m := schoolModel{Count: len(students)}
 	signed := map[string]int{}
 	holding := map[string][]string{}
+	grips := map[string][]readiness.Share{}
 	hours, packs, passes := 0.0, 0, 0
 	for _, st := range students {
 		o, t := views[st.ID], air[st.ID]
@@ -233,14 +245,15 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		pr := s.Cat.Programmes[st.Programme]
 		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.Cat.Craft[st.CraftType].Title, Programme: pr.Title,
 			Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
-		if !o.Last.IsZero() {
-			row.Last = o.Last.In(loc).Format("2 Jan")
+		if last := t.LastFlew(o.Last); !last.IsZero() {
+			row.Last = last.In(loc).Format("2 Jan")
 		}
 		if t.Packs > 0 {
 			row.Hours = fmt.Sprintf("%.1f h, %s", t.Hours, words.Counted(t.Packs, "pack"))
 		}
 		hours, packs, passes = hours+t.Hours, packs+t.Packs, passes+t.Passes
-		m.Flown += o.Flown
+		grips[st.Grip] = append(grips[st.Grip], readiness.Share{Attempts: o.Judged, Passes: o.Passes})
+		m.Flown, m.Sim = m.Flown+o.Flown-o.Sim, m.Sim+o.Sim
 		for _, g := range o.Gates {
 			if g.State == readiness.GateSigned && !g.NotFor {
 				signed[g.Key]++
@@ -267,10 +280,12 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 		m.Gates = append(m.Gates, schoolGate{k, s.Cat.Gates[k].Title, signed[k]})
 	}
 	m.Holding = s.holdingOf(holding)
+	m.Grips = readiness.CompareGrips(grips["thumb"], grips["pinch"])
 	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
 	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
-	if m.PerPass = "no pass of them yet"; passes > 0 && packs > 0 {
-		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass", float64(packs)/float64(passes),
+	if m.PerPass = "no pass was marked in them yet"; passes > 0 && packs > 0 {
+		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass that was marked in them",
+			float64(packs)/float64(passes),
 			60*hours/float64(passes))
 	}
 	return m

@@ -2,11 +2,13 @@ package students
 
 import (
 	"errors"
+	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/readiness"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -47,11 +49,14 @@ func (s Pages) changed(c *gin.Context, st *store.Student) (said string, err erro
 	before := *st
 	st.Name, st.Programme, st.CraftType = frame.CleanName(c.PostForm("name")), c.PostForm("programme"), c.PostForm("craft")
 	st.TrainsFor, st.Goal = frame.CleanName(c.PostForm("trains_for")), frame.CleanName(c.PostForm("goal"))
+	st.Grip = c.PostForm("grip")
 	_, programme := s.Cat.Programmes[st.Programme]
 	_, craftType := s.Cat.Craft[st.CraftType]
 	switch {
 	case st.Name == "":
 		return "", refusal.Error("The student has no name. Write one of up to 120 letters.")
+	case !slices.Contains(readiness.Grips, st.Grip):
+		return "", refusal.Error("The grip is not known. Choose one of the list.")
 	case !programme || !craftType:
 		return "", refusal.Error("The programme or the craft is not known. Choose one of the list.")
 	}

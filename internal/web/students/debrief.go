@@ -1,7 +1,6 @@
 package students
 
 import (
-	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -17,7 +16,6 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
-	"maestrale/core/field"
 	"maestrale/core/marking"
 	"maestrale/core/readiness"
 	"maestrale/core/score"
@@ -290,7 +288,7 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	f := draw.Flight{Task: task, Result: &k.Result, Marks: marks, Wind: k.WindMps, From: k.WindFromDeg}
 	var log *track.Track
 	if file != nil {
-		t, _, err := readLog(file.File, file.Reading)
+		t, _, err := attempt.ReadLog(file.File, file.Reading)
 		if err != nil {
 			return m, fmt.Errorf("the track as it was kept: %w", err)
 		}
@@ -298,7 +296,7 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 		f.Drawn(t)
 	}
 	if other != nil && with != nil {
-		t, _, err := readLog(other.File, other.Reading)
+		t, _, err := attempt.ReadLog(other.File, other.Reading)
 		if err != nil {
 			return m, fmt.Errorf("the other track as it was kept: %w", err)
 		}
@@ -339,23 +337,6 @@ func (m *debriefModel) again(d drill.Drill) {
 	if d.Sided {
 		m.AgainText = "Next: " + string(next) + " side"
 	}
-}
-
-// readLog reads a kept file as it was read when it was kept.
-func readLog(file []byte, how store.Reading) (*track.Track, []string, error) {
-	o := track.CSVOptions{Rename: how.Rename, Semicolons: how.Semicolons}
-	if how.Origin != nil {
-		p, err := field.NewPlane(field.Geo{LatDeg: how.Origin[0], LonDeg: how.Origin[1], AltM: how.Origin[2]}, how.AwayDeg)
-		if err != nil {
-			return nil, nil, err
-		}
-		o.Plane = p
-	}
-	t, notes, err := track.Read(bytes.NewReader(file), track.Options{CSVOptions: o, Heights: track.Heights(how.Heights)})
-	if err == nil && how.Part != nil {
-		t = t.Between(how.Part[0], how.Part[1])
-	}
-	return t, notes, err
 }
 
 // TrackFile gives the log back as it came.

@@ -81,25 +81,17 @@ type lessonBefore struct {
 // LessonPage plans the next lesson; what the instructor has changed stands in the form.
 func (s Pages) LessonPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var practice []record.Practice
 	var past []store.Lesson
 	var list []store.Flown
-	var set store.Settings
-	var tell float64
+	var facts map[uuid.UUID]store.NextFacts
 	j, err := s.Theirs(c, func(tx store.Tx, id uuid.UUID) (err error) {
-		if tell, err = s.Students().TellM(ctx, tx, id); err != nil {
-			return err
-		}
-		if practice, err = tx.PracticeOf(ctx, id); err != nil {
+		if facts, err = s.Students().Facts(ctx, tx, id); err != nil {
 			return err
 		}
 		if past, err = tx.Lessons(ctx, id, 5); err != nil {
 			return err
 		}
-		if list, err = tx.Latest(ctx, id, 60); err != nil {
-			return err
-		}
-		set, err = tx.Settings(ctx)
+		list, err = tx.Latest(ctx, id, 60)
 		return err
 	})
 	if err != nil {
@@ -110,13 +102,17 @@ func (s Pages) LessonPage(c *gin.Context) {
 	t := s.Cat.Craft[j.Student.CraftType]
 	m := lessonModel{Student: j.Student, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
 		Id: store.NewID().String(), Aids: t.Aids}
-	ask, form, err := s.lessonAsk(c, j, set)
+	usual, practice, err := s.Students().Ask(j, facts[j.Student.ID], knowledge.AirNow(p, s.Now()))
+	if err != nil {
+		s.Failed(c, err)
+		return
+	}
+	ask, form, err := s.lessonAsk(c, j, usual)
 	if err != nil {
 		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", "Put it right and plan it again.")
 		return
 	}
 	m.Ask, m.Never = form, ask.Never
-	ask.TellM = tell
 	l, err := plan.PlanLesson(ask, j.Known, practice)
 	if err != nil {
 		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", "Put it right and plan it again.")
@@ -175,36 +171,41 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 	}
 }
 
-// lessonAsk reads what the lesson has: from the form, or from what is usual.
-func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, set store.Settings) (ask plan.LessonAsk, form lessonForm,
+// lessonAsk reads what the lesson has: from the form, or from what every screen takes for usual.
+func (s Pages) lessonAsk(c *gin.Context, j *knowledge.Student, usual plan.LessonAsk) (ask plan.LessonAsk,
+	form lessonForm,
 	err error) {
-	t := s.Cat.Craft[j.Student.CraftType]
+	ask = plan.Usual(j.Known, usual)
 	get := func(name, or string) string {
 		if v, ok := c.GetPostForm(name); ok {
 			return strings.TrimSpace(v)
 		}
 		return or
 	}
-	p := frame.Person(c)
-	wind := ""
-	if w := p.WindNow(s.Now()); w != nil && w.Fresh && p.WindMps != nil {
-		wind = fmt.Sprintf("%.1f", *p.WindMps)
+	wind, tense := "", ""
+	if usual.WindMps >= 0 {
+		wind = fmt.Sprintf("%.1f", usual.WindMps)
 	}
-	form = lessonForm{Aids: get("aids", string(nextAids(j, t))), Wind: frame.InSI(c, "wind", units.Speed, wind),
-		Tense: get("tense", "") == "yes"}
-	if form.Packs, err = strconv.Atoi(get("packs", "3")); err != nil {
+	if usual.Tense && c.Request.Method == http.MethodGet {
+		tense = "yes"
+	}
+	form = lessonForm{Aids: get("aids", string(ask.Aids)), Wind: frame.InSI(c, "wind", units.Speed, wind),
+		Tense: get("tense", tense) == "yes"}
+	if form.Packs, err = strconv.Atoi(get("packs", fmt.Sprint(ask.Packs))); err != nil {
 		return ask, form, fmt.Errorf("the packs are %.20q; expected a number", get("packs", ""))
 	}
-	if form.Minutes, err = strconv.ParseFloat(strings.Replace(get("minutes", "9"), ",", ".", 1), 64); err != nil {
+	if form.Minutes, err = strconv.ParseFloat(strings.Replace(get("minutes", fmt.Sprint(ask.PackMinutes)), ",", ".", 1),
+		64); err != nil {
 		return ask, form, fmt.Errorf("the minutes of a pack are %.20q; expected a number", get("minutes", ""))
 	}
-	ask = plan.LessonAsk{Class: j.On.Class, Type: &t, Aids: craft.Aids(form.Aids), Packs: form.Packs,
-		PackMinutes: form.Minutes, WindMps: -1, Tense: form.Tense, HandCatch: set.HandCatch}
-	if form.Wind != "" {
+	ask.Aids, ask.Packs, ask.PackMinutes, ask.Tense = craft.Aids(form.Aids), form.Packs, form.Minutes, form.Tense
+	if c.Request.Method == http.MethodGet {
+		return ask, form, nil // as the other screens say it
+	}
+	if ask.WindMps = -1; form.Wind != "" {
 		if ask.WindMps, err = strconv.ParseFloat(strings.Replace(form.Wind, ",", ".", 1), 64); err != nil || ask.WindMps < 0 {
 			return ask, form, fmt.Errorf("the wind is %.20q; expected metres a second", form.Wind)
 		}
-		ask.WindFrom = p.From()
 	}
 	for _, k := range c.PostFormArray("never") {
 		if _, known := s.Cat.Drills[k]; known && !slices.Contains(ask.Never, k) {
@@ -245,17 +246,6 @@ func (s Pages) keptBlock(text string, ask plan.LessonAsk) (plan.Block, bool) {
 		return plan.Block{}, false
 	}
 	return plan.Block{Pack: pack, Cell: drill.Cell{Drill: f[1], Side: side, Aids: aids, Level: 1}, Minutes: minutes}, true
-}
-
-// nextAids are the aids of the student's next cell, as far as the craft has them.
-func nextAids(j *knowledge.Student, t craft.Type) craft.Aids {
-	if next := readiness.Next(j.Programme, j.Cell); next.Drill != "" && t.Has(next.Aids) {
-		return next.Aids
-	}
-	if len(t.Aids) == 0 {
-		return craft.SelfLevel
-	}
-	return t.Aids[0]
 }
 
 // keepLesson keeps the lesson as it was planned, to be compared with what is flown.

@@ -1,6 +1,7 @@
 package students
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -14,6 +15,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/score"
@@ -45,8 +47,11 @@ type studentModel struct {
 	Attempts   []attemptRow
 	NotCounted int
 	Gates      []gateRow
-	Step       string   // what stepping up to a bigger craft asks
-	Lean       []string // which side and sectors are weak, as estimates
+	Next       []nextRow // the first of today's list
+	NextSays   string    // why there is so little on it
+	Step       string    // what stepping up to a bigger craft asks
+	Lean       []string  // which side and sectors are weak, as estimates
+	Onlookers  string    // what they do to the passes
 	MayForget  bool
 	Left       string // since when the student has left; empty in training
 	Programmes []drill.Programme
@@ -56,6 +61,35 @@ type studentModel struct {
 type ringRow struct {
 	Sector        string
 	With, Without readiness.Sector
+}
+
+// nextRow is an entry of today's list.
+type nextRow struct {
+	Title, Role, Why, Fallback, Mark string
+}
+
+// mostNext is how many entries of the list a student's page shows; the lesson shows all.
+const mostNext = 4
+
+var roleWords = map[plan.Role]string{plan.Renew: "to renew", plan.Back: "one step back", plan.Due: "due",
+	plan.Stretch: "a stretch", plan.Finish: "to finish with"}
+
+// nextRows are the first entries of today's list.
+func (s Pages) nextRows(j *knowledge.Student, l plan.LessonPlan) (out []nextRow) {
+	seen := map[drill.Cell]bool{}
+	for _, b := range l.Blocks {
+		if seen[b.Cell] || len(out) == mostNext {
+			continue
+		}
+		seen[b.Cell] = true
+		r := nextRow{Title: s.Cat.CellWords(b.Cell), Role: roleWords[b.Role], Why: b.Why,
+			Fallback: "land, and talk it through", Mark: s.cellRow(j.Student.ID, readiness.Cell{Cell: b.Cell}).Mark}
+		if b.Fallback != "" {
+			r.Fallback = "back to " + s.Cat.TitleOf(b.Fallback, field.NoSide)
+		}
+		out = append(out, r)
+	}
+	return out
 }
 
 // cellRow is a cell as a line of the page.
@@ -79,6 +113,7 @@ type attemptRow struct {
 	Counts                      bool
 	WhyNot                      string
 	Corrected                   bool
+	Sim                         bool // flown in the simulator
 }
 
 func (s Pages) StudentPage(c *gin.Context) {
@@ -91,12 +126,21 @@ func (s Pages) StudentPage(c *gin.Context) {
 	loc := p.Zone()
 	var newest []store.Flown
 	var lessons []fieldday.Appointment
+	var next plan.LessonPlan
+	var watched string
 	if err == nil {
 		err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 			if j, err = s.Students().Of(ctx, tx, id); err != nil {
 				return err
 			}
-			if newest, err = tx.Latest(ctx, id, latest); err != nil || p.Role != store.Learner {
+			if newest, err = tx.Latest(ctx, id, latest); err != nil {
+				return err
+			}
+			if watched, err = knowledge.Onlookers(ctx, tx, &id); err != nil {
+				return err
+			}
+			if next, err = s.Students().WhatNext(ctx, tx, j, knowledge.AirNow(p, s.Now())); err != nil ||
+				p.Role != store.Learner {
 				return err
 			}
 			lessons, err = s.Days().Appointments(ctx, tx, p)
@@ -110,9 +154,11 @@ func (s Pages) StudentPage(c *gin.Context) {
 	st, e := j.Student, j.Evidence
 	m := s.studentModel(j, newest, loc)
 	s.pictures(&m, j)
+	m.Next, m.NextSays = s.nextRows(j, next), next.Says
 	m.Gates = s.gateRows(j, loc)
 	m.Step = s.stepUp(j)
 	s.estimates(&m, j)
+	m.Onlookers = watched
 	m.MayForget = p.Role == store.Learner || p.Role == store.Chief
 	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title, words.Counted(e.Count(),
 		"attempt"), words.Counted(e.Days(), "day"))
@@ -120,18 +166,23 @@ func (s Pages) StudentPage(c *gin.Context) {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
 	}
 	if m.Own = p.Role == store.Learner; m.Own {
-		m.Mine = s.mineOf(j, newest, lessons, loc)
+		m.Mine = s.mineOf(j, newest, lessons, next, loc)
 	}
 	m.CanMark, m.Left = p.Role == store.Chief || p.Role == store.Instructor, leftWords(st.LeftOn)
 	m.Programmes, m.Craft = s.choices()
-	pg := frame.Page{Title: st.Name, Place: "Students", Body: m,
+	s.Render(c, http.StatusOK, "student", m.page())
+}
+
+// page is the student's page with its keys and what it is for.
+func (m *studentModel) page() frame.Page {
+	pg := frame.Page{Title: m.Student.Name, Place: "Students", Body: *m,
 		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter",
 			Does: "walk through the attempts"}}}
 	if m.CanMark {
-		pg.Action = &frame.Action{Label: "Mark an attempt", Href: "/students/" + st.ID.String() + "/mark", Key: "n"}
+		pg.Action = &frame.Action{Label: "Mark an attempt", Href: "/students/" + m.Student.ID.String() + "/mark", Key: "n"}
 		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: "mark an attempt"}, frame.Key{Key: "l", Does: "score a log"})
 	}
-	s.Render(c, http.StatusOK, "student", pg)
+	return pg
 }
 
 // mineModel is what a student sees first, on the own phone.
@@ -144,7 +195,7 @@ type mineModel struct {
 // mineOf is a student's next lesson, the newest debrief, and what to practise: what the
 // next flight is for, or else the lowest cell that is not held.
 func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fieldday.Appointment,
-	loc *time.Location) *mineModel {
+	next plan.LessonPlan, loc *time.Location) *mineModel {
 	m := &mineModel{}
 	for _, a := range lessons {
 		if a.To.After(s.Now()) && (m.Lesson == "" || a.From.Before(s.Now())) {
@@ -154,7 +205,7 @@ func (s Pages) mineOf(j *knowledge.Student, newest []store.Flown, lessons []fiel
 	if len(newest) > 0 {
 		m.Debrief, m.Last = "/attempts/"+newest[0].ID, s.Cat.TitleOf(newest[0].Drill, newest[0].Side)+": "+newest[0].Summary
 	}
-	if cell := j.Next(); cell.Drill != "" {
+	if cell := next.First(); cell.Drill != "" {
 		side := cell.Side
 		if side == "" {
 			side = field.NoSide
@@ -202,7 +253,7 @@ func (s Pages) studentModel(j *knowledge.Student, newest []store.Flown, loc *tim
 
 // pictures draws the ring and the ladder, and the ring's table.
 func (s Pages) pictures(m *studentModel, j *knowledge.Student) {
-	m.Ladder = draw.Ladder(j.Programme, j.Ladder())
+	m.Ladder = draw.Ladder(j.Programme, j.Ladder(), s.Cat.Gates)
 	ring := readiness.RingOf(j.Cells(), j.Lay)
 	ring.Add(craft.PositionHold, j.With)
 	ring.Add(craft.HeightHold, j.Without)
@@ -237,7 +288,7 @@ func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) att
 	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(),
 		Wind:    wind,
 		Verdict: a.Verdict, Mark: frame.VerdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts,
-		WhyNot: a.WhyNot, Corrected: corrected}
+		WhyNot: a.WhyNot, Corrected: corrected, Sim: a.Source == score.Sim}
 }
 
 // choices are the programmes and the craft types that a student can have.
@@ -269,60 +320,102 @@ type studentRow struct {
 	Last      string
 }
 
+// StudentsPage lists the students, each with the ladder, what comes next and when they last flew.
 func (s Pages) StudentsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var students, left []store.Student
-	loc := p.Zone()
-	evidence := map[uuid.UUID]*readiness.Evidence{}
+	var all roll
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		all, err := tx.AllStudents(ctx)
-		if err != nil {
-			return err
-		}
-		for _, st := range all {
-			if st.LeftOn != nil {
-				left = append(left, st)
-			} else {
-				students = append(students, st)
-			}
-		}
-		for _, st := range students {
-			evidence[st.ID] = s.Students().NoEvidence()
-		}
-		return tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
-			if e := evidence[student]; e != nil { // not the own flights of those who teach
-				e.Add(a)
-			}
-		})
+		all, err = s.rollOf(ctx, tx)
+		return err
 	})
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
-	m := studentsModel{CanAdd: p.Role != store.Spotter, Left: left}
+	m := studentsModel{CanAdd: p.Role != store.Spotter, Left: all.left}
 	m.Programmes, m.Craft = s.choices()
-	for _, st := range students {
-		j := s.Students().Judge(st, evidence[st.ID])
-		row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
-			Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
-		held, total := 0, 0
-		for _, cell := range j.Cells() {
-			total++
-			if cell.Standing == readiness.Held {
-				held++
-			} else if row.Next == "" || cell.Standing == readiness.Lapsed && row.Next[:6] != "lapsed" {
-				row.Next = fmt.Sprintf("%s: %s, %s", cell.Standing, s.Cat.TitleOf(cell.Drill, cell.Side), cell.Aids.Words())
-			}
-		}
-		row.Held = fmt.Sprintf("%d of %d", held, total)
-		if last := j.Evidence.Last(); !last.IsZero() {
-			row.Last = last.In(loc).Format("Mon 2 Jan")
+	air, zone := knowledge.AirNow(p, s.Now()), p.Zone()
+	for _, st := range all.students {
+		row, err := s.studentRow(&all, st, air, zone)
+		if err != nil {
+			s.Failed(c, err)
+			return
 		}
 		m.Students = append(m.Students, row)
 	}
 	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter",
 		Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
 	s.Render(c, http.StatusOK, "students", pg)
+}
+
+// roll is everybody at a school, with what decides where they stand and what they fly next.
+type roll struct {
+	students, left []store.Student
+	evidence       map[uuid.UUID]*readiness.Evidence
+	facts          map[uuid.UUID]store.NextFacts
+	decided        map[uuid.UUID]store.Decision
+	air            map[uuid.UUID]store.Airtime
+}
+
+// rollOf reads everybody.
+func (s Pages) rollOf(ctx context.Context, tx store.Tx) (r roll, err error) {
+	r.evidence = map[uuid.UUID]*readiness.Evidence{}
+	all, err := tx.AllStudents(ctx)
+	if err != nil {
+		return r, err
+	}
+	fit, err := tx.LearningFit(ctx)
+	if err != nil {
+		return r, err
+	}
+	for _, st := range all {
+		if st.LeftOn != nil {
+			r.left = append(r.left, st)
+			continue
+		}
+		r.students = append(r.students, st)
+		r.evidence[st.ID] = s.Students().NoEvidence()
+		r.evidence[st.ID].Expect(fit.Prior)
+	}
+	if r.facts, err = s.Students().Facts(ctx, tx); err != nil {
+		return r, err
+	}
+	if r.decided, err = tx.AllDecisions(ctx); err != nil {
+		return r, err
+	}
+	if r.air, err = tx.Airtimes(ctx); err != nil {
+		return r, err
+	}
+	return r, tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
+		if e := r.evidence[student]; e != nil { // not the own flights of those who teach
+			e.Add(a)
+		}
+	})
+}
+
+func (s Pages) studentRow(r *roll, st store.Student, air knowledge.Air, zone *time.Location) (studentRow, error) {
+	j := s.Students().Judge(st, r.evidence[st.ID])
+	j.Seen, j.Signs = r.decided[st.ID].Seen, r.decided[st.ID].Signs
+	row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
+		Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
+	held, total := 0, 0
+	for _, cell := range j.Cells() {
+		if total++; cell.Standing == readiness.Held {
+			held++
+		}
+	}
+	next, err := s.Students().NextFrom(j, r.facts[st.ID], air)
+	if err != nil {
+		return row, err
+	}
+	if row.Next = next.Says; len(next.Blocks) > 0 {
+		row.Next = roleWords[next.Blocks[0].Role] + ": " + s.Cat.CellWords(next.First())
+	}
+	row.Held = fmt.Sprintf("%d of %d", held, total)
+	if last := r.air[st.ID].LastFlew(j.Evidence.Last()); !last.IsZero() {
+		row.Last = last.In(zone).Format("Mon 2 Jan")
+	}
+	return row, nil
 }
 
 // AddStudent takes a new student.

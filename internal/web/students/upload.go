@@ -283,7 +283,7 @@ func (s Pages) held(c *gin.Context) (logModel, *track.Track, store.Reading, erro
 	if semicolons && !m.Upload.Confirmed {
 		return m, nil, how, errAskSemicolons
 	}
-	whole, notes, err := readLog(u.File, how)
+	whole, notes, err := attempt.ReadLog(u.File, how)
 	m.Notes = notes
 	if err != nil {
 		return m, nil, how, err

@@ -200,12 +200,12 @@ func (s Pages) PackAct(c *gin.Context) {
 	case "full":
 		e.Kind = pack.Charged
 	case "dead":
-		s.changeDay(c, func(src *fieldday.Source) (string, error) {
+		s.changeDay(c, func(b *fieldday.Board, src *fieldday.Source) (string, error) {
 			if !slices.Contains(src.Packs, id) || slices.Contains(src.Dead, id) {
 				return "", refusal.Error("That pack is not in use today.")
 			}
 			src.Dead = append(src.Dead, id)
-			return "a pack is out", nil
+			return b.Packs[id].Name + " is taken out", nil
 		})
 		return
 	default:
@@ -263,7 +263,7 @@ func (s Pages) ChangeToday(c *gin.Context) {
 		s.ToBoard(c, refusal.Error("Minutes and wind are numbers."))
 		return
 	}
-	s.changeDay(c, func(src *fieldday.Source) (string, error) {
+	s.changeDay(c, func(b *fieldday.Board, src *fieldday.Source) (string, error) {
 		at := -1
 		if id != nil {
 			at = slices.IndexFunc(src.People, func(x fieldday.Person) bool { return x.Student == *id })
@@ -273,21 +273,21 @@ func (s Pages) ChangeToday(c *gin.Context) {
 			return "planned again", nil
 		case do == "wind" && wind != nil:
 			src.Wind = append(slices.DeleteFunc(src.Wind, func(w plan.Wind) bool { return !w.From.Before(now) }),
-				plan.Wind{From: now, Mps: *wind})
-			return fmt.Sprintf("wind expected at %.0f m/s from now on", *wind), nil
+				plan.Wind{From: now, Mps: *wind, Said: true})
+			return fmt.Sprintf("wind expected at %.1f m/s from now on, until it is changed", *wind), nil
 		case do == "ground" && id != nil && slices.Contains(src.Craft, *id):
 			src.Grounded = append(src.Grounded, *id)
-			return "a craft is grounded", nil
+			return b.Craft[*id].Name + " is grounded", nil
 		case do == "release" && id != nil:
 			src.Grounded = slices.DeleteFunc(src.Grounded, func(x uuid.UUID) bool { return x == *id })
-			return "a craft flies again", nil
+			return b.Craft[*id].Name + " flies again", nil
 		case do == "late" && at >= 0 && late != nil:
 			from := now.Add(time.Duration(*late * float64(time.Minute)))
 			src.People[at].From = &from
-			return "a student comes later", nil
+			return b.Students[*id].Name + " comes later", nil
 		case do == "leaves" && at >= 0:
 			src.People[at].Until = &now
-			return "a student leaves", nil
+			return b.Students[*id].Name + " leaves", nil
 		}
 		return "", refusal.Error("That change is not known.")
 	})

@@ -41,6 +41,7 @@ type todayModel struct {
 	Hold      *holdModel
 	Counts    packCounts
 	Packs     []packAtField
+	Craft     []craftToday
 	Left      []leftOut
 	Fits      []string
 	Bound     string
@@ -85,6 +86,8 @@ type nextFlight struct {
 	Minutes                            float64
 	Late                               bool
 	Ready                              bool
+	Not                                string // why it cannot be begun; empty where it can
+	Check                              string // where that is put right
 }
 
 type landedFlight struct {
@@ -200,6 +203,13 @@ func (s Pages) adviceAloft(ctx context.Context, tx store.Tx, b *fieldday.Board) 
 	return out, nil
 }
 
+// callsOf is a flight that goes on, as calls are made about it.
+func (s Pages) callsOf(b *fieldday.Board, f *store.FlownFlight) plan.Aloft {
+	return plan.Aloft{Student: b.Who(f), Craft: b.Craft[f.CraftID].Name, Begun: f.BegunAt,
+		Flight: time.Duration(f.Minutes * float64(time.Minute)), LimitMps: s.Days().Limit(b, f.StudentID, f.CraftID),
+		GustLimitMps: s.Cat.Craft[b.Craft[f.CraftID].Type].GustMps}
+}
+
 func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	p := b.Person
 	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
@@ -219,8 +229,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 		switch {
 		case f.InAir():
 			m.Aloft = append(m.Aloft, s.aloftOf(b, f, clock))
-			aloft = append(aloft, plan.Aloft{Student: b.Who(f), Craft: b.Craft[f.CraftID].Name, Begun: f.BegunAt,
-				Flight: time.Duration(f.Minutes * float64(time.Minute)), LimitMps: s.Days().Limit(b, f.StudentID, f.CraftID)})
+			aloft = append(aloft, s.callsOf(b, f))
 		default:
 			m.Landed = append(m.Landed, landedFlight{f.ID.String(), b.Who(f), b.Craft[f.CraftID].Name, clock(f.BegunAt),
 				fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes()), f.Before, f.After, f.Void, f.Incidents})
@@ -258,6 +267,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.MakespanMinutes*float64(time.Minute)))),
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
 	}
+	m.Craft = s.craftOf(b, clock)
 	m.lists(b)
 	return m, nil
 }
@@ -306,12 +316,14 @@ func (s Pages) aloftOf(b *fieldday.Board, f *store.FlownFlight, clock func(time.
 		out.Limit = fmt.Sprintf("limit %.0f m/s", limit)
 	}
 	row := b.Packs[f.PackID]
-	if x := s.Days().FiguresOf(b.Person, s.Cat.Craft[b.Craft[f.CraftID].Type], row, b.Alt); x.Err == nil {
+	reach := pack.Reach{SightM: b.Tell[f.ID], FenceM: b.FenceM(f.CraftID)}
+	if x := s.Days().FiguresOf(b.Person, s.Cat.Craft[b.Craft[f.CraftID].Type], row, b.Alt); x.Err == nil && row.Known {
 		// What is left of the pack: what it had, less the minutes so far.
 		flown := min(1, b.Now.Sub(f.BegunAt).Seconds()/max(1, x.Seconds))
 		x.Filling.Charge -= max(0, x.Filling.Charge-pack.Reserve) * flown
-		out.Reach = fieldday.ReachWords(pack.Farthest(x.Lifter, x.Filling, x.Trip).WorstM, b.Tell[f.ID])
+		reach.PackM = pack.Farthest(x.Lifter, x.Filling, x.Trip).WorstM
 	}
+	out.Reach = fieldday.ReachWords(reach)
 	return out
 }
 
@@ -330,6 +342,12 @@ func (s Pages) nextOf(b *fieldday.Board, i int, f plan.Flight, cell drill.Cell,
 			if t := s.Cat.Craft[b.Craft[id].Type]; len(t.Aids) > 0 {
 				n.Cell.Aids = t.Aids[0]
 			}
+		}
+	}
+	if id, err := uuid.Parse(f.Craft); err == nil && n.Kind == plan.Lesson {
+		n.Not, n.Check = notYet(b, id)
+		if n.Not == "" && cell.Drill == "" {
+			n.What = "no drill is within the limits of this wind: plan again, or train in the simulator"
 		}
 	}
 	if id, err := uuid.Parse(f.Pack); err == nil {
@@ -356,11 +374,12 @@ func (s Pages) holdOf(b *fieldday.Board, clock func(time.Time) string) *holdMode
 }
 
 // dayChange changes what a day is made of; says tells what it did.
-type dayChange func(src *fieldday.Source) (says string, err error)
+type dayChange func(b *fieldday.Board, src *fieldday.Source) (says string, err error)
 
 // changeDay changes the field day that is on and plans it again.
 func (s Pages) changeDay(c *gin.Context, change dayChange) {
 	ctx, p := c.Request.Context(), frame.Person(c)
+	var asks *costModel
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		b, err := s.Days().BoardOf(ctx, tx, p)
 		if err != nil {
@@ -369,7 +388,9 @@ func (s Pages) changeDay(c *gin.Context, change dayChange) {
 		if !b.Is() {
 			return store.ErrNotFound
 		}
-		says, err := change(&b.Source)
+		was, before := b.Source, b.Plan
+		b.Source = was.Copy()
+		says, err := change(b, &b.Source)
 		if err != nil {
 			return err
 		}
@@ -377,10 +398,18 @@ func (s Pages) changeDay(c *gin.Context, change dayChange) {
 		if err != nil {
 			return err
 		}
+		if c.PostForm("sure") == "" && takesAway(was, b.Source) {
+			asks = costOf(b, before, next, says, c)
+			return nil
+		}
 		if ch := next.Changed; ch != nil && ch.Moved+ch.Swaps+ch.Gone > 0 {
 			says += fmt.Sprintf(": %s stay, %d moved", words.Counted(ch.Same, "flight"), ch.Moved+ch.Swaps)
 		}
 		return tx.PlanDay(ctx, b.Day.ID, p.ID, b.Day.Seq, b.Now, says, b.Source, next)
 	})
+	if err == nil && asks != nil {
+		s.Render(c, http.StatusOK, "cost", frame.Page{Title: "What it costs", Place: "Today", Body: asks})
+		return
+	}
 	s.ToBoard(c, err)
 }

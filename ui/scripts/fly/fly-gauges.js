@@ -5,7 +5,7 @@ import { modes } from "./radio-map.js";
 import { lengthOf, speedOf } from "../frame/units.js";
 
 /** @typedef {import("./fly-scene.js").Fields} Fields */
-/** @typedef {import("./fly-scene.js").Look & {aids: {words: string}[], modes: string[]}} Shown */
+/** @typedef {import("./fly-scene.js").Look & {aids: {words: string}[], modes: string[], hide_nose?: boolean}} Shown */
 
 const el = (/** @type {string} */ id) => /** @type {HTMLElement} */ (document.getElementById(id));
 const css = (/** @type {string} */ name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -88,9 +88,13 @@ export function gauges(shown, state, at, axes, mode, path) {
     g.rotate(state[at.heading]);
     g.fillStyle = act;
     g.beginPath();
-    g.moveTo(0, -9);
-    g.lineTo(6, 7);
-    g.lineTo(-6, 7);
+    if (shown.hide_nose) {
+      g.arc(0, 0, 6, 0, 7); // the drill trains to read the nose from the craft
+    } else {
+      g.moveTo(0, -9);
+      g.lineTo(6, 7);
+      g.lineTo(-6, 7);
+    }
     g.fill();
     g.restore();
     g.fillStyle = ink;

@@ -13,8 +13,9 @@ export const address = (path) => `${location.protocol === "https:" ? "wss" : "ws
 
 /** Begins to tell of a run.
  * @param {string} student @param {string} run @param {object} spec
- * @param {(event: string, by: string) => void} happen */
-export function tell(student, run, spec, happen) {
+ * @param {(event: string, by: string) => void} happen @param {(now: any) => void} stands
+ * where the run stands in its drill */
+export function tell(student, run, spec, happen, stands) {
   end();
   try {
     const mine = new WebSocket(address(`/students/${student}/live`));
@@ -25,6 +26,7 @@ export function tell(student, run, spec, happen) {
     });
     mine.addEventListener("message", (e) => {
       const o = JSON.parse(e.data);
+      if (o.now) return stands(o.now);
       happen(o.event, o.by);
       got.push(o.id);
     });

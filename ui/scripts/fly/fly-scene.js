@@ -2,6 +2,7 @@
 // that the simulator gives.
 import * as T from "three";
 import { Dot } from "./fly-dot.js";
+import { seatNow, trueView, usual } from "./screen.js";
 
 /**
  * @typedef {{span_m: number, radius_m: number, rotors: {arm_m: number, angle_rad: number, clockwise: boolean}[],
@@ -72,6 +73,7 @@ export class Scene {
     this.scene.fog = new T.Fog(0xcfdde4, 180, 420);
     this.camera = new T.PerspectiveCamera(45, 1, 0.05, 900);
     this.view = "pilot";
+    this.seat = seatNow();
     this.zoom = false;
     this.scale = 1; // of the resolution, so that the rate of pictures holds
     this.slow = 0;
@@ -88,6 +90,8 @@ export class Scene {
     this.build();
     this.streaks();
     /** The craft as a dot, until it is near. @type {Dot | null} */
+    /** What marks the place of the step. @type {T.Group | null} */
+    this.place = null;
     this.dot = look.lost ? new Dot(look.lost, look.eye_m) : null;
     if (this.dot) this.scene.add(this.dot.points);
   }
@@ -96,6 +100,27 @@ export class Scene {
   reveal() {
     if (this.dot) this.scene.remove(this.dot.points);
     this.dot = null;
+  }
+
+  /** Marks the place of the step that is flown now: a ring at its height over a thin stalk, which hide nothing.
+   * @param {[number, number, number] | null} p */
+  mark(p) {
+    if (this.place) this.scene.remove(this.place);
+    this.place = null;
+    if (!p) return;
+    const [x, y, h] = p;
+    const m = new T.MeshBasicMaterial({ color: 0xa13a1e, transparent: true, opacity: 0.75 });
+    const ring = new T.Mesh(new T.TorusGeometry(0.35, 0.03, 8, 40), m);
+    ring.rotation.x = -Math.PI / 2;
+    ring.position.copy(at(x, y, Math.max(0.03, h)));
+    this.place = new T.Group();
+    this.place.add(ring);
+    if (h > 0.1) {
+      const stalk = new T.Mesh(new T.CylinderGeometry(0.012, 0.012, h, 6), m);
+      stalk.position.copy(at(x, y, h / 2));
+      this.place.add(stalk);
+    }
+    this.scene.add(this.place);
   }
 
   /** The line that nobody flies over: a rope on posts, with those who look on. */
@@ -365,7 +390,7 @@ export class Scene {
       w = Math.round(c.width * 0.22),
       h = Math.round(w * 0.75),
       r = this.renderer.getPixelRatio();
-    const lens = new T.PerspectiveCamera(45 / 8, w / h, 0.05, 900);
+    const lens = new T.PerspectiveCamera(this.camera.fov / 8, w / h, 0.05, 900);
     lens.position.copy(this.camera.position);
     lens.lookAt(place);
     const x = Math.round((c.width - w) / 2);
@@ -384,6 +409,11 @@ export class Scene {
     if (c.width !== w || c.height !== h) {
       this.renderer.setSize(w, h, false);
       this.camera.aspect = w / h;
+      this.camera.updateProjectionMatrix();
+    }
+    const view = this.view === "pilot" ? trueView(this.seat, c.clientHeight, screen.width) : usual;
+    if (this.camera.fov !== view) {
+      this.camera.fov = view;
       this.camera.updateProjectionMatrix();
     }
   }

@@ -147,6 +147,28 @@ export function touch(on) {
   touching = on;
 }
 
+/** For how many readings a key of each axis has been down, and which way.
+ * @type {Partial<Record<keyof Axes, {way: number, readings: number}>>} */
+const down = {};
+const firstPush = 0.3; // of the stick, as a key goes down
+const growsAfter = 20; // readings
+const growsFor = 60;
+
+/** How far a thumb would push: a key that is tapped moves the stick a little, and one that stays down moves it on to
+ * the end, in a second.
+ * @param {keyof Axes} name @param {number} way @param {number} end */
+function thumb(name, way, end) {
+  const was = down[name];
+  const now = was?.way === way ? was : { way, readings: 0 };
+  down[name] = now;
+  if (way === 0) return 0;
+  const u = Math.max(0, Math.min(1, (now.readings++ - growsAfter) / growsFor));
+  return way * (firstPush + (end - firstPush) * u);
+}
+
+/** @param {number} from @param {number} to @param {number} step */
+const towards = (from, to, step) => from + Math.max(-step, Math.min(step, to - from));
+
 /** Reads the sticks; a reading is 10 ms.
  * @returns {Axes} */
 export function read() {
@@ -167,17 +189,12 @@ export function read() {
     const a = axisKeys[k];
     if (a) want[a[0]] += a[1];
   }
-  // A key is an end of the stick: it gets there in a third of a second, and back in
-  // a fifth.
-  for (const name of /** @type {(keyof Axes)[]} */ (["yaw", "pitch", "roll", "wheel"])) {
-    const to = 0.7 * want[name];
-    const step = to === 0 ? 0.05 : 0.03;
-    held[name] += Math.max(-step, Math.min(step, to - held[name]));
-  }
+  for (const name of /** @type {(keyof Axes)[]} */ (["yaw", "pitch", "roll", "wheel"]))
+    held[name] = towards(held[name], thumb(name, want[name], 0.7), want[name] === 0 ? 0.05 : 0.04);
   if (springs) {
     const moved = held.throttle > -0.999 || want.throttle > 0;
-    const to = want.throttle === 0 && moved ? 0 : want.throttle === 0 ? held.throttle : want.throttle;
-    held.throttle += Math.max(-0.04, Math.min(0.04, to - held.throttle));
+    const to = want.throttle === 0 && !moved ? held.throttle : thumb("throttle", want.throttle, 1);
+    held.throttle = towards(held.throttle, to, 0.05);
   } else {
     held.throttle = Math.max(-1, Math.min(1, held.throttle + 0.008 * want.throttle));
   }

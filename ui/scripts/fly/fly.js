@@ -21,15 +21,19 @@ import {
   unplugged,
   useRadios,
 } from "./fly-sticks.js";
+import { showResult } from "./fly-result.js";
 import { Scene } from "./fly-scene.js";
+import { stretched } from "./fly-slow.js";
+import { showStep } from "./fly-step.js";
 import { deliverRun } from "./deliver.js";
+import { centimetres, keepSeat, seatNow, sizeWords } from "./screen.js";
 import { loadSim } from "./sim.js";
 
 /** @template {HTMLElement} E @param {string} id @returns {E} */
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
 /**
- * @type {import("./fly-scene.js").Look & {student: string, spec: Record<string, any>, numbers: number[],
+ * @type {import("./fly-scene.js").Look & {student: string, hide_nose?: boolean, spec: Record<string, any>, numbers: number[],
  *   names: string[], gate_numbers: number[], gate_names: string[], lost?: import("./fly-dot.js").Lost,
  *   radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string,
  *   has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}}
@@ -65,13 +69,14 @@ let scene;
 let axes = { throttle: -1, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
 
 /** The view, or what stands in for one where the browser draws no WebGL.
- * @returns {Scene | {view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void}} */
+ * @returns {Scene | {view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void,
+ *   mark: (p: [number, number, number] | null) => void}} */
 function sceneOf() {
   try {
     return new Scene(el("view"), config, at);
   } catch {
     say("This browser draws no WebGL: the insets are all there is to see");
-    return { view: "pilot", zoom: false, dot: null, draw: () => {}, reveal: () => {} };
+    return { view: "pilot", zoom: false, dot: null, draw: () => {}, reveal: () => {}, mark: () => {} };
   }
 }
 
@@ -174,9 +179,15 @@ function start() {
   run.id = crypto.randomUUID();
   el("f-asked").hidden = config.words === null;
   el("f-asked").toggleAttribute("open", innerWidth > 600); // on a phone it would hide the sky
-  tell(config.student, run.id, config.spec, (event, by) => {
-    if (!run.over) page.maestraleSim.happen(event, by);
-  });
+  tell(
+    config.student,
+    run.id,
+    config.spec,
+    (event, by) => {
+      if (!run.over) page.maestraleSim.happen(event, by);
+    },
+    (now) => showStep(now, scene),
+  );
   for (const id of ["f-arm", "f-pause", "f-finish"]) /** @type {HTMLButtonElement} */ (el(id)).disabled = false;
   main.focus();
   if (state[at.armed]) {
@@ -258,7 +269,9 @@ function frameTo(f) {
 /** @param {number} now */
 function frame(now) {
   if (run.on && !run.paused && !run.over && !page.maestraleHeld) {
-    run.owed = Math.min(run.owed + (now - run.last) / 10, 25); // a stalled page does not race
+    const asked = run.owed + (now - run.last) / 10;
+    run.owed = Math.min(asked, 25); // a stalled page does not race
+    stretched(10 * (asked - run.owed), now);
     const n = Math.floor(run.owed);
     run.owed -= n;
     fly(n);
@@ -327,6 +340,45 @@ function zoom() {
   say(scene.zoom ? "Zoom inset on: the run is practice" : "Zoom inset off");
 }
 
+/** The nose from above, for whoever asks: the run is practice then. */
+function showNose() {
+  if (!config.hide_nose) return;
+  config.hide_nose = false;
+  run.zoomed = true;
+  el("f-nose").hidden = true;
+  say("The plan shows the nose: the run is practice");
+  draw();
+}
+
+/** Sets or takes away the fence. @param {string} fence radius and height in m; 0/0 for none */
+function setFence(fence) {
+  const [radius, high] = fence.split("/");
+  happen(`fence=${fence}`, radius === "0" ? "Fence off" : `Fence: ${radius} m away and ${high} m up`);
+}
+
+/** Draws as large as the seat asks for. */
+function sit() {
+  const field = (/** @type {string} */ id) => /** @type {HTMLInputElement} */ (el(id)).value;
+  const seat = { screen_cm: centimetres(field("f-screen"), 5, 400), away_cm: centimetres(field("f-away"), 15, 1000) };
+  if (scene instanceof Scene) scene.seat = seat;
+  keepSeat(seat);
+  el("f-size").textContent = sizeWords(seat, el("view").clientHeight, screen.width);
+  draw();
+}
+
+/** Fills in what was measured before. */
+function seated() {
+  const seat = seatNow();
+  for (const [id, cm] of /** @type {[string, number][]} */ ([
+    ["f-screen", seat.screen_cm],
+    ["f-away", seat.away_cm],
+  ])) {
+    /** @type {HTMLInputElement} */ (el(id)).value = cm ? String(cm) : "";
+    el(id).addEventListener("change", sit);
+  }
+  el("f-size").textContent = sizeWords(seat, el("view").clientHeight, screen.width);
+}
+
 async function finish() {
   if (!run.on || run.over) return;
   run.over = true;
@@ -345,44 +397,11 @@ async function finish() {
   el("r-debrief").hidden = true;
   el("r-word").textContent = "The server flies it again";
   await deliverRun(config.student, body, (word, summary, found) => {
-    if (found) return result(found);
+    if (found) return showResult(found, Boolean(config.lost), config.spec.side !== "none");
     el("r-word").textContent = word;
     el("r-summary").textContent = summary;
   });
   box.querySelector("a")?.focus();
-}
-
-/** @param {any} r what the server found */
-function result(r) {
-  const v = r.verdict;
-  el("r-word").textContent = r.refused
-    ? "Refused, and kept for inspection"
-    : v
-      ? `${v.sign} ${v.verdict} ${v.margin}`
-      : r.ended === "crashed"
-        ? "Crashed"
-        : "Kept";
-  el("r-summary").textContent = r.refused || v?.summary || r.cause || "Free flight is not judged.";
-  el("r-faults").replaceChildren(
-    ...(v?.faults ?? [])
-      .slice(1)
-      .map((/** @type {string} */ f) => Object.assign(document.createElement("li"), { textContent: f })),
-  );
-  el("r-standing").textContent = v?.standing ?? "";
-  el("r-plan").innerHTML = r.plan ?? ""; // a drawing of the server's
-  if (v && !v.counts) {
-    el("r-counts").hidden = false;
-    el("r-counts").textContent = `Practice: ${v.why_not}.`;
-  }
-  if (v) {
-    const d = /** @type {HTMLAnchorElement} */ (el("r-debrief"));
-    d.hidden = false;
-    d.href = v.debrief + (config.lost ? "#known" : "");
-    if (config.lost) d.textContent = "What could be known";
-    const again = /** @type {HTMLAnchorElement} */ (el("r-again"));
-    again.href = v.again;
-    if (config.spec.side !== "none") again.textContent = "Once more on the other side";
-  }
 }
 
 document.addEventListener("keydown", (e) => {
@@ -445,6 +464,7 @@ document.addEventListener("keydown", (e) => {
   if (scene && !scene.dot && key === "v") turnView();
   if (scene && !scene.dot && key === "z") zoom();
   if (scene && key === "o") turnSound();
+  if (scene && key === "n") showNose();
 });
 document.addEventListener("keyup", keyUp);
 window.addEventListener("blur", letGo);
@@ -498,6 +518,15 @@ for (const [id, does] of /** @type {[string, () => void][]} */ ([
     main.focus();
   });
 }
+el("f-fence").addEventListener("change", (e) => {
+  setFence(/** @type {HTMLSelectElement} */ (e.target).value);
+  main.focus();
+});
+el("f-nose").addEventListener("click", () => {
+  showNose();
+  main.focus();
+});
+seated();
 el("f-aids-pick").addEventListener("change", (e) => {
   flyWith(Number(/** @type {HTMLSelectElement} */ (e.target).value));
   main.focus();

@@ -55,6 +55,8 @@ let base = 0; // of the page's clock at the attempt's first mark
 /** What the hand did and was not judged yet, in its order. @type {{t: number, act: string, more: any}[]} */
 let queue = [];
 let working = false;
+let starting = false; // an attempt is about to begin
+let open = false; // the screen shows what would be begun
 let asked = 0; // when the judge was asked last
 /** The touch whose place can still be said. @type {Mark | null} */
 let placed = null;
@@ -91,7 +93,8 @@ async function work() {
   working = true;
   try {
     while (queue.length > 0 && run) {
-      const { t, act, more } = queue[0];
+      const first = queue[0];
+      const { t, act, more } = first;
       if (!state) await look();
       const mark = meant(act, t, more);
       if (!mark) shake("refused");
@@ -99,7 +102,7 @@ async function work() {
         await put(mark.mark, mark.more, t);
         shake("taken");
       }
-      queue.shift();
+      if (queue[0] === first) queue.shift(); // an attempt that has ended, or begun, has emptied the queue
     }
     if (!run) queue = [];
   } catch (x) {
@@ -120,7 +123,9 @@ function meant(act, t, more) {
     case "call":
       return ask.main_mark === "call" || ask.tap === "call" ? { mark: "call", more } : null;
     case "undo": {
-      const last = /** @type {Run} */ (run).marks.filter((m) => m.mark !== "undo" && m.mark !== "start" && !gone(m));
+      const last = /** @type {Run} */ (run).marks.filter(
+        (m) => !["undo", "start", "onlookers"].includes(m.mark) && !gone(m),
+      );
       return last.length ? { mark: "undo", more: { of: /** @type {Mark} */ (last.at(-1)).id } } : null;
     }
     default:
@@ -230,6 +235,9 @@ function settle() {
 }
 
 async function start() {
+  if (!open) return shake("refused"); // another drill was chosen and is not shown yet
+  if (starting) return; // the second of two quick taps begins no second attempt
+  starting = true;
   settle();
   try {
     run = await line.begin();
@@ -237,12 +245,15 @@ async function start() {
     shake("refused");
     complain(x);
     return;
+  } finally {
+    starting = false;
   }
   base = performance.now();
   state = null;
   queue = [];
   show("fly");
   act("start");
+  if (/** @type {HTMLInputElement} */ (el("watched")).checked) act("onlookers");
 }
 
 /** The large target: whatever comes next. */
@@ -274,6 +285,7 @@ function draw() {
   if (!line) return;
   el("unsent").textContent = line.waiting();
   const v = view();
+  /** @type {HTMLButtonElement} */ (el("big")).disabled = v === "start" && !open;
   if (v === "start") [el("big-word").textContent, el("big-small").textContent] = ["Start", "as the motors start"];
   if (v === "verdict") {
     const next = el("big").dataset.next;
@@ -377,7 +389,10 @@ el("view-fault").addEventListener("click", (e) => {
     } else void takeBack(b.dataset.void);
   }
 });
-el("choose").addEventListener("change", () => line.choose());
+el("choose").addEventListener("change", () => {
+  closeMarks();
+  line.choose();
+});
 
 // Where it touched can be said after the touch, while the eyes are free.
 const target = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (document.querySelector(".pad-target")));
@@ -507,8 +522,11 @@ document.addEventListener("keydown", (e) => {
  * @param {Config} of @param {Line} behind @param {Run | null} left */
 export function openMarks(of, behind, left) {
   settle();
+  open = true;
   config = of;
   line = behind;
+  // It is being marked: what the hand has done meanwhile stays, and the step that runs.
+  if (run && left?.opening.id === run.opening.id) return draw();
   run = left;
   state = null;
   queue = [];
@@ -525,6 +543,12 @@ export function openMarks(of, behind, left) {
   }
   tone(); // a browser lets a page sound only after a touch, and this follows one
   show("start");
+}
+
+/** Nothing is begun until the screen shows what was asked for; an attempt that is marked goes on. */
+export function closeMarks() {
+  open = false;
+  draw();
 }
 
 /** Leaves the screen: what has ended is let go. */

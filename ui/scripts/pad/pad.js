@@ -11,7 +11,7 @@ import { holds } from "./hold.js";
 import { askPin, onlyHere } from "./gate.js";
 import { listenToHeadset, openKeys } from "./keys.js";
 import * as line from "./line.js";
-import { current, does, isMarking, leaveMarks, openMarks } from "./marks.js";
+import { closeMarks, current, does, isMarking, leaveMarks, openMarks } from "./marks.js";
 import { stayAwake } from "./say.js";
 import { settings } from "./settings.js";
 import { hearSpotter, openSpot } from "./spot.js";
@@ -273,6 +273,7 @@ function showSpot(id) {
 /** @param {Record<string, string>} want */
 async function showMarks(want) {
   const at = location.hash;
+  closeMarks();
   await remembered(
     `page:${at}`,
     () => judge("page", JSON.stringify({ ...want, level: Number(want.level ?? 1) }), clock.serverNow()),
@@ -280,8 +281,26 @@ async function showMarks(want) {
   );
 }
 
+/** What opens the pad on an item.
+ * @param {{student: string, drill: string, side: string, aids: string, level: number}} of */
+const addressOf = (of) => `#student=${of.student}&drill=${of.drill}&side=${of.side}&aids=${of.aids}&level=${of.level}`;
+
+/** Opens the pad at an address, which may be where it is. @param {string} at */
+function open(at) {
+  if (location.hash === at) void show();
+  else location.hash = at;
+}
+
+/** The attempt of a student that is being marked. @param {string} student */
+const goingOn = (student) =>
+  line.attempts.find((k) => !k.ended && k.student === student && clock.serverNow() - k.run.began < 3600_000);
+
 /** @param {any} p */
 async function pageIs(p) {
+  const o = goingOn(p.student)?.run.opening;
+  // An attempt that is under way is shown with its own drill, whatever was chosen meanwhile.
+  const its = o ? addressOf({ ...o, student: p.student }) : "";
+  if (o && location.hash !== its && addressOf(p) !== its) return open(its);
   face("pad-mark");
   document.title = `${p.title}, ${p.name} · Maestrale`;
   el("m-name").textContent = p.name;
@@ -328,10 +347,7 @@ async function pageIs(p) {
   );
   el("m-offset").textContent = lengthOf(p.offset, 1);
   await room();
-  const going = line.attempts.find(
-    (k) => !k.ended && k.student === p.student && clock.serverNow() - k.run.began < 3600_000,
-  );
-  openMarks(p, lineOf(p), going ? going.run : null);
+  openMarks(p, lineOf(p), goingOn(p.student)?.run ?? null);
 }
 
 /** Says before an attempt, and not after it, that the device is full. */
@@ -369,14 +385,12 @@ function lineOf(p) {
     holdBack: (run) => line.holdBack(run.opening.id),
     letGo: line.letGo,
     again(next) {
-      const at = `#student=${student}&drill=${drill}&side=${next || side}&aids=${aids}&level=${level}`;
-      if (location.hash === at) void show();
-      else location.hash = at;
+      open(addressOf({ student, drill, side: next || side, aids, level }));
     },
     choose() {
       const v = (/** @type {string} */ id) => /** @type {HTMLSelectElement} */ (el(id)).value;
       const wanted = ["drill", "side", "aids", "level"].map((k) => `${k}=${v(k)}`);
-      location.hash = `#student=${student}&${wanted.join("&")}`;
+      open(`#student=${student}&${wanted.join("&")}`);
     },
     waiting: line.words,
   };

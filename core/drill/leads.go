@@ -1,0 +1,103 @@
+package drill
+
+import (
+	"fmt"
+	"slices"
+
+	"maestrale/core/craft"
+	"maestrale/core/yamldoc"
+)
+
+// GateLine is where a gate is drawn on a ladder: above a rung. Every cell that the gate asks for is on that rung or on
+// one under it.
+type GateLine struct {
+	Gate string
+	Rung int // place among the rungs, from the ground up
+}
+
+// readLines reads where a programme draws its gates.
+func (p *Programme) readLines(list yamldoc.Node) {
+	for _, n := range list.List() {
+		m := n.Map()
+		l := GateLine{Gate: readKey(m.Need("gate"))}
+		above := m.Need("above")
+		l.Rung = slices.IndexFunc(p.Rungs, func(r Rung) bool { return r.Key == above.Text() })
+		if l.Rung < 0 && above.Present() {
+			above.Fail(fmt.Sprintf("there is no rung %q", above.Text()), "the key of a rung")
+		}
+		if slices.ContainsFunc(p.Lines, func(o GateLine) bool { return o.Gate == l.Gate }) {
+			n.Fail(fmt.Sprintf("the gate %q has a second line", l.Gate), "each gate once")
+		}
+		m.Done()
+		p.Lines = append(p.Lines, l)
+	}
+	slices.SortStableFunc(p.Lines, func(a, b GateLine) int { return a.Rung - b.Rung })
+}
+
+// LinesAbove are the gates that are drawn above a rung.
+func (p Programme) LinesAbove(rung int) (gates []string) {
+	for _, l := range p.Lines {
+		if l.Rung == rung {
+			gates = append(gates, l.Gate)
+		}
+	}
+	return gates
+}
+
+// aids are the aids with which anything on the ladder is flown.
+func (p Programme) aids() (out []craft.Aids) {
+	for _, c := range p.Cells() {
+		if !slices.Contains(out, c.Aids) {
+			out = append(out, c.Aids)
+		}
+	}
+	return out
+}
+
+// Leads is an error unless the programme leads to each gate that it draws: every cell that the gate asks for, or what
+// is flown in its place with the aids of the ladder, is on a rung under the gate's line, with aids and at a level that
+// serve it.
+func (p Programme) Leads(gates map[string]Gate) error {
+	aids := p.aids()
+	for _, l := range p.Lines {
+		g, ok := gates[l.Gate]
+		if !ok {
+			return fmt.Errorf("the programme %s draws the gate %q, which is not known; expected the key of a gate", p.Key,
+				l.Gate)
+		}
+		var under []Cell
+		for _, r := range p.Rungs[:l.Rung+1] {
+			under = append(under, r.Cells...)
+		}
+		for _, asked := range g.Cells {
+			c, can := g.For(asked, aids)
+			if !can || !slices.ContainsFunc(under, func(o Cell) bool { return o.Serves(c) }) {
+				return fmt.Errorf("the programme %s does not lead to the gate %s: %s %s, %s is on no rung under its line; "+
+					"expected every cell of the gate there", p.Key, g.Key, c.Drill, sideWord(c.Side), c.Aids.Words())
+			}
+		}
+	}
+	return nil
+}
+
+// checkLeads holds every programme to the gates that it draws. The error begins with the file that is new, where there
+// is one: that of the programme, else that of the gate.
+func (c *Catalogue) checkLeads(files map[string]string) error {
+	for _, key := range c.ProgrammeKeys() {
+		p := c.Programmes[key]
+		err := p.Leads(c.Gates)
+		if err == nil {
+			continue
+		}
+		if name := files["programme "+key]; name != "" {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+		for _, l := range p.Lines {
+			if name := files["gate "+l.Gate]; name != "" {
+				return fmt.Errorf("%s: %w", name, err)
+			}
+		}
+		return err
+	}
+	return nil
+}

@@ -1,0 +1,119 @@
+package plan
+
+import (
+	"math"
+
+	"maestrale/core/craft"
+	"maestrale/core/drill"
+	"maestrale/core/field"
+	"maestrale/core/readiness"
+)
+
+// What an item that was hardly flown owes to its neighbours: shares of the weight that its own attempts would have.
+const (
+	ofOtherSide = 0.5
+	ofOtherAids = 0.7
+	ofBuilds    = 0.25
+	firstFirm   = 8.0 // first tries that the usual chance is worth
+	aidsApart   = 0.4 // log odds that one level of aids is worth
+	ownFirm     = 2.0 // own attempts that weigh as much as all of the neighbours together
+)
+
+// guess is the chance of a pass, and about how many attempts give so many. An item that was flown seldom is judged by
+// its other side, the same drill with other aids, and what builds it, as well.
+func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
+	k := guessed{c, max(1, passes)}
+	g, ok := l.guesses[k]
+	if !ok {
+		g[0], g[1] = l.own(c, k.passes)
+		n := float64(len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})))
+		own := logOdds(g[0])
+		if n == 0 {
+			own = l.firstTries()
+		}
+		odds, weight := l.neighbours(c)
+		firm := n/ownFirm + 0.6
+		p := 1 / (1 + math.Exp(-(own*firm+odds*weight)/(firm+weight)))
+		g[1] *= math.Min(2, math.Max(0.5, g[0]/p))
+		g[0] = p
+		l.guesses[k] = g
+	}
+	return g[0], g[1]
+}
+
+func logOdds(p float64) float64 { return math.Log(p / (1 - p)) }
+
+// firstTries are the log odds of a first try: those of everybody, and of this student's first three tries at each item.
+func (l *lesson) firstTries() float64 {
+	if l.first3 == nil {
+		p, _ := l.own(drill.Cell{}, 1)
+		pass, n := firstFirm*p, firstFirm
+		for _, run := range l.known.Evidence.Runs() {
+			for _, t := range run[:min(3, len(run))] {
+				if n++; t.Pass {
+					pass++
+				}
+			}
+		}
+		odds := logOdds(pass / n)
+		l.first3 = &odds
+	}
+	return *l.first3
+}
+
+// own is a guess from the item's own attempts alone; what was never flown is all alike.
+func (l *lesson) own(c drill.Cell, passes int) (chance, tries float64) {
+	k := guessed{c, passes}
+	if len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})) == 0 {
+		k.cell = drill.Cell{}
+	}
+	g, ok := l.owns[k]
+	if !ok {
+		g[0], g[1] = l.known.Evidence.Guess(readiness.Key{Cell: k.cell, Class: l.ask.Class}, passes, l.ask.WindMps)
+		l.owns[k] = g
+	}
+	return g[0], g[1]
+}
+
+// neighbours are the log odds that an item's neighbours speak for, and how much they weigh.
+func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
+	add := func(o drill.Cell, share, shift float64) {
+		n := float64(len(l.known.Evidence.Tries(readiness.Key{Cell: o, Class: l.ask.Class})))
+		if n == 0 {
+			return
+		}
+		p, _ := l.own(o, 1)
+		w := share * math.Min(1, n/4)
+		odds += w * (logOdds(p) + shift)
+		weight += w
+	}
+	if c.Side != field.NoSide {
+		o := c
+		o.Side = c.Side.Other()
+		add(o, ofOtherSide, 0)
+	}
+	for _, a := range craft.AidsOrder {
+		if o := c; a != c.Aids {
+			o.Aids = a
+			add(o, ofOtherAids, aidsApart*float64(a.Rank()-c.Aids.Rank()))
+		}
+	}
+	if d := l.drills(c.Drill); d != nil {
+		for _, b := range d.Builds {
+			o := drill.Cell{Drill: b, Side: c.Side, Aids: c.Aids, Level: 1}
+			if !l.known.Catalogue.Drills[b].Sided {
+				o.Side = field.NoSide
+			}
+			add(o, ofBuilds, -0.3)
+		}
+	}
+	if weight == 0 {
+		return 0, 0
+	}
+	return odds / weight, weight
+}
+
+type guessed struct {
+	cell   drill.Cell
+	passes int
+}

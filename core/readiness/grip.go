@@ -1,0 +1,89 @@
+package readiness
+
+import (
+	"fmt"
+	"math"
+)
+
+// Grips are how a student holds the sticks; empty where nobody said.
+var Grips = []string{"", "thumb", "pinch"}
+
+// Share is how many of a student's attempts were passed.
+type Share struct{ Attempts, Passes int }
+
+// What a comparison wants: so many attempts of a student, and so many such students on each side.
+const (
+	enoughAttempts = 10
+	enoughStudents = 3
+)
+
+// CompareGrips holds the students who fly with the thumbs against those who pinch. The attempts of one student hang
+// together, so the students are compared and not their attempts: the mean of the shares that they pass, and Welch's
+// interval of the difference at 95 % (B. L. Welch, "The generalization of 'Student's' problem", Biometrika 34 (1947)).
+// With fewer than three students on a side nothing is said. The two are different people: a difference need not come
+// from
+// the grip.
+func CompareGrips(thumb, pinch []Share) string {
+	a, b := shares(thumb), shares(pinch)
+	if len(a) < enoughStudents || len(b) < enoughStudents {
+		return ""
+	}
+	ma, mb := mean(a), mean(b)
+	d, half := welch(b, a)
+	says := fmt.Sprintf("The %d students who fly with the thumbs pass %.0f %% of their attempts, the %d who pinch %.0f %%",
+		len(a), 100*ma, len(b), 100*mb)
+	between := fmt.Sprintf("the difference lies between %+.0f and %+.0f percentage points", 100*(d-half), 100*(d+half))
+	if math.Abs(d) <= half {
+		return says + ". That may be chance: " + between + "."
+	}
+	return says + ": " + between + ". They are different people, so the grip need not be the cause."
+}
+
+// shares are the shares of those who have flown enough.
+func shares(list []Share) (out []float64) {
+	for _, s := range list {
+		if s.Attempts >= enoughAttempts {
+			out = append(out, float64(s.Passes)/float64(s.Attempts))
+		}
+	}
+	return out
+}
+
+func mean(list []float64) (m float64) {
+	for _, v := range list {
+		m += v / float64(len(list))
+	}
+	return m
+}
+
+// welch is the difference of two means, a's less b's, and half the width of its interval at 95 %.
+func welch(a, b []float64) (d, half float64) {
+	of := func(list []float64) (perMean float64) { // the variance of the mean
+		m, n := mean(list), float64(len(list))
+		for _, v := range list {
+			perMean += (v - m) * (v - m) / (n - 1) / n
+		}
+		return perMean
+	}
+	va, vb := of(a), of(b)
+	d = mean(a) - mean(b)
+	if va+vb == 0 {
+		return d, 0
+	}
+	free := (va + vb) * (va + vb) / (va*va/float64(len(a)-1) + vb*vb/float64(len(b)-1))
+	return d, student(free) * math.Sqrt(va+vb)
+}
+
+// student975 are the 97.5 % points of Student's distribution for 1, 2, … 30 degrees of freedom (W. S. Gosset's table as
+// in every textbook, for instance Fisher and Yates, Statistical Tables, table III).
+var student975 = []float64{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228, 2.201, 2.179, 2.160,
+	2.145, 2.131, 2.120, 2.110, 2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064, 2.060, 2.056, 2.052, 2.048, 2.045, 2.042}
+
+// student is the point for so many degrees of freedom, rounded down: the wider interval.
+func student(free float64) float64 {
+	i := max(1, int(free))
+	if i > len(student975) {
+		return 2.042
+	}
+	return student975[i-1]
+}

@@ -1,0 +1,94 @@
+// An instructor's day: what is not checked does not fly with a student, the wind rises, a pack fails, somebody leaves;
+// and what the school says of one who is stuck, one who is weaker on a side, and one who is ready.
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { accessible, atTheDemo, counts, reads, signedIn } from "./browser.mjs";
+
+const is = atTheDemo();
+
+const board = (page) => page.locator("#board");
+/** Submits a form of the day and waits for the board that follows. */
+async function change(page, fill, button) {
+  await fill();
+  await page.locator(button).click();
+  await page.waitForURL("**/today");
+  await page.waitForSelector(".day-strip");
+}
+
+test("a day runs: unchecked craft, rising wind, a pack that fails, a student who leaves", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  const wrong = [];
+  page.on("pageerror", (e) => wrong.push(e.message));
+  await page.goto("/today");
+  await page.waitForSelector(".day-strip");
+  // What nobody has checked stands first, and leads to its check.
+  const craft = page.locator("section[aria-labelledby=craft-h] tbody tr");
+  await reads(craft.first(), /not checked today|to be proven/);
+  await reads(craft.last(), /checked at \d\d:\d\d/);
+  const unchecked = craft.filter({ hasText: "not checked today" }).first();
+  const name = (await unchecked.locator("th").innerText()).trim();
+  await unchecked.locator("a").click();
+  await page.waitForURL("**/fleet/craft/*");
+  await reads(page.locator("h1"), new RegExp(name));
+  await page.goto("/today");
+  await accessible(page, "Today with its craft");
+
+  // The wind rises beyond what the lightest craft may fly in: they are left out for it, until it falls.
+  await change(page, () => page.fill("#ch-wind", "8,4"), "button[name=do][value=wind]");
+  await reads(board(page), /Left out[\s\S]*wind is over the limit/);
+  await reads(page.locator(".sub"), /8\.4 m\/s from now on, until it is changed/);
+  const windy = await page.locator(".day-strip").innerHTML();
+  await change(page, () => page.fill("#ch-wind", "2"), "button[name=do][value=wind]");
+  assert.notEqual(await page.locator(".day-strip").innerHTML(), windy);
+
+  // A pack fails: what it costs is said first, and nothing is changed before the answer.
+  const row = page.locator(".pack-list tbody tr", { has: page.locator("button[value=dead]") }).first();
+  const pack = (await row.locator("th").innerText()).trim();
+  const plan = (await page.locator(".sub").innerText()).match(/plan \d+/)[0];
+  await row.locator("button[value=dead]").click();
+  await reads(page.locator("main").first(), new RegExp(`${pack} is taken out: nothing has been changed yet`));
+  await accessible(page, "what a pack costs");
+  await page.click("text=Leave it as it is");
+  await page.waitForURL("**/today");
+  assert.match(await page.locator(".sub").innerText(), new RegExp(plan), "the plan is the one that stood");
+  await page.locator(".pack-list tbody tr", { hasText: pack }).first().locator("button[value=dead]").click();
+  await page.click("button[name=sure]");
+  await page.waitForURL("**/today");
+  await reads(page.locator(".pack-list tbody tr", { hasText: pack }).first(), /out/);
+  await page.goto("/fleet");
+  await reads(page.locator("tr", { hasText: pack }).first(), /out today/);
+
+  // Somebody leaves, and is planned no more.
+  await page.goto("/today");
+  await page.waitForSelector(".day-strip");
+  const leaver = (await page.locator(".next .aloft-who b").last().innerText()).replace(/^\d\d:\d\d /, "");
+  await change(page, () => page.selectOption("#ch-student", { label: leaver }), "button[name=do][value=leaves]");
+  await counts(page.locator(".next .aloft-who b", { hasText: leaver }), 0);
+  await reads(page.locator(".sub"), new RegExp(`${leaver} leaves`));
+  assert.deepEqual(wrong, []);
+  await page.context().close();
+});
+
+test("who is stuck goes back, the weaker side comes first, and who is close stands in Records", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  await page.goto("/students");
+  const rows = await page.locator("table[data-list] tbody tr").allInnerTexts();
+  const roles = rows.map((r) => r.match(/\t([a-z ]+): [A-Z]/)?.[1] ?? "");
+  assert.ok(roles.filter(Boolean).length >= rows.length / 2, `each has something next: ${rows}`);
+  // The same answer stands on the student's page and in the lesson.
+  for (const i of [0, 1, 2]) {
+    await page.goto("/students");
+    const r = page.locator("table[data-list] tbody tr").nth(i);
+    const next = (await r.locator("td").nth(2).innerText()).replace(/^[a-z ]+: /, "");
+    await r.locator("th a").click();
+    await page.waitForURL("**/students/*");
+    const drill = next.split(",")[0];
+    await reads(page.locator("body"), new RegExp(drill.replace(/[()+.?]/g, ".")));
+    await page.goto(`${page.url().split("?")[0]}/lesson`);
+    await reads(page.locator("body"), new RegExp(drill.replace(/[()+.?]/g, ".")));
+  }
+  await page.goto("/records");
+  await reads(page.locator("section[aria-labelledby=near-h]"), /attempt/);
+  await reads(page.locator(".lead"), /attempts at the field and \d+ in the simulator/);
+  await page.context().close();
+});
