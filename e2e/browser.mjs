@@ -52,8 +52,9 @@ async function start(command) {
   await chmod(data, 0o755);
   const env = { ...process.env };
   delete env.DATABASE_URL;
-  // The wind of a morning: in that of an afternoon some students have no drill, and a test would hang on the hour.
-  const morning = command === "demo" ? ["--wind-at", "09:00"] : [];
+  // The wind of a morning and the light of day: in the wind of an afternoon and at dusk some students have other drills,
+  // and a test would hang on the hour.
+  const morning = command === "demo" ? ["--wind-at", "09:00", "--light", "day"] : [];
   const child = spawn(
     path.join(root, "bin/maestrale"),
     [command, "--addr", "127.0.0.1:0", "--data", data, ...morning],

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maestrale/core/course"
 	"maestrale/core/drill"
 	"maestrale/internal/demo"
 	"maestrale/internal/localpg"
@@ -18,7 +19,7 @@ import (
 )
 
 func demoCommand() *cobra.Command {
-	var addr, data, files, windAt string
+	var addr, data, files, windAt, light string
 	var reset bool
 	c := &cobra.Command{
 		Use:   "demo",
@@ -37,7 +38,7 @@ func demoCommand() *cobra.Command {
 			defer front.Close()
 			return onOwnServer(ctx, data, func(url, data string) error {
 				return runDemo(ctx, c, site{url: url, front: front, cat: drill.Shipped(), demo: true, data: data, files: files,
-					windAt: windAt}, reset)
+					windAt: windAt, light: course.Lit(light)}, reset)
 			})
 		},
 	}
@@ -45,6 +46,8 @@ func demoCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "",
 		"data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
 	c.Flags().StringVar(&windAt, "wind-at", "", "time of day HH:MM at which the stand-in wind begins (default now)")
+	c.Flags().StringVar(&light, "light", string(course.LitBySun),
+		"in which light the sample school flies: sun (over its site) or day (always)")
 	c.Flags().BoolVar(&reset, "reset", false, "make the sample school anew")
 	c.Flags().StringVar(&files, "interface", "", "folder of templates and dist, read at every request; for make dev")
 	return c
@@ -79,7 +82,10 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		}
 		breeze, err := breezeAt(s.windAt)
 		if err == nil {
-			err = demo.Load(ctx, s.url, st, s.cat, time.Now(), breeze, password.Hash)
+			err = s.light.Check()
+		}
+		if err == nil {
+			err = demo.Load(ctx, s.url, st, s.cat, demo.At{Now: time.Now(), Breeze: breeze, Light: s.light}, password.Hash)
 		}
 		if err == nil {
 			err = demo.FieldDay{Store: st, Cat: s.cat, Now: time.Now}.SampleDay(ctx, demo.SignIns()[0].Email)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"maestrale/core/course"
 	"maestrale/core/drill"
 	"maestrale/core/school"
 	"maestrale/internal/backup"
@@ -157,7 +158,8 @@ func serveCommand() *cobra.Command {
 
 // site is what is served, and where.
 type site struct {
-	windAt      string // of a demo: when the day of the stand-in wind begins
+	windAt      string     // of a demo: when the day of the stand-in wind begins
+	light       course.Lit // of a demo: in which the sample school flies
 	url         string
 	front       *reach.Front
 	proxies     reach.Proxies

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"maestrale/core/field"
+	"maestrale/core/orient"
 )
 
 // Sun is where the sun stands: its true azimuth, clockwise from north, and its
@@ -59,6 +60,39 @@ func SunAt(at time.Time, place field.Geo) (Sun, error) {
 	up := math.Sin(decl)*math.Sin(lat) + math.Cos(decl)*math.Cos(hour)*math.Cos(lat)
 	elevation := math.Atan2(up, math.Hypot(east, north))
 	return Sun{field.Angle(math.Atan2(east, north)), field.Angle(elevation + refraction(elevation))}, nil
+}
+
+// Lit is how a school tells in which light it flies.
+type Lit string
+
+const (
+	LitBySun Lit = "sun" // by the sun over its site
+	LitDay   Lit = "day" // always as by day: in a hall, under floodlights
+)
+
+// Check reports that a school cannot tell its light so.
+func (l Lit) Check() error {
+	if l != LitBySun && l != LitDay {
+		return fmt.Errorf("the light is told by %.20q; expected sun or day", string(l))
+	}
+	return nil
+}
+
+// civil is how far under the horizon the sun stands when civil twilight ends: with it ends the light in which the
+// ground is told without lamps, about 3 lx (Meeus, Astronomical Algorithms, 2nd ed., 1998, chapter 15).
+var civil = field.Degrees(-6)
+
+// LightAt is the light to fly in at a moment over a place: dusk from sunset to the end of civil twilight, and in the
+// morning likewise. In the dark nobody trains, so what is planned then is for the next day, and the light is that of
+// day; so it is where the place is not known (nil) or has no direction of the sun.
+func (l Lit) LightAt(at time.Time, place *field.Geo) orient.Light {
+	if l == LitDay || place == nil {
+		return orient.Day
+	}
+	if s, err := SunAt(at, *place); err == nil && s.Elevation <= 0 && s.Elevation >= civil {
+		return orient.Dusk
+	}
+	return orient.Day
 }
 
 // refraction is how much the air lifts the sun, in radians, by NOAA's formulas.

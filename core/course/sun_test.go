@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"maestrale/core/field"
+	"maestrale/core/orient"
 )
 
 // Published positions. Reda and Andreas, Solar Position Algorithm for Solar
@@ -133,5 +134,48 @@ func TestGlareEdges(t *testing.T) {
 	}
 	if _, err := (&Course{}).GlareOver(dawn, dawn); err == nil {
 		t.Error("glare without a place on the earth")
+	}
+}
+
+// Dusk begins at sunset and ends with civil twilight. The times are those that almanacs print for Greenwich, UTC.
+func TestDuskBetweenSunsetAndTheEndOfCivilTwilight(t *testing.T) {
+	greenwich := &field.Geo{LatDeg: 51.4769}
+	for _, c := range []struct {
+		date, set, end string
+	}{
+		{"2024-03-20", "18:14", "18:47"},
+		{"2024-06-20", "20:21", "21:09"},
+		{"2024-12-21", "15:53", "16:34"},
+	} {
+		moment := func(at string, minutes int) time.Time {
+			m, err := time.Parse("2006-01-02 15:04", c.date+" "+at)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return m.Add(time.Duration(minutes) * time.Minute)
+		}
+		for what, k := range map[string]struct {
+			at   time.Time
+			want orient.Light
+		}{
+			"before sunset":      {moment(c.set, -4), orient.Day},
+			"after sunset":       {moment(c.set, 4), orient.Dusk},
+			"before the dark":    {moment(c.end, -4), orient.Dusk},
+			"in the dark":        {moment(c.end, 4), orient.Day}, // what is planned then is for the next day
+			"an hour after that": {moment(c.end, 64), orient.Day},
+		} {
+			if got := LitBySun.LightAt(k.at, greenwich); got != k.want {
+				t.Errorf("%s, %s: %s", c.date, what, got)
+			}
+			if got := LitDay.LightAt(k.at, greenwich); got != orient.Day {
+				t.Errorf("%s, %s, under lamps: %s", c.date, what, got)
+			}
+		}
+		if got := LitBySun.LightAt(moment(c.set, 10), nil); got != orient.Day {
+			t.Errorf("%s, nowhere: %s", c.date, got)
+		}
+	}
+	if err := Lit("lamps").Check(); err == nil {
+		t.Error("lamps are taken")
 	}
 }

@@ -1,6 +1,7 @@
 package marking
 
 import (
+	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
 	"maestrale/core/orient"
@@ -27,7 +28,10 @@ type Bundle struct {
 	// known. It is what an attempt was flown in, unless the pad is told another.
 	WindMps  *float64 `json:"wind_mps"`
 	WindFrom *float64 `json:"wind_from_deg"`
-	HandOn   bool     `json:"hand_catch"` // the school allows drills that end in the hand
+	// How the school tells in which light it flies, and where, for the sun; null where the place is not known.
+	Light  course.Lit `json:"light"`
+	Place  *field.Geo `json:"place"`
+	HandOn bool       `json:"hand_catch"` // the school allows drills that end in the hand
 	// How the school's students learn, by its own records: weights of readiness.Prior; empty for what is usual.
 	Prior []float64 `json:"prior,omitempty"`
 	// The reader's units, in which everything that the desk says is said; empty is metres and metres a second. One is one

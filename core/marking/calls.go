@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"time"
 
 	"maestrale/core/drill"
 	"maestrale/core/orient"
@@ -53,16 +54,23 @@ func (d *Desk) CallsOf(student string, light orient.Light) (Calls, error) {
 		nil
 }
 
-// tellM is how far a student tells the nose by day, m, by the calls that the bundle has; 0 where they are too few to
-// know. It
-// is worked out once: the calls of a day are not in its own bundle.
-func (d *Desk) tellM(st *StudentOf) float64 {
-	m, ok := d.tells[st.ID]
+// told is whose nose is told in which light.
+type told struct {
+	student string
+	light   orient.Light
+}
+
+// tellM is how far a student tells the nose in the light of a moment, m, by the calls that the bundle has or, where
+// they are too few, by the craft's cue; 0 for a craft without one. It is worked out once for a light: the calls of a
+// day are not in its own bundle.
+func (d *Desk) tellM(st *StudentOf, now time.Time) float64 {
+	of := told{st.ID, d.Light.LightAt(now, d.Place)}
+	m, ok := d.tells[of]
 	if !ok {
-		if x, err := orient.SightOf(d.cat.Craft[st.Craft].CueSpaceM, 1, orient.Day, st.Calls); err == nil {
+		if x, err := orient.SightOf(d.cat.Craft[st.Craft].CueSpaceM, 1, of.light, st.Calls); err == nil {
 			m = x.TellM
 		}
-		d.tells[st.ID] = m
+		d.tells[of] = m
 	}
 	return m
 }

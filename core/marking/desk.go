@@ -29,9 +29,9 @@ type Desk struct {
 	laid *course.Course        // nil without a course
 	own  map[string][]Evidence // of each student: what was marked on this device
 
-	tells map[string]float64 // how far each tells the nose, once it was asked
-	heard map[string]*heard  // of each attempt that goes on: what was said of it
-	over  map[string]bool    // attempts whose end was said
+	tells map[told]float64  // how far each tells the nose, once it was asked
+	heard map[string]*heard // of each attempt that goes on: what was said of it
+	over  map[string]bool   // attempts whose end was said
 }
 
 // Says says the measures of a text in the reader's units. Numbers by themselves stay as they are.
@@ -49,7 +49,7 @@ const Format = "maestrale-pad/1"
 // Open sets a desk up from a bundle. It refuses one of another format, and one whose own drills, course or time zone
 // cannot be read: half a day would mark students against the wrong rules.
 func Open(data []byte) (*Desk, error) {
-	d := &Desk{own: map[string][]Evidence{}, tells: map[string]float64{},
+	d := &Desk{own: map[string][]Evidence{}, tells: map[told]float64{},
 		heard: map[string]*heard{}, over: map[string]bool{}}
 	if err := json.Unmarshal(data, &d.Bundle); err != nil {
 		return nil, fmt.Errorf("the day on this device: %w", err)
@@ -128,7 +128,7 @@ func (d *Desk) Rows(now time.Time) []Row {
 	for i := range d.Students {
 		st := &d.Students[i]
 		k := d.known(st, now)
-		cell := d.whatNext(st, k).First()
+		cell := d.whatNext(st, k, now).First()
 		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell,
 			Standing: k.Cell(cell).Standing.String(), Marked: len(d.own[st.ID])}
 		row.Title = d.cat.TitleOf(cell.Drill, cell.Side)
@@ -143,8 +143,8 @@ func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
 }
 
 // whatNext is today's list for a student, by the same function as on the server.
-func (d *Desk) whatNext(st *StudentOf, k *readiness.Known) plan.LessonPlan {
-	a := plan.LessonAsk{WindMps: -1, TellM: d.tellM(st), Tense: st.Tense, HandCatch: d.HandOn}
+func (d *Desk) whatNext(st *StudentOf, k *readiness.Known, now time.Time) plan.LessonPlan {
+	a := plan.LessonAsk{WindMps: -1, TellM: d.tellM(st, now), Tense: st.Tense, HandCatch: d.HandOn}
 	if d.WindMps != nil {
 		a.WindMps, a.WindFrom = *d.WindMps, d.WindFrom
 	}
@@ -205,12 +205,12 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	// What was not chosen is filled in by the rules: the next item, or the weaker side and the first of the craft's aids.
 	asked := drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level}
 	if asked.Drill == "" {
-		asked = d.whatNext(st, known).First()
+		asked = d.whatNext(st, known, now).First()
 	}
 	if asked.Drill == "" { // nothing is open in this wind: what would be without it, which the page then calls practice
 		calm := *d
 		calm.WindMps = nil
-		asked = calm.whatNext(st, known).First()
+		asked = calm.whatNext(st, known, now).First()
 	}
 	cell, err := known.Choose(asked)
 	if err != nil {
@@ -235,7 +235,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	if laid != nil && p.Scale > 0 && p.Scale < 1 {
 		p.On += fmt.Sprintf(", at %.0f %% of its size", 100*p.Scale)
 	}
-	p.TooFar, p.Voids = TooFar(task, st.Name, d.tellM(st)), Voids
+	p.TooFar, p.Voids = TooFar(task, st.Name, d.tellM(st, now)), Voids
 	if ok, why := k.Counts(drill.Flown{WindMps: d.WindMps}); !ok && d.WindMps != nil {
 		p.Wind = why
 	}

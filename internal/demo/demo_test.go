@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"maestrale/core/course"
 	"maestrale/core/drill"
 	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
@@ -47,7 +48,10 @@ func TestTheSampleSchool(t *testing.T) {
 	cat := drill.Shipped()
 	now := time.Date(2026, 5, 20, 14, 0, 0, 0, time.UTC)
 	begin := time.Now()
-	if err := Load(ctx, url, s, cat, now, now, func(p string) (string, error) { return p, nil }); err != nil {
+	if err := Load(ctx, url, s, cat, At{now, now, course.LitDay}, func(p string) (string, error) {
+		return p,
+			nil
+	}); err != nil {
 		t.Fatal(err)
 	}
 	t.Logf("loaded in %v", time.Since(begin))

@@ -14,6 +14,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/record"
@@ -56,10 +57,17 @@ func SignIns() []SignIn {
 	return append(out, SignIn{"nives@saline.example", store.Learner})
 }
 
-// Load makes the sample school as it would stand at now, in the wind of a time of day. hash turns the password into
-// what is kept of it.
-func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, now, breeze time.Time,
+// At is the moment as which the sample school is made.
+type At struct {
+	Now    time.Time
+	Breeze time.Time  // whose time of day the wind is of
+	Light  course.Lit // in which the school flies
+}
+
+// Load makes the sample school as it would stand at a moment. hash turns the password into what is kept of it.
+func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, at At,
 	hash func(string) (string, error)) error {
+	now := at.Now
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return fmt.Errorf("time zone: %w", err)
@@ -88,7 +96,10 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 		if err := p.load(ctx, own); err != nil {
 			return err
 		}
-		local := breeze.In(zone)
+		if err := fliesIn(ctx, tx, at.Light, now); err != nil {
+			return err
+		}
+		local := at.Breeze.In(zone)
 		w := weeks.WindOn(len(weeks.DaysBack), local.Hour()*60+local.Minute())
 		return tx.AddWind(ctx, store.NewID(), by[0], now, store.Wind{Mps: w.Mps, GustMps: &w.Gust, FromDeg: &w.From})
 	})
@@ -112,6 +123,16 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 	}
 	wg.Wait()
 	return errors.Join(errs...)
+}
+
+// fliesIn keeps in which light the school flies.
+func fliesIn(ctx context.Context, tx store.Tx, light course.Lit, now time.Time) error {
+	the, err := tx.TheSchool(ctx)
+	if err != nil {
+		return err
+	}
+	the.Light = light
+	return tx.ChangeSchool(ctx, the, now)
 }
 
 // addStaff adds the school's people, and returns those who can mark.

@@ -10,6 +10,7 @@ import (
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/pack"
 	"maestrale/core/plan"
 	"maestrale/internal/knowledge"
@@ -264,8 +265,8 @@ func (s Days) noCraft(b *Board, d *plan.Day, kind string) string {
 	return "no " + s.Cat.Craft[kind].Title + " is at the field and in service"
 }
 
-// cellsOf are what a student's flights at some times are for: today's list, for the wind that is known now or, where it
-// is stronger, for the one that is expected then.
+// cellsOf are what a student's flights at some times are for: today's list, for the light then and for the wind that is
+// known now or, where it is stronger, the one that is expected then.
 func (s Days) cellsOf(ctx context.Context, tx store.Tx, b *Board, st *knowledge.Student, times []time.Time) (
 	out []drill.Cell, err error,
 ) {
@@ -274,20 +275,23 @@ func (s Days) cellsOf(ctx context.Context, tx store.Tx, b *Board, st *knowledge.
 	if err != nil {
 		return nil, err
 	}
-	ask, practice, err := book.Ask(st, facts[st.Student.ID], knowledge.AirNow(b.Person, b.Now))
-	if err != nil {
-		return nil, err
+	type air struct {
+		mps   float64
+		light orient.Light
 	}
-	lists, wind := map[float64]plan.LessonPlan{}, b.windFrom(b.Now)
+	lists, wind := map[air]plan.LessonPlan{}, b.windFrom(b.Now)
 	for i, at := range times {
-		then := ask
+		then := knowledge.AirNow(b.Person, b.Now)
+		then.Light = b.Person.LightAt(at)
 		if mps, ok := plan.WindAt(wind, at); ok && mps > then.WindMps {
 			then.WindMps = mps
 		}
-		l, made := lists[then.WindMps]
+		l, made := lists[air{then.WindMps, then.Light}]
 		if !made {
-			l = plan.WhatNext(then, st.Known, practice)
-			lists[then.WindMps] = l
+			if l, err = book.NextFrom(st, facts[st.Student.ID], then); err != nil {
+				return nil, err
+			}
+			lists[air{then.WindMps, then.Light}] = l
 		}
 		if cells := l.Flights(i + 1); len(cells) > i {
 			out = append(out, cells[i])

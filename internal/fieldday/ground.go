@@ -12,7 +12,6 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
-	"maestrale/core/orient"
 	"maestrale/core/pack"
 	"maestrale/internal/store"
 )
@@ -82,7 +81,8 @@ func (s Days) tellAloft(ctx context.Context, tx store.Tx, b *Board) error {
 		if !f.InAir() || f.StudentID == nil {
 			continue
 		}
-		x, err := s.students(b.Person).SightOn(ctx, tx, *f.StudentID, s.Cat.Craft[b.Craft[f.CraftID].Type], orient.Day)
+		x, err := s.students(b.Person).SightOn(ctx, tx, *f.StudentID, s.Cat.Craft[b.Craft[f.CraftID].Type],
+			b.Person.LightAt(b.Now))
 		if err != nil {
 			return err
 		}

@@ -14,22 +14,26 @@ import (
 	"maestrale/internal/store"
 )
 
-// Air is the wind that today's list is made for. A WindMps under 0 is not known.
+// Air is the wind and the light that today's list is made for. A WindMps under 0 is not known.
 type Air struct {
 	WindMps float64
 	From    *float64 // field heading; nil where it is not known
+	Light   orient.Light
 }
 
-// AirNow is the wind that somebody's school knows now: that of the newest reading, while it is fresh.
+// AirNow is the wind that somebody's school knows now, which is that of the newest reading while it is fresh, and the
+// light over its site.
 func AirNow(p *store.Person, now time.Time) Air {
+	a := Unknown
 	if w := p.WindNow(now); w != nil && w.Fresh {
-		return Air{w.Mean, p.From()}
+		a.WindMps, a.From = w.Mean, p.From()
 	}
-	return Unknown
+	a.Light = p.LightAt(now)
+	return a
 }
 
-// Unknown is the air where no wind is known: nothing is left out for it.
-var Unknown = Air{WindMps: -1}
+// Unknown is the air where no wind is known: nothing is left out for it. It is by day.
+var Unknown = Air{WindMps: -1, Light: orient.Day}
 
 // tenseFor is for how long it counts that a student said how they feel.
 const tenseFor = 3 * time.Hour
@@ -45,7 +49,7 @@ func (b Book) Ask(s *Student, f store.NextFacts, a Air) (ask plan.LessonAsk, pra
 	ask.WindMps, ask.WindFrom, ask.HandCatch = a.WindMps, a.From, f.HandCatch
 	ask.Tense = f.Feels == string(readiness.Tense) || f.Feels == string(readiness.Shaken)
 	if t := b.Cat.Craft[s.Student.CraftType]; t.CueSpaceM > 0 {
-		x, err := orient.SightOf(t.CueSpaceM, 1, orient.LightOf(""), store.OrientCalls(f.Calls))
+		x, err := orient.SightOf(t.CueSpaceM, 1, a.Light, store.OrientCalls(f.Calls))
 		if err != nil {
 			return ask, nil, fmt.Errorf("how far the nose is told: %w", err)
 		}

@@ -11,6 +11,9 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"maestrale/core/air"
+	"maestrale/core/course"
+	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/preflight"
 	"maestrale/core/readiness"
 	"maestrale/core/units"
@@ -52,6 +55,9 @@ type Person struct {
 	Files       int64 // versions of the school's own drills, programmes and gates
 	SignsUntil  *time.Time
 	IdleMinutes int // after so many the school ends a sign-in that nobody uses
+	Light       course.Lit
+	LatDeg      *float64 // of the site of the day's course; nil without one
+	LonDeg      *float64
 }
 
 // Idle tells whether nobody has used the sign-in for longer than the school allows. That it is used is noted every few
@@ -99,6 +105,17 @@ func (p *Person) Signer() readiness.Signer {
 	return s
 }
 
+// Place is where the day's course lies; nil where that is not known.
+func (p *Person) Place() *field.Geo {
+	if p.LatDeg == nil || p.LonDeg == nil {
+		return nil
+	}
+	return &field.Geo{LatDeg: *p.LatDeg, LonDeg: *p.LonDeg}
+}
+
+// LightAt is the light in which the school flies at a moment.
+func (p *Person) LightAt(at time.Time) orient.Light { return p.Light.LightAt(at, p.Place()) }
+
 // From is where the wind comes from as the pilot of the day's course stands, in
 // field headings; nil where that is not known.
 func (p *Person) From() *float64 {
@@ -137,8 +154,8 @@ func (s *Store) BySignIn(ctx context.Context, account, signIn uuid.UUID) (Person
 
 func (s *Store) person(ctx context.Context, account uuid.UUID, signIn *uuid.UUID) (Person, error) {
 	rows, err := s.pool.Query(ctx, `SELECT a.*, files_of(a.school_id) AS files, signs_until_of(a.id) AS signs_until,
-		idle_minutes_of(a.school_id) AS idle_minutes
-		FROM account_in_session($1, $2) a`, account, signIn)
+		idle_minutes_of(a.school_id) AS idle_minutes, l.light, l.lat_deg, l.lon_deg
+		FROM account_in_session($1, $2) a, light_of(a.school_id) l`, account, signIn)
 	p, err := one[Person](rows, err)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return p, fmt.Errorf("look up the session: %w", err)

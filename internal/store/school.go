@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"maestrale/core/course"
 	"maestrale/core/school"
 	"maestrale/core/units"
 )
@@ -24,12 +25,13 @@ type School struct {
 	ClosedAt   *time.Time
 	// IdleMinutes is after how long a sign-in ends that nobody uses.
 	IdleMinutes int
+	Light       course.Lit
 }
 
 // Units are what the school shows to those who have not chosen.
 func (s School) Units() units.System { return units.System{Length: s.LengthUnit, Speed: s.SpeedUnit} }
 
-const schoolColumns = `id, name, time_zone, length_unit, speed_unit, created_at, closed_at, idle_minutes`
+const schoolColumns = `id, name, time_zone, length_unit, speed_unit, created_at, closed_at, idle_minutes, light`
 
 // AddSchool adds a school with SI units, as the owner of the database: the application's role cannot.
 func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string) error {
@@ -183,9 +185,9 @@ func (tx Tx) ChangeSchool(ctx context.Context, s School, at time.Time) error {
 		}
 	}
 	if _, err := tx.Exec(ctx, `UPDATE schools SET name = $2, time_zone = $3, length_unit = $4, speed_unit = $5,
-		closed_at = $6, idle_minutes = $7 WHERE id = $1`,
+		closed_at = $6, idle_minutes = $7, light = $8 WHERE id = $1`,
 		tx.School, s.Name, s.TimeZone, s.LengthUnit, s.SpeedUnit, s.ClosedAt,
-		s.IdleMinutes); err != nil {
+		s.IdleMinutes, s.Light); err != nil {
 		return fmt.Errorf("change the school: %w", err)
 	}
 	return nil

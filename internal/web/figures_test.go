@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/net/html"
 
+	"maestrale/core/course"
 	"maestrale/internal/demo"
 	"maestrale/internal/password"
 	"maestrale/internal/store"
@@ -22,7 +23,8 @@ import (
 var sampleLoaded = sync.OnceValue(func() error {
 	y, m, d := time.Now().Date()
 	morning := time.Date(y, m, d, 8, 0, 0, 0, time.UTC) // an afternoon's wind leaves some of them out
-	if err := demo.Load(bg, ownerURL, appStore, shipped(), time.Now(), morning, password.Hash); err != nil {
+	if err := demo.Load(bg, ownerURL, appStore, shipped(), demo.At{Now: time.Now(), Breeze: morning,
+		Light: course.LitDay}, password.Hash); err != nil {
 		return err
 	}
 	day := demo.FieldDay{Store: appStore, Cat: shipped(), Now: time.Now}

@@ -58,6 +58,14 @@ func newGround(t testing.TB, laid *course.Course) ground {
 				return err
 			}
 		}
+		the, err := tx.TheSchool(bg)
+		if err != nil {
+			return err
+		}
+		the.Light = course.LitDay // lists are the same at whatever hour the tests run
+		if err := tx.ChangeSchool(bg, the, time.Now()); err != nil {
+			return err
+		}
 		from := 270.0
 		return tx.AddWind(bg, store.NewID(), by, time.Now(), store.Wind{Mps: 3, FromTrueDeg: &from})
 	})

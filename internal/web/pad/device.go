@@ -46,6 +46,7 @@ func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Role: p.Role,
 		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Units: marking.UnitsIn(p.Units()),
 		Students: []marking.StudentOf{}}
+	out.Light, out.Place = p.Light, p.Place()
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
 		out.WindMps, out.WindFrom = p.WindMps, p.From()
 	}
@@ -132,7 +133,7 @@ func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, st store.Student, 
 		return err
 	}
 	f := facts[st.ID]
-	ask, _, err := book.Ask(book.Judge(st, book.NoEvidence()), f, knowledge.Air{WindMps: -1})
+	ask, _, err := book.Ask(book.Judge(st, book.NoEvidence()), f, knowledge.Unknown)
 	x.Practised, x.Tense, x.Calls = f.Practised, ask.Tense, store.OrientCalls(f.Calls)
 	return err
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/preflight"
 	"maestrale/core/school"
@@ -128,9 +129,11 @@ func (s Pages) rightRow(p *store.Person, a store.Member, rights map[uuid.UUID]ti
 func (s Pages) ChangeSchool(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	of := units.System{Length: units.Unit(c.PostForm("length")), Speed: units.Unit(c.PostForm("speed"))}
+	light := course.Lit(c.DefaultPostForm("light", string(course.LitBySun)))
 	name, zone := frame.CleanName(c.PostForm("name")), strings.TrimSpace(frame.Cut(c.PostForm("zone"), 60))
 	idle, idleErr := school.ReadIdle(c.PostForm("idle"))
-	for _, err := range []error{idleErr, school.CheckName("The school", name), school.CheckZone(zone), of.Check()} {
+	for _, err := range []error{idleErr, school.CheckName("The school", name), school.CheckZone(zone), of.Check(),
+		light.Check()} {
 		if err != nil {
 			s.WrongInput(c, frame.Said(err), "Go back and put it right.")
 			return
@@ -145,7 +148,7 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 		if now.Name != name {
 			said = "named the school " + name + "; before it was " + now.Name
 		}
-		now.Name, now.TimeZone, now.LengthUnit, now.SpeedUnit = name, zone, of.Length, of.Speed
+		now.Name, now.TimeZone, now.LengthUnit, now.SpeedUnit, now.Light = name, zone, of.Length, of.Speed, light
 		if idle > 0 {
 			now.IdleMinutes = int(idle.Minutes())
 		}

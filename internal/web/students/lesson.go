@@ -15,6 +15,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/orient"
 	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
@@ -42,6 +43,7 @@ type lessonModel struct {
 	Never       []string
 	MinutesEach float64
 	TooFar      []string // left out: farther than the nose is told
+	Dusk        bool     // the sun has set, or is about to rise
 }
 
 // lessonForm is what is asked, as the form has it.
@@ -101,7 +103,8 @@ func (s Pages) LessonPage(c *gin.Context) {
 	loc := p.Zone()
 	t := s.Cat.Craft[j.Student.CraftType]
 	m := lessonModel{Student: j.Student, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
-		Id: store.NewID().String(), Aids: t.Aids}
+		Dusk: p.LightAt(s.Now()) == orient.Dusk,
+		Id:   store.NewID().String(), Aids: t.Aids}
 	usual, practice, err := s.Students().Ask(j, facts[j.Student.ID], knowledge.AirNow(p, s.Now()))
 	if err != nil {
 		s.Failed(c, err)
