@@ -9,6 +9,9 @@ const is = atTheDemo();
 const board = (page) => page.locator("#board");
 /** Submits a form of the day and waits for the board that follows. */
 async function change(page, fill, button) {
+  await page.locator("#change-day").evaluate((d) => {
+    d.open = true;
+  });
   await fill();
   await page.locator(button).click();
   await page.waitForURL("**/today");
@@ -22,7 +25,7 @@ test("a day runs: unchecked craft, rising wind, a pack that fails, a student who
   await page.goto("/today");
   await page.waitForSelector(".day-strip");
   // What nobody has checked stands first, and leads to its check.
-  const craft = page.locator("section[aria-labelledby=craft-h] tbody tr");
+  const craft = page.locator("#fold-craft tbody tr");
   await reads(craft.first(), /not checked today|to be proven/);
   await reads(craft.last(), /checked at \d\d:\d\d/);
   const unchecked = craft.filter({ hasText: "not checked today" }).first();
@@ -36,7 +39,7 @@ test("a day runs: unchecked craft, rising wind, a pack that fails, a student who
   // The wind rises beyond what the lightest craft may fly in: they are left out for it, until it falls.
   await change(page, () => page.fill("#ch-wind", "8,4"), "button[name=do][value=wind]");
   await reads(board(page), /Left out[\s\S]*wind is over the limit/);
-  await reads(page.locator(".sub"), /8\.4 m\/s from now on, until it is changed/);
+  await reads(page.locator(".sub-plan"), /8\.4 m\/s from now on, until it is changed/);
   const windy = await page.locator(".day-strip").innerHTML();
   await change(page, () => page.fill("#ch-wind", "2"), "button[name=do][value=wind]");
   assert.notEqual(await page.locator(".day-strip").innerHTML(), windy);
@@ -44,13 +47,13 @@ test("a day runs: unchecked craft, rising wind, a pack that fails, a student who
   // A pack fails: what it costs is said first, and nothing is changed before the answer.
   const row = page.locator(".pack-list tbody tr", { has: page.locator("button[value=dead]") }).first();
   const pack = (await row.locator("th").innerText()).trim();
-  const plan = (await page.locator(".sub").innerText()).match(/plan \d+/)[0];
+  const plan = (await page.locator(".sub-plan").innerText()).match(/Plan \d+/)[0];
   await row.locator("button[value=dead]").click();
   await reads(page.locator("main").first(), new RegExp(`${pack} is taken out: nothing has been changed yet`));
   await accessible(page, "what a pack costs");
   await page.click("text=Leave it as it is");
   await page.waitForURL("**/today");
-  assert.match(await page.locator(".sub").innerText(), new RegExp(plan), "the plan is the one that stood");
+  assert.match(await page.locator(".sub-plan").innerText(), new RegExp(plan), "the plan is the one that stood");
   await page.locator(".pack-list tbody tr", { hasText: pack }).first().locator("button[value=dead]").click();
   await page.click("button[name=sure]");
   await page.waitForURL("**/today");
@@ -64,7 +67,7 @@ test("a day runs: unchecked craft, rising wind, a pack that fails, a student who
   const leaver = (await page.locator(".next .aloft-who b").last().innerText()).replace(/^\d\d:\d\d /, "");
   await change(page, () => page.selectOption("#ch-student", { label: leaver }), "button[name=do][value=leaves]");
   await counts(page.locator(".next .aloft-who b", { hasText: leaver }), 0);
-  await reads(page.locator(".sub"), new RegExp(`${leaver} leaves`));
+  await reads(page.locator(".sub-plan"), new RegExp(`${leaver} leaves`));
   assert.deepEqual(wrong, []);
   await page.context().close();
 });
@@ -90,5 +93,57 @@ test("who is stuck goes back, the weaker side comes first, and who is close stan
   await page.goto("/records");
   await reads(page.locator("section[aria-labelledby=near-h]"), /attempt/);
   await reads(page.locator(".lead"), /attempts at the field and \d+ in the simulator/);
+  await page.context().close();
+});
+
+test("on a phone three places and More are in reach, and Today begins with what is to be done", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example", width: 390, height: 844 });
+  await page.goto("/today");
+  await page.waitForSelector(".aloft");
+  const row = page.locator("nav.places");
+  assert.deepEqual(await row.locator("> a:visible, > details > summary").allInnerTexts(), [
+    "Today",
+    "Pad",
+    "Students",
+    "More",
+  ]);
+  assert.ok((await row.boundingBox()).height <= 60, "the row is low");
+  assert.ok((await page.evaluate(() => document.documentElement.scrollHeight)) < 2500, "the page is short");
+  // The first two buttons that something is marked and ended with stand above the fold.
+  assert.ok((await page.locator(".aloft button:has-text('Landed')").first().boundingBox()).y < 740);
+  await accessible(page, "Today on a phone");
+  // More opens and closes by keyboard, and leads to the other places.
+  const more = row.locator("summary");
+  await more.focus();
+  await page.keyboard.press("Enter");
+  await page.waitForSelector(".more-places[open] a:has-text('Fleet')");
+  await accessible(page, "the other places");
+  await page.keyboard.press("Escape");
+  await counts(page.locator(".more-places[open]"), 0);
+  assert.equal(await page.evaluate(() => document.activeElement?.textContent), "More");
+  await more.click();
+  await page.click(".more-places a:has-text('Fleet')");
+  await page.waitForURL("**/fleet");
+  // Nothing runs out of a screen of 320 px.
+  await page.setViewportSize({ width: 320, height: 700 });
+  for (const at of ["/today", "/students", "/fleet"]) {
+    await page.goto(at);
+    assert.ok((await page.evaluate(() => document.documentElement.scrollWidth)) <= 320, `${at} fits 320 px`);
+  }
+  await page.context().close();
+});
+
+test("a planned flight is moved by keyboard, and what that breaks is said while it moves", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  await page.goto("/today");
+  const flights = page.locator(".day-strip g[data-flight]");
+  await flights.last().focus();
+  await page.keyboard.press("ArrowRight");
+  await reads(page.locator("#strip-says"), / at \d\d:\d\d in box \d\. That breaks nothing\./);
+  await page.keyboard.press("Escape");
+  await reads(page.locator("#strip-says"), /^$/);
+  await flights.first().focus();
+  for (let i = 0; i < 14; i++) await page.keyboard.press("ArrowRight"); // onto the next one
+  await reads(page.locator("#strip-says"), /Box \d is not free at \d\d:\d\d: .* flies there from/);
   await page.context().close();
 });

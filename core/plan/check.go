@@ -115,7 +115,7 @@ func (c *checker) together(i int, f, g Flight) {
 			turn.Minutes())
 	}
 	if f.Box == g.Box && overlap(turn) {
-		c.say(i, "box %d is taken by %s from %s to %s", f.Box, g.Student, c.hm(g.Start), c.hm(g.End))
+		c.say(i, msgBoxTaken, f.Box, c.hm(f.Start), g.Student, c.hm(g.Start), c.hm(g.End), turn.Minutes())
 	}
 	for _, who := range [][2]string{{f.Instructor, g.Instructor}, {f.Spotter, g.Spotter}} {
 		if who[0] != "" && who[0] == who[1] && overlap(0) {

@@ -101,6 +101,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/today/day", frame.Teachers, on(todayPages, today.Pages.MakeDay)),
 		post("/today/change", frame.Teachers, on(todayPages, today.Pages.ChangeToday)),
 		post("/today/move", frame.Teachers, on(todayPages, today.Pages.MoveFlight)),
+		post("/today/close", frame.Teachers, on(todayPages, today.Pages.CloseDay)),
 		post("/today/hold", frame.AtField, on(todayPages, today.Pages.CallHold)),
 		post("/today/flights", frame.Teachers, on(todayPages, today.Pages.BeginFlight)),
 		post("/today/flights/:flight", frame.AtField, on(todayPages, today.Pages.NoteFlight)),

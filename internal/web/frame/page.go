@@ -29,6 +29,8 @@ type Page struct {
 	Place  string // which word of the row is current
 	Person *store.Person
 	SignIn string // which sign-in the page is for; empty for a page that is nobody's
+	Given  string // the first name of the person
+	Places []Place
 	Day    string
 	Wind   WindModel
 	Action *Action
@@ -40,6 +42,22 @@ type Page struct {
 	// Nobodys is for a page that devices keep: it must say nothing of who asked for it.
 	Nobodys bool
 	ToDo    string // the first steps of the school that are left; empty = none, or not for this person
+}
+
+// Place is a word of the row of places. Class is "first" for those that stand in the row on a phone too, and "first
+// phone-only" for those that stand nowhere else.
+type Place struct{ Name, Words, Href, Class string }
+
+// placesOf are the places of a role, those that it uses most first.
+func placesOf(role string) []Place {
+	if role == store.Learner {
+		return []Place{{"Students", "My record", "/", "first"}, {"Fly", "Fly", "/fly", "first"},
+			{"Programmes", "Programmes", "/programmes", "first"}}
+	}
+	return []Place{{"Today", "Today", "/today", "first"}, {"Pad", "Pad", "/pad", "first phone-only"},
+		{"Students", "Students", "/students", "first"}, {"Fly", "Fly", "/fly", ""}, {"Course", "Course", "/course", ""},
+		{"Fleet", "Fleet", "/fleet", ""}, {"Programmes", "Programmes", "/programmes", ""},
+		{"Records", "Records", "/records", ""}, {"School", "School", "/school", ""}}
 }
 
 // Action is the page's one main action, always bottom right.
@@ -97,6 +115,7 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		if id := s.Here(c); id != nil && !p.Nobodys {
 			p.SignIn = id.String()
 		}
+		p.Places, p.Given = placesOf(p.Person.Role), givenName(p.Person.Name)
 		p.Day = s.Now().In(p.Person.Zone()).Format("Mon 2 Jan")
 		p.Wind = s.WindOf(p.Person)
 		if c.GetHeader("HX-Request") == "" && saysToDo(name) {
@@ -126,6 +145,12 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
+}
+
+// givenName is the first word of a name.
+func givenName(name string) string {
+	given, _, _ := strings.Cut(name, " ")
+	return given
 }
 
 // unitsOf are the units in which a page is said; nobody's are SI.

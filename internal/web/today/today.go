@@ -32,7 +32,15 @@ type todayModel struct {
 	Hours     string
 	Seq       int
 	Says      string
-	Calls     []plan.Call
+	Phase     plan.Phase
+	PhaseSays string
+	PhaseDo   string    // what its one button does: close, plan, or nothing
+	Need      *needRow  // what needs attention first
+	Calls     []needRow // what else is to be called out
+	More      string
+	Later     []nextFlight // after Next
+	LaterSays string
+	CraftSays string
 	Aloft     []aloftFlight
 	Next      []nextFlight
 	Landed    []landedFlight
@@ -60,6 +68,12 @@ type todayModel struct {
 
 type named struct{ ID, Name string }
 
+// needRow is a call, with the flight that its button ends; empty where it ends none.
+type needRow struct {
+	plan.Call
+	Flight string
+}
+
 // aloftFlight is a flight that goes on.
 type aloftFlight struct {
 	ID, Who, Student, Craft, Pack, What, Pad string
@@ -85,6 +99,7 @@ type nextFlight struct {
 	Kind                               string
 	Minutes                            float64
 	Late                               bool
+	Moods                              []string
 	Ready                              bool
 	Not                                string // why it cannot be begun; empty where it can
 	Check                              string // where that is put right
@@ -220,7 +235,8 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	}
 	loc := p.Zone()
 	clock := func(t time.Time) string { return t.In(loc).Format("15:04") }
-	m.Day, m.Hours, m.Seq = b.Day.Starts.In(loc).Format("Monday 2 January"), clock(b.Day.Starts)+" to "+clock(b.Day.Ends),
+	m.Day, m.Hours, m.Seq = b.Day.Starts.In(loc).Format("Monday 2 January"),
+		clock(b.Day.Starts)+" to "+clock(b.Day.Ends),
 		b.Day.Seq
 	m.Says = b.Day.Says + ", " + b.Day.By + ", " + clock(b.Day.At)
 	var aloft []plan.Aloft
@@ -237,21 +253,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	}
 	slices.Reverse(m.Landed)
 	list, cells := b.ToCome()
-	var next []plan.Next
-	for i, f := range list {
-		n := s.nextOf(b, i, f, cells[i], clock)
-		m.Moves = append(m.Moves, moveRow{i, fmt.Sprintf("%s %s on %s with %s", n.At, n.Who, n.Craft, n.Pack)})
-		next = append(next, plan.Next{Student: n.Who, Craft: n.Craft, Pack: n.Pack, Start: f.Start, PackFull: n.Ready,
-			LimitMps: s.limitOf(b, f)})
-		if len(m.Next) < 3 {
-			m.Next = append(m.Next, n)
-		}
-	}
-	wind, gust := 0.0, 0.0
-	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
-		wind, gust = w.Mean, w.Gust
-	}
-	m.Calls = plan.Calls(b.Now, aloft, next, wind, gust)
+	s.comes(b, &m, list, cells, aloft, clock)
 	if b.Hold.On {
 		m.Hold = s.holdOf(b, clock)
 	}
@@ -259,7 +261,8 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	m.Strip, m.PerMinute = draw.DayStrip(strip), strip.PerMinute()
 	s.packsAtField(b, &m, clock)
 	for _, u := range b.Plan.Unplaced {
-		m.Left = append(m.Left, leftOut{fmt.Sprintf("%s, %s", b.Name(u.Student), words.Counted(u.Flights, "flight")), u.Why})
+		m.Left = append(m.Left, leftOut{fmt.Sprintf("%s, %s", b.Name(u.Student), words.Counted(u.Flights, "flight")),
+			u.Why})
 	}
 	m.Fits = b.Plan.Fits
 	if b.Plan.MakespanMinutes > 0 {
@@ -268,8 +271,36 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
 	}
 	m.Craft = s.craftOf(b, clock)
+	m.CraftSays = craftSays(m.Craft)
 	m.lists(b)
 	return m, nil
+}
+
+// comes sets what is planned still, how the day stands, and what is to be called out.
+func (s Pages) comes(b *fieldday.Board, m *todayModel, list []plan.Flight, cells []drill.Cell, aloft []plan.Aloft,
+	clock func(time.Time) string) {
+	var next []plan.Next
+	for i, f := range list {
+		n := s.nextOf(b, i, f, cells[i], clock)
+		m.Moves = append(m.Moves, moveRow{i, fmt.Sprintf("%s %s on %s with %s", n.At, n.Who, n.Craft, n.Pack)})
+		next = append(next, plan.Next{Student: n.Who, Craft: n.Craft, Pack: n.Pack, Start: f.Start, PackFull: n.Ready,
+			LimitMps: s.limitOf(b, f)})
+		if len(m.Next) < max(1, b.Source.Boxes) {
+			m.Next = append(m.Next, n)
+		} else {
+			m.Later = append(m.Later, n)
+		}
+	}
+	m.LaterSays = laterSays(m.Later)
+	wind, gust := 0.0, 0.0
+	if w := b.Person.WindNow(s.Now()); w != nil && w.Fresh {
+		wind, gust = w.Mean, w.Gust
+	}
+	m.phase(b, next, clock)
+	if m.Phase != plan.Running {
+		aloft, next = nil, nil // that its flights are late is said once
+	}
+	m.needs(plan.Calls(b.Now, aloft, next, wind, gust))
 }
 
 // lists sets what a form of the day can choose from.
@@ -329,7 +360,8 @@ func (s Pages) aloftOf(b *fieldday.Board, f *store.FlownFlight, clock func(time.
 
 func (s Pages) nextOf(b *fieldday.Board, i int, f plan.Flight, cell drill.Cell,
 	clock func(time.Time) string) nextFlight {
-	n := nextFlight{Fresh: store.NewID().String(), Index: i, At: clock(f.Start), Who: b.Name(f.Student),
+	n := nextFlight{Fresh: store.NewID().String(), Index: i, Moods: fieldday.Moods, At: clock(f.Start),
+		Who:   b.Name(f.Student),
 		Craft: b.Name(f.Craft), Pack: b.Name(f.Pack), What: s.Cat.CellWords(cell), Student: f.Student, CraftID: f.Craft,
 		PackID: f.Pack, Box: f.Box,
 		Instructor: f.Instructor, Spotter: f.Spotter, With: b.Name(f.Instructor), Watches: b.Name(f.Spotter), Cell: cell,

@@ -27,6 +27,8 @@ document.addEventListener("click", (e) => {
     localStorage.setItem("theme", next);
     document.documentElement.dataset.theme = next;
   }
+  for (const d of document.querySelectorAll("details.more-places[open], details.who[open]"))
+    if (!d.contains(t) || t.closest("a, [data-opens]")) d.removeAttribute("open");
   const why = t.closest("a.why");
   if (why instanceof HTMLAnchorElement && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
     e.preventDefault();
@@ -67,6 +69,11 @@ function closeSlip() {
 
 // Escape closes what lies on top; the dialogs close by themselves.
 document.addEventListener("keydown", (e) => {
+  if (e.key === "Escape")
+    for (const d of document.querySelectorAll("details.more-places[open], details.who[open]")) {
+      d.removeAttribute("open");
+      d.querySelector("summary")?.focus();
+    }
   if (e.key === "Escape" && !document.querySelector("dialog[open]") && closeSlip()) e.preventDefault();
   if (writing(e.target)) {
     if (e.key === "ArrowDown" && e.target instanceof HTMLInputElement && e.target.id === "jump-q") {

@@ -34,6 +34,35 @@ board.addEventListener("htmx:beforeSwap", (e) => {
   }
 });
 
+// Folds keep how they stand when the board is drawn anew. Those that a wide screen shows open are open there.
+const wide = matchMedia("(min-width: 641px)");
+/** @type {Map<string, boolean>} */
+const folds = new Map();
+const foldsNow = () => /** @type {NodeListOf<HTMLDetailsElement>} */ (board.querySelectorAll("details[id]"));
+function fold() {
+  for (const d of foldsNow()) {
+    const always = wide.matches && d.classList.contains("wide-open");
+    d.open = always || (folds.get(d.id) ?? d.open);
+    const summary = /** @type {HTMLElement} */ (d.firstElementChild);
+    summary.tabIndex = always ? -1 : 0;
+  }
+}
+board.addEventListener("htmx:beforeSwap", () => {
+  for (const d of foldsNow()) if (!wide.matches || !d.classList.contains("wide-open")) folds.set(d.id, d.open);
+});
+board.addEventListener("htmx:afterSwap", fold);
+wide.addEventListener("change", fold);
+fold();
+// Where something is asked for by its address, what folds it is opened.
+function unfold() {
+  const at = /^#[\w-]+$/.test(location.hash) ? document.querySelector(location.hash) : null;
+  const d = at?.closest("details");
+  if (d) d.open = true;
+  at?.scrollIntoView();
+}
+addEventListener("hashchange", unfold);
+unfold();
+
 /**
  * @typedef {{g: SVGGElement, index: number, key: string, x: number, y: number, minutes: number, boxes: number}} Drag
  */
@@ -60,14 +89,45 @@ const begin = (g, x = 0, y = 0) => ({
   boxes: 0,
 });
 
+let soon = 0; // the timer until what a move breaks is asked for
 function show() {
-  if (drag) drag.g.setAttribute("transform", `translate(${drag.minutes * perMinute()} ${drag.boxes * boxHigh})`);
+  if (!drag) return;
+  drag.g.setAttribute("transform", `translate(${drag.minutes * perMinute()} ${drag.boxes * boxHigh})`);
+  clearTimeout(soon);
+  soon = window.setTimeout(() => void foretell(), 150);
 }
 
 function drop() {
   if (drag) drag.g.removeAttribute("transform");
   drag = null;
+  clearTimeout(soon);
+  el("strip-says").textContent = "";
 }
+
+/** Says what the move would break while the flight is being moved. */
+async function foretell() {
+  const of = drag;
+  if (!of || (!of.minutes && !of.boxes)) return;
+  const { ok, said } = await consequences(of);
+  if (drag !== of) return;
+  el("strip-says").textContent = ok ? wordsOf(said) : "";
+}
+
+/** What a move breaks, by the server. @param {Drag} of @param {boolean} [keep] */
+async function consequences(of, keep) {
+  const lane = Math.round(of.g.getBBox().y / boxHigh - 0.6) + 1;
+  const move = { index: of.index, key: of.key, minutes: of.minutes, box: Math.max(1, lane + of.boxes) };
+  const answer = await fetch(`/today/move${keep ? "?keep=yes" : ""}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(move),
+  });
+  return { ok: answer.ok, said: await answer.json().catch(() => ({})) };
+}
+
+/** @param {{says: string, breaks: string[]}} said */
+const wordsOf = (said) =>
+  said.breaks.length ? `${said.says}. ${said.breaks.join(". ")}.` : `${said.says}. That breaks nothing.`;
 
 board.addEventListener("pointerdown", (e) => {
   const g = flightOf(e.target);
@@ -109,30 +169,23 @@ board.addEventListener("keydown", (e) => {
 /** Asks what the move breaks, and keeps it where that is wanted. @param {boolean} [keep] */
 async function ask(keep) {
   if (!drag) return;
-  const lane = Math.round(drag.g.getBBox().y / boxHigh - 0.6) + 1;
-  const move = { index: drag.index, key: drag.key, minutes: drag.minutes, box: Math.max(1, lane + drag.boxes) };
-  const answer = await fetch(`/today/move${keep ? "?keep=yes" : ""}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(move),
-  });
-  const said = await answer.json().catch(() => ({}));
+  const { ok, said } = await consequences(drag, keep);
   const dialog = /** @type {HTMLDialogElement} */ (el("move-dialog"));
-  if (keep && answer.ok) {
+  if (keep && ok) {
     dialog.close();
     drop();
     changed();
     return;
   }
-  el("move-says").textContent = answer.ok
-    ? `${said.says}${said.breaks.length ? " breaks:" : " breaks nothing."}`
+  el("move-says").textContent = ok
+    ? `${said.says}. ${said.breaks.length ? "That is not possible:" : "That breaks nothing."}`
     : `${said.What ?? said.what ?? "That could not be kept."}`;
   el("move-breaks").replaceChildren(
     .../** @type {string[]} */ (said.breaks ?? []).map((b) =>
       Object.assign(document.createElement("li"), { textContent: b }),
     ),
   );
-  el("move-keep").hidden = !answer.ok || said.breaks.length > 0;
+  el("move-keep").hidden = !ok || said.breaks.length > 0;
   if (!dialog.open) dialog.showModal();
 }
 el("move-keep").addEventListener("click", () => void ask(true));
