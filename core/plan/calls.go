@@ -52,9 +52,10 @@ const (
 	nearLimit = 0.8             // of a wind limit
 )
 
-// Calls are what is to be called out now, the worst first: who lands soon or should have landed, whose limit of wind or
-// of gusts is near or passed, who flies soon, and that flights are late. All about one craft in the air is one call, and
-// flights that are late are one call together. The wind is the mean and the gust of now, 0 where none is known.
+// Calls are what is to be called out now, the worst first: who lands soon or should have landed, whose limit of wind
+// or of gusts is near or passed, who flies soon, and that flights are late. All about one craft in the air is one
+// call, and flights that are late are one call together. The wind is the mean and the gust of now, 0 where none is
+// known.
 func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) []Call {
 	var out []Call
 	for i, a := range aloft {
