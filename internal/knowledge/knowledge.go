@@ -43,7 +43,7 @@ func (b Book) Of(ctx context.Context, tx store.Tx, id uuid.UUID) (*Student, erro
 	}
 	e := b.NoEvidence()
 	e.Expect(st.Fit.Prior)
-	if err = tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+	if err = tx.Evidence(ctx, []uuid.UUID{id}, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
 		return nil, err
 	}
 	seen, signs, err := tx.Decisions(ctx, id)
@@ -60,7 +60,7 @@ func (b Book) Around(
 	ctx context.Context, tx store.Tx, st store.Student, attempt string, now time.Time,
 ) (before, after *Student, err error) {
 	without, with := readiness.NewEvidence(nil, now, b.Zone), readiness.NewEvidence(nil, now, b.Zone)
-	err = tx.Evidence(ctx, &st.ID, func(_ uuid.UUID, a *record.Attempt) {
+	err = tx.Evidence(ctx, []uuid.UUID{st.ID}, func(_ uuid.UUID, a *record.Attempt) {
 		with.Add(a)
 		if a.ID != attempt {
 			without.Add(a)

@@ -246,12 +246,16 @@ func (tx Tx) Latest(ctx context.Context, student uuid.UUID, n int) ([]Flown, err
 //
 // Thousands of rows are read for one page, from an index alone; they are taken
 // from the wire as they are, and words that repeat are kept once.
-func (tx Tx) Evidence(ctx context.Context, student *uuid.UUID, take func(uuid.UUID, *record.Attempt)) error {
+func (tx Tx) Evidence(ctx context.Context, students []uuid.UUID, take func(uuid.UUID, *record.Attempt)) error {
 	sql := `SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, source, verdict, wind_mps,
 		site, light, answering, craft_type, margin FROM attempts`
 	var args []any
-	if student != nil {
-		sql, args = sql+` WHERE student_id = $1`, []any{*student}
+	switch len(students) {
+	case 0:
+	case 1:
+		sql, args = sql+` WHERE student_id = $1`, []any{students[0]}
+	default:
+		sql, args = sql+` WHERE student_id = ANY($1)`, []any{students}
 	}
 	rows, err := tx.Query(ctx, sql, args...)
 	if err != nil {

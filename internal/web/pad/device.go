@@ -99,7 +99,7 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 			out.Students = append(out.Students, x)
 			continue
 		}
-		if err := tx.Evidence(ctx, &id, func(_ uuid.UUID, a *record.Attempt) {
+		if err := tx.Evidence(ctx, []uuid.UUID{id}, func(_ uuid.UUID, a *record.Attempt) {
 			x.Evidence = append(x.Evidence,
 				marking.EvidenceOf(a))
 		}); err != nil {

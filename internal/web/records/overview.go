@@ -1,12 +1,8 @@
 package records
 
 import (
-	"context"
-	"encoding/json"
 	"fmt"
-	"hash/fnv"
 	"html/template"
-	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -15,10 +11,8 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
-	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/readiness"
-	"maestrale/core/record"
 	"maestrale/internal/draw"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/store"
@@ -78,141 +72,19 @@ type differRow struct {
 	at                    time.Time
 }
 
-const (
-	nearAttempts = 6                   // a gate that so many attempts would close is near
-	soonDays     = 14 * 24 * time.Hour // what ends within them lapses soon
-	differSince  = 28 * 24 * time.Hour
-)
-
-// studentView is what a student's record comes to, and where verdicts on it differ.
-type studentView struct {
-	readiness.Overview
-	Differ []store.Differing `json:"differ"`
-}
-
-// overviews are what the students' records come to; those whose chain has grown, or of
-// which something has lapsed by time, are worked out anew and kept.
-func (s Pages) overviews(ctx context.Context, tx store.Tx, p *store.Person,
-	students []store.Student) (map[uuid.UUID]studentView, error) {
-	views, err := tx.Views(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := make(map[uuid.UUID]studentView, len(students))
-	now := s.Now()
-	stale := map[uuid.UUID]*readiness.Evidence{}
-	asked := fnv.New64a() // the gates as they are asked now
-	for _, k := range s.Cat.GateKeys() {
-		_, _ = asked.Write(s.Cat.Gates[k].Source)
-	}
-	rules := func(st store.Student) string {
-		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme,
-			len(s.Cat.Programmes[st.Programme].Source), st.CraftType, p.TimeZone)
-	}
-	for _, st := range students {
-		v := views[st.ID]
-		var o studentView
-		if v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) && json.Unmarshal(v.Body, &o) == nil {
-			out[st.ID] = o
-			continue
-		}
-		stale[st.ID] = s.Students().NoEvidence()
-	}
-	if len(stale) == 0 {
-		return out, nil
-	}
-	if err := readInto(ctx, tx, stale); err != nil {
-		return nil, err
-	}
-	differs, err := differsOf(ctx, tx, slices.Collect(maps.Keys(stale)), now, p.TimeZone)
-	if err != nil {
-		return nil, err
-	}
-	decided, err := tx.AllDecisions(ctx)
-	if err != nil {
-		return nil, err
-	}
-	gates := s.gatesInOrder()
-	for _, st := range students {
-		e := stale[st.ID]
-		if e == nil {
-			continue
-		}
-		t, d := s.Cat.Craft[st.CraftType], decided[st.ID]
-		o := studentView{Differ: differs[st.ID]}
-		o.Overview = readiness.Oversee(s.Cat.Programmes[st.Programme], gates, readiness.OnCraft(t), e, d.Seen, d.Signs)
-		body, err := json.Marshal(o)
-		if err != nil {
-			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
-		}
-		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: views[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until,
-			Body: body}); err != nil {
-			return nil, err
-		}
-		out[st.ID] = o
-	}
-	return out, nil
-}
-
-// differsOf are the attempts of each student on which two eyes differ.
-func differsOf(ctx context.Context, tx store.Tx, students []uuid.UUID, now time.Time,
-	zone string) (map[uuid.UUID][]store.Differing, error) {
-	differ, err := tx.Differ(ctx, students, now.Add(-differSince), zone)
-	if err != nil {
-		return nil, err
-	}
-	differs := map[uuid.UUID][]store.Differing{}
-	for _, d := range differ {
-		differs[d.StudentID] = append(differs[d.StudentID], d)
-	}
-	return differs, nil
-}
-
-// readInto reads the evidence of some students: one by one where they are few, and else all of the school at once.
-func readInto(ctx context.Context, tx store.Tx, students map[uuid.UUID]*readiness.Evidence) error {
-	take := func(id uuid.UUID, a *record.Attempt) {
-		if e := students[id]; e != nil {
-			e.Add(a)
-		}
-	}
-	if len(students) > 20 {
-		if err := tx.Evidence(ctx, nil, take); err != nil {
-			return err
-		}
-	} else {
-		for id := range students {
-			if err := tx.Evidence(ctx, &id, take); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-// gatesInOrder are the school's gates in the order of their keys.
-func (s Pages) gatesInOrder() (gates []drill.Gate) {
-	for _, k := range s.Cat.GateKeys() {
-		gates = append(gates, s.Cat.Gates[k])
-	}
-	return gates
-}
-
-// overviewRules grows with every change of what an overview says.
-const overviewRules = 3
-
 // RecordsPage shows the whole school: by gate and rung, who is near, what lapses soon,
 // what holds most people up, and where verdicts differ.
 func (s Pages) RecordsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	var students []store.Student
-	var views map[uuid.UUID]studentView
+	var views map[uuid.UUID]knowledge.View
 	var air map[uuid.UUID]store.Airtime
 	var watched string
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if students, err = tx.Students(ctx); err != nil {
 			return err
 		}
-		if views, err = s.overviews(ctx, tx, p, students); err != nil {
+		if views, err = s.Students().Views(ctx, tx, students); err != nil {
 			return err
 		}
 		if air, err = tx.Airtimes(ctx); err != nil {
@@ -232,7 +104,7 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
 }
 
-func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentView, air map[uuid.UUID]store.Airtime,
+func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.View, air map[uuid.UUID]store.Airtime,
 	loc *time.Location) schoolModel {
 	m := schoolModel{Count: len(students)}
 	signed := map[string]int{}
@@ -267,7 +139,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]studentVie
 			}
 		}
 		for _, d := range o.Differ {
-			if d.Week.After(s.Now().Add(-differSince)) {
+			if d.Week.After(s.Now().Add(-knowledge.DifferSince)) {
 				m.Differ = append(m.Differ, differRow{st.Name, href, s.Cat.TitleOf(d.Drill, field.Side(d.Side)),
 					d.Week.Format("week of 2 January"), d.Says, d.Week})
 			}
@@ -322,14 +194,14 @@ func (s Pages) gateOf(m *schoolModel, name, href string, g readiness.OverviewGat
 	}
 	title := s.Cat.Gates[g.Key].Title
 	if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 &&
-		g.Attempts <= nearAttempts) {
+		g.Attempts <= readiness.NearAttempts) {
 		says := title + ": ready to be signed"
 		if g.State != readiness.GateReady {
 			says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
 		}
 		m.Close = append(m.Close, nearRow{name, cell.Href, says})
 	}
-	if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(soonDays)) {
+	if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(readiness.LapsesSoon)) {
 		what := g.What
 		if d, ok := s.Cat.Drills[what]; ok {
 			what = d.Title

@@ -236,7 +236,7 @@ func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Loc
 		return m, err
 	}
 	e := readiness.NewEvidence(nil, s.Now(), loc)
-	if err = tx.Evidence(ctx, &student, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
+	if err = tx.Evidence(ctx, []uuid.UUID{student}, func(_ uuid.UUID, a *record.Attempt) { e.Add(a) }); err != nil {
 		return m, err
 	}
 	seen, signs, err := tx.Decisions(ctx, student)

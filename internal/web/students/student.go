@@ -1,7 +1,6 @@
 package students
 
 import (
-	"context"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -17,7 +16,6 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/plan"
 	"maestrale/core/readiness"
-	"maestrale/core/record"
 	"maestrale/core/score"
 	"maestrale/internal/draw"
 	"maestrale/internal/fieldday"
@@ -300,122 +298,6 @@ func (s Pages) choices() (programmes []drill.Programme, types []craft.Type) {
 		types = append(types, s.Cat.Craft[k])
 	}
 	return programmes, types
-}
-
-type studentsModel struct {
-	Students   []studentRow
-	Left       []store.Student // those who have left
-	CanAdd     bool
-	Programmes []drill.Programme
-	Craft      []craft.Type
-}
-
-type studentRow struct {
-	store.Student
-	Programme string
-	Craft     string
-	Mini      template.HTML
-	Held      string
-	Next      string
-	Last      string
-}
-
-// StudentsPage lists the students, each with the ladder, what comes next and when they last flew.
-func (s Pages) StudentsPage(c *gin.Context) {
-	ctx, p := c.Request.Context(), frame.Person(c)
-	var all roll
-	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
-		all, err = s.rollOf(ctx, tx)
-		return err
-	})
-	if err != nil {
-		s.Failed(c, err)
-		return
-	}
-	m := studentsModel{CanAdd: p.Role != store.Spotter, Left: all.left}
-	m.Programmes, m.Craft = s.choices()
-	air, zone := knowledge.AirNow(p, s.Now()), p.Zone()
-	for _, st := range all.students {
-		row, err := s.studentRow(&all, st, air, zone)
-		if err != nil {
-			s.Failed(c, err)
-			return
-		}
-		m.Students = append(m.Students, row)
-	}
-	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter",
-		Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
-	s.Render(c, http.StatusOK, "students", pg)
-}
-
-// roll is everybody at a school, with what decides where they stand and what they fly next.
-type roll struct {
-	students, left []store.Student
-	evidence       map[uuid.UUID]*readiness.Evidence
-	facts          map[uuid.UUID]store.NextFacts
-	decided        map[uuid.UUID]store.Decision
-	air            map[uuid.UUID]store.Airtime
-}
-
-// rollOf reads everybody.
-func (s Pages) rollOf(ctx context.Context, tx store.Tx) (r roll, err error) {
-	r.evidence = map[uuid.UUID]*readiness.Evidence{}
-	all, err := tx.AllStudents(ctx)
-	if err != nil {
-		return r, err
-	}
-	fit, err := tx.LearningFit(ctx)
-	if err != nil {
-		return r, err
-	}
-	for _, st := range all {
-		if st.LeftOn != nil {
-			r.left = append(r.left, st)
-			continue
-		}
-		r.students = append(r.students, st)
-		r.evidence[st.ID] = s.Students().NoEvidence()
-		r.evidence[st.ID].Expect(fit.Prior)
-	}
-	if r.facts, err = s.Students().Facts(ctx, tx); err != nil {
-		return r, err
-	}
-	if r.decided, err = tx.AllDecisions(ctx); err != nil {
-		return r, err
-	}
-	if r.air, err = tx.Airtimes(ctx); err != nil {
-		return r, err
-	}
-	return r, tx.Evidence(ctx, nil, func(student uuid.UUID, a *record.Attempt) {
-		if e := r.evidence[student]; e != nil { // not the own flights of those who teach
-			e.Add(a)
-		}
-	})
-}
-
-func (s Pages) studentRow(r *roll, st store.Student, air knowledge.Air, zone *time.Location) (studentRow, error) {
-	j := s.Students().Judge(st, r.evidence[st.ID])
-	j.Seen, j.Signs = r.decided[st.ID].Seen, r.decided[st.ID].Signs
-	row := studentRow{Student: st, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
-		Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: "never"}
-	held, total := 0, 0
-	for _, cell := range j.Cells() {
-		if total++; cell.Standing == readiness.Held {
-			held++
-		}
-	}
-	next, err := s.Students().NextFrom(j, r.facts[st.ID], air)
-	if err != nil {
-		return row, err
-	}
-	if row.Next = next.Says; len(next.Blocks) > 0 {
-		row.Next = roleWords[next.Blocks[0].Role] + ": " + s.Cat.CellWords(next.First())
-	}
-	row.Held = fmt.Sprintf("%d of %d", held, total)
-	if last := r.air[st.ID].LastFlew(j.Evidence.Last()); !last.IsZero() {
-		row.Last = last.In(zone).Format("Mon 2 Jan")
-	}
-	return row, nil
 }
 
 // AddStudent takes a new student.

@@ -1,0 +1,129 @@
+package knowledge
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"hash/fnv"
+	"maps"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"maestrale/core/drill"
+	"maestrale/core/readiness"
+	"maestrale/core/record"
+	"maestrale/internal/store"
+)
+
+// DifferSince is for how long it is said that two eyes differ.
+const DifferSince = 28 * 24 * time.Hour
+
+// overviewRules grows with every change of what an overview says.
+const overviewRules = 4
+
+// View is what a student's record comes to, and where verdicts on it differ.
+type View struct {
+	readiness.Overview
+	Differ []store.Differing `json:"differ"`
+}
+
+// Views are what the students' records come to. They are kept: those whose chain has grown, or of which something has
+// lapsed by time, are worked out anew.
+func (b Book) Views(ctx context.Context, tx store.Tx, students []store.Student) (map[uuid.UUID]View, error) {
+	kept, err := tx.Views(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[uuid.UUID]View, len(students))
+	now := b.Now()
+	stale := map[uuid.UUID]*readiness.Evidence{}
+	asked := fnv.New64a() // the gates as they are asked now
+	for _, k := range b.Cat.GateKeys() {
+		_, _ = asked.Write(b.Cat.Gates[k].Source)
+	}
+	rules := func(st store.Student) string {
+		return fmt.Sprintf("%d/%x/%s/%d/%s/%s", overviewRules, asked.Sum64(), st.Programme,
+			len(b.Cat.Programmes[st.Programme].Source), st.CraftType, b.Zone)
+	}
+	for _, st := range students {
+		v := kept[st.ID]
+		var o View
+		if v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) && json.Unmarshal(v.Body, &o) == nil {
+			out[st.ID] = o
+			continue
+		}
+		stale[st.ID] = b.NoEvidence()
+	}
+	if len(stale) == 0 {
+		return out, nil
+	}
+	ids := slices.Collect(maps.Keys(stale))
+	if err := b.EvidenceOf(ctx, tx, stale); err != nil {
+		return nil, err
+	}
+	differs, err := b.differsOf(ctx, tx, ids, now)
+	if err != nil {
+		return nil, err
+	}
+	decided, err := tx.AllDecisions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	gates := b.gatesInOrder()
+	for _, st := range students {
+		e := stale[st.ID]
+		if e == nil {
+			continue
+		}
+		t, d := b.Cat.Craft[st.CraftType], decided[st.ID]
+		o := View{Differ: differs[st.ID]}
+		o.Overview = readiness.Oversee(b.Cat.Programmes[st.Programme], gates, readiness.OnCraft(t), e, d.Seen, d.Signs)
+		body, err := json.Marshal(o)
+		if err != nil {
+			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
+		}
+		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: kept[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until,
+			Body: body}); err != nil {
+			return nil, err
+		}
+		out[st.ID] = o
+	}
+	return out, nil
+}
+
+// EvidenceOf reads the evidence of some students into what is given for each.
+func (b Book) EvidenceOf(ctx context.Context, tx store.Tx, students map[uuid.UUID]*readiness.Evidence) error {
+	if len(students) == 0 {
+		return nil
+	}
+	return tx.Evidence(ctx, slices.Collect(maps.Keys(students)), func(id uuid.UUID, a *record.Attempt) { //nolint:wrapcheck
+		if e := students[id]; e != nil { // not the own flights of those who teach
+			e.Add(a)
+		}
+	})
+}
+
+// differsOf are the attempts of each student on which two eyes differ.
+func (b Book) differsOf(ctx context.Context, tx store.Tx, students []uuid.UUID, now time.Time) (
+	map[uuid.UUID][]store.Differing, error,
+) {
+	differ, err := tx.Differ(ctx, students, now.Add(-DifferSince), b.Zone.String())
+	if err != nil {
+		return nil, err
+	}
+	differs := map[uuid.UUID][]store.Differing{}
+	for _, d := range differ {
+		differs[d.StudentID] = append(differs[d.StudentID], d)
+	}
+	return differs, nil
+}
+
+// gatesInOrder are the school's gates in the order of their keys.
+func (b Book) gatesInOrder() (gates []drill.Gate) {
+	for _, k := range b.Cat.GateKeys() {
+		gates = append(gates, b.Cat.Gates[k])
+	}
+	return gates
+}
