@@ -29,7 +29,7 @@ test("from the last attempt to a card that a stranger checks", async () => {
   await accessible(teacher, "the school view");
   await reads(
     teacher.locator("section[aria-labelledby=near-h]"),
-    /Nives Torcellan\s+Alone, with position hold: 1 attempt at least/,
+    /Nives Torcellan\s+Fly alone with position hold: 1 attempt at least/,
   );
   await teacher.click("section[aria-labelledby=near-h] a:has-text('Nives Torcellan')");
   await teacher.waitForURL("**/gates/unassisted-aids-on");
@@ -37,7 +37,7 @@ test("from the last attempt to a card that a stranger checks", async () => {
   await accessible(teacher, "a gate");
   await reads(teacher.locator(".gate-page"), /Tail-in hover passed while answering questions/);
   assert.equal(
-    await teacher.locator("button:has-text('Sign Alone')").count(),
+    await teacher.locator("button:has-text('Sign this gate')").count(),
     0,
     "what is not ready is not offered to an instructor",
   );
@@ -73,7 +73,7 @@ test("from the last attempt to a card that a stranger checks", async () => {
   await teacher.reload();
   await reads(teacher.locator(".state"), /Ready to be signed/);
   await teacher.fill("#sg-wind", "5");
-  await teacher.click("button:has-text('Sign Alone, with position hold')");
+  await teacher.click("button:has-text('Sign this gate')");
   await reads(
     teacher.locator("section[aria-labelledby=stands-h]"),
     /Signed by Ettore Scarpaval .*in up to 5\.0 m\/s of wind \(10 kn\).*Not in force yet/s,

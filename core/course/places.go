@@ -50,3 +50,35 @@ func CheckSite(g field.Geo) error {
 	}
 	return nil
 }
+
+// atMarker is how near to a marker a place is that one, m.
+const atMarker = 0.3
+
+// NameOf is the marker that lies at a place, in words, such as "the far-left marker"; empty where none does. Where a
+// pad and another marker lie there, it is the pad for who lands, and else the other.
+func (c *Course) NameOf(p field.Point, lands bool) (name string) {
+	for _, key := range c.MarkerNames() {
+		if c.Markers[key].Dist(p) < atMarker {
+			if pad := strings.HasPrefix(key, "pad"); name == "" || pad == lands {
+				name = markerWords(key)
+			}
+		}
+	}
+	return name
+}
+
+// markerWords says a marker's key: "the left pad", "the middle of the far leg", "the far-left marker".
+func markerWords(key string) string {
+	words := strings.ReplaceAll(key, "_", "-")
+	switch {
+	case key == "pad" || key == "centre":
+		return "the " + words
+	case strings.HasPrefix(words, "pad-"):
+		return "the " + strings.ReplaceAll(words[len("pad-"):], "-", " ") + " pad"
+	case strings.HasSuffix(words, "-leg"):
+		return "the middle of the " + strings.ReplaceAll(words, "-", " ")
+	case strings.HasSuffix(words, "-end"):
+		return "the " + strings.ReplaceAll(words, "-", " ")
+	}
+	return "the " + words + " marker"
+}

@@ -20,6 +20,16 @@ var Templates = []Template{
 	{"pads", "Landing pads", "landings near and far, left and right"},
 }
 
+// TemplateTitle is what a template is called; a key that is none is its own title.
+func TemplateTitle(key string) string {
+	for _, t := range Templates {
+		if t.Key == key {
+			return t.Title
+		}
+	}
+	return key
+}
+
 // size is how a class spreads a course: how far off its centre stands, and half
 // the side of its box.
 type size struct{ dist, half float64 }

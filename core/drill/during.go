@@ -154,32 +154,34 @@ func (d Due) What() string {
 	return e.Words()
 }
 
-// Words says what happens and what is asked: "on a call (“Land”): brought to rest
-// within 2 m in 3 s".
+// Words says what happens and what is asked: "On the call “Land”: stop within 2 m, in 3 s".
 func (d Due) Words() string {
 	num := func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
-	w := d.What()
+	when := "Then " + d.What()
 	switch {
 	case d.Event == "call" && d.Say != "":
-		w = "on a call (“" + d.Say + "”)"
+		when = "On the call “" + d.Say + "”"
 	case d.Event == "call":
-		w = "on a call"
+		when = "On a call"
 	case d.Call():
-		w = "on the call “" + w + "”"
+		when = "On the call “" + d.What() + "”"
 	}
+	var asks []string
 	switch {
 	case d.FirstWay != "":
-		w += fmt.Sprintf(": %s m %s", num(d.Distance), wayWords[d.FirstWay])
-	case d.Seconds > 0 || d.Distance > 0:
-		w += ": brought to rest"
-		if d.Distance > 0 {
-			w += " within " + num(d.Distance) + " m"
-		}
+		asks = append(asks, fmt.Sprintf("fly %s m %s", num(d.Distance), wayWords[d.FirstWay]))
+	case d.Distance > 0:
+		asks = append(asks, "stop within "+num(d.Distance)+" m")
+	case d.Seconds > 0:
+		asks = append(asks, "stop")
 	}
 	if d.Seconds > 0 {
-		w += " in " + num(d.Seconds) + " s"
+		asks = append(asks, "in "+num(d.Seconds)+" s")
 	}
-	return w
+	if len(asks) == 0 {
+		return when
+	}
+	return when + ": " + strings.Join(asks, ", ")
 }
 
 var wayWords = map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away",

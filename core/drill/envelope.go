@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"maestrale/core/course"
 	"maestrale/core/craft"
@@ -95,8 +96,7 @@ func (d Drill) Fits(class craft.Class, c *course.Course) error {
 	}
 	for _, name := range slices.Sorted(maps.Keys(own.Markers)) {
 		if _, has := c.Markers[name]; !has {
-			return fmt.Errorf("%s is flown on a course that is laid out as the template %q: the course has no marker %q", d.Key,
-				d.Template, name)
+			return fmt.Errorf(msgNeedsTemplate, d.Title, course.TemplateTitle(d.Template), strings.ReplaceAll(name, "-", " "))
 		}
 	}
 	return nil

@@ -107,7 +107,11 @@ func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
 	return 0
 }
 
-// Words says the rule: "tail-in", "nose kept left", "nose 45° right".
+// fixedWords say a heading that does not turn with the line of sight.
+var fixedWords = map[string]string{"away": "nose straight away from you", "toward": "nose toward you",
+	"left": "nose to your left", "right": "nose to your right"}
+
+// Words says the rule: "tail-in", "nose to your left", "nose 45° right of tail-in".
 func (r Rule) Words() string {
 	for _, h := range headingWords {
 		if h.rule.Kind != r.Kind || math.Abs(float64(h.rule.Angle-r.Angle)) > 1e-9 {
@@ -115,17 +119,17 @@ func (r Rule) Words() string {
 		}
 		switch r.Kind {
 		case Free:
-			return "nose free"
+			return "nose in any direction"
 		case Kept:
-			return "nose kept as it was"
+			return "nose held where it points"
 		case Along:
-			return "nose along the way"
+			return "nose in the direction of flight"
 		case Against:
 			return "tail first"
 		case Subject:
-			return "nose at the subject"
+			return "nose on the subject"
 		case Fixed:
-			return "nose kept pointing " + h.word
+			return fixedWords[h.word]
 		}
 		return h.word
 	}
@@ -135,7 +139,7 @@ func (r Rule) Words() string {
 		side, deg = "left", -deg
 	}
 	if r.Kind == Fixed {
-		return fmt.Sprintf("nose kept %s° %s of away", strconv.FormatFloat(deg, 'f', -1, 64), side)
+		return fmt.Sprintf("nose %s° %s of straight away", strconv.FormatFloat(deg, 'f', -1, 64), side)
 	}
 	return fmt.Sprintf("nose %s° %s of tail-in", strconv.FormatFloat(deg, 'f', -1, 64), side)
 }

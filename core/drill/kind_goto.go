@@ -18,9 +18,9 @@ func (goToKind) read(s *Step, r *stepReader) {
 }
 
 func (goToKind) say(t *Target, w *saying) {
-	w.add("go to the next place, height %s m", num(t.HeightM))
+	w.add("Fly to %s at %s m", t.place("the next place"), num(t.HeightM))
 	w.some(t.Limits.Past, "stop within %s m of it")
-	w.some(t.Limits.Cross, "at most %s m off the straight way")
-	w.some(t.RestS, "rest %s s")
+	w.some(t.Limits.Cross, "stay within %s m of the straight line")
+	w.some(t.RestS, "rest there for %s s")
 	w.nose(t)
 }

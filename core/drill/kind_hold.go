@@ -20,11 +20,12 @@ func (holdKind) read(s *Step, r *stepReader) {
 }
 
 func (holdKind) say(t *Target, w *saying) {
-	head := num(t.Seconds) + " s"
-	if t.Limits.Radius > 0 {
-		head += " inside " + num(t.Limits.Radius) + " m"
+	if where := t.place(""); where != "" {
+		w.add("Hold for %s s over %s", num(t.Seconds), where)
+	} else {
+		w.add("Hold for %s s", num(t.Seconds))
 	}
-	w.parts = append(w.parts, head)
+	w.some(t.Limits.Radius, "stay within %s m")
 	if t.Limits.Height > 0 {
 		w.add("height %s ± %s m", num(t.HeightM), num(t.Limits.Height))
 	}

@@ -16,11 +16,8 @@ func (landKind) read(s *Step, r *stepReader) {
 }
 
 func (landKind) say(t *Target, w *saying) {
-	head := "land"
-	if t.Limits.Offset > 0 {
-		head += " within " + num(t.Limits.Offset) + " m of the pad"
-	}
-	w.parts = append(w.parts, head)
-	w.some(t.Limits.Sink, "under %s m/s")
+	w.add("Land on %s", t.place("the pad"))
+	w.some(t.Limits.Offset, "within %s m of its middle")
+	w.some(t.Limits.Sink, "sinking at less than %s m/s")
 	w.someAngle(t.Limits.Tilt, "level within %s")
 }

@@ -49,23 +49,25 @@ func (pathKind) read(s *Step, r *stepReader) {
 
 func (pathKind) say(t *Target, w *saying) {
 	w.parts = append(w.parts, t.pathWords())
-	w.some(t.Limits.Cross, "at most %s m off it")
-	w.some(t.Limits.Height, "height within %s m")
-	w.some(t.RestS, "%s s at rest at each corner")
-	w.nose(t)
-	if t.Limits.Ratio > 0 {
-		w.add("lobes alike within %s %%", num(100*(t.Limits.Ratio-1)))
+	w.some(t.Limits.Cross, "stay within %s m of it")
+	w.some(t.Limits.Height, "keep the height within %s m")
+	w.some(t.RestS, "rest for %s s at each corner")
+	if t.Limits.Aim == 0 { // which says it with its limit
+		w.nose(t)
 	}
-	w.some(t.Limits.Crossing, "crossing within %s m of the centre")
-	w.someAngle(t.Limits.Slope, "angle within %s")
-	w.someAngle(t.Limits.Aim, "aim within %s")
-	w.someAngle(t.Limits.Legs, "legs parallel within %s")
+	if t.Limits.Ratio > 0 {
+		w.add("both lobes the same size within %s %%", num(100*(t.Limits.Ratio-1)))
+	}
+	w.some(t.Limits.Crossing, "cross within %s m of the centre")
+	w.someAngle(t.Limits.Slope, "keep the slope within %s")
+	w.someAngle(t.Limits.Aim, "keep the nose on the subject within %s")
+	w.someAngle(t.Limits.Legs, "keep the legs parallel within %s")
 	if t.Limits.EndRatio > 0 {
-		w.add("ends alike within %s %%", num(100*(t.Limits.EndRatio-1)))
+		w.add("both ends the same size within %s %%", num(100*(t.Limits.EndRatio-1)))
 	}
 }
 
-// pathWords says the figure: "circle of 6 m, turning left, 2 laps".
+// pathWords says the figure: "Fly a circle of 6 m, turning left, 2 laps".
 func (s *Target) pathWords() string {
 	f := s.Path
 	side := func() string {
@@ -82,32 +84,36 @@ func (s *Target) pathWords() string {
 	var w string
 	switch f.Shape {
 	case Circle:
-		w = "circle of " + num(f.Radius) + " m" + side()
+		w = "Fly a circle of " + num(f.Radius) + " m" + side()
 	case Orbit:
-		w = "orbit of " + num(f.Radius) + " m round the subject" + side()
+		w = "Fly an orbit of " + num(f.Radius) + " m round the subject" + side()
 	case Oval:
-		w = "oval of " + num(f.Legs) + " by " + num(2*f.Radius) + " m" + side()
+		w = "Fly an oval of " + num(f.Legs) + " by " + num(2*f.Radius) + " m" + side()
 	case Eight:
 		first := "left"
 		if at, _ := f.At(f.Parts[0] / 2); at.X > f.Centre.X {
 			first = "right"
 		}
-		w = "eight of " + num(f.Radius) + " m, the " + first + " lobe first"
+		w = "Fly an eight of " + num(f.Radius) + " m, " + first + " lobe first"
 	case Spiral:
-		w = "spiral"
+		w = "Fly the spiral"
 	case Slant:
 		a, _ := f.At(0)
 		b, _ := f.At(f.Length)
-		w = "slant from " + num(a.Z) + " m to " + num(b.Z) + " m up"
+		way := "up"
+		if b.Z < a.Z {
+			way = "down"
+		}
+		w = "Fly the slant from " + num(a.Z) + " m " + way + " to " + num(b.Z) + " m"
 	default:
 		low, high := math.Inf(1), math.Inf(-1)
 		for _, p := range f.pieces {
 			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))
 		}
-		if w = "line of " + num(f.Length) + " m"; !f.Level {
-			w = fmt.Sprintf("over %d corners, from %s to %s m up", len(f.Corners), num(low), num(high))
+		if w = "Fly a line of " + num(f.Length) + " m"; !f.Level {
+			w = fmt.Sprintf("Fly over %d corners, between %s and %s m up", len(f.Corners), num(low), num(high))
 		} else if f.Closed {
-			w = fmt.Sprintf("round of %d corners, %s m", len(f.Corners)+1, num(f.Length))
+			w = fmt.Sprintf("Fly round %d corners, %s m in all", len(f.Corners)+1, num(f.Length))
 		}
 	}
 	if s.Laps > 1 {

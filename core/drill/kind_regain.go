@@ -29,10 +29,10 @@ func (regainKind) read(s *Step, r *stepReader) {
 }
 
 func (regainKind) say(t *Target, w *saying) {
-	w.add("find the nose again at %s m and bring it home", num(t.FromM))
-	w.some(t.Limits.Seconds, "in %s s")
-	w.some(t.Limits.Lost, "lost by %s m at most")
+	w.add("Work out where the nose points from %s m away and fly home", num(t.FromM))
+	w.some(t.Limits.Seconds, "within %s s")
+	w.some(t.Limits.Lost, "no more than %s m farther away")
 	if t.Limits.WrongInputs >= 0 {
-		w.add("%d wrong inputs at most", t.Limits.WrongInputs)
+		w.add("no more than %d wrong stick movements", t.Limits.WrongInputs)
 	}
 }

@@ -18,11 +18,12 @@ func (returnKind) read(s *Step, r *stepReader) {
 }
 
 func (returnKind) say(t *Target, w *saying) {
-	w.parts = append(w.parts, map[string]string{"asked": "ask for the flight home",
-		"link": "the link is lost and it flies home", "pack": "the pack runs low and it flies home"}[t.Trigger])
+	w.parts = append(w.parts, map[string]string{"asked": "Start the return home",
+		"link": "The radio link is lost and the craft returns home", "pack": "The pack runs low and the craft returns home",
+	}[t.Trigger])
 	if t.TakeOverS > 0 {
-		w.add("watch it for %s s, then take over and stand", num(t.TakeOverS))
+		w.add("watch it for %s s, then take over and stop", num(t.TakeOverS))
 	} else {
-		w.add("watch it land, within %s m of home", num(t.Limits.HomeOffset))
+		w.add("watch it land within %s m of home", num(t.Limits.HomeOffset))
 	}
 }

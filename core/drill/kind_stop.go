@@ -19,17 +19,18 @@ func (stopKind) read(s *Step, r *stepReader) {
 }
 
 func (stopKind) say(t *Target, w *saying) {
-	head := "stop on the call"
-	if !t.OnCall {
-		head = "stop after " + num(t.AfterS) + " s"
+	switch {
+	case t.Over:
+		w.add("When it is called, flip once and stop")
+	case t.OnCall && t.FromMps > 0:
+		w.add("When it is called, stop from %s m/s or more", num(t.FromMps))
+	case t.OnCall:
+		w.add("When it is called, stop")
+	case t.FromMps > 0:
+		w.add("After %s s, stop from %s m/s or more", num(t.AfterS), num(t.FromMps))
+	default:
+		w.add("After %s s, stop", num(t.AfterS))
 	}
-	if t.Over {
-		head = "turn over once on the call, and stand again"
-	}
-	if t.FromMps > 0 {
-		head += ", from " + num(t.FromMps) + " m/s or more"
-	}
-	w.parts = append(w.parts, head)
-	w.some(t.Limits.Seconds, "in %s s")
+	w.some(t.Limits.Seconds, "within %s s")
 	w.some(t.Limits.Distance, "within %s m")
 }

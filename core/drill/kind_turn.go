@@ -30,20 +30,17 @@ func (turnKind) read(s *Step, r *stepReader) {
 }
 
 func (turnKind) say(t *Target, w *saying) {
-	side := "right"
-	if t.By < 0 {
-		side = "left"
-	}
-	if t.RandomTurn { // nobody is told before
-		head := "turn the nose by the angle that is called"
-		if t.Before > 0 {
-			head = "turn the nose by " + deg(t.Before) + " and on to the angle that is called"
-		}
-		w.add("%s", head)
-	} else {
-		w.add("turn the nose %s by %s", side, deg(t.By.Abs()))
+	switch { // nobody is told a random angle before
+	case t.RandomTurn && t.Before > 0:
+		w.add("Turn by %s and on to the angle that is called", deg(t.Before))
+	case t.RandomTurn:
+		w.add("Turn to the angle that is called")
+	case t.By < 0:
+		w.add("Turn left by %s", deg(t.By.Abs()))
+	default:
+		w.add("Turn right by %s", deg(t.By))
 	}
 	w.someAngle(t.Limits.Overshoot, "stop within %s")
-	w.some(t.Limits.Radius, "stay inside %s m")
-	w.some(t.Limits.Height, "height kept within %s m")
+	w.some(t.Limits.Radius, "stay within %s m")
+	w.some(t.Limits.Height, "keep the height within %s m")
 }

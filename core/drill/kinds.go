@@ -117,13 +117,26 @@ func (w *saying) nose(t *Target) {
 	w.parts = append(w.parts, rule)
 }
 
-// Words says what the step asks, with its limits: "20 s inside 1 m, height 1.5 ± 0.5 m, tail-in ± 25°".
+// Words says what the step asks, with its limits: "Hold for 20 s over the centre: stay within 1 m, height 1.5 ± 0.5 m,
+// tail-in ± 25°". What happens in the step is a sentence of its own. It ends without a full stop.
 func (s Target) Words() string {
 	w := &saying{}
 	kindOf(s.Kind).say(&s, w)
-	for _, d := range s.During {
-		w.parts = append(w.parts, d.Words())
+	w.some(s.SecondsMax, "in no more than %s s")
+	says := w.parts[:min(1, len(w.parts))]
+	if len(w.parts) > 1 {
+		says = []string{w.parts[0] + ": " + strings.Join(w.parts[1:], ", ")}
 	}
-	w.some(s.SecondsMax, "in %s s at most")
-	return strings.Join(w.parts, ", ")
+	for _, d := range s.During {
+		says = append(says, d.Words())
+	}
+	return strings.Join(says, ". ")
+}
+
+// place is where the step is flown, in words, or else what is given.
+func (s *Target) place(otherwise string) string {
+	if s.Place == "" {
+		return otherwise
+	}
+	return s.Place
 }

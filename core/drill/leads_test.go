@@ -213,7 +213,7 @@ func TestASpinEndsAnywhere(t *testing.T) {
 		}
 	}
 	if w := (Target{Kind: Turn, RandomTurn: true, Before: field.Degrees(720)}).Words(); !strings.HasPrefix(w,
-		"turn the nose by 720° and on to the angle that is called") {
+		"Turn by 720° and on to the angle that is called") {
 		t.Error(w)
 	}
 }

@@ -94,9 +94,9 @@ func TestWordsOfItemsAndCalls(t *testing.T) {
 		Level: 1}); !strings.Contains(got, ", position hold") {
 		t.Errorf("an item is called %q", got)
 	}
-	for words, d := range map[string]Due{"on a call (“Land”)": {Event: "call", Say: "Land"},
-		"on a call": {Event: "call"}} {
-		if got := d.Words(); !strings.HasPrefix(got, words) || words == "on a call" && strings.Contains(got, "“") {
+	for words, d := range map[string]Due{"On the call “Land”": {Event: "call", Say: "Land"},
+		"On a call": {Event: "call"}} {
+		if got := d.Words(); !strings.HasPrefix(got, words) || words == "On a call" && strings.Contains(got, "“") {
 			t.Errorf("%+v is said %q", d, got)
 		}
 	}

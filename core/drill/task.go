@@ -33,6 +33,7 @@ type Target struct {
 	Kind       Kind
 	HasAt      bool
 	At         field.Point
+	Place      string // what lies At, in words; empty where that is no marker
 	HeightM    float64
 	Heading    Rule
 	Seconds    float64
@@ -173,6 +174,9 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	}
 	if s.Kind == Hold && lv.HeightM > 0 {
 		out.HeightM = lv.HeightM
+	}
+	if out.HasAt {
+		out.Place = c.NameOf(out.At, s.Kind == Land || s.Kind == Motors)
 	}
 	out.By, out.Before = s.turned(t.Side)
 	if t.Side == field.RightSide {

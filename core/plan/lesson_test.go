@@ -144,7 +144,7 @@ func TestTheFirstLesson(t *testing.T) {
 		t.Fatal(err)
 	}
 	if l.Toward != "unassisted-aids-on" || len(l.Blocks) < 2 || l.Blocks[0].Cell.Drill != "arm-disarm" ||
-		l.Blocks[1].Cell.Drill != "ground-effect-hover" || !strings.Contains(l.Blocks[1].Why, "was not practised yet") ||
+		l.Blocks[1].Cell.Drill != "ground-effect-hover" || !strings.Contains(l.Blocks[1].Why, "has not been flown yet") ||
 		l.Blocks[0].Fallback != "" {
 		t.Errorf("%+v", l)
 	}
@@ -181,7 +181,7 @@ func TestWhatALessonLooksAt(t *testing.T) {
 	}
 	l, err := PlanLesson(a, k, nil)
 	if err != nil || len(l.Blocks) == 0 || l.Blocks[0].Cell.Drill != "hover-tail-in" || !strings.Contains(l.Blocks[0].Why,
-		"meets the wind clause") || !l.Blocks[0].Answer {
+		"meets what the gate asks about wind") || !l.Blocks[0].Answer {
 		t.Fatalf("%+v %v", l.Blocks, err)
 	}
 	a.Keep = []Block{{Pack: 2, Cell: drill.Cell{Drill: "walk-along", Side: field.LeftSide, Aids: craft.PositionHold,

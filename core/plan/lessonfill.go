@@ -68,7 +68,8 @@ func (l *lesson) fill() {
 	}
 }
 
-// goBack is the block after an item was given up today: the drill that builds it, as the pad says, until it was flown.
+// goBack is the block after an item was given up today: the drill that builds it, as the pad says, until it was
+// flown.
 func (l *lesson) goBack() (b Block, ok bool) {
 	var newest time.Time
 	for _, k := range l.known.Evidence.Keys() {
@@ -95,8 +96,8 @@ func (l *lesson) goBack() (b Block, ok bool) {
 		}
 		chance, _ := l.guess(c, 1)
 		newest, ok = at, true
-		b = Block{Cell: c, Minutes: leastBlock, Passes: 1, Role: Back, Chance: chance, Fallback: l.fallback(c), Why: d.Title +
-			" did not pass three times today: back to what builds it; it comes again in the second lesson from now"}
+		b = Block{Cell: c, Minutes: leastBlock, Passes: 1, Role: Back, Chance: chance, Fallback: l.fallback(c),
+			Why: fmt.Sprintf(msgBack, d.Title)}
 	}
 	return b, ok
 }
@@ -128,15 +129,15 @@ func (l *lesson) finish(minutes float64) (b Block, ok bool) {
 	}
 	if best != nil {
 		b = l.block(best, minutes)
-		b.Minutes, b.Role, b.Why = minutes, Finish, "to end with what goes well; "+b.Why
+		b.Minutes, b.Role, b.Why = minutes, Finish, msgEndsWell+" "+b.Why
 		return b, true
 	}
 	like, liked := l.liked()
 	if !liked {
 		return b, false
 	}
-	return Block{Cell: like.Cell, Minutes: minutes, Role: Finish, Why: "to end with what goes well: " +
-		fmt.Sprintf("%d of %d passed", like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)}, true
+	return Block{Cell: like.Cell, Minutes: minutes, Role: Finish, Why: msgEndsWell + " " +
+		fmt.Sprintf(msgPassed, like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)}, true
 }
 
 // roles says what each block is in the lesson: what lapsed, the due rung, one stretch beyond it.
@@ -173,7 +174,7 @@ func (l *lesson) roles() {
 func (l *lesson) kept(b Block, left float64) Block {
 	b.Minutes, b.Kept = math.Min(b.Minutes, math.Max(leastBlock, left)), true
 	if b.Why == "" {
-		b.Why = "chosen by the instructor"
+		b.Why = msgChosen
 	}
 	if o := l.options[b.Cell]; o != nil {
 		o.planned += o.chance * b.Minutes / attemptTakes
@@ -199,8 +200,8 @@ func (l *lesson) minutesOf(o *option) float64 {
 	return math.Max(leastBlock, math.Min(m, wanted))
 }
 
-// best is the option that is worth most now: of what is open, those first in which a pass is likely enough. Of a drill
-// with two sides the weaker comes first, and the sides alternate.
+// best is the option that is worth most now: of what is open, those first in which a pass is likely enough. Of a
+// drill with two sides the weaker comes first, and the sides alternate.
 func (l *lesson) best() *option {
 	var best *option
 	top, class := 0.0, -1
@@ -364,33 +365,34 @@ func (l *lesson) why(o *option) string {
 		}
 		return strings.Join(out, ", ")
 	}
+	say := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
 	switch {
 	case len(o.unlocks) > 0 && o.now.Standing == readiness.Untried:
-		says = append(says, "builds "+titles(o.unlocks)+", and was not practised yet")
+		say(msgBuilds, titles(o.unlocks))
 	case o.lapsed && o.now.Needs == 1:
-		says = append(says, "held before; one pass renews it")
+		say(msgRenews)
 	case o.now.Needs > 0 && o.gate != "" && o.open > 1:
-		says = append(says, fmt.Sprintf("%s, one of %d open cells of %s", o.now.NeedsWords(), o.open, o.gate))
+		say(msgOneOfOpen, o.now.NeedsWords(), o.open, o.gate)
 	case o.now.Needs > 0 && o.gate != "":
-		says = append(says, fmt.Sprintf("%s, the last open cell of %s", o.now.NeedsWords(), o.gate))
+		say(msgLastOpen, o.now.NeedsWords(), o.gate)
 	case o.now.Needs > 0:
-		says = append(says, o.now.NeedsWords())
+		say(msgNeeds, o.now.NeedsWords())
 	case !o.wind && !o.answer:
-		says = append(says, "keeps it current")
+		say(msgKeeps)
 	}
 	if o.cell.Side != field.NoSide {
 		other := o.cell
 		other.Side = o.cell.Side.Other()
 		if x := l.cell(other); x.Standing > o.now.Standing || x.Standing == o.now.Standing && x.Passes > o.now.Passes {
-			says = append(says, "the weaker side")
+			say(msgWeakSide)
 		}
 	}
 	if o.wind {
-		says = append(says, fmt.Sprintf("in %.1f m/s it meets the wind clause", l.ask.WindMps))
+		say(msgInWind, l.ask.WindMps)
 	}
 	if o.answer {
-		says = append(says, "a pass while answering questions is still asked by "+o.gate)
+		say(msgAnswering, o.gate)
 	}
-	says = append(says, fmt.Sprintf("chance of a pass about %.0f %%", 100*o.chance))
-	return strings.Join(says, "; ")
+	say(msgChance, 100*o.chance)
+	return strings.Join(says, " ")
 }

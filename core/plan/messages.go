@@ -23,3 +23,22 @@ const (
 	msgBoxTaken = "Box %[1]d is not free at %[2]s: %[3]s flies there from %[4]s to %[5]s, and changing over takes " +
 		"%.0[6]f min"
 )
+
+// Why a drill is in a lesson, in sentences.
+const (
+	msgBuilds    = "It builds up to %[1]s and has not been flown yet."
+	msgRenews    = "It was held before, and one pass renews it."
+	msgOneOfOpen = "It needs %[1]s. %[2]d drills of the gate “%[3]s” are still open."
+	msgLastOpen  = "It needs %[1]s. It is the last open drill of the gate “%[2]s”."
+	msgNeeds     = "It needs %[1]s."
+	msgKeeps     = "It keeps the drill current."
+	msgWeakSide  = "This is the weaker side."
+	msgInWind    = "A pass in %.1[1]f m/s also meets what the gate asks about wind."
+	msgAnswering = "The gate “%[1]s” still needs a pass flown while answering questions."
+	msgChance    = "A pass is about %.0[1]f %% likely."
+	msgEndsWell  = "It goes well, and ends the lesson."
+	msgPassed    = "%[1]d of %[2]d attempts passed."
+	msgBack      = "%[1]s did not pass three times today. Go back to what builds it. It comes again in the second lesson " +
+		"from now."
+	msgChosen = "The instructor chose it."
+)

@@ -18,7 +18,7 @@ func TestAttend(t *testing.T) {
 		return OverviewGate{Key: key, State: state, Attempts: attempts, Ends: ends}
 	}
 	first, second := cat.GateKeys()[0], cat.GateKeys()[1]
-	title := func(key string) string { return cat.Gates[key].Title }
+	title := func(key string) string { return "The gate “" + cat.Gates[key].Title + "”" }
 	nose := cat.TitleOf("nose-in-hover", field.NoSide)
 	for what, k := range map[string]struct {
 		o     Overview
@@ -32,12 +32,13 @@ func TestAttend(t *testing.T) {
 		"stuck":       {Overview{Next: next, Tries: 12}, ago(40), NeedStuck, nose + " is still not held after 12 attempts."},
 		"ready before absent": {Overview{Gates: []OverviewGate{gate(first, GateReady, 0, time.Time{})}}, ago(40), NeedReady,
 			title(first) + " can be signed."},
-		"the nearer gate": {Overview{Gates: []OverviewGate{gate(first, "", 5, time.Time{}), gate(second, "", 1, time.Time{})}},
+		"the nearer gate": {Overview{Gates: []OverviewGate{gate(first, "", 5, time.Time{}), gate(second, "", 1,
+			time.Time{})}},
 			ago(1), NeedReady, title(second) + " needs at least one more attempt."},
 		"not near": {Overview{Gates: []OverviewGate{gate(first, "", 7, time.Time{})}}, ago(1), NeedNothing, ""},
 		"lapses first, on the field's date": {Overview{Next: next, Tries: 30, Gates: []OverviewGate{
 			gate(first, GateSigned, 0, ago(-13)), gate(second, GateSigned, 0, ago(-2))}}, ago(40), NeedLapsing,
-			title(second) + " ends on 22 May."},
+			"The sign-off “" + cat.Gates[second].Title + "” ends on 22 May."},
 		"lapses later": {Overview{Gates: []OverviewGate{gate(first, GateSigned, 0, ago(-15))}}, ago(1), NeedNothing, ""},
 		"not for this craft": {Overview{Gates: []OverviewGate{{Key: first, State: GateSigned, NotFor: true, Ends: ago(-1)}}},
 			ago(1), NeedNothing, ""},

@@ -316,10 +316,10 @@ func (r *GateResult) Why() string {
 		}
 	}
 	if missing > 0 {
-		parts = append(parts, fmt.Sprintf("%d of %d cells are not held", missing, len(r.Entries)))
+		parts = append(parts, fmt.Sprintf("%d of %d drills are not held", missing, len(r.Entries)))
 	}
 	if cannot > 0 {
-		parts = append(parts, fmt.Sprintf("%d of %d cells want aids that this craft lacks", cannot, len(r.Entries)))
+		parts = append(parts, fmt.Sprintf("%d of %d drills need aids that this craft lacks", cannot, len(r.Entries)))
 	}
 	for _, a := range r.Acts {
 		switch {
@@ -338,7 +338,7 @@ func (r *GateResult) Why() string {
 	case r.State == GateSigned:
 		says := fmt.Sprintf("signed by %s on %s, until %s", s.By, s.At.In(r.zone).Format(day), s.Until.In(r.zone).Format(day))
 		if s.Reason != "" {
-			says += ", against the rule: " + s.Reason
+			says += ", overriding the rule: " + s.Reason
 		}
 		return says
 	case s != nil && s.WithdrawnAt(r.at):

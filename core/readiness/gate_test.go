@@ -63,7 +63,7 @@ func TestAGateOfCells(t *testing.T) {
 		t.Errorf("held: %s", r.State)
 	}
 	if r := judgedGate("PP"); r.State != GateNotReady || len(r.Missing) != 1 || r.Missing[0].Needs != 1 ||
-		!strings.Contains(r.Why(), "1 of 1 cells") {
+		!strings.Contains(r.Why(), "1 of 1 drills") {
 		t.Errorf("not held: %+v", r)
 	}
 	if r := judgedGate("sPsP sP"); r.State != GateNotReady {

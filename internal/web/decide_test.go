@@ -189,7 +189,7 @@ func TestTheWayOfASignOff(t *testing.T) {
 	if r := sign(chief, why); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	if p := teacher.get(page); !strings.Contains(p.body, "Against the rule:</b> flew for years at another school") {
+	if p := teacher.get(page); !strings.Contains(p.body, "Override:</b> flew for years at another school") {
 		t.Error("the reason is not shown")
 	}
 	// Everything of it is in the chain, and the audit tells it.
@@ -313,8 +313,8 @@ func TestALessonOnThePage(t *testing.T) {
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String() + "/lesson"
 	p := c.get(at)
-	if p.status != 200 || !strings.Contains(p.body, "Pack 2") || !strings.Contains(p.body, "was not practised yet") ||
-		!strings.Contains(p.body, "Alone, with position hold") {
+	if p.status != 200 || !strings.Contains(p.body, "Pack 2") || !strings.Contains(p.body, "has not been flown yet") ||
+		!strings.Contains(p.body, "Fly alone with position hold") {
 		t.Fatalf("%d %s", p.status, p.body)
 	}
 	form := url.Values{"packs": {"2"}, "minutes": {"8"}, "aids": {"position-hold"}, "wind": {""}}
@@ -329,7 +329,7 @@ func TestALessonOnThePage(t *testing.T) {
 	}
 	r := with(url.Values{"add": {"walk-along"}, "add_pack": {"2"}})
 	if r.status != 200 || !strings.Contains(r.body, "Walk-along, left") || !strings.Contains(r.body,
-		"chosen by the instructor") || strings.Contains(r.body, "Pack 3") {
+		"The instructor chose it.") || strings.Contains(r.body, "Pack 3") {
 		t.Errorf("%d %s", r.status, r.body)
 	}
 	if r := with(url.Values{"keep": {"1 hover-tail-in none position-hold 4"},

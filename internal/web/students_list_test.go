@@ -16,8 +16,8 @@ import (
 
 // names are those of the students that a page lists, in its order.
 func names(page string) (out []string) {
-	for _, m := range regexp.MustCompile(`<th scope="row"><a href="/students/[0-9a-f-]+">([^<]+)</a>`).FindAllStringSubmatch(
-		page, -1) {
+	row := regexp.MustCompile(`<th scope="row"><a href="/students/[0-9a-f-]+">([^<]+)</a>`)
+	for _, m := range row.FindAllStringSubmatch(page, -1) {
 		out = append(out, html.UnescapeString(m[1]))
 	}
 	return out

@@ -193,7 +193,7 @@ func TestALogOfAnotherFormat(t *testing.T) {
 		}
 		read := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30")
 		if read.status != http.StatusOK || !strings.Contains(read.body, "heights count from the sea") ||
-			!strings.Contains(text(read.body), "20 s inside") {
+			!strings.Contains(text(read.body), "Hold for 20 s over") {
 			t.Errorf("%s: %d %s", f, read.status, text(read.body))
 		}
 		if high := c.get(at + "&lat=44.95&lon=13.05&alt=2&away=30&heights=pad"); !strings.Contains(high.body,

@@ -2,7 +2,6 @@ package fly
 
 import (
 	"math"
-	"strings"
 
 	"maestrale/core/course"
 	"maestrale/core/drill"
@@ -87,23 +86,7 @@ func (f *follower) now() *StepNow {
 	}
 	if s := f.task.Steps[l.Step]; s.HasAt {
 		out.At = &[3]float64{s.At.X, s.At.Y, s.HeightM}
-		out.Place = placeName(f.course, s.At)
+		out.Place = s.Place
 	}
 	return out
-}
-
-// placeName is the marker that lies at a place; empty where none does.
-func placeName(c *course.Course, p field.Point) string {
-	if c == nil {
-		return ""
-	}
-	for _, name := range c.MarkerNames() {
-		if c.Markers[name].Dist(p) < atMarker {
-			if strings.HasPrefix(name, "pad") {
-				return "the " + strings.ReplaceAll(name, "-", " ")
-			}
-			return "the " + strings.ReplaceAll(name, "-", " ") + " marker"
-		}
-	}
-	return ""
 }

@@ -201,7 +201,8 @@ func (s Pages) gateOf(m *schoolModel, name, href string, g readiness.OverviewGat
 		}
 		m.Close = append(m.Close, nearRow{name, cell.Href, says})
 	}
-	if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() && g.Ends.Before(s.Now().Add(readiness.LapsesSoon)) {
+	if !g.NotFor && g.State == readiness.GateSigned && !g.Ends.IsZero() &&
+		g.Ends.Before(s.Now().Add(readiness.LapsesSoon)) {
 		what := g.What
 		if d, ok := s.Cat.Drills[what]; ok {
 			what = d.Title

@@ -55,6 +55,22 @@ type gateModel struct {
 	Fitted     string // what they rest on
 }
 
+// Open are the entries that are not met, which come first.
+func (m gateModel) Open() []entryRow { return m.entries(false) }
+
+// Met are the entries that are met.
+func (m gateModel) Met() []entryRow { return m.entries(true) }
+
+func (m gateModel) entries(met bool) (out []entryRow) {
+	for _, e := range m.Entries {
+		if e.Met == met {
+			e.Markable = m.CanMark && !met
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
 type entryRow struct {
 	cellRow
 	Met, Waived, Cannot bool

@@ -61,12 +61,12 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 	}
 	var parts []string
 	if n := len(g.Missing); n > 0 {
-		parts = append(parts, fmt.Sprintf("%d of %d cells", n, len(g.Entries)))
+		parts = append(parts, say.Say("open drills", n, len(g.Entries)))
 	}
 	for _, c := range g.Clauses {
 		if !c.Met() {
-			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: "in wind",
-				readiness.PlacesClause: "another place", readiness.AttentionClause: "answering questions"}[c.Kind])
+			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: "a pass in wind",
+				readiness.PlacesClause: "another place", readiness.AttentionClause: "a pass while answering questions"}[c.Kind])
 		}
 	}
 	acts := 0
@@ -76,14 +76,16 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 		}
 	}
 	if acts > 0 {
-		parts = append(parts, words.Counted(acts, "act"))
+		parts = append(parts, say.Say("acts", acts))
 	}
 	if g.State == readiness.GateSigned {
 		return row // what is missing was waived with it
 	}
-	if row.Short = strings.Join(slices.Compact(parts), ", "); row.Short != "" && g.Closing.Attempts > 0 {
-		row.Short += fmt.Sprintf(" · %s at least, over %s", words.Counted(g.Closing.Attempts, "attempt"),
-			words.Counted(g.Closing.Dates, "day"))
+	if row.Short = strings.Join(slices.Compact(parts), ", "); row.Short != "" {
+		row.Short = say.Say("still needed", row.Short)
+		if g.Closing.Attempts > 0 {
+			row.Short += " " + say.Say("takes", g.Closing.Attempts, words.Counted(g.Closing.Dates, "day"))
+		}
 	}
 	return row
 }
@@ -126,7 +128,8 @@ func (s Pages) Witness(c *gin.Context) {
 		if by == store.Chief && p.Role != store.Chief {
 			return refusal.Error("Only the chief instructor witnesses that.")
 		}
-		return tx.Witness(ctx, id, p.ID, record.Witnessed{Act: act, At: s.Now().UTC().Truncate(time.Microsecond), By: p.Name})
+		return tx.Witness(ctx, id, p.ID, record.Witnessed{Act: act, At: s.Now().UTC().Truncate(time.Microsecond),
+			By: p.Name})
 	})
 	s.backToStudent(c, id, err)
 }

@@ -75,8 +75,8 @@ type attended struct {
 	needs readiness.Attention
 }
 
-// StudentsPage lists the students, those first who need attention, each with the ladder, what comes next and when they
-// last flew.
+// StudentsPage lists the students, those first who need attention, each with the ladder, what comes next and when
+// they last flew.
 func (s Pages) StudentsPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	m := studentsModel{CanAdd: p.Role != store.Spotter, Query: frame.CleanName(c.Query("q")), Show: c.Query("show"),
@@ -110,8 +110,10 @@ func (s Pages) StudentsPage(c *gin.Context) {
 	s.Render(c, http.StatusOK, "students", pg)
 }
 
-// attendedOf are the students that are asked for, in the order that is asked for; it fills in how many have which need.
-func (s Pages) attendedOf(ctx context.Context, tx store.Tx, m *studentsModel, zone *time.Location) ([]attended, error) {
+// attendedOf are the students that are asked for, in the order that is asked for; it fills in how many have which
+// need.
+func (s Pages) attendedOf(ctx context.Context, tx store.Tx, m *studentsModel, zone *time.Location) ([]attended,
+	error) {
 	all, err := tx.AllStudents(ctx)
 	if err != nil {
 		return nil, err
@@ -145,7 +147,8 @@ func (s Pages) attendedOf(ctx context.Context, tx store.Tx, m *studentsModel, zo
 			out = append(out, k)
 		}
 	}
-	for _, n := range []readiness.Need{readiness.NeedLapsing, readiness.NeedStuck, readiness.NeedReady, readiness.NeedAbsent,
+	for _, n := range []readiness.Need{readiness.NeedLapsing, readiness.NeedStuck, readiness.NeedReady,
+		readiness.NeedAbsent,
 		readiness.NeedFirst} {
 		key := needKeys[n]
 		if count[key] > 0 {

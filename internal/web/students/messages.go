@@ -4,11 +4,21 @@ import "maestrale/internal/words"
 
 // say speaks what this package says.
 var say = words.Table{
-	"never":        "never",
-	"need lapsing": "about to lapse",
-	"need stuck":   "stuck",
-	"need ready":   "close to a gate",
-	"need absent":  "absent",
-	"need new":     "not flown yet",
-	"page":         "%[1]d to %[2]d of %[3]d",
+	"never":             "never",
+	"need lapsing":      "about to lapse",
+	"need stuck":        "stuck",
+	"need ready":        "close to a gate",
+	"need absent":       "absent",
+	"need new":          "not flown yet",
+	"chance, else":      "A pass is %.0[1]f %% likely. If it fails, fly %[2]s.",
+	"chance, else land": "A pass is %.0[1]f %% likely. If it fails, land and talk it through.",
+	"else":              "If it fails, fly %[1]s.",
+	"else land":         "If it fails, land and talk it through.",
+	"open drills":       words.Count(1, "%[1]d of %[2]d drills", "%[1]d of %[2]d drills"),
+	"acts":              words.Count(1, "%d act seen by an instructor", "%d acts seen by an instructor"),
+	"still needed":      "Still needed: %s.",
+	"takes": words.Count(1, "That takes at least %[1]d attempt over %[2]s.",
+		"That takes at least %[1]d attempts over %[2]s."),
+	"held of": "%[1]d of %[2]d items held",
+	"page":    "%[1]d to %[2]d of %[3]d",
 }.Speaker()

@@ -63,7 +63,7 @@ type ringRow struct {
 
 // nextRow is an entry of today's list.
 type nextRow struct {
-	Title, Role, Why, Fallback, Mark string
+	Title, Role, Why, Short, Mark string
 }
 
 // mostNext is how many entries of the list a student's page shows; the lesson shows all.
@@ -81,9 +81,17 @@ func (s Pages) nextRows(j *knowledge.Student, l plan.LessonPlan) (out []nextRow)
 		}
 		seen[b.Cell] = true
 		r := nextRow{Title: s.Cat.CellWords(b.Cell), Role: roleWords[b.Role], Why: b.Why,
-			Fallback: "land, and talk it through", Mark: s.cellRow(j.Student.ID, readiness.Cell{Cell: b.Cell}).Mark}
-		if b.Fallback != "" {
-			r.Fallback = "back to " + s.Cat.TitleOf(b.Fallback, field.NoSide)
+			Mark: s.cellRow(j.Student.ID, readiness.Cell{Cell: b.Cell}).Mark}
+		instead := s.Cat.TitleOf(b.Fallback, field.NoSide)
+		switch {
+		case b.Fallback != "" && b.Chance > 0:
+			r.Short = say.Say("chance, else", 100*b.Chance, instead)
+		case b.Chance > 0:
+			r.Short = say.Say("chance, else land", 100*b.Chance)
+		case b.Fallback != "":
+			r.Short = say.Say("else", instead)
+		default:
+			r.Short = say.Say("else land")
 		}
 		out = append(out, r)
 	}
@@ -100,6 +108,8 @@ type cellRow struct {
 	Needs string
 	// Chance is the chance of a pass today, as an estimate, where it was shown.
 	Chance string
+	// Markable says that whoever looks at it may mark it.
+	Markable bool
 }
 
 type attemptRow struct {
@@ -112,7 +122,26 @@ type attemptRow struct {
 	WhyNot                      string
 	Corrected                   bool
 	Sim                         bool // flown in the simulator
+	Windy                       bool // the wind is known
 }
+
+// shownFirst is how many attempts stand in sight; the others are folded.
+const shownFirst = 5
+
+// Newest are the attempts that stand in sight.
+func (m studentModel) Newest() []attemptRow { return m.Attempts[:min(shownFirst, len(m.Attempts))] }
+
+// missingFirst is how many missing items stand in sight.
+const missingFirst = 6
+
+// MissingFirst are the missing items that stand in sight, the lowest of the ladder.
+func (m studentModel) MissingFirst() []cellRow { return m.Missing[:min(missingFirst, len(m.Missing))] }
+
+// MissingRest are the missing items that are folded.
+func (m studentModel) MissingRest() []cellRow { return m.Missing[min(missingFirst, len(m.Missing)):] }
+
+// Older are the attempts that are folded.
+func (m studentModel) Older() []attemptRow { return m.Attempts[min(shownFirst, len(m.Attempts)):] }
 
 func (s Pages) StudentPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
@@ -158,8 +187,9 @@ func (s Pages) StudentPage(c *gin.Context) {
 	s.estimates(&m, j)
 	m.Onlookers = watched
 	m.MayForget = p.Role == store.Learner || p.Role == store.Chief
-	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title, words.Counted(e.Count(),
-		"attempt"), words.Counted(e.Days(), "day"))
+	m.Sub = fmt.Sprintf("%s · %s · %s on %s", j.Programme.Title, s.Cat.Craft[st.CraftType].Title,
+		words.Counted(e.Count(),
+			"attempt"), words.Counted(e.Days(), "day"))
 	if len(newest) > 0 {
 		m.Sub += " · last " + newest[0].At.In(loc).Format("Monday 2 January")
 	}
@@ -167,6 +197,9 @@ func (s Pages) StudentPage(c *gin.Context) {
 		m.Mine = s.mineOf(j, newest, lessons, next, loc)
 	}
 	m.CanMark, m.Left = p.Role == store.Chief || p.Role == store.Instructor, leftWords(st.LeftOn)
+	for i := range m.Missing {
+		m.Missing[i].Markable = m.CanMark
+	}
 	m.Programmes, m.Craft = s.choices()
 	s.Render(c, http.StatusOK, "student", m.page())
 }
@@ -238,7 +271,7 @@ func (s Pages) studentModel(j *knowledge.Student, newest []store.Flown, loc *tim
 			m.Missing = append(m.Missing, row)
 		}
 	}
-	m.HeldOf = fmt.Sprintf("%d of %d cells held", held, len(cells))
+	m.HeldOf = say.Say("held of", held, len(cells))
 	corrected := map[string]bool{}
 	for _, a := range newest {
 		corrected[a.Corrects] = true
@@ -284,7 +317,7 @@ func (s Pages) attemptRow(a store.Flown, loc *time.Location, corrected bool) att
 		wind = fmt.Sprintf("%.1f", *a.WindMps)
 	}
 	return attemptRow{ID: a.ID, When: a.At.In(loc).Format("Mon 2 Jan 15:04"), Drill: title, Aids: a.Aids.Words(),
-		Wind:    wind,
+		Wind: wind, Windy: a.WindMps != nil,
 		Verdict: a.Verdict, Mark: frame.VerdictSigns[a.Verdict], Happened: a.Summary, Margin: a.Margin, Counts: a.Counts,
 		WhyNot: a.WhyNot, Corrected: corrected, Sim: a.Source == score.Sim}
 }
