@@ -29,7 +29,7 @@ build: ui school
 
 # The scripts that pages load; the others are parts of these.
 UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/forget.js ui/scripts/frame/keptform.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js ui/scripts/fly/quarters.js \
-	ui/scripts/pad/pad.js ui/scripts/pad/judge.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
+	ui/scripts/pad/pad.js ui/scripts/programmes/teach.js ui/scripts/pad/judge.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
 	ui/scripts/school/passkey.js ui/scripts/students/replay.js ui/scripts/students/signature.js ui/scripts/fly/sight.js ui/scripts/pad/sw.js ui/scripts/frame/theme.js \
 	ui/scripts/today/logs.js ui/scripts/today/today.js ui/scripts/fly/watch.js
 

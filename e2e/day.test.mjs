@@ -154,3 +154,19 @@ test("a planned flight is moved by keyboard, and what that breaks is said while 
   await reads(page.locator("#strip-says"), /Box \d is not free at \d\d:\d\d: .* flies there from/);
   await page.context().close();
 });
+
+test("a drill's drawing shows the nose at each step and can be played", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  await page.goto("/programmes/drills/yaw-quarter");
+  const figures = page.locator("[data-plays]");
+  await counts(figures, 2);
+  const [left, right] = [figures.nth(0), figures.nth(1)];
+  assert.notEqual(await left.locator("svg").innerHTML(), await right.locator("svg").innerHTML(), "the sides differ");
+  await accessible(page, "a drill");
+  await left.locator("[data-play]").click();
+  await reads(left.locator("li.now"), /Take off/);
+  await page.waitForFunction(() => /Turn left/.test(document.querySelector("li.now")?.textContent ?? ""));
+  await left.locator("[data-play]").click();
+  await counts(page.locator("li.now"), 0);
+  await page.context().close();
+});

@@ -73,7 +73,7 @@ test("an eight is marked to a fail by touch: off the way once, its lobes not ali
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);
-  assert.match(verdict, /off the way to the left/);
+  assert.match(verdict, /off the line to the left/);
   assert.match(verdict, /lobes or ends not alike/);
   assert.deepEqual(wrong, []);
   await page.context().close();
@@ -109,7 +109,7 @@ test("a step-over is marked by keyboard: both rests are timed, the short one fai
   await until(page, () => !document.querySelector("#view-verdict")?.hidden);
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);
-  assert.match(verdict, /rested [12]\.\d s.*asked are 5\.0 s/);
+  assert.match(verdict, /rested [12]\.\d s.*5\.0 s are needed/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });

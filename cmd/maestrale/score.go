@@ -77,6 +77,7 @@ func scoreCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		flown.Side = task.Side
 		out.Counts, out.WhyNot = task.Drill.Counts(flown)
 		if format == "table" {
 			return scoreTable(c, out)

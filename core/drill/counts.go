@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"maestrale/core/field"
 )
 
 // Flown is how an attempt was flown, as far as it decides whether the attempt
@@ -15,6 +17,7 @@ type Flown struct {
 	Automatic   []string // takeoff, landing or figure
 	WindMps     *float64 // mean
 	WindFromDeg *float64 // field heading from which it blows
+	Side        field.Side
 }
 
 // breeze is the wind in m/s under which its direction is not asked for.
@@ -40,11 +43,22 @@ func (d *Drill) Counts(f Flown) (ok bool, why string) {
 		return false, "the figure was flown automatically"
 	case f.WindMps != nil && d.Wind.MaxMps > 0 && *f.WindMps > d.Wind.MaxMps:
 		return false, fmt.Sprintf("wind %.1f m/s, over the drill's %.1f m/s", *f.WindMps, d.Wind.MaxMps)
-	case f.WindMps != nil && *f.WindMps > breeze && f.WindFromDeg != nil && !d.Wind.fits(*f.WindFromDeg):
-		return false, fmt.Sprintf("wind from %.0f°; the drill wants it from %s the pilot", *f.WindFromDeg, map[string]string{
-			"behind": "behind", "ahead": "ahead of", "left": "the left of", "right": "the right of"}[d.Wind.From])
+	case f.WindMps != nil && *f.WindMps > breeze && f.WindFromDeg != nil && !d.Wind.On(f.Side).fits(*f.WindFromDeg):
+		return false, fmt.Sprintf("wind from %.0f°; the drill wants it from %s the pilot", *f.WindFromDeg,
+			map[string]string{
+				"behind": "behind", "ahead": "ahead of", "left": "the left of", "right": "the right of"}[d.Wind.On(f.Side).From])
 	}
 	return true, ""
+}
+
+// On is the wind that a side of the drill wants: a drill is written for its left side, and a wind from one side is on
+// the right side one from the other.
+func (w Wind) On(side field.Side) Wind {
+	if side == field.RightSide {
+		w.From = map[string]string{"left": "right", "right": "left", "ahead": "ahead", "behind": "behind",
+			"any": "any"}[w.From]
+	}
+	return w
 }
 
 // fits tells whether a wind from the given field heading is the one that the

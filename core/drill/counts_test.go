@@ -3,6 +3,8 @@ package drill
 import (
 	"strings"
 	"testing"
+
+	"maestrale/core/field"
 )
 
 func TestCounts(t *testing.T) {
@@ -86,6 +88,22 @@ func TestABreezeHasNoDirection(t *testing.T) {
 		}
 		if ok, why := d.Counts(Flown{WindMps: &mps, WindFromDeg: &behind}); !ok {
 			t.Errorf("%g m/s from behind: %s", mps, why)
+		}
+	}
+}
+
+// The other side of a drill in a crosswind wants the wind from the other side.
+func TestTheWindOfTheOtherSide(t *testing.T) {
+	d := Shipped().Drills["landing-crosswind"]
+	for _, k := range []struct {
+		side field.Side
+		from float64
+		want bool
+	}{{field.LeftSide, 270, true}, {field.LeftSide, 90, false}, {field.RightSide, 90, true}, {field.RightSide, 270,
+		false}} {
+		mps := 4.0
+		if ok, why := d.Counts(Flown{WindMps: &mps, WindFromDeg: &k.from, Side: k.side}); ok != k.want {
+			t.Errorf("%s in wind from %.0f°: %v %s", k.side, k.from, ok, why)
 		}
 	}
 }

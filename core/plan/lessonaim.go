@@ -327,6 +327,6 @@ func (l *lesson) barred(d *drill.Drill, c drill.Cell) bool {
 	if l.ask.WindMps < 0 {
 		return false
 	}
-	ok, _ := d.Counts(drill.Flown{WindMps: &l.ask.WindMps, WindFromDeg: l.ask.WindFrom})
+	ok, _ := d.Counts(drill.Flown{WindMps: &l.ask.WindMps, WindFromDeg: l.ask.WindFrom, Side: c.Side})
 	return !ok
 }

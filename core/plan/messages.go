@@ -38,7 +38,6 @@ const (
 	msgChance    = "A pass is about %.0[1]f %% likely."
 	msgEndsWell  = "It goes well, and ends the lesson."
 	msgPassed    = "%[1]d of %[2]d attempts passed."
-	msgBack      = "%[1]s did not pass three times today. Go back to what builds it. It comes again in the second lesson " +
-		"from now."
-	msgChosen = "The instructor chose it."
+	msgBack      = "%[1]s did not pass three times today. Go back to what builds it. It comes again in two lessons."
+	msgChosen    = "The instructor chose it."
 )

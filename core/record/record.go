@@ -52,7 +52,7 @@ type Attempt struct {
 // Flown returns what decides whether the attempt counts.
 func (a *Attempt) Flown() drill.Flown {
 	return drill.Flown{Frame: a.Frame, Zoom: a.Zoom, Eyes: a.Eyes, Automatic: a.Automatic, WindMps: a.WindMps,
-		WindFromDeg: a.WindFromDeg}
+		WindFromDeg: a.WindFromDeg, Side: a.Side}
 }
 
 // Record is a maestrale-record/1 document, as far as standing needs it.

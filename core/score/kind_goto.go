@@ -43,9 +43,13 @@ func (goToKind) waiting(*drill.Target, bool, bool) string {
 	return "the craft at rest in the next place"
 }
 
-func (goToKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
+func (goToKind) faultWords(f *Fault, s *drill.Target, value, limit, at string) string {
 	if f.Code == Overshoot {
-		return fmt.Sprintf("went %s m past the place %s; the limit is %s m", value, at, limit)
+		place := s.Place
+		if place == "" {
+			place = "the place"
+		}
+		return fmt.Sprintf("went %s m past %s %s; the limit is %s m", value, place, at, limit)
 	}
 	return ""
 }

@@ -56,7 +56,7 @@ func stands(s *drill.Target, at field.Point, z float64) (words string, inside bo
 	case s.Path != nil:
 		_, off := s.Path.Nearest(drill.Spot{X: at.X, Y: at.Y, Z: z}, 0, s.Path.Length)
 		if s.Limits.Cross > 0 && off > s.Limits.Cross {
-			return fmt.Sprintf("%.1f m off the way", off), false
+			return fmt.Sprintf("%.1f m off the line", off), false
 		}
 		return "on the way", true
 	case s.HasAt:

@@ -66,7 +66,7 @@ func TestAFlightAsItGoesOn(t *testing.T) {
 			if w, in := stands(s, p.Flat(), p.Z); !in || w != "on the way" {
 				t.Errorf("%q", w)
 			}
-			if w, in := stands(s, field.Point{X: 40, Y: 40}, p.Z); in || !strings.Contains(w, "off the way") {
+			if w, in := stands(s, field.Point{X: 40, Y: 40}, p.Z); in || !strings.Contains(w, "off the line") {
 				t.Errorf("%q", w)
 			}
 		}

@@ -245,9 +245,9 @@ func TestMarkedWays(t *testing.T) {
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.5, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Pass,
 			[]float64{5.5, 5.2}, ""},
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 8.6, "moving", 15.0, "rest", 20.2, "moving", 24.0, "in"), Fail,
-			[]float64{4.6, 5.2}, "rested 4.6 s; asked are 5.0 s"},
+			[]float64{4.6, 5.2}, "rested 4.6 s; 5.0 s are needed"},
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving", 24.0, "in"), Fail, []float64{5.6, 0}, "rested 0.0 s"},
-		{mark(0.0, "start", 1.0, "moving", 3.0, "out", 24.0, "in"), Fail, []float64{0, 0}, "off the way"},
+		{mark(0.0, "start", 1.0, "moving", 3.0, "out", 24.0, "in"), Fail, []float64{0, 0}, "off the line"},
 		{mark(0.0, "start", 1.0, "moving", 4.0, "rest", 9.6, "moving"), Incomplete, []float64{5.6}, ""},
 	} {
 		r := Marks(over, c.marks).Result

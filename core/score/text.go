@@ -30,7 +30,7 @@ var sideWords = map[string]string{
 func (f *Fault) words(s *drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
 	if f.Code == Order && f.At != nil && s.Kind != drill.Return {
-		return "flown the other way round " + at
+		return "flown in the wrong direction " + at
 	}
 	if f.Value == nil {
 		return f.marked(at)
@@ -79,7 +79,7 @@ func (f *Fault) words(s *drill.Target) string {
 	case Bounce:
 		return fmt.Sprintf("bounced %.2f m %s", *f.Value, at)
 	case TimeOut:
-		return fmt.Sprintf("%s took %.0f s; %.0f s at most", s.Kind, *f.Value, limit)
+		return fmt.Sprintf("the %s took %.0f s; the limit is %.0f s", stepWords[string(s.Kind)], *f.Value, limit)
 	}
 	return fmt.Sprintf("%s %s", f.Code, at)
 }
@@ -88,7 +88,7 @@ func (f *Fault) words(s *drill.Target) string {
 func (f *Fault) ofWay(s *drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
 	case CrossTrack:
-		return fmt.Sprintf("%s m off the way, %s %s; the limit is %s m", v, map[string]string{"left": "to the left",
+		return fmt.Sprintf("%s m off the line, %s %s; the limit is %s m", v, map[string]string{"left": "to the left",
 			"right": "to the right", "toward": "toward you", "away": "away from you", "up": "too high",
 			"down": "too low"}[f.Toward], at, l)
 	case Rest:
@@ -96,7 +96,7 @@ func (f *Fault) ofWay(s *drill.Target, v, l string, limit float64, at string) st
 		if f.At != nil {
 			place = fmt.Sprintf(" at the corner %.1f m up", f.At.Z)
 		}
-		return fmt.Sprintf("rested %s s%s; asked are %s s", v, place, l)
+		return fmt.Sprintf("rested %s s%s; %s s are needed", v, place, l)
 	case Uneven:
 		what := "lobes"
 		if s.Path != nil && s.Path.Shape == drill.Oval {

@@ -67,7 +67,7 @@ type At struct {
 // Load makes the sample school as it would stand at a moment. hash turns the password into what is kept of it.
 func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catalogue, at At,
 	hash func(string) (string, error)) error {
-	now := at.Now
+	ctx, now := store.Patient(ctx), at.Now
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return fmt.Errorf("time zone: %w", err)

@@ -129,6 +129,25 @@ func Plan(f Flight) template.HTML {
 	s.openLinked(w, h, "plan",
 		"Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
 	s.scaleBar(p)
+	s.limits(f, p)
+	s.order(f, p)
+	if f.Other != nil {
+		s.path(f.Other, "flown other", func(i int) (float64, float64) { at := f.other(i); return p.x(at.X), p.y(at.Y) })
+	}
+	if f.Log != nil {
+		s.path(f.Log, "flown log", func(i int) (float64, float64) { return p.x(f.Log.X[i]), p.y(f.Log.Y[i]) })
+	}
+	if f.Track != nil {
+		s.path(f.Track, "flown", func(i int) (float64, float64) { return p.x(f.Track.X[i]), p.y(f.Track.Y[i]) })
+	}
+	s.planFaults(f, p)
+	s.you(f, p, w, h)
+	s.planWind(f, w)
+	return s.done()
+}
+
+// limits draws the limits of every step to scale.
+func (s *svg) limits(f Flight, p plan) {
 	radius, at := 0.0, field.Point{}
 	drawn := map[string]bool{}
 	for _, st := range f.Task.Steps {
@@ -160,17 +179,10 @@ func Plan(f Flight) template.HTML {
 		s.text(p.x(at.X)+radius*p.scale*0.72+4, p.y(at.Y)-radius*p.scale*0.72-4, "small", "start", fmt.Sprintf("box %s m",
 			short(radius)))
 	}
-	s.order(f, p)
-	if f.Other != nil {
-		s.path(f.Other, "flown other", func(i int) (float64, float64) { at := f.other(i); return p.x(at.X), p.y(at.Y) })
-	}
-	if f.Log != nil {
-		s.path(f.Log, "flown log", func(i int) (float64, float64) { return p.x(f.Log.X[i]), p.y(f.Log.Y[i]) })
-	}
-	if f.Track != nil {
-		s.path(f.Track, "flown", func(i int) (float64, float64) { return p.x(f.Track.X[i]), p.y(f.Track.Y[i]) })
-	}
-	s.planFaults(f, p)
+}
+
+// you draws the pilot: at the foot of the drawing, and not to scale, where that is far off.
+func (s *svg) you(f Flight, p plan, w, h float64) {
 	if p.far > 0 {
 		x := math.Max(14, math.Min(w-150, p.x(f.Task.Station.X)))
 		s.line(x, h-planFoot+2, x, h-22, "break")
@@ -179,8 +191,6 @@ func Plan(f Flight) template.HTML {
 	} else {
 		s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
 	}
-	s.planWind(f, w)
-	return s.done()
 }
 
 // planWind draws where the wind blows to, in the corner of a plan.

@@ -24,6 +24,23 @@ type urgentKey struct{}
 // Urgent marks work that comes before pages: marks, and what devices deliver.
 func Urgent(ctx context.Context) context.Context { return context.WithValue(ctx, urgentKey{}, true) }
 
+type patientKey struct{}
+
+// Patient marks work for which nobody waits at a screen, such as loading the sample school: it waits for its turn as
+// long as that takes.
+func Patient(ctx context.Context) context.Context { return context.WithValue(ctx, patientKey{}, true) }
+
+// patienceOf is whether work is urgent, and how long it waits for its turn; 0 is without end.
+func patienceOf(ctx context.Context) (urgent bool, most time.Duration) {
+	switch {
+	case ctx.Value(urgentKey{}) != nil:
+		return true, urgentPatience
+	case ctx.Value(patientKey{}) != nil:
+		return false, 0
+	}
+	return false, pagePatience
+}
+
 // turns let only so many units of work at the database at once. Those that are urgent come first, and each kind in the
 // order in which it came.
 type turns struct {
@@ -37,9 +54,10 @@ func newTurns(many int) *turns { return &turns{free: max(1, many)} }
 
 // take waits for a turn, and returns how it is given back.
 func (t *turns) take(ctx context.Context) (give func(), err error) {
-	kind, patience := 1, pagePatience
-	if ctx.Value(urgentKey{}) != nil {
-		kind, patience = 0, urgentPatience
+	urgent, patience := patienceOf(ctx)
+	kind := 1
+	if urgent {
+		kind = 0
 	}
 	t.mu.Lock()
 	if t.free > 0 {
@@ -55,15 +73,19 @@ func (t *turns) take(ctx context.Context) (give func(), err error) {
 	turn := make(chan struct{})
 	place := t.waiting[kind].PushBack(turn)
 	t.mu.Unlock()
-	late := time.NewTimer(patience)
-	defer late.Stop()
+	var late <-chan time.Time // never, for the patient
+	if patience > 0 {
+		timer := time.NewTimer(patience)
+		defer timer.Stop()
+		late = timer.C
+	}
 	err = ErrOverloaded
 	select {
 	case <-turn:
 		return t.give, nil
 	case <-ctx.Done():
 		err = ctx.Err()
-	case <-late.C:
+	case <-late:
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -90,3 +90,29 @@ func TestTurnsThatNeverCome(t *testing.T) {
 		give()
 	})
 }
+
+// Work for which nobody waits at a screen waits without end, and can be called off.
+func TestPatientWorkWaitsWithoutEnd(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		turns := newTurns(1)
+		give, err := turns.take(t.Context())
+		if err != nil {
+			t.Fatal(err)
+		}
+		done := make(chan error, 1)
+		go func() {
+			_, err := turns.take(Patient(t.Context()))
+			done <- err
+		}()
+		ctx, cancel := context.WithTimeout(Patient(t.Context()), 10*time.Minute)
+		defer cancel()
+		if _, err := turns.take(ctx); !errors.Is(err, context.DeadlineExceeded) {
+			t.Errorf("called off: %v", err)
+		}
+		time.Sleep(time.Hour)
+		give()
+		if err := <-done; err != nil {
+			t.Errorf("after an hour: %v", err)
+		}
+	})
+}

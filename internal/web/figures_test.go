@@ -128,7 +128,7 @@ func TestFiguresAgreeOnEveryScreen(t *testing.T) {
 	flewToday, simulated, field := 0, 0, 0
 	for id, s := range students {
 		page := text(c.get("/students/" + id).body)
-		if held := s["held"] + " cells held"; !strings.Contains(page, held) || !strings.Contains(rows[id]["ladder"],
+		if held := s["held"] + " items held"; !strings.Contains(page, held) || !strings.Contains(rows[id]["ladder"],
 			s["held"]) {
 			t.Errorf("%s: %q on Students, %q on Records", s["student"], s["held"], rows[id]["ladder"])
 		}

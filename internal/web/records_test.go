@@ -54,7 +54,7 @@ func TestRecordsGoOutAndComeIn(t *testing.T) {
 	}
 	page := chief.get("/students/" + b.student.String())
 	if !strings.Contains(page.body, "recorded at Test school, and not taken over") || strings.Contains(page.body,
-		"1 of "+ladderCells()+" cells held") {
+		"1 of "+ladderCells()+" items held") {
 		t.Error("what did not count counts")
 	}
 	if r := bring(chief, out.body, "take", "yes"); r.status != 422 || !strings.Contains(r.body, "taken over already") ||
@@ -89,7 +89,7 @@ func TestWhatComesCountsAsTheChiefDecides(t *testing.T) {
 		t.Fatalf("%d", r.status)
 	}
 	if p := b.as(store.Chief).get("/students/" + b.student.String()); !strings.Contains(p.body,
-		"1 of "+ladderCells()+" cells held") {
+		"1 of "+ladderCells()+" items held") {
 		t.Error("it does not count")
 	}
 }

@@ -11,7 +11,6 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/score"
 	"maestrale/internal/draw"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
@@ -97,8 +96,9 @@ type drillModel struct {
 
 // planRow is the drill drawn to scale, for one side.
 type planRow struct {
-	Side string
-	Plan template.HTML
+	Side  string
+	Plan  template.HTML
+	Steps []string
 }
 
 type levelRow struct {
@@ -146,12 +146,16 @@ func (s Pages) DrillPage(c *gin.Context) {
 	}
 	for _, side := range d.Sides() {
 		if task, err := d.Lay(side, 1, craft.Light, nil); err == nil {
-			words := ""
+			row := planRow{Plan: draw.Teach(task, d.Wind.On(side).From)}
 			if side != field.NoSide {
-				words = string(side)
+				row.Side = say.Say("side " + string(side))
 			}
-			m.Plans = append(m.Plans, planRow{words, draw.Plan(draw.Flight{Task: task, Result: &score.Result{}})})
+			for _, st := range task.Steps {
+				row.Steps = append(row.Steps, st.Words())
+			}
+			m.Plans = append(m.Plans, row)
 		}
 	}
-	s.Render(c, http.StatusOK, "drill", frame.Page{Title: d.Title, Place: "Programmes", Body: m})
+	s.Render(c, http.StatusOK, "drill", frame.Page{Title: d.Title, Place: "Programmes", Body: m,
+		Script: "teach.js"})
 }

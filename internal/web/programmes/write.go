@@ -109,7 +109,7 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		if side != field.NoSide {
 			words = string(side)
 		}
-		m.Plans = append(m.Plans, planRow{words, draw.Plan(draw.Flight{Task: task, Result: &score.Result{}})})
+		m.Plans = append(m.Plans, planRow{Side: words, Plan: draw.Plan(draw.Flight{Task: task, Result: &score.Result{}})})
 		if len(m.Steps) == 0 {
 			for _, st := range task.Steps {
 				m.Steps = append(m.Steps, st.Words())

@@ -38,25 +38,32 @@ type debriefModel struct {
 	Nose       template.HTML
 	Yaw        template.HTML // of a nose kept on a subject
 	TimeLine   template.HTML
-	Steps      []stepRow
-	CanVoid    bool
-	Again      string
-	AgainText  string
-	MarkList   []score.Mark
-	Events     []eventRow // of a run of the simulator
-	Replay     string     // JSON; empty without a track
-	Cleared    bool       // what is drawn thick is the log without its noise
-	Beside     []besideRow
-	With       string // the attempt that is drawn over it
-	Notes      []store.Note
-	Voices     []store.VoiceNote
-	Saw        []string  // what spotters saw and is in no mark
-	IfVoid     []string  // what making it void would change
-	Me         uuid.UUID // who looks
-	CanNote    bool
-	IsChief    bool
-	MayDecide  bool        // whether a pass from paper counts
-	Known      *knownModel // of a lost craft
+	One        *score.OneThing // what is talked about first; nil for none
+	OneTitle   string
+	OneAt      string        // the drawing on which it is seen
+	OneView    string        // what that is called
+	OnePicture template.HTML // the drawing itself, where it is not the plan
+	// Whether those drawings stand beside it, and not in their own place.
+	HeightMoved, NoseMoved bool
+	Steps                  []stepRow
+	CanVoid                bool
+	Again                  string
+	AgainText              string
+	MarkList               []score.Mark
+	Events                 []eventRow // of a run of the simulator
+	Replay                 string     // JSON; empty without a track
+	Cleared                bool       // what is drawn thick is the log without its noise
+	Beside                 []besideRow
+	With                   string // the attempt that is drawn over it
+	Notes                  []store.Note
+	Voices                 []store.VoiceNote
+	Saw                    []string  // what spotters saw and is in no mark
+	IfVoid                 []string  // what making it void would change
+	Me                     uuid.UUID // who looks
+	CanNote                bool
+	IsChief                bool
+	MayDecide              bool        // whether a pass from paper counts
+	Known                  *knownModel // of a lost craft
 }
 
 // besideRow is an attempt that can be drawn over this one.
@@ -317,12 +324,41 @@ func (s Pages) debriefModel(k store.Kept, file *store.TrackFile, marks []score.M
 	if m.Nose != "" {
 		shown = append(shown, score.NoseView)
 	}
+	m.oneThing()
 	m.Steps, m.Cleared = stepRows(task, &k.Result, shown...), f.Log != nil
 	m.Yaw = draw.Yawed(f)
 	m.Known = s.knownOf(k, log, task)
 	m.How = howWords(k, s.Cat.Craft[k.CraftType].Title)
 	m.again(d)
 	return m, nil
+}
+
+// oneThing sets what is talked about first, and puts the drawing on which it is seen beside it.
+func (m *debriefModel) oneThing() {
+	one, ok := m.Result.TheOneThing()
+	if !ok {
+		return
+	}
+	m.One, m.OneAt, m.OneTitle = &one, "plan-view", say.Say("one to fix")
+	if one.Fault < 0 {
+		m.OneTitle = say.Say("one to tighten")
+	}
+	switch {
+	case one.View == score.HeightView && m.Height != "":
+		m.OneAt, m.OneView, m.OnePicture, m.HeightMoved = "height-view", say.Say("height view"), m.Height, true
+	case one.View == score.NoseView && m.Nose != "":
+		m.OneAt, m.OneView, m.OnePicture, m.NoseMoved = "nose-view", say.Say("nose view"), m.Nose, true
+	case one.View == score.TimeView:
+		m.OneAt = "time-view"
+	}
+}
+
+// Unjudged are the limits that were not judged, in words.
+func (m debriefModel) Unjudged() (out []string) {
+	for _, u := range m.Result.Unjudged {
+		out = append(out, score.UnjudgedWords(u))
+	}
+	return out
 }
 
 // again offers the next attempt: the same drill, on its other side where it has two.

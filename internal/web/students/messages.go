@@ -19,6 +19,10 @@ var say = words.Table{
 	"still needed":      "Still needed: %s.",
 	"takes": words.Count(1, "That takes at least %[1]d attempt over %[2]s.",
 		"That takes at least %[1]d attempts over %[2]s."),
-	"held of": "%[1]d of %[2]d items held",
-	"page":    "%[1]d to %[2]d of %[3]d",
+	"held of":        "%[1]d of %[2]d items held",
+	"one to fix":     "The one thing to fix",
+	"one to tighten": "What came nearest to its limit",
+	"height view":    "Height over time",
+	"nose view":      "How far the nose was off",
+	"page":           "%[1]d to %[2]d of %[3]d",
 }.Speaker()

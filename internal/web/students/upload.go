@@ -68,6 +68,14 @@ type logChoice struct {
 	Wind                     string
 }
 
+// Unjudged are the limits that were not judged, in words.
+func (m logModel) Unjudged() (out []string) {
+	for _, u := range m.Result.Unjudged {
+		out = append(out, score.UnjudgedWords(u))
+	}
+	return out
+}
+
 type uploadModel struct {
 	store.Upload
 	Columns    []columnRow

@@ -55,6 +55,7 @@ func (s Pages) scoreHeld(m *logModel, t *track.Track) (drill.Drill, *score.Resul
 	if err != nil {
 		return d, nil, err
 	}
+	flown.Side = field.Side(m.Chosen.Side)
 	m.Counts, m.WhyNot = d.Counts(flown)
 	return d, r, nil
 }

@@ -195,7 +195,7 @@ document.addEventListener("keydown", (e) => {
   }
 });
 // A fault that is gone to is shown a moment before it happens.
-for (const li of document.querySelectorAll(".faults li[data-t], .notes li[data-t]")) {
+for (const li of document.querySelectorAll(".faults li[data-t], .notes li[data-t], .one-thing a[data-t]")) {
   const go = () => {
     play(false);
     seek(Number(/** @type {HTMLElement} */ (li).dataset.t));
