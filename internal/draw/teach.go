@@ -39,6 +39,44 @@ func Teach(t drill.Task, windFrom string) template.HTML {
 // taughtLabel is what the drawing is for who does not see it.
 const taughtLabel = "The drill from above, with the craft and its nose at each step; the list below says the same"
 
+// Thumb is a drill from above, small: its places and its path, and the craft with its nose at each of them. It stands
+// beside the drill's title, and says nothing that the title does not lead to.
+func Thumb(t drill.Task) template.HTML {
+	const w, h, size = 84.0, 70.0, 0.42
+	f := Flight{Task: t, Result: &score.Result{}}
+	p := f.planOf(w, h+planFoot)
+	var s svg
+	s.add(`<svg class="plan thumb" viewBox="-8 -8 %s %s" aria-hidden="true">`, n(w+16), n(h+16))
+	for _, st := range t.Steps {
+		if st.Path != nil {
+			s.add(`<path class="figure" d="%s"/>`, line(st.Path, p))
+		}
+	}
+	for _, g := range gathered(t.Poses()) {
+		x, y, apart := p.x(g.at.X), p.y(g.at.Y), 0.0
+		if len(g.noses) > 1 {
+			apart = 11
+		}
+		s.circle(x, y, 13, "limit")
+		for _, k := range g.noses {
+			s.add(`<path class="nose" transform="translate(%s %s) rotate(%s) scale(%g)" d="%s"/>`,
+				n(x+apart*math.Sin(float64(k.to))), n(y-apart*math.Cos(float64(k.to))), n(k.to.Deg()), size, noseShape)
+		}
+	}
+	return s.done()
+}
+
+// line is the middle of a figure as a path.
+func line(f *drill.Figure, p plan) string {
+	var b strings.Builder
+	for i, at := range outline(f) {
+		if i%4 == 0 {
+			b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + n(p.x(at.X)) + " " + n(p.y(at.Y)))
+		}
+	}
+	return b.String()
+}
+
 // noseShape is a craft from above, with its nose up.
 const noseShape = "M0 -18L14 15L0 7L-14 15Z"
 

@@ -40,13 +40,13 @@ func TestASchoolsOwnDrill(t *testing.T) {
 	if r := chief.keepText(catalogue.Drill, "hover-tail-in", longer, "keep"); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
-	if p := text(teacher.get(page).body); !strings.Contains(p, "35 s inside") || strings.Contains(p, "20 s inside") {
+	if p := text(teacher.get(page).body); !strings.Contains(p, "Hold for 35 s") || strings.Contains(p, "Hold for 20 s") {
 		t.Error("the drill is not the school's own")
 	}
-	if p := text(foreign.as(store.Chief).get(page).body); !strings.Contains(p, "20 s inside") {
+	if p := text(foreign.as(store.Chief).get(page).body); !strings.Contains(p, "Hold for 20 s") {
 		t.Error("another school flies by it")
 	}
-	if pad := teacher.padPage("drill=hover-tail-in&aids=position-hold"); !strings.Contains(pad, "35 s inside") {
+	if pad := teacher.padPage("drill=hover-tail-in&aids=position-hold"); !strings.Contains(pad, "Hold for 35 s") {
 		t.Errorf("the pad asks for another: %s", pad)
 	}
 	before["marks"] = marks[1:] // 25 s inside: enough for the 20 that it was begun with
@@ -77,7 +77,7 @@ func TestASchoolsOwnDrill(t *testing.T) {
 	if r := chief.keepText(catalogue.Drill, "hover-tail-in", "", "back"); r.status != http.StatusSeeOther {
 		t.Fatalf("taken back: %d %s", r.status, text(r.body))
 	}
-	if p := text(teacher.get(page).body); !strings.Contains(p, "20 s inside") {
+	if p := text(teacher.get(page).body); !strings.Contains(p, "Hold for 20 s") {
 		t.Error("it was not taken back")
 	}
 	if n := s.count("school_files"); n != 2 {

@@ -17,10 +17,20 @@ import (
 )
 
 type programmesModel struct {
-	Programmes []programmeRow
-	Drills     []drill.Drill
-	Gates      []gateInForce
+	Choices []programmeChoice
+	Shown   programmeRow
+	Rest    []drillRow // drills on no rung of it
+	Gates   []gateInForce
 }
+
+// programmeChoice is a programme that can be shown.
+type programmeChoice struct {
+	Key, Title string
+	Is         bool
+}
+
+// drillRow is a drill that is on no rung of the programme that is shown.
+type drillRow struct{ Key, Title, Purpose, VersionOf string }
 
 // gateInForce is a gate of the school, with what it asks less strictly than as it ships.
 type gateInForce struct {
@@ -31,29 +41,33 @@ type gateInForce struct {
 
 type programmeRow struct {
 	drill.Programme
-	Rungs []rungRow // from the top down, as a ladder hangs
+	Rungs []rungRow // from the first up
 	May   bool      // change it
 }
 
-// programmeRowOf is a programme from the top down, as a ladder hangs.
-func programmeRowOf(p drill.Programme, gates map[string]drill.Gate) programmeRow {
+// programmeRowOf is a programme from its first rung up. drawn says whether each rung has its small drawing.
+func programmeRowOf(p drill.Programme, cat *drill.Catalogue, drawn bool) programmeRow {
 	row := programmeRow{Programme: p}
-	for i := len(p.Rungs) - 1; i >= 0; i-- {
-		r := p.Rungs[i]
+	for i, r := range p.Rungs {
 		first := r.Cells[0]
 		var parts []string
 		if !strings.Contains(r.Title, first.Aids.Words()) {
 			parts = append(parts, first.Aids.Words())
 		}
 		if first.Side != field.NoSide {
-			parts = append(parts, "left and right")
+			parts = append(parts, say.Say("both sides"))
 		}
 		if r.Packs[1] > 0 {
-			parts = append(parts, fmt.Sprintf("usually %d to %d packs", r.Packs[0], r.Packs[1]))
+			parts = append(parts, say.Say("usual packs", r.Packs[0], r.Packs[1]))
 		}
-		x := rungRow{Title: r.Title, Drill: first.Drill, How: strings.Join(parts, " · "), Why: r.Why}
+		x := rungRow{Number: i + 1, Title: r.Title, Drill: first.Drill, How: strings.Join(parts, " · "), Why: r.Why}
+		if drawn {
+			if task, err := cat.Drills[first.Drill].Lay(first.Side, max(1, first.Level), craft.Light, nil); err == nil {
+				x.Drawn = draw.Thumb(task)
+			}
+		}
 		for _, key := range p.LinesAbove(i) {
-			x.Gates = append(x.Gates, gates[key].Title)
+			x.Gates = append(x.Gates, gateLine{key, cat.Gates[key].Title})
 		}
 		row.Rungs = append(row.Rungs, x)
 	}
@@ -61,17 +75,38 @@ func programmeRowOf(p drill.Programme, gates map[string]drill.Gate) programmeRow
 }
 
 type rungRow struct {
+	Number                 int
 	Title, Drill, How, Why string
-	Gates                  []string // drawn above it
+	Drawn                  template.HTML
+	Gates                  []gateLine // drawn above it
 }
 
+// gateLine is a gate as a line across the ladder.
+type gateLine struct{ Key, Title string }
+
 func (s Pages) ProgrammesPage(c *gin.Context) {
-	m := programmesModel{Drills: s.Cat.InOrder()}
-	for _, k := range s.Cat.ProgrammeKeys() {
-		p := s.Cat.Programmes[k]
-		row := programmeRowOf(p, s.Cat.Gates)
-		row.May = frame.Person(c).Role == store.Chief
-		m.Programmes = append(m.Programmes, row)
+	var m programmesModel
+	chief := frame.Person(c).Role == store.Chief
+	keys := s.Cat.ProgrammeKeys()
+	shown := c.Query("programme")
+	if _, ok := s.Cat.Programmes[shown]; !ok && len(keys) > 0 {
+		shown = keys[0]
+	}
+	for _, k := range keys {
+		m.Choices = append(m.Choices, programmeChoice{k, s.Cat.Programmes[k].Title, k == shown})
+	}
+	m.Shown = programmeRowOf(s.Cat.Programmes[shown], s.Cat, true)
+	m.Shown.May = chief
+	on := map[string]bool{}
+	for _, r := range m.Shown.Programme.Rungs {
+		for _, cell := range r.Cells {
+			on[cell.Drill] = true
+		}
+	}
+	for _, d := range s.Cat.InOrder() {
+		if !on[d.Key] {
+			m.Rest = append(m.Rest, drillRow{d.Key, d.Title, d.Purpose, d.Version.Words(s.Cat)})
+		}
 	}
 	for _, k := range s.Cat.GateKeys() {
 		g := gateInForce{Gate: s.Cat.Gates[k], May: frame.Person(c).Role == store.Chief}

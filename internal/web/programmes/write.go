@@ -85,8 +85,8 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		}
 		for _, k := range next.ProgrammeKeys() {
 			if p := next.Programmes[k]; string(p.Source) == source {
-				row := programmeRowOf(p, next.Gates)
-				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: fmt.Sprintf("%d rungs, %d cells.", len(p.Rungs),
+				row := programmeRowOf(p, next, false)
+				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: say.Say("rungs and items", len(p.Rungs),
 					len(p.Cells()))}
 			}
 		}
@@ -131,7 +131,7 @@ func (s Pages) readGate(source string, wrong func(error) saidModel) (string, sai
 		if string(g.Source) != source {
 			continue
 		}
-		m := saidModel{Title: g.Title, Note: fmt.Sprintf("%d cells, %d acts; signed for %d days at most.", len(g.Cells),
+		m := saidModel{Title: g.Title, Note: say.Say("of a gate", len(g.Cells),
 			len(g.Witnessed), g.SignedDays)}
 		for _, c := range g.Cells {
 			m.Steps = append(m.Steps, s.Cat.TitleOf(c.Drill, c.Side)+", "+c.Aids.Words())
@@ -205,7 +205,8 @@ func (s Pages) writing(c *gin.Context, status int, m writeModel) {
 		list, err := tx.FileVersions(c.Request.Context(), m.Format, m.Key)
 		for _, f := range list {
 			m.Seen = max(m.Seen, f.Version)
-			m.Versions = append(m.Versions, versionRow{f.Version, f.By, f.WrittenAt.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"),
+			m.Versions = append(m.Versions, versionRow{f.Version, f.By,
+				f.WrittenAt.In(p.Zone()).Format("Mon 2 Jan 2006 15:04"),
 				f.Source == "", f.Source})
 		}
 		return err
