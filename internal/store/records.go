@@ -207,50 +207,6 @@ func (tx Tx) Did(ctx context.Context, by uuid.UUID, student *uuid.UUID, what str
 	return nil
 }
 
-// Act is a line of who did what.
-type Act struct {
-	At      time.Time
-	By      string
-	What    string
-	Student *string
-	Of      *uuid.UUID
-}
-
-// Audit lists who did what, the newest first: recorded attempts, acts and sign-offs, what
-// became of them, records that came, lessons, files of the school's own, devices cut off,
-// and what is noted besides. Of one student where that is asked for.
-func (tx Tx) Audit(ctx context.Context, student *uuid.UUID, before time.Time, n int) ([]Act, error) {
-	rows, err := tx.Query(ctx, `SELECT x.at, coalesce(a.name, 'nobody'), x.what, s.name, x.student FROM (
-		(SELECT recorded_at AS at, recorded_by AS by,
-		CASE WHEN corrects IS NOT NULL THEN 'corrected an attempt: ' ELSE 'recorded an attempt: ' END || drill ||
-		CASE side WHEN 'none' THEN '' ELSE ' ' || side END || ', ' || aids || ', ' || verdict AS what, student_id AS student
-		   FROM attempts WHERE ($1::uuid IS NULL OR student_id = $1) AND recorded_at < $2 ORDER BY recorded_at DESC LIMIT $3)
-		UNION ALL SELECT w.at, w.witnessed_by, 'witnessed: ' || w.act, w.student_id FROM witnessed w
-		UNION ALL SELECT g.at, g.signed_by, 'signed ' || g.gate || ' on ' || g.craft_class || CASE g.reason WHEN '' THEN ''
-		ELSE ', against the rule: ' || g.reason END, g.student_id FROM signoffs g
-		UNION ALL SELECT e.at, e.by_account, CASE e.kind WHEN 'read' THEN 'read the cautions of a sign-off'
-		ELSE 'withdrew a sign-off: ' || e.reason END, e.student_id FROM signoff_events e
-		UNION ALL SELECT i.at, i.imported_by,
-		'took over ' || i.attempts || ' attempts of ' || i.from_school || CASE WHEN i.counts THEN '; they count'
-		ELSE '; they do not count' END, i.student_id FROM imports i
-		UNION ALL SELECT l.at, l.planned_by, 'planned a lesson', l.student_id FROM lessons l
-		UNION ALL SELECT f.written_at, f.account_id,
-		CASE f.source WHEN '' THEN 'took back ' ELSE 'wrote ' END || split_part(f.format, '/', 1) || ' ' || f.key || ',
-		version ' || f.version, NULL FROM school_files f
-		UNION ALL SELECT c.at, c.cut_by, 'cut a device off', NULL FROM device_cuts c
-		UNION ALL SELECT t.at, t.by_account, t.what, t.student_id FROM acts t
-		) x LEFT JOIN accounts a ON a.id = x.by LEFT JOIN students s ON s.id = x.student
-		WHERE ($1::uuid IS NULL OR x.student = $1) AND x.at < $2 ORDER BY x.at DESC LIMIT $3`, student, before, n)
-	if err != nil {
-		return nil, fmt.Errorf("list who did what: %w", err)
-	}
-	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[Act])
-	if err != nil {
-		return nil, fmt.Errorf("list who did what: %w", err)
-	}
-	return list, nil
-}
-
 // Forget takes a student's name out, and closes the account: the attempts, the acts and
 // the decisions stay, under the number alone. The text of every note, every voice note, and what the student typed and
 // drew on an instructor's device, are taken out too.

@@ -209,8 +209,8 @@ func TestTheWayOfASignOff(t *testing.T) {
 		t.Errorf("%s %v", got, err)
 	}
 	audit := chief.get("/records/audit?student=" + s.student.String()).body
-	for _, says := range []string{"signed hover-alone on light", "against the rule: flew for years",
-		"withdrew a sign-off: flew over people", "read the cautions", "made a card"} {
+	for _, says := range []string{"” for light craft", "as an override, because: flew for years",
+		"withdrew a sign-off, because: flew over people", "read the cautions", "made a card"} {
 		if !strings.Contains(audit, says) {
 			t.Errorf("the audit does not say %q", says)
 		}

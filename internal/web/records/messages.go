@@ -1,0 +1,37 @@
+package records
+
+import "maestrale/internal/words"
+
+// say speaks what this package says.
+var say = words.Table{
+	"kind attempt":    "attempts recorded",
+	"kind correction": "attempts corrected",
+	"kind witnessed":  "acts seen",
+	"kind signed":     "gates signed",
+	"kind read":       "cautions read",
+	"kind withdrew":   "sign-offs withdrawn",
+	"kind import":     "records taken over",
+	"kind lesson":     "lessons planned",
+	"kind wrote":      "files written",
+	"kind took-back":  "files taken back",
+	"kind cut":        "devices cut off",
+	"kind other":      "everything else",
+
+	"did attempt":          "recorded an attempt: %[1]s, %[2]s, %[3]s",
+	"did correction":       "corrected an attempt: %[1]s, %[2]s, %[3]s",
+	"did witnessed":        "saw: %[1]s",
+	"did signed":           "signed “%[1]s” for %[2]s craft",
+	"did override":         "signed “%[1]s” for %[2]s craft as an override, because: %[3]s",
+	"did read":             "read the cautions of a sign-off",
+	"did withdrew":         "withdrew a sign-off, because: %[1]s",
+	"did import":           "took over %[1]s attempts of %[2]s, which do not count",
+	"did import, counting": "took over %[1]s attempts of %[2]s, which count",
+	"did lesson":           "planned a lesson",
+	"did wrote":            "wrote the %[1]s “%[2]s”, version %[3]s",
+	"did took-back":        "took back the %[1]s “%[2]s”, version %[3]s",
+	"did cut":              "cut a device off",
+
+	"file maestrale-drill":     "drill",
+	"file maestrale-programme": "programme",
+	"file maestrale-gate":      "gate",
+}.Speaker()
