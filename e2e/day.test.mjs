@@ -99,7 +99,8 @@ test("who is stuck goes back, the weaker side comes first, and who is close stan
   }
   await page.goto("/records");
   await reads(page.locator("section[aria-labelledby=near-h]"), /attempt/);
-  await reads(page.locator(".lead"), /attempts at the field and \d+ in the simulator/);
+  await reads(page.locator(".records"), /attempts at the field and \d+ in the simulator/);
+  await reads(page.locator(".headline"), /Sign-offs in force/);
   await page.context().close();
 });
 

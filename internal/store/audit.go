@@ -53,7 +53,8 @@ type AuditAsk struct {
 // came, lessons, files of the school's own, devices cut off, and what is noted besides.
 func (tx Tx) Audit(ctx context.Context, q AuditAsk) ([]Act, error) {
 	rows, err := tx.Query(ctx, `SELECT x.at, coalesce(a.name, 'nobody'), x.kind, x.args, s.name, x.student FROM (
-		(SELECT recorded_at AS at, recorded_by AS by, CASE WHEN corrects IS NULL THEN 'attempt' ELSE 'correction' END AS kind,
+		(SELECT recorded_at AS at, recorded_by AS by,
+			CASE WHEN corrects IS NULL THEN 'attempt' ELSE 'correction' END AS kind,
 		   ARRAY[drill, side, aids, verdict] AS args, student_id AS student FROM attempts
 		   WHERE ($1::uuid IS NULL OR student_id = $1) AND recorded_at < $2 AND recorded_at >= $6
 		   AND ($4::uuid IS NULL OR recorded_by = $4) AND ($5 = '' OR $5 = CASE WHEN corrects IS NULL THEN 'attempt' ELSE

@@ -37,13 +37,15 @@ func TestAuditIsCutDown(t *testing.T) {
 		v        url.Values
 		has, not string
 	}{
-		"by a person":         {url.Values{"by": {teacher.String()}}, "changed the school's settings", "recorded an attempt"},
+		"by a person": {url.Values{"by": {teacher.String()}}, "changed the school's settings",
+			"recorded an attempt"},
 		"about a student":     {url.Values{"student": {s.student.String()}}, "First Student", "changed the school"},
 		"of a kind":           {url.Values{"kind": {"other"}}, "changed the school's settings", "recorded an attempt"},
 		"of a day":            {url.Values{"day": {day}}, "changed the school's settings", "Nothing of that"},
 		"of a day before":     {url.Values{"day": {"2020-01-01"}}, "Nothing of that was done.", "settings The"},
 		"of a kind and a day": {url.Values{"kind": {"signed"}, "day": {day}}, "Nothing of that was done.", "settings The"},
-		"of what is no id":    {url.Values{"by": {"x"}, "day": {"y"}, "kind": {"z"}}, "changed the school's settings", "Nothing of"},
+		"of what is no id": {url.Values{"by": {"x"}, "day": {"y"}, "kind": {"z"}}, "changed the school's settings",
+			"Nothing of"},
 	} {
 		if page := rows(get(k.v)); !strings.Contains(page, k.has) || strings.Contains(page, k.not) {
 			t.Errorf("%s: %s", what, page)

@@ -128,7 +128,8 @@ func (s Pages) TakeRecord(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	name, data, form, err := frame.ReadUpload(c)
 	if err != nil {
-		s.WrongInput(c, "The record could not be read: "+err.Error()+".", "Choose the file that the other school has given.")
+		s.WrongInput(c, "The record could not be read: "+err.Error()+".",
+			"Choose the file that the other school has given.")
 		return
 	}
 	rec, v, _, err := record.ReadExported(bytes.NewReader(data), nil)

@@ -4,6 +4,15 @@ import "maestrale/internal/words"
 
 // say speaks what this package says.
 var say = words.Table{
+	"head signed":     "Sign-offs in force",
+	"of students":     words.Count(1, "of %d student in training", "of %d students in training"),
+	"head close":      "Close to a gate",
+	"within attempts": "can be signed within %d attempts",
+	"head ending":     "Sign-offs that end soon",
+	"within days":     "within %d days",
+	"head passed":     "Attempts passed at the field",
+	"passed of":       "%[1]d of %[2]d that count",
+
 	"kind attempt":    "attempts recorded",
 	"kind correction": "attempts corrected",
 	"kind witnessed":  "acts seen",

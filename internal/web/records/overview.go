@@ -37,8 +37,35 @@ type schoolModel struct {
 	// Onlookers says what people who look on do to the passes.
 	Onlookers string
 	IsChief   bool
+	Headline  []headline
 	Teaches   bool
 	Count     int
+}
+
+// headline is a figure that says how the school does.
+type headline struct{ Words, Figure, More string }
+
+// headlines are what a chief asks first: who may fly alone, who soon may, who soon may not any more, and how many
+// attempts pass.
+func (m *schoolModel) headlines(shares map[string][]readiness.Share) {
+	signed, judged, passes := 0, 0, 0
+	for _, list := range shares {
+		for _, s := range list {
+			judged, passes = judged+s.Attempts, passes+s.Passes
+		}
+	}
+	for _, g := range m.Gates {
+		signed += g.Signed
+	}
+	m.Headline = []headline{
+		{say.Say("head signed"), strconv.Itoa(signed), say.Say("of students", m.Count)},
+		{say.Say("head close"), strconv.Itoa(len(m.Close)), say.Say("within attempts", readiness.NearAttempts)},
+		{say.Say("head ending"), strconv.Itoa(len(m.Soon)), say.Say("within days", int(readiness.LapsesSoon.Hours()/24))},
+	}
+	if judged > 0 {
+		m.Headline = append(m.Headline, headline{say.Say("head passed"), fmt.Sprintf("%.0f %%",
+			100*float64(passes)/float64(judged)), say.Say("passed of", passes, judged)})
+	}
 }
 
 type schoolGate struct {
@@ -151,6 +178,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.
 	for _, k := range s.Cat.GateKeys() {
 		m.Gates = append(m.Gates, schoolGate{k, s.Cat.Gates[k].Title, signed[k]})
 	}
+	m.headlines(grips)
 	m.Holding = s.holdingOf(holding)
 	m.Grips = readiness.CompareGrips(grips["thumb"], grips["pinch"])
 	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
