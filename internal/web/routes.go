@@ -119,6 +119,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/students/:student", frame.Teachers, on(studentsPages, students.Pages.ChangeStudent)),
 		post("/notes/:note/redact", frame.Chiefs, on(studentsPages, students.Pages.RedactNote)),
 		get("/students/:student/why", frame.OwnRecord, on(studentsPages, students.Pages.WhyCell)),
+		get("/students/:student/progress", frame.OwnRecord, on(studentsPages, students.Pages.ProgressPage)),
 		get("/students/:student/practice", frame.OwnRecord, on(studentsPages, students.Pages.PracticePage)),
 		get("/students/:student/mark", frame.Teachers, on(padPages, pad.Pages.PadPage)),
 		kept(post("/students/:student/marks", frame.AtField, on(padPages, pad.Pages.PostMarks))),

@@ -64,7 +64,7 @@ func TestTheStepThatRunsIsTold(t *testing.T) {
 	if len(steps) != 4 || steps[0] != 1 || steps[1] != 2 || steps[2] != 3 {
 		t.Errorf("the steps were %v", steps)
 	}
-	if places[2] != "the pad" || places[3] != "the pad" {
+	if places[2] != "the centre" || places[3] != "the pad" {
 		t.Errorf("the places were %v", places)
 	}
 }
