@@ -28,6 +28,9 @@ type Pack struct {
 	Today     string // what the day makes of it: in the air, or out; empty for nothing
 }
 
+// OutToday is said of a pack that the day does without.
+const OutToday = "out today"
+
 // PacksNow are the school's packs as they stand.
 func (s Days) PacksNow(ctx context.Context, tx store.Tx) ([]Pack, error) {
 	list, err := tx.Packs(ctx)
@@ -66,7 +69,7 @@ func (b *Board) markToday() {
 		}
 	}
 	for _, id := range b.Source.Dead {
-		set(id, "out today", "")
+		set(id, OutToday, "")
 	}
 	for i := range b.Flown {
 		if f := &b.Flown[i]; f.InAir() {

@@ -17,7 +17,6 @@ import (
 	"maestrale/internal/fieldday"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
-	"maestrale/internal/words"
 )
 
 // daysFlights is how many flights a field day of a type usually has, for the
@@ -100,9 +99,34 @@ func (s Pages) FleetPage(c *gin.Context) {
 	for _, t := range m.Types {
 		m.Flown = append(m.Flown, t.Type)
 	}
-	m.Counts = fmt.Sprintf("%d craft · %s", len(m.Craft), words.Counted(len(m.Packs), "pack"))
+	// What is wrong comes first.
+	slices.SortStableFunc(m.Craft, func(a, b craftRow) int { return flag(a.ToFly) - flag(b.ToFly) })
+	slices.SortStableFunc(m.Packs, func(a, b fieldday.Pack) int { return flag(troubled(b)) - flag(troubled(a)) })
+	m.Counts = countsOf(m.Craft, m.Packs)
 	s.Render(c, http.StatusOK, "fleet", frame.Page{Title: "Fleet", Place: "Fleet", Body: m,
 		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the craft and open one"}}})
+}
+
+// troubled tells whether a pack is not simply fit to fly.
+func troubled(p fieldday.Pack) bool { return p.Fitness != pack.Fit || p.Today == fieldday.OutToday }
+
+// countsOf says how much of the fleet can fly.
+func countsOf(list []craftRow, packs []fieldday.Pack) string {
+	fit, whole := 0, 0
+	for _, k := range list {
+		fit += flag(k.ToFly)
+	}
+	for _, p := range packs {
+		whole += flag(!troubled(p))
+	}
+	return say.Say("counts", fit, len(list), whole, len(packs))
+}
+
+func flag(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 func (s Pages) craftRow(k store.Craft, st craft.State) craftRow {
