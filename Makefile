@@ -15,7 +15,7 @@ FAULTS ?= 1000
 FUZZ ?= 60s
 SEED ?= 1
 
-.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean
+.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -137,6 +137,10 @@ nightly: needs-own-postgres needs-peers needs-deploy ui school tables
 # Small changes of the rules, and how many of them the quick tests notice; half an hour. EACH and SEED choose them.
 mutants: ui
 	go run ./cmd/mutants -each $(EACH) -seed $(SEED)
+
+# All that people read in the program, and where it stands.
+words:
+	@go run ./cmd/words
 
 tables:
 	go run ./cmd/tables -out docs/tables

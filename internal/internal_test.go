@@ -19,7 +19,7 @@ import (
 // layers are the packages of internal, the lowest first. A package imports only packages of lower layers.
 var layers = [][]string{
 	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet", "standin",
-		"words", "demo/pilot"},
+		"words", "sentences", "demo/pilot"},
 	{"reach", "store", "demo/weeks"},
 	{"backup", "doctor", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
 	{"attempt", "fieldday"},
