@@ -239,7 +239,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	if ok, why := k.Counts(drill.Flown{WindMps: d.WindMps}); !ok && d.WindMps != nil {
 		p.Wind = why
 	}
-	for _, x := range d.cat.InOrder() {
+	for _, x := range known.Drills(d.HandOn) {
 		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
 	}
 	// Aids that the craft can be fitted with are offered too: what is fitted is the fleet's to know, not the device's.

@@ -120,3 +120,24 @@ func (k *Known) Shut(d drill.Drill, handCatch bool) string {
 	}
 	return d.Title + " is closed: " + why
 }
+
+// Drills are the drills that the student may choose: those of the ladder in its order, then all others in that of the
+// catalogue, without those that are closed to the student.
+func (k *Known) Drills(handCatch bool) (out []drill.Drill) {
+	taken := map[string]bool{}
+	take := func(d drill.Drill) {
+		if !taken[d.Key] && k.Shut(d, handCatch) == "" {
+			taken[d.Key] = true
+			out = append(out, d)
+		}
+	}
+	for _, c := range k.Programme.Cells() {
+		if d, ok := k.Catalogue.Drills[c.Drill]; ok {
+			take(d)
+		}
+	}
+	for _, d := range k.Catalogue.InOrder() {
+		take(d)
+	}
+	return out
+}

@@ -169,7 +169,7 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 		m.Blocks = append(m.Blocks, row)
 	}
 	m.Minutes = fmt.Sprintf("%.0f min in the air", total)
-	for _, d := range s.Cat.InOrder() {
+	for _, d := range j.Drills(true) {
 		m.Drills = append(m.Drills, frame.DrillChoice{Key: d.Key, Title: d.Title})
 	}
 }
