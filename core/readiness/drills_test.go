@@ -7,8 +7,8 @@ import (
 	"maestrale/core/drill"
 )
 
-// What may be chosen follows the ladder, holds no drill twice, and leaves out what is closed; hand catches come in where
-// the school has them on.
+// What may be chosen follows the ladder, holds no drill twice, and leaves out what is closed; hand catches come in
+// where the school has them on.
 func TestDrillsToChooseFromFollowTheLadder(t *testing.T) {
 	cat := drill.Shipped()
 	now := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
