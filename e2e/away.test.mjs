@@ -137,7 +137,7 @@ test("a flight begins and lands with one tap, and a second browser sees it", asy
   ];
   for (const page of [one, two]) {
     await page.goto("/today");
-    await page.waitForSelector(".day-strip");
+    await page.waitForSelector("article.aloft");
   }
   await accessible(one, "Today");
   await accessible(two, "Today on a phone");
@@ -163,9 +163,9 @@ test("a flight begins and lands with one tap, and a second browser sees it", asy
   assert.match(await one.locator("#move-says").innerText(), /breaks nothing/);
   await one.click("#move-keep");
   await one.waitForFunction(() => !document.querySelector("#move-dialog").open);
-  await one.waitForFunction(() => document.querySelector(".sub").textContent !== "");
+  await one.waitForFunction(() => document.querySelector(".sub-plan").textContent !== "");
   await one.reload();
-  assert.match(await one.locator(".sub").innerText(), /moved by hand/);
+  assert.match(await one.locator(".sub-plan").innerText(), /moved by hand/);
   for (const page of [one, two]) await page.context().close();
 });
 

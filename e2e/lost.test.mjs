@@ -68,7 +68,7 @@ test("calls are noted, undone, kept without a network, and sent when it is back"
   const wrong = complaints(page);
   await page.click("text=Teo Brusaferal");
   await page.click("a:has-text('Trainers')");
-  await page.click("a:text-is('How far')");
+  await page.click("a:text-is('Visual range')");
   await page.waitForURL("**/sight");
   await reads(page.locator("#sight-ask"), /Carry it to \d+ m/);
   await accessible(page, "how far a nose is told");

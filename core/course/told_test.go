@@ -8,7 +8,7 @@ import (
 	"maestrale/core/field"
 )
 
-// Drills that go farther than the nose is told are named, those begun far out on purpose
+// Drills that go farther than nose and tail can be told apart are named, those begun far out on purpose
 // are not, and up counts as well as away.
 func TestBeyondWhereTheNoseIsTold(t *testing.T) {
 	laid, ok := Lay("box", craft.Light)

@@ -249,7 +249,7 @@ func TestADeskKnowsTheEyes(t *testing.T) {
 		t.Errorf("%+v, %v", c, err)
 	}
 	p, err := d.Page(Wanted{Student: st.ID, Drill: "out-and-back"}, time.Now())
-	if err != nil || !strings.Contains(p.TooFar, st.Name+" tells the nose to") {
+	if err != nil || !strings.Contains(p.TooFar, st.Name+" can tell nose from tail to") {
 		t.Errorf("%q, %v", p.TooFar, err)
 	}
 	free, err := Open(bundle(t, nil))

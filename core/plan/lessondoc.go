@@ -16,7 +16,7 @@ type LessonDocument struct {
 	Blocks []LessonBlock `json:"blocks"`
 	Toward string        `json:"toward"`
 	Says   string        `json:"says,omitempty"`
-	TooFar []string      `json:"too_far,omitempty"` // drills left out: they go farther than the nose is told
+	TooFar []string      `json:"too_far,omitempty"` // drills left out: beyond the visual range
 }
 
 // LessonBlock is a block of the document.

@@ -166,7 +166,8 @@ func (p *courseDrawing) fall(s course.Survey) {
 	for i, o := range s.Fall {
 		at[i] = field.Point{X: s.FallAt.X + o.X, Y: s.FallAt.Y + o.Y}
 	}
-	p.add(`<path class="fall-area" d="%sZ"><title>where it could fall, up to %.1f m</title></path>`, p.points(at), s.FallM)
+	p.add(`<path class="fall-area" d="%sZ"><title>where it could fall, up to %.1f m</title></path>`, p.points(at),
+		s.FallM)
 }
 
 // drills draws the room that all drills together take.
@@ -311,7 +312,8 @@ func (p *courseDrawing) warnings(list []course.Clearance) {
 		drawn[k.Hazard] = true
 		x, y := p.xy(k.At)
 		x, y = math.Max(14, math.Min(courseWide-14, x)), math.Max(14, math.Min(courseHigh-14, y))
-		p.add(`<g class="warn"><title>%s</title><path d="M%s %sm0 -13l12 21h-24z"/>`, html.EscapeString(k.Says()), n(x), n(y))
+		p.add(`<g class="warn"><title>%s</title><path d="M%s %sm0 -13l12 21h-24z"/>`, html.EscapeString(k.Says()), n(x),
+			n(y))
 		p.text(x, y+5, "warn-sign", "middle", "!")
 		p.add(`</g>`)
 		p.text(x+15, y+5, "warn-word", "start", fmt.Sprintf("%.1f m short", -k.LeftM))
@@ -391,7 +393,8 @@ func (p *courseDrawing) told(a course.Ask) {
 		return // beyond the drawing
 	}
 	p.add(`<path class="told-arc" d="M%s %sA%s %s 0 0 1 %s %s"/>`, n(x-r), n(y), n(r), n(r), n(x+r), n(y))
-	p.text(math.Max(6, x-r+4), y+17, "small", "start", fmt.Sprintf("nose told to %.0f m", math.Floor(a.TellM)))
+	p.text(math.Max(6, x-r+4), y+17, "small", "start", fmt.Sprintf("nose and tail told apart to %.0f m",
+		math.Floor(a.TellM)))
 }
 
 // corners draws what stands in the corners: wind, north, scale.

@@ -99,7 +99,7 @@ func ReachWords(r pack.Reach) string {
 	}
 	return fmt.Sprintf("no farther than %s, %s", MetresWords(m), map[pack.Bound]string{
 		pack.ByPack:  "from where the pack still gets home",
-		pack.BySight: "to which the nose is told",
+		pack.BySight: "to which nose and tail can be told apart",
 		pack.ByFence: "where the fence is set",
 	}[by])
 }

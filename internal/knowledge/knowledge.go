@@ -149,7 +149,7 @@ func (b Book) SightOn(
 	}
 	x, err := orient.SightOf(kind.CueSpaceM, 1, light, store.OrientCalls(calls))
 	if err != nil {
-		return x, fmt.Errorf("how far the nose is told: %w", err)
+		return x, fmt.Errorf("the visual range: %w", err)
 	}
 	return x, nil
 }

@@ -51,7 +51,7 @@ func (b Book) Ask(s *Student, f store.NextFacts, a Air) (ask plan.LessonAsk, pra
 	if t := b.Cat.Craft[s.Student.CraftType]; t.CueSpaceM > 0 {
 		x, err := orient.SightOf(t.CueSpaceM, 1, a.Light, store.OrientCalls(f.Calls))
 		if err != nil {
-			return ask, nil, fmt.Errorf("how far the nose is told: %w", err)
+			return ask, nil, fmt.Errorf("the visual range: %w", err)
 		}
 		ask.TellM = x.TellM
 	}

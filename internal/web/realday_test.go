@@ -199,13 +199,13 @@ func TestWhatIsNotKnownIsNotTakenToBeGood(t *testing.T) {
 		t.Errorf("%s", why)
 	}
 	if known := text(teacher.get("/fleet/packs/" + d.packs[0].String()).body); !strings.Contains(known,
-		"to which the nose is told") || strings.Contains(known, " km") {
+		"to which nose and tail can be told apart") || strings.Contains(known, " km") {
 		t.Errorf("%s", known)
 	}
 	teacher.form("/today/day", d.form(1))
 	teacher.form("/today/flights", d.begins(teacher)[0])
 	if board := boardText(teacher); !strings.Contains(board, "where the fence is set") &&
-		!strings.Contains(board, "to which the nose is told") {
+		!strings.Contains(board, "to which nose and tail can be told apart") {
 		t.Errorf("%s", board)
 	}
 	// A site is a place on earth: 0, 0 is what an empty form says.

@@ -76,10 +76,10 @@ func TestCallsLimitWhatIsFlown(t *testing.T) {
 			far, reach = d.Key, task.ReachM()
 		}
 	}
-	if p := c.padPage("drill=" + far); !strings.Contains(p, "First Student tells the nose to") {
+	if p := c.padPage("drill=" + far); !strings.Contains(p, "First Student can tell nose from tail to") {
 		t.Errorf("the pad: %s", p)
 	}
-	if p := plain(c.get(at + "/fly?drill=" + far).body); !strings.Contains(p, "First Student tells the nose to") {
+	if p := plain(c.get(at + "/fly?drill=" + far).body); !strings.Contains(p, "First Student can tell nose from tail to") {
 		t.Errorf("the simulator: %s", p)
 	}
 	if p := c.padPage("drill=hover-tail-in"); !strings.Contains(p, `"too_far":""`) {

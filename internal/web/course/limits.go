@@ -35,7 +35,7 @@ func (s Pages) tellOnCourse(c *gin.Context, m *courseModel, t craft.Type) error 
 	ctx := c.Request.Context()
 	cue, err := orient.TellDistance(t.CueSpaceM, 1, orient.Day)
 	if err != nil {
-		return fmt.Errorf("how far the nose is told: %w", err)
+		return fmt.Errorf("the visual range: %w", err)
 	}
 	m.Ask.TellM, m.Told.Cue = cue, fmt.Sprintf("%.0f m", math.Floor(cue))
 	type one struct {

@@ -248,7 +248,7 @@ func (s Pages) chooseDrill(c *gin.Context, m *flyModel, j *knowledge.Student, te
 	d := s.Cat.Drills[cell.Drill]
 	if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 &&
 		within != cell.Level {
-		m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s tells the nose to %.0f m", cell.Level, reach,
+		m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s can tell nose from tail to %.0f m", cell.Level, reach,
 			j.Student.Name, math.Floor(tellM))
 		if within > 0 && c.Query("level") == "" {
 			cell.Level = within
