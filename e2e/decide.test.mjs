@@ -131,7 +131,7 @@ test("a lesson is planned, changed and fitted again", async () => {
   await page.locator(".block-row").first().locator("input[name=never]").check();
   await page.selectOption("#ls-add", "walk-along");
   await page.click("button:has-text('Fit it again')");
-  await reads(page.locator(".blocks"), /Walk-along, left.*chosen by the instructor/s);
+  await reads(page.locator(".blocks"), /Walk-along, left.*The instructor chose it/s);
   assert.ok(!(await page.locator(".block-row b").allInnerTexts()).includes(first), `${first} was not wanted`);
   await page.click("button:has-text('Keep this lesson')");
   await page.waitForURL("**/lesson");

@@ -108,6 +108,10 @@ func TestDuskPutsOffWhatGoesFar(t *testing.T) {
 		s.fliesAt(duskAt(t, now))
 		dusk := s.firstOnDevice(teacher, now)
 		says("at dusk", dusk)
+		if l := text(teacher.get("/students/" + s.student.String() + "/lesson").body); !strings.Contains(l,
+			"told apart at dusk:") {
+			t.Errorf("seed %d: the lesson does not say what is left out at dusk: %s", seed, l)
+		}
 		if dusk != day {
 			nearer++
 		}
