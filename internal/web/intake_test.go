@@ -116,6 +116,15 @@ func TestATableIsUndone(t *testing.T) {
 		s.count("packs") != 2 {
 		t.Errorf("after an hour: %d, %d packs", r.status, s.count("packs"))
 	}
+	at = take("name\nDario Vecchi\n", "students")
+	for _, page := range []string{"/students", "/records"} { // that somebody looked at the list holds nobody
+		if p := c.get(page); !strings.Contains(p.body, "Dario Vecchi") {
+			t.Errorf("%s does not show who came", page)
+		}
+	}
+	if r := c.form(at+"/undo", nil); r.status != http.StatusSeeOther || s.count("students") != 2 {
+		t.Errorf("looked at and undone: %d, %d students", r.status, s.count("students"))
+	}
 	at = take("name\nCleo Nuova\n", "students")
 	var cleo uuid.UUID
 	if err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
