@@ -25,7 +25,7 @@ const said = (page) => page.evaluate(() => globalThis.maestraleSaid.map((s) => `
 async function spotterAt(name) {
   const page = await signedIn(browser, demo.url, { ...phone, email: "gildo@saline.example" });
   await page.goto("/today");
-  await page.click("text=Pad for this device"); // the first
+  await page.click("nav.places a:has-text('Pad')"); // the first
   await page.fill("#pin", "2222");
   await page.click("#pin-go");
   await page.waitForSelector(".away-student");

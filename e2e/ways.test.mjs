@@ -41,7 +41,7 @@ const ringSays = (page, words) => until(page, (w) => document.querySelector("#ri
 const stepIs = (page, n) =>
   until(page, (k) => document.querySelector("#step-name")?.textContent?.startsWith(`step ${k} `), n);
 
-test("an eight is marked to a fail by touch: off the way once, its lobes not alike", async () => {
+test("an eight is marked to a fail by touch: off the line once, its lobes of different size", async () => {
   const { page, wrong } = await padFor("drill=eight-kept&side=left&aids=position-hold");
   await page.tap("#big");
   await begun(page);
@@ -58,10 +58,10 @@ test("an eight is marked to a fail by touch: off the way once, its lobes not ali
   await pass(page, 12);
   await page.tap("#b-fault");
   const said = await page.locator("#view-fault .pad-list").first().innerText();
-  assert.match(said, /Lobes or ends not alike/);
+  assert.match(said, /Lobes or ends of different size/);
   assert.match(said, /Crossed off the centre/);
   assert.doesNotMatch(said, /Turned too far/, "only what this drill can go wrong by");
-  await page.tap("text=Lobes or ends not alike");
+  await page.tap("text=Lobes or ends of different size");
   await pass(page, 1);
   await page.tap("#big"); // the end of the figure
   await stepIs(page, 3);
@@ -74,7 +74,7 @@ test("an eight is marked to a fail by touch: off the way once, its lobes not ali
   const verdict = await page.locator("#view-verdict").innerText();
   assert.match(verdict, /fail/);
   assert.match(verdict, /off the line to the left/);
-  assert.match(verdict, /lobes or ends not alike/);
+  assert.match(verdict, /lobes or ends of different size/);
   assert.deepEqual(wrong, []);
   await page.context().close();
 });

@@ -117,7 +117,7 @@ var faults = []struct {
 	{Fault{score.Order, "The other way round"}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
-	{Fault{score.Uneven, "Lobes or ends not alike"}, func(t drill.Target) bool {
+	{Fault{score.Uneven, "Lobes or ends of different size"}, func(t drill.Target) bool {
 		return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0
 	}},
 	{Fault{score.Crossing, "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
