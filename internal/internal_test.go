@@ -18,7 +18,8 @@ import (
 
 // layers are the packages of internal, the lowest first. A package imports only packages of lower layers.
 var layers = [][]string{
-	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet", "standin",
+	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet",
+		"sheet/sheettest", "standin",
 		"words", "sentences", "demo/pilot"},
 	{"reach", "store", "demo/weeks"},
 	{"backup", "doctor", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},

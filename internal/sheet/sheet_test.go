@@ -2,8 +2,6 @@ package sheet
 
 import (
 	"bytes"
-	"compress/zlib"
-	"io"
 	"regexp"
 	"strings"
 	"testing"
@@ -12,6 +10,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/field"
+	"maestrale/internal/sheet/sheettest"
 )
 
 func page(t *testing.T, template string, class craft.Class) Page {
@@ -45,32 +44,6 @@ func page(t *testing.T, template string, class craft.Class) Page {
 			60)}
 }
 
-// unescape undoes the escapes of a PDF string.
-func unescape(b []byte) []byte {
-	return []byte(strings.NewReplacer(`\\`, `\`, `\(`, "(", `\)`, ")", `\r`, "\r").Replace(string(b)))
-}
-
-// words returns the text that the streams of a PDF show.
-func words(t *testing.T, pdf []byte) string {
-	t.Helper()
-	var out strings.Builder
-	for _, part := range bytes.Split(pdf, []byte("stream\n"))[1:] {
-		z, err := zlib.NewReader(bytes.NewReader(part))
-		if err != nil {
-			continue
-		}
-		data, _ := io.ReadAll(z)
-		for _, m := range regexp.MustCompile(`\(((?:[^()\\]|\\.)*)\) ?Tj`).FindAllSubmatch(data, -1) {
-			units := unescape(m[1])
-			for i := 0; i+1 < len(units); i += 2 {
-				out.WriteRune(rune(units[i])<<8 | rune(units[i+1]))
-			}
-			out.WriteByte('\n')
-		}
-	}
-	return out.String()
-}
-
 func TestTheSheetIsOnePageAndSaysWhatIsWanted(t *testing.T) {
 	for _, template := range course.TemplateKeys() {
 		for _, class := range craft.Classes {
@@ -82,7 +55,7 @@ func TestTheSheetIsOnePageAndSaysWhatIsWanted(t *testing.T) {
 			if n := len(regexp.MustCompile(`/Type /Page\b[^s]`).FindAll(pdf, -1)); n != 1 {
 				t.Errorf("%s for %s: %d pages", template, class, n)
 			}
-			text := words(t, pdf)
+			text := sheettest.Words(pdf)
 			for _, want := range []string{"Return height", "20 m (66 ft)", "30° high", "10° to the left", "Tuesday’s course",
 				"School – with a dash", "low wire 6 m", "scale 1 : ", "Never fly over anyone", "pad"} {
 				if !strings.Contains(text, want) {

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"encoding/csv"
 	"fmt"
 	"net/http"
 	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -16,6 +18,7 @@ import (
 	"maestrale/core/course"
 	"maestrale/internal/demo"
 	"maestrale/internal/password"
+	"maestrale/internal/sheet/sheettest"
 	"maestrale/internal/store"
 )
 
@@ -113,6 +116,32 @@ func tables(t *testing.T, page, below string) map[string]map[string]string {
 	return out
 }
 
+// verdicts are those of a printed logbook, each on a line.
+var verdicts = regexp.MustCompile(`(?m)^(pass|fail|void|incomplete)( \(sim\))?$`)
+
+// standing counts the attempts of a table that no other one corrects, and those of them in the simulator.
+func standing(t *testing.T, table string) (all, sim int) {
+	t.Helper()
+	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	id, corrects, source := slices.Index(rows[0], "id"), slices.Index(rows[0], "corrects"), slices.Index(rows[0], "source")
+	replaced := map[string]bool{}
+	for _, r := range rows[1:] {
+		replaced[r[corrects]] = true
+	}
+	for _, r := range rows[1:] {
+		if !replaced[r[id]] {
+			all++
+			if r[source] == "sim" {
+				sim++
+			}
+		}
+	}
+	return all, sim
+}
+
 // What stands on two screens of the sample school is the same on both: held cells, when somebody last flew, how many
 // attempts there are and how many of them in the simulator, what a pack holds, where it is, and how a craft stands.
 func TestFiguresAgreeOnEveryScreen(t *testing.T) {
@@ -139,8 +168,13 @@ func TestFiguresAgreeOnEveryScreen(t *testing.T) {
 		if a == today {
 			flewToday++
 		}
-		csv := c.get("/students/" + id + "/record/attempts.csv").body
-		for _, line := range strings.Split(strings.TrimSpace(csv), "\n")[1:] {
+		table := c.get("/students/" + id + "/record/attempts.csv").body
+		printed := sheettest.Words([]byte(c.get("/students/" + id + "/record/logbook.pdf").body))
+		lines, sims := standing(t, table)
+		if n := len(verdicts.FindAllString(printed, -1)); n != lines || strings.Count(printed, "(sim)\n") != sims {
+			t.Errorf("%s: the logbook prints %d attempts, and the table has %d, %d of them in the simulator", id, n, lines, sims)
+		}
+		for _, line := range strings.Split(strings.TrimSpace(table), "\n")[1:] {
 			if strings.Contains(line, ",sim,") || strings.Contains(line, ";sim;") {
 				simulated++
 			} else {

@@ -5,7 +5,7 @@ import "maestrale/internal/words"
 // say speaks what this package says.
 var say = words.Table{
 	"head signed":     "Sign-offs in force",
-	"of students":     words.Count(1, "of %d student in training", "of %d students in training"),
+	"of students":     words.Count(1, "among %d student in training", "among %d students in training"),
 	"head close":      "Close to a gate",
 	"within attempts": "can be signed within %d attempts",
 	"head ending":     "Sign-offs that end soon",
