@@ -116,18 +116,9 @@ func (s Pages) forecastOf(j *knowledge.Student) (*draw.Forecast, []string) {
 		}
 		next := &draw.Forecast{Least: g.Closing.Attempts}
 		says := []string{say.Say("gate takes", g.Gate.Title, g.Closing.Attempts)}
-		low, high, known := 0, 0, len(g.Missing) > 0
-		for _, cell := range g.Missing {
-			k := readiness.Key{Cell: cell.Cell, Class: j.On.Class}
-			span, ok := readiness.Span{}, false
-			if learnt := j.Evidence.Posterior(k); learnt != nil { // nil before the first attempt
-				span, ok = learnt.ToGo(cell, -1, j.Evidence.Pace(k))
-			}
-			known = known && ok
-			low, high = low+span.Low, high+span.High
-		}
+		low, high, known := j.Takes(g)
 		if known {
-			next.Low, next.High = max(low, next.Least), max(high, next.Least)
+			next.Low, next.High = low, high
 			says = append(says, say.Say("gate likely", next.Low, next.High))
 		} else if len(g.Missing) > 0 {
 			says = append(says, say.Say("gate unknown"))
