@@ -208,7 +208,7 @@ func (m Motion) Words() string {
 	for _, p := range []struct {
 		v         int
 		low, high string
-	}{{m.Turn, "turns its nose left", "turns its nose right"}, {m.Right, "leans left", "leans right"}, {m.Ahead,
+	}{{m.Turn, msgTurnsNoseLeft, msgTurnsNoseRight}, {m.Right, "leans left", "leans right"}, {m.Ahead,
 		"leans back", "leans ahead"}, {m.Climb, "sinks", "climbs"}} {
 		if p.v < 0 {
 			out = append(out, p.low)
@@ -252,21 +252,21 @@ func (b *Bench) Questions() []Question {
 		key, ask string
 		want     Motion
 	}{
-		{"left", "Turn the nose left and stay at this height: which rotors speed up, which slow down?", Motion{Turn: -1}},
-		{"right", "Turn the nose right and stay at this height: which rotors speed up, which slow down?", Motion{Turn: 1}},
-		{"lean-left", "Lean left, with the nose where it is.", Motion{Right: -1}},
-		{"lean-right", "Lean right, with the nose where it is.", Motion{Right: 1}},
-		{"ahead", "Lean ahead, with the nose where it is.", Motion{Ahead: 1}},
-		{"back", "Lean back, with the nose where it is.", Motion{Ahead: -1}},
-		{"up", "Climb, and neither turn nor lean.", Motion{Climb: 1}},
-		{"down", "Sink, and neither turn nor lean.", Motion{Climb: -1}},
+		{"left", msgTurnNoseLeft, Motion{Turn: -1}},
+		{"right", msgTurnNoseRight, Motion{Turn: 1}},
+		{"lean-left", msgLeanLeftNose, Motion{Right: -1}},
+		{"lean-right", msgLeanRightNose, Motion{Right: 1}},
+		{"ahead", msgLeanAheadNose, Motion{Ahead: 1}},
+		{"back", msgLeanBackNose, Motion{Ahead: -1}},
+		{"up", msgClimbNeitherTurn, Motion{Climb: 1}},
+		{"down", msgSinkNeitherTurn, Motion{Climb: -1}},
 	} {
 		k := m.want.sticks()
 		shares, _ := b.mixed(flight.Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw),
 			Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
 		out = append(out,
 			Question{Key: m.key + "-rotors", Ask: m.ask, Rotors: true, Want: m.want},
-			Question{Key: m.key + "-sticks", Ask: "The rotors turn as shown. Which stick asks for that? Push it.", Want: m.want,
+			Question{Key: m.key + "-sticks", Ask: msgRotorsTurnShown, Want: m.want,
 				Shown: shares[:b.mix.N]})
 	}
 	return out
@@ -308,23 +308,22 @@ func (b *Bench) because(m Motion) string {
 	var out []string
 	switch {
 	case len(fast) == 0 && m.Climb > 0:
-		out = append(out, "all turn faster than in a hover, and together they lift more than it weighs")
+		out = append(out, msgAllTurnFaster)
 	case len(fast) == 0 && m.Climb < 0:
-		out = append(out, "all turn slower than in a hover, and together they lift less than it weighs")
+		out = append(out, msgAllTurnSlower)
 	}
 	if m.Turn != 0 {
-		way, back := "counter-clockwise", "clockwise, nose right"
+		way, back := "counter-clockwise", msgClockwiseNoseRight
 		if m.Turn < 0 {
-			way, back = "clockwise", "counter-clockwise, nose left"
+			way, back = "clockwise", msgCounterClockwiseNose
 		}
-		out = append(out, fmt.Sprintf("those that spin %s turn faster than the others, and the air that holds them back "+
-			"turns the craft %s", way, back))
+		out = append(out, fmt.Sprintf(msgThoseSpinTurn, way, back))
 	}
 	if m.Right != 0 || m.Ahead != 0 {
-		out = append(out, fmt.Sprintf("%s turn faster and lift their side", list))
+		out = append(out, fmt.Sprintf(msgTurnFasterLift, list))
 	}
 	if len(out) == 0 {
-		out = append(out, fmt.Sprintf("%s turn faster than the rest", list))
+		out = append(out, fmt.Sprintf(msgTurnFasterRest, list))
 	}
 	return strings.Join(out, "; ")
 }

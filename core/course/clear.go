@@ -103,21 +103,21 @@ func (c Clearance) Warn() bool { return c.LeftM < 0 }
 // Says says it in words.
 func (c Clearance) Says() string {
 	if c.Ceiling {
-		return fmt.Sprintf("%s: %.1f m under %s where %.1f m are wanted", c.Title, c.DistM, c.Name, c.DistM-c.LeftM)
+		return fmt.Sprintf(msgUnderWhereWanted, c.Title, c.DistM, c.Name, c.DistM-c.LeftM)
 	}
 	if c.Crew {
 		if c.DistM < 0 {
-			return fmt.Sprintf("%s: it flies where %s stands; %.1f m are wanted", c.Title, c.Name, c.WantedM)
+			return fmt.Sprintf(msgFliesWhereStands, c.Title, c.Name, c.WantedM)
 		}
-		return fmt.Sprintf("%s: %.1f m to %s, %.1f m wanted for a craft of this class", c.Title, c.DistM, c.Name, c.WantedM)
+		return fmt.Sprintf(msgWantedCraftClass, c.Title, c.DistM, c.Name, c.WantedM)
 	}
 	need := c.DistM - c.LeftM
-	what := fmt.Sprintf("%.1f m to stop and %.1f m of drift", c.StopM, c.DriftM)
+	what := fmt.Sprintf(msgStopDrift, c.StopM, c.DriftM)
 	if c.FallM > c.StopM+c.DriftM {
-		what = fmt.Sprintf("it could fall %.1f m away", c.FallM)
+		what = fmt.Sprintf(msgCouldFallAway, c.FallM)
 	}
 	if need <= c.WantedM+1e-9 {
-		what = "for a craft of this class"
+		what = msgCraftClass
 	}
 	return fmt.Sprintf("%s: %.1f m to %s, %.1f m wanted (%s)", c.Title, c.DistM, c.Name, need, what)
 }
@@ -160,7 +160,7 @@ func (c *Course) Clear(e Envelope, w Conditions) []Clearance {
 		}
 	}
 	for i, l := range c.Crowd {
-		out = append(out, one(-1-i, "the crowd line", l, false, true))
+		out = append(out, one(-1-i, msgCrowdLine, l, false, true))
 	}
 	return append(out, c.crewClear(e, w, still)...)
 }

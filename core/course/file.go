@@ -32,7 +32,7 @@ func Parse(data []byte) (*Course, error) {
 	origin.Done()
 	away := awayNode.Number(-360, 360)
 	if originNode.Present() != awayNode.Present() {
-		m.Node().Fail("only one of origin and away_deg is given", "both or none")
+		m.Node().Fail(msgOnlyOneOrigin, msgBothOrNone)
 	}
 	if s := m.Get("station"); s.Present() {
 		c.Station = ReadPoint(s)
@@ -116,7 +116,7 @@ func readHazard(n yamldoc.Node) Hazard {
 	case ring.Present():
 		h.At, h.Closed = readPoints(ring), true
 	default:
-		m.Node().Fail("the hazard has no place", "at, line or ring")
+		m.Node().Fail(msgHazardNoPlace, msgLineOrRing)
 	}
 	h.HeightM = m.Get("height_m").Number(0, 1000)
 	m.Done()
@@ -127,7 +127,7 @@ func readHazard(n yamldoc.Node) Hazard {
 func ReadPoint(n yamldoc.Node) field.Point {
 	l := n.List()
 	if n.Present() && len(l) != 2 {
-		n.Fail("a place of another length", "[x, y] in metres")
+		n.Fail(msgPlaceAnotherLength, "[x, y] in metres")
 		return field.Point{}
 	}
 	if len(l) != 2 {
@@ -149,7 +149,7 @@ func readPoints(n yamldoc.Node) []field.Point {
 // marker is dragged, and the form is fixed.
 func (c *Course) YAML() ([]byte, error) {
 	var w writer
-	w.text("format: maestrale-course/1\n")
+	w.text(msgFormatMaestraleCourse)
 	if c.Name != "" {
 		w.text("name: ", quoted(c.Name), "\n")
 	}

@@ -11,7 +11,7 @@ import (
 // ReadPlaces reads places in metres in the field frame as a person types them:
 // "x, y; x, y", or one on each line.
 func ReadPlaces(text string) ([]field.Point, error) {
-	const want = "places in metres as -5, 20; 5, 20"
+	const want = msgPlacesMetres
 	var out []field.Point
 	for _, one := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
 		if strings.TrimSpace(one) == "" {

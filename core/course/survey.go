@@ -175,11 +175,11 @@ func (c *Course) worth(e Envelope, w Conditions) (out []Clearance) {
 // glare adds where the sun stands during the session, and which drills it blinds.
 func (c *Course) glare(s *Survey, a Ask) error {
 	if a.From.IsZero() {
-		s.GlareWhy = "no session is set"
+		s.GlareWhy = msgNoSessionSet
 		return nil
 	}
 	if c.Plane == nil {
-		s.GlareWhy = "the course is tied to no place on the earth"
+		s.GlareWhy = msgCourseTiedNo
 		return nil
 	}
 	g, err := c.GlareOver(a.From, a.To)

@@ -12,12 +12,12 @@ type Template struct{ Key, Title, For string }
 
 // Templates lists the courses that can be laid.
 var Templates = []Template{
-	{"box", "Box", "hover, yaw and landing: a pad in the middle and a marker at each corner"},
+	{"box", "Box", msgHoverYawLanding},
 	{"five-markers", "Five markers",
-		"tours and corners: a pad in front, a centre, and four corners with diagonals to tape"},
-	{"oval", "Oval", "circuits across the pilot's front, with the middle of each leg and each end marked"},
-	{"eight", "Eight", "two lobes that touch in front of the pilot"},
-	{"pads", "Landing pads", "landings near and far, left and right"},
+		msgToursCornersPad},
+	{"oval", "Oval", msgCircuitsAcrossPilot},
+	{"eight", "Eight", msgTwoLobesTouch},
+	{"pads", "Landing pads", msgLandingsNearFar},
 }
 
 // TemplateTitle is what a template is called; a key that is none is its own title.

@@ -67,11 +67,11 @@ func (a Aids) Fewer(b Aids) bool { return a.Rank() > b.Rank() }
 func (a Aids) Retreat() string {
 	switch a {
 	case PositionHold:
-		return "let go of the sticks"
+		return msgLetGoSticks
 	case HeightHold:
-		return "centre the sticks, turn the tail to you, expect drift"
+		return msgCentreSticksTurn
 	case SelfLevel, Tumble:
-		return "keep the throttle hand, centre the other"
+		return msgKeepThrottleHand
 	}
 	return "level first"
 }

@@ -56,8 +56,8 @@ type Event struct {
 }
 
 // Causes are the causes of an incident that are counted.
-var Causes = []string{"orientation lost", "height lost", "too fast to stop", "wind or gust", "obstacle not seen",
-	"pack empty", "radio or link", "compass or position", "propeller or motor", "landing", "handling on the ground",
+var Causes = []string{"orientation lost", "height lost", msgTooFastStop, msgWindOrGust, msgObstacleNotSeen,
+	"pack empty", msgRadioOrLink, msgCompassOrPosition, msgPropellerOrMotor, "landing", msgHandlingGround,
 	"other"}
 
 // Mount is a propeller on a motor: Motor counts the rotors of the type from 0.
@@ -97,9 +97,9 @@ type State struct {
 func (s State) Unfit() (why, first string) {
 	switch {
 	case s.Grounded:
-		return "out of service: " + s.Why, "It is repaired or released first."
+		return "out of service: " + s.Why, msgRepairedOrReleased
 	case s.ToProve != "":
-		return "still to be proven: " + s.ToProve, "An instructor flies it first, as a proving flight."
+		return "still to be proven: " + s.ToProve, msgInstructorFliesFirst
 	}
 	return "", ""
 }
@@ -138,7 +138,7 @@ func StateOf(log []Event) State {
 			if e.Passed {
 				s.ToProve = ""
 			} else {
-				s.ToProve = "the proving flight was not passed"
+				s.ToProve = msgProvingFlightNot
 				damage = "failed its proving flight: " + e.said()
 			}
 		case Compass:
@@ -147,7 +147,7 @@ func StateOf(log []Event) State {
 			if e.Clean {
 				s.Clean, s.Unclean, compass = c, 0, ""
 			} else if s.Unclean++; s.Unclean >= 2 {
-				compass = "its compass would not calibrate twice in a row"
+				compass = msgCompassWouldNot
 			}
 		case Inertial:
 			s.Inertial = e.At
@@ -180,9 +180,9 @@ func (e Event) said() string {
 // against its own spin, since the motor's start turns it tighter.
 func ThreadOf(spin Spin) string {
 	if spin == Clockwise {
-		return "left-hand thread, fastened counter-clockwise"
+		return msgLeftHandThread
 	}
-	return "right-hand thread, fastened clockwise"
+	return msgRightHandThread
 }
 
 // MountFaults says what is wrong with the propellers of a craft of the type:
@@ -192,11 +192,11 @@ func (t Type) MountFaults(mounts []Mount) []string {
 	var out []string
 	for _, m := range mounts {
 		if m.Motor < 0 || m.Motor >= len(t.Rotors) {
-			out = append(out, fmt.Sprintf("motor %d does not exist", m.Motor+1))
+			out = append(out, fmt.Sprintf(msgMotorDoesNot, m.Motor+1))
 			continue
 		}
 		if _, twice := on[m.Motor]; twice {
-			out = append(out, fmt.Sprintf("motor %d has two propellers", m.Motor+1))
+			out = append(out, fmt.Sprintf(msgMotorTwoPropellers, m.Motor+1))
 		}
 		on[m.Motor] = m
 	}
@@ -204,12 +204,12 @@ func (t Type) MountFaults(mounts []Mount) []string {
 		m, ok := on[i]
 		switch {
 		case !ok:
-			out = append(out, fmt.Sprintf("motor %d (%s) has no propeller", i+1, r.Place()))
+			out = append(out, fmt.Sprintf(msgMotorNoPropeller, i+1, r.Place()))
 		case m.For != r.Spin:
-			out = append(out, fmt.Sprintf("motor %d (%s) turns %s and carries a propeller for %s", i+1, r.Place(),
+			out = append(out, fmt.Sprintf(msgMotorTurnsCarries, i+1, r.Place(),
 				r.Spin.Words(), m.For.Words()))
 		case m.Chipped:
-			out = append(out, fmt.Sprintf("the propeller on motor %d (%s) is chipped", i+1, r.Place()))
+			out = append(out, fmt.Sprintf(msgPropellerMotorChipped, i+1, r.Place()))
 		}
 	}
 	return out
@@ -230,11 +230,11 @@ func (t Type) RightMounts() []Mount {
 func Proved(driftM, limitM, hoverPc, before float64, soundsRight bool) (ok bool, why string) {
 	switch {
 	case driftM > limitM:
-		return false, fmt.Sprintf("drifted %.1f m hands off in 10 s; expected %.1f m at most", driftM, limitM)
+		return false, fmt.Sprintf(msgDriftedHandsOff, driftM, limitM)
 	case before > 0 && math.Abs(hoverPc-before) > 0.1*before:
-		return false, fmt.Sprintf("hovers at %.0f %% throttle and did at %.0f %%; expected within a tenth", hoverPc, before)
+		return false, fmt.Sprintf(msgHoversThrottleDid, hoverPc, before)
 	case !soundsRight:
-		return false, "does not sound right"
+		return false, msgDoesNotSound
 	}
 	return true, ""
 }

@@ -244,13 +244,13 @@ func Slack(r *score.Result) *float64 {
 // Words say what is shown, in a sentence.
 func (a Agreement) Words() string {
 	if a.Bias == nil {
-		return fmt.Sprintf("Fewer than %d attempts were judged by both with a distance in the log.", fewest)
+		return fmt.Sprintf(msgFewerAttemptsJudged, fewest)
 	}
 	switch a.Leans {
 	case Lenient:
-		return fmt.Sprintf("More lenient than the drill: passes what is up to %.2f m outside its limit.", a.Bias.M)
+		return fmt.Sprintf(msgMoreLenientDrill, a.Bias.M)
 	case Strict:
-		return fmt.Sprintf("Stricter than the drill: asks for %.2f m more than its limit.", -a.Bias.M)
+		return fmt.Sprintf(msgStricterDrillAsks, -a.Bias.M)
 	}
-	return "Neither strict nor lenient, as far as these attempts show."
+	return msgNeitherStrictNor
 }

@@ -71,7 +71,7 @@ func Read(name string, data []byte, o track.Options) Log {
 		return l
 	}
 	if l.Notes = notes; t.Len() == 0 {
-		l.Wrong = "the file holds no position"
+		l.Wrong = msgFileHoldsNo
 		return l
 	}
 	l.Track = t
@@ -243,11 +243,11 @@ func (s *sorter) leaveOut() {
 			continue
 		}
 		if l.Known {
-			said.LeftOut = "An attempt was made of it before."
+			said.LeftOut = msgAttemptMadeBefore
 			continue
 		}
 		if l.Track == nil {
-			said.LeftOut = "It was not read."
+			said.LeftOut = msgNotRead
 			continue
 		}
 		said.Seconds = l.Track.Duration()
@@ -260,10 +260,10 @@ func (s *sorter) leaveOut() {
 		}
 		switch {
 		case len(p.aloft) == 0:
-			said.LeftOut = "Nothing flies in it."
+			said.LeftOut = msgNothingFlies
 			continue
 		case l.Track.Start.IsZero():
-			said.LeftOut = "It does not say when it was recorded. Score it from the page of the student who flew it."
+			said.LeftOut = msgDoesNotSay
 			continue
 		}
 		said.Starts = l.Track.Start

@@ -178,7 +178,7 @@ func (s *sorter) itemsOf(i int) {
 	if p.flight < 0 {
 		if off := time.Duration(math.Abs(p.whole.from-s.seconds(s.day.Starts)) * float64(time.Second)); p.group < 0 &&
 			(p.whole.to < -day || p.whole.from > s.seconds(s.day.Ends)+day) {
-			said.LeftOut = fmt.Sprintf("It is of another day, %d days away by its own clock.", int(off.Hours()/24+0.5))
+			said.LeftOut = fmt.Sprintf(msgAnotherDayDays, int(off.Hours()/24+0.5))
 			return
 		}
 		s.asksWhose(i)
@@ -197,7 +197,7 @@ const day = 24 * hour
 func (s *sorter) asksWhose(i int) {
 	p, said := &s.at[i], &s.out.Logs[i]
 	it := s.item(i, span{p.whole.from, p.whole.to})
-	it.Asks, it.Why = Whose, "No flight of the day was noted at this time."
+	it.Asks, it.Why = Whose, msgNoFlightDay
 	list := s.candidates(i)
 	if len(list) == 0 { // by the length of the flight alone
 		for f := range s.day.Flights {
@@ -208,22 +208,22 @@ func (s *sorter) asksWhose(i int) {
 		}
 		slices.SortStableFunc(list, byScore)
 	} else if p.flight >= 0 {
-		it.Why = "More than one flight of the day fits this time."
+		it.Why = msgMoreOneFlight
 		if p.group >= 0 && s.out.Clocks[p.group].Doubt {
-			it.Why = "The clock of the recorder was off, and its logs fit the day in more than one way."
+			it.Why = msgClockRecorderOff
 		}
 	}
 	for _, c := range list[:min(len(list), 6)] {
 		it.Choices = append(it.Choices, Choice{Key: s.day.Flights[c.flight].ID, Words: s.flightWords(c.flight)})
 	}
-	it.Choices = append(it.Choices, Choice{Key: Neither, Words: "none of these"})
+	it.Choices = append(it.Choices, Choice{Key: Neither, Words: msgNoneThese})
 	said.ClockS = p.clock
 	s.out.Items = append(s.out.Items, it)
 }
 
 func (s *sorter) flightWords(f int) string {
 	x := s.day.Flights[f]
-	return fmt.Sprintf("%s with %s, from %s to %s", x.Name, x.Tail, x.From.In(s.day.Starts.Location()).Format("15:04"),
+	return fmt.Sprintf(msgWithFromTo, x.Name, x.Tail, x.From.In(s.day.Starts.Location()).Format("15:04"),
 		x.To.In(s.day.Starts.Location()).Format("15:04"))
 }
 
@@ -289,16 +289,16 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 	it.Result = r
 	switch eye := k.Verdict; {
 	case eye == r.Verdict:
-		it.Why = fmt.Sprintf("%s marked it %s, and the log says the same.", orSomebody(k.By), eye)
+		it.Why = fmt.Sprintf(msgMarkedLogSays, orSomebody(k.By), eye)
 	case r.Verdict == score.Incomplete:
-		it.Why = fmt.Sprintf("%s marked it %s. The log does not hold the whole drill, so the mark stands.",
+		it.Why = fmt.Sprintf(msgMarkedLogDoes,
 			orSomebody(k.By), eye)
 		it.Result = nil
 	default:
 		it.Asks = WhichStands
-		it.Why = fmt.Sprintf("%s marked it %s, and the log says %s: %s.", orSomebody(k.By), eye, r.Verdict, r.Summary())
+		it.Why = fmt.Sprintf(msgMarkedLogSays2, orSomebody(k.By), eye, r.Verdict, r.Summary())
 		it.Choices = []Choice{{Key: TheMark, Words: "the mark stands: " + string(eye)},
-			{Key: TheLog, Words: "the log stands: " + string(r.Verdict)}, {Key: Neither, Words: "leave the log out"}}
+			{Key: TheLog, Words: "the log stands: " + string(r.Verdict)}, {Key: Neither, Words: msgLeaveLogOut}}
 	}
 	return it
 }
@@ -368,7 +368,7 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	}
 	it.Cell = drill.Cell{}
 	if len(list) == 0 {
-		it.Why = "None of the drills that were planned or likely was flown to its end in it."
+		it.Why = msgNoneDrillsPlanned
 		if wrong != nil && len(f.Drills) == 1 {
 			it.Why = "It cannot be scored: " + wrong.Error() + "."
 		}
@@ -377,16 +377,16 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	slices.SortStableFunc(list, func(x, y guess) int { return cmp.Compare(rank(y, f), rank(x, f)) })
 	it.Cell, it.Result = list[0].cell, list[0].result
 	if it.Cell == f.Drills[0] {
-		it.Why = "It is the drill that was planned for this flight, flown to its end."
+		it.Why = msgDrillPlannedFlight
 	} else {
-		it.Asks, it.Why = WhichDrill, "It is not the drill that was planned for this flight. Which one was meant?"
+		it.Asks, it.Why = WhichDrill, msgNotDrillPlanned
 		it.Choices = choicesOf(list)
 	}
 	if it.Asks == Certain && it.Result.Close() {
 		it.Asks = IsClose
-		it.Why += fmt.Sprintf(" The log says %s, and is not fine enough to be sure.", it.Result.Verdict)
+		it.Why += fmt.Sprintf(msgLogSaysNot, it.Result.Verdict)
 		it.Choices = []Choice{{Key: TheLog, Words: "keep it as " + string(it.Result.Verdict)},
-			{Key: Neither, Words: "leave the log out"}}
+			{Key: Neither, Words: msgLeaveLogOut}}
 	}
 	return it
 }

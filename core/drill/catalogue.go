@@ -217,15 +217,15 @@ func (c *Catalogue) checkBuilds(data []byte) error {
 		vm := v.Map()
 		of := vm.Need("drill")
 		if _, ok := c.Drills[of.Text()]; !ok || of.Text() == key {
-			of.Fail(fmt.Sprintf("a version of %q, which is not another drill that is known", of.Text()), "the key of a drill")
+			of.Fail(fmt.Sprintf(msgVersionWhichNot, of.Text()), msgKeyDrill)
 		}
 	}
 	for _, n := range m.Get("builds").List() {
 		b := n.Text()
 		if _, ok := c.Drills[b]; !ok {
-			n.Fail(fmt.Sprintf("builds on %q, which is not known", b), "the key of a drill")
+			n.Fail(fmt.Sprintf(msgBuildsWhichNot, b), msgKeyDrill)
 		} else if c.reaches(b, key, map[string]bool{}) {
-			n.Fail(fmt.Sprintf("builds on %q, which builds on %q", b, key), "drills that lead up to it")
+			n.Fail(fmt.Sprintf(msgBuildsWhichBuilds, b, key), msgDrillsLeadUp)
 		}
 	}
 	return doc.Err()

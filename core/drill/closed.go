@@ -8,9 +8,8 @@ const (
 	Open       Closing = ""
 	ByLadder   Closing = "until-ladder" // until the student holds the whole ladder of the programme
 	BySwitch   Closing = "switched-off" // until the school's chief switches it on
-	shutLadder         = "it opens when the whole ladder of the programme is held"
-	shutSwitch         = "it is switched off at this school; the chief switches it on among the sites' settings, with " +
-		"its cautions"
+	shutLadder         = msgOpensWhenWhole
+	shutSwitch         = msgSwitchedOffSchool
 )
 
 // Shut says why a drill is closed for a student; empty where it is open.

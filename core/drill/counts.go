@@ -28,25 +28,25 @@ const breeze = 1.0
 func (d *Drill) Counts(f Flown) (ok bool, why string) {
 	switch {
 	case f.Frame != "" && f.Frame != "nose":
-		return false, fmt.Sprintf("flown with the stick frame %s", f.Frame)
+		return false, fmt.Sprintf(msgFlownStickFrame, f.Frame)
 	case f.Zoom:
-		return false, "flown with the zoom inset, or with the nose shown from above"
+		return false, msgFlownZoomInset
 	case f.Eyes != "" && f.Eyes != "craft":
-		return false, fmt.Sprintf("eyes on the %s in a line-of-sight drill", f.Eyes)
+		return false, fmt.Sprintf(msgEyesLineSight, f.Eyes)
 	case d.ManualTakeoff && slices.Contains(f.Automatic, "takeoff"):
-		return false, "automatic take-off where the drill wants it by hand"
+		return false, msgAutomaticTakeOff
 	case slices.Contains(f.Automatic, "landing") && d.ManualLanding():
-		return false, "automatic landing where the drill wants it by hand"
+		return false, msgAutomaticLandingWhere
 	case slices.Contains(f.Automatic, "landing") && len(d.Steps) > 0 && d.Steps[0].Kind == Regain:
-		return false, "flown home or landed by itself where the orientation is to be regained"
+		return false, msgFlownHomeOr
 	case slices.Contains(f.Automatic, "figure"):
-		return false, "the figure was flown automatically"
+		return false, msgFigureFlownAutomatically
 	case f.WindMps != nil && d.Wind.MaxMps > 0 && *f.WindMps > d.Wind.MaxMps:
-		return false, fmt.Sprintf("wind %.1f m/s, over the drill's %.1f m/s", *f.WindMps, d.Wind.MaxMps)
+		return false, fmt.Sprintf(msgWindOverDrill, *f.WindMps, d.Wind.MaxMps)
 	case f.WindMps != nil && *f.WindMps > breeze && f.WindFromDeg != nil && !d.Wind.On(f.Side).fits(*f.WindFromDeg):
-		return false, fmt.Sprintf("wind from %.0f°; the drill wants it from %s the pilot", *f.WindFromDeg,
+		return false, fmt.Sprintf(msgWindFromDrill, *f.WindFromDeg,
 			map[string]string{
-				"behind": "behind", "ahead": "ahead of", "left": "the left of", "right": "the right of"}[d.Wind.On(f.Side).From])
+				"behind": "behind", "ahead": "ahead of", "left": msgTheLeftOf, "right": msgTheRightOf}[d.Wind.On(f.Side).From])
 	}
 	return true, ""
 }
@@ -80,7 +80,7 @@ type Circumstances struct {
 }
 
 // MarkedTwice is why an attempt does not count while two people's marks of one flight wait for a decision.
-const MarkedTwice = "somebody else marked the same flight; a person decides which stands"
+const MarkedTwice = msgSomebodyElseMarked
 
 // CountsIn tells whether an attempt of the drill counts in these circumstances, and why not.
 func (d *Drill) CountsIn(x Circumstances) (ok bool, why string) {
@@ -91,7 +91,7 @@ func (d *Drill) CountsIn(x Circumstances) (ok bool, why string) {
 		return false, MarkedTwice
 	}
 	if ok, why = d.Counts(x.Flown); ok && x.Coached {
-		return false, "the coach was asked"
+		return false, msgCoachAsked
 	}
 	return ok, why
 }

@@ -62,8 +62,8 @@ type Version struct {
 }
 
 // versionWords are the versions as a person reads them.
-var versionWords = map[string]string{"alternative": "an alternative to", "stretch": "a stretch of",
-	"camera": "the camera version of", "goggles": "the version by goggles of"}
+var versionWords = map[string]string{"alternative": msgAnAlternativeTo, "stretch": "a stretch of",
+	"camera": msgCameraVersion, "goggles": msgVersionGoggles}
 
 // Words say what the version is, with the title of its drill: "a stretch of Tail-in hover". They are empty for none.
 func (v Version) Words(c *Catalogue) string {

@@ -74,7 +74,7 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 		if h.Event = event.Text(); h.Event != "" && !slices.Contains([]string{"call", "dodge-left", "dodge-right"}, h.Event) {
 			e, err := flight.ParseEvent(h.Event)
 			if err != nil || e.Kind == flight.Arm || e.Kind == flight.Disarm {
-				event.Fail(fmt.Sprintf("event %q", h.Event), "call, dodge-left, dodge-right or an event of the simulator")
+				event.Fail(fmt.Sprintf("event %q", h.Event), msgCallDodgeLeft)
 			}
 		}
 		if at := m.Get("at"); at.Present() && at.IsNumber() {
@@ -100,13 +100,13 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 		asks := h.Seconds.Set || h.DistanceM.Set
 		switch {
 		case (asks || h.End) && kind != Hold && kind != Path:
-			item.Fail(fmt.Sprintf("an answer is asked for during a %s", kind), "a hold or a path")
+			item.Fail(fmt.Sprintf(msgAnswerAskedDuring, kind), msgHoldOrPath)
 		case h.FirstWay != "" && !h.DistanceM.Set:
-			item.Fail("a way to go without how far", "distance_m in within")
+			item.Fail(msgWayGoWithout, msgDistanceWithin)
 		case h.End && !asks:
-			item.Fail("the step ends with an answer that nothing is asked of", "seconds or distance_m in within")
+			item.Fail(msgStepEndsAnswer, msgSecondsOrDistance)
 		case len(out) > 0 && out[len(out)-1].End:
-			item.Fail("something happens after the step has ended", "then: end with the last event alone")
+			item.Fail(msgSomethingHappensAfter, msgThenEndLast)
 		}
 		m.Done()
 		out = append(out, h)
@@ -184,7 +184,7 @@ func (d Due) Words() string {
 	return when + ": " + strings.Join(asks, ", ")
 }
 
-var wayWords = map[string]string{"left": "to the left", "right": "to the right", "toward": "toward you", "away": "away",
+var wayWords = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "toward": "toward you", "away": "away",
 	"up": "up", "down": "down"}
 
 // Drawn returns the task with what its seed decides: the angles of random turns and

@@ -32,7 +32,7 @@ func expand(data []byte) ([][]byte, error) {
 	vary := m.Get("vary")
 	members := vary.List()
 	if len(members) == 0 || len(members) > mostMembers {
-		vary.Fail(fmt.Sprintf("%d members", len(members)), fmt.Sprintf("a list of 1 to %d", mostMembers))
+		vary.Fail(fmt.Sprintf("%d members", len(members)), fmt.Sprintf(msgListOfTo, mostMembers))
 	}
 	// The block leaves its lines behind, so that errors name the line of the file.
 	rest := append(append([]byte{}, data[:at[0]]...), bytes.Repeat([]byte("\n"), bytes.Count(data[at[0]:at[1]],
@@ -57,11 +57,11 @@ func expand(data []byte) ([][]byte, error) {
 			return v
 		})
 		if missing != "" {
-			n.Fail(fmt.Sprintf("a member says nothing for <%s>", missing), "every blank of the file")
+			n.Fail(fmt.Sprintf("a member says nothing for <%s>", missing), msgEveryBlankFile)
 		}
 		for key := range values {
 			if !used[key] {
-				n.Fail(fmt.Sprintf("%q has no blank in the file", key), "<"+key+"> somewhere")
+				n.Fail(fmt.Sprintf(msgNoBlankFile, key), "<"+key+"> somewhere")
 			}
 		}
 		out = append(out, []byte(one))

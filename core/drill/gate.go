@@ -138,7 +138,7 @@ func parseGate(data []byte, drills map[string]Drill) (Gate, error) {
 		g.Witnessed = append(g.Witnessed, a)
 	}
 	if len(g.Cells)+len(g.Witnessed) == 0 && m.Node().Present() {
-		m.Node().Fail("the gate asks for nothing", "cells or witnessed acts")
+		m.Node().Fail(msgGateAsksNothing, msgCellsOrWitnessed)
 	}
 	if n := m.Get("clauses"); n.Present() {
 		g.readClauses(n, drills)
@@ -161,9 +161,9 @@ func (g *Gate) readDrills(n yamldoc.Node, drills map[string]Drill) (out []string
 		key := readKey(k)
 		switch _, known := drills[key]; {
 		case key != "" && !known:
-			k.Fail(fmt.Sprintf("drill %q is not known", key), "the key of a drill")
+			k.Fail(fmt.Sprintf(msgDrillNotKnown, key), msgKeyDrill)
 		case key != "" && !slices.ContainsFunc(g.Cells, func(c Cell) bool { return c.Drill == key }):
-			k.Fail(fmt.Sprintf("drill %q is in none of the gate's cells", key), "a drill of its cells")
+			k.Fail(fmt.Sprintf(msgDrillNoneGate, key), msgDrillCells)
 		}
 		out = append(out, key)
 	}
@@ -179,8 +179,8 @@ func (g *Gate) readClauses(n yamldoc.Node, drills map[string]Drill) {
 		g.Clauses.Wind = g.readDrills(list, drills)
 		for i, k := range list.List() {
 			if d := drills[g.Clauses.Wind[i]]; d.Wind.MaxMps > 0 && d.Wind.MaxMps < g.Clauses.WindMps {
-				k.Fail(fmt.Sprintf("%s is not counted in more than %v m/s", d.Key, d.Wind.MaxMps),
-					"a drill that may be flown in that wind")
+				k.Fail(fmt.Sprintf(msgNotCountedMore, d.Key, d.Wind.MaxMps),
+					msgDrillMayFlown)
 			}
 		}
 		wm.Done()
@@ -197,7 +197,7 @@ func readInstead(n yamldoc.Node, drills map[string]Drill) (s Instead) {
 	if d := m.Get("drill"); d.Present() {
 		s.Drill = readKey(d)
 		if _, known := drills[s.Drill]; !known {
-			d.Fail(fmt.Sprintf("drill %q is not known", s.Drill), "the key of a drill")
+			d.Fail(fmt.Sprintf(msgDrillNotKnown, s.Drill), msgKeyDrill)
 		}
 		use := m.Need("use")
 		if cells := readCells(use, drills); len(cells) > 0 {
@@ -214,7 +214,7 @@ func readInstead(n yamldoc.Node, drills map[string]Drill) (s Instead) {
 		s.Aids = craft.ReadAids(m.Need("aids"))
 		s.Use.Aids = craft.ReadAids(m.Need("use"))
 		if s.Aids != "" && s.Use.Aids.Rank() <= s.Aids.Rank() {
-			n.Fail(fmt.Sprintf("%s in the place of %s is no harder", s.Use.Aids, s.Aids), "aids that fly less by themselves")
+			n.Fail(fmt.Sprintf(msgPlaceNoHarder, s.Use.Aids, s.Aids), msgAidsFlyLess)
 		}
 	}
 	m.Done()
@@ -236,38 +236,38 @@ func Loosened(shipped, own Gate) (out []string) {
 		case i < 0:
 			say("not witnessed: %s", a.Title)
 		case a.ValidDays > 0 && (own.Witnessed[i].ValidDays == 0 || own.Witnessed[i].ValidDays > a.ValidDays):
-			say("witnessed for longer than %d days: %s", a.ValidDays, a.Title)
+			say(msgWitnessedLongerDays, a.ValidDays, a.Title)
 		case a.By == "chief" && own.Witnessed[i].By != "chief":
-			say("witnessed by an instructor, and not by the chief: %s", a.Title)
+			say(msgWitnessedInstructorNot, a.Title)
 		}
 	}
 	k, o := shipped.Clauses, own.Clauses
 	for _, d := range k.Wind {
 		switch {
 		case !slices.Contains(o.Wind, d):
-			say("not asked in wind: %s", d)
+			say(msgNotAskedWind, d)
 		case o.WindMps < k.WindMps:
-			say("in %g m/s of wind instead of %g: %s", o.WindMps, k.WindMps, d)
+			say(msgWindInstead, o.WindMps, k.WindMps, d)
 		}
 	}
 	if o.Places < k.Places {
-		say("passes at %d places instead of %d", max(1, o.Places), k.Places)
+		say(msgPassesPlacesInstead, max(1, o.Places), k.Places)
 	}
 	if len(k.Attention) > 0 && len(o.Attention) == 0 {
-		say("nothing while answering questions")
+		say(msgNothingWhileAnswering)
 	}
 	for _, d := range shipped.Transition {
 		if !slices.Contains(own.Transition, d) && len(own.Transition) > 0 {
-			say("not flown again on a bigger class: %s", d)
+			say(msgNotFlownAgain, d)
 		}
 	}
 	for _, d := range shipped.Familiar {
 		if !slices.Contains(own.Familiar, d) {
-			say("not flown on a new type: %s", d)
+			say(msgNotFlownNew, d)
 		}
 	}
 	if own.SignedDays > shipped.SignedDays {
-		say("signed for %d days instead of %d", own.SignedDays, shipped.SignedDays)
+		say(msgSignedDaysInstead, own.SignedDays, shipped.SignedDays)
 	}
 	return out
 }

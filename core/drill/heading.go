@@ -108,8 +108,8 @@ func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
 }
 
 // fixedWords say a heading that does not turn with the line of sight.
-var fixedWords = map[string]string{"away": "nose straight away from you", "toward": "nose toward you",
-	"left": "nose to your left", "right": "nose to your right"}
+var fixedWords = map[string]string{"away": msgNoseStraightAway, "toward": msgNoseTowardYou,
+	"left": msgNoseYourLeft, "right": msgNoseYourRight}
 
 // Words says the rule: "tail-in", "nose to your left", "nose 45° right of tail-in".
 func (r Rule) Words() string {
@@ -119,15 +119,15 @@ func (r Rule) Words() string {
 		}
 		switch r.Kind {
 		case Free:
-			return "nose in any direction"
+			return msgNoseAnyDirection
 		case Kept:
-			return "nose held where it points"
+			return msgNoseHeldWhere
 		case Along:
-			return "nose in the direction of flight"
+			return msgNoseDirectionFlight
 		case Against:
 			return "tail first"
 		case Subject:
-			return "nose on the subject"
+			return msgNoseSubject
 		case Fixed:
 			return fixedWords[h.word]
 		}
@@ -139,9 +139,9 @@ func (r Rule) Words() string {
 		side, deg = "left", -deg
 	}
 	if r.Kind == Fixed {
-		return fmt.Sprintf("nose %s° %s of straight away", strconv.FormatFloat(deg, 'f', -1, 64), side)
+		return fmt.Sprintf(msgNoseStraightAway2, strconv.FormatFloat(deg, 'f', -1, 64), side)
 	}
-	return fmt.Sprintf("nose %s° %s of tail-in", strconv.FormatFloat(deg, 'f', -1, 64), side)
+	return fmt.Sprintf(msgNoseTail, strconv.FormatFloat(deg, 'f', -1, 64), side)
 }
 
 // ReadsNose tells whether a drill trains to read where the nose points: it asks for another aspect than the tail,

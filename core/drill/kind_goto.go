@@ -18,9 +18,9 @@ func (goToKind) read(s *Step, r *stepReader) {
 }
 
 func (goToKind) say(t *Target, w *saying) {
-	w.add("Fly to %s at %s m", t.place("the next place"), num(t.HeightM))
-	w.some(t.Limits.Past, "stop within %s m of it")
-	w.some(t.Limits.Cross, "stay within %s m of the straight line")
-	w.some(t.RestS, "rest there for %s s")
+	w.add(msgFlyToAt, t.place(msgNextPlace), num(t.HeightM))
+	w.some(t.Limits.Past, msgStopWithin)
+	w.some(t.Limits.Cross, msgStayWithinStraight)
+	w.some(t.RestS, msgRestThereFor)
 	w.nose(t)
 }

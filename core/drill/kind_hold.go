@@ -13,15 +13,15 @@ func (holdKind) read(s *Step, r *stepReader) {
 	s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
 	s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
 	if s.Within.HeightM.Set && !s.HeightM.Set && (s.At == nil || !s.At.HasZ) {
-		m.Node().Fail("within.height_m has no height to hold", "height_m in the step")
+		m.Node().Fail(msgWithinHeightNo, msgHeightStep)
 	}
-	r.needLimit("the hold has no limit", "radius_m, height_m or nose_deg",
+	r.needLimit(msgHoldNoLimit, msgRadiusHeightOr,
 		s.Within.RadiusM, s.Within.HeightM, s.Within.NoseDeg)
 }
 
 func (holdKind) say(t *Target, w *saying) {
 	if where := t.place(""); where != "" {
-		w.add("Hold for %s s over %s", num(t.Seconds), where)
+		w.add(msgHoldOver, num(t.Seconds), where)
 	} else {
 		w.add("Hold for %s s", num(t.Seconds))
 	}

@@ -17,7 +17,7 @@ func (landKind) read(s *Step, r *stepReader) {
 
 func (landKind) say(t *Target, w *saying) {
 	w.add("Land on %s", t.place("the pad"))
-	w.some(t.Limits.Offset, "within %s m of its middle")
-	w.some(t.Limits.Sink, "sinking at less than %s m/s")
+	w.some(t.Limits.Offset, msgWithinMiddle)
+	w.some(t.Limits.Sink, msgSinkingLess)
 	w.someAngle(t.Limits.Tilt, "level within %s")
 }

@@ -12,6 +12,6 @@ func (motorsKind) read(s *Step, r *stepReader) {
 }
 
 func (motorsKind) say(t *Target, w *saying) {
-	w.add("Start the motors, let them idle for %s s, and stop them", num(t.Seconds))
-	w.some(t.Limits.Height, "stay within %s m of the ground")
+	w.add(msgStartMotorsLet, num(t.Seconds))
+	w.some(t.Limits.Height, msgStayWithinGround)
 }

@@ -40,30 +40,30 @@ func (pathKind) read(s *Step, r *stepReader) {
 		s.needHeight(m)
 	}
 	if s.RestS > 0 && (s.Figure.Shape != Line || len(s.Figure.Points) < 3) {
-		r.fail("rest_s has no corner to rest at", "a line with inner points")
+		r.fail(msgRestNoCorner, msgLineInnerPoints)
 	}
 	if s.Heading.Kind == Subject && s.Figure.Subject == nil {
-		r.fail("the nose has no subject", "subject in the step")
+		r.fail(msgNoseNoSubject, msgSubjectStep)
 	}
 }
 
 func (pathKind) say(t *Target, w *saying) {
 	w.parts = append(w.parts, t.pathWords())
-	w.some(t.Limits.Cross, "stay within %s m of it")
-	w.some(t.Limits.Height, "keep the height within %s m")
-	w.some(t.RestS, "rest for %s s at each corner")
+	w.some(t.Limits.Cross, msgStayWithin)
+	w.some(t.Limits.Height, msgKeepHeightWithin)
+	w.some(t.RestS, msgRestEachCorner)
 	if t.Limits.Aim == 0 { // which says it with its limit
 		w.nose(t)
 	}
 	if t.Limits.Ratio > 0 {
-		w.add("both lobes the same size within %s %%", num(100*(t.Limits.Ratio-1)))
+		w.add(msgBothLobesSame, num(100*(t.Limits.Ratio-1)))
 	}
-	w.some(t.Limits.Crossing, "cross within %s m of the centre")
-	w.someAngle(t.Limits.Slope, "keep the slope within %s")
-	w.someAngle(t.Limits.Aim, "keep the nose on the subject within %s")
-	w.someAngle(t.Limits.Legs, "keep the legs parallel within %s")
+	w.some(t.Limits.Crossing, msgCrossWithinCentre)
+	w.someAngle(t.Limits.Slope, msgKeepSlopeWithin)
+	w.someAngle(t.Limits.Aim, msgKeepNoseSubject)
+	w.someAngle(t.Limits.Legs, msgKeepLegsParallel)
 	if t.Limits.EndRatio > 0 {
-		w.add("both ends the same size within %s %%", num(100*(t.Limits.EndRatio-1)))
+		w.add(msgBothEndsSame, num(100*(t.Limits.EndRatio-1)))
 	}
 }
 
@@ -96,7 +96,7 @@ func (s *Target) pathWords() string {
 		}
 		w = "Fly an eight of " + num(f.Radius) + " m, " + first + " lobe first"
 	case Spiral:
-		w = "Fly the spiral"
+		w = msgFlySpiral
 	case Slant:
 		a, _ := f.At(0)
 		b, _ := f.At(f.Length)
@@ -111,9 +111,9 @@ func (s *Target) pathWords() string {
 			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))
 		}
 		if w = "Fly a line of " + num(f.Length) + " m"; !f.Level {
-			w = fmt.Sprintf("Fly over %d corners, between %s and %s m up", len(f.Corners), num(low), num(high))
+			w = fmt.Sprintf(msgFlyOverCorners, len(f.Corners), num(low), num(high))
 		} else if f.Closed {
-			w = fmt.Sprintf("Fly round %d corners, %s m in all", len(f.Corners)+1, num(f.Length))
+			w = fmt.Sprintf(msgFlyRoundCorners, len(f.Corners)+1, num(f.Length))
 		}
 	}
 	if s.Laps > 1 {

@@ -24,15 +24,15 @@ func (regainKind) read(s *Step, r *stepReader) {
 	s.Within.Seconds = readLimit(w.Get("seconds"), 0.5, 600)
 	s.Within.LostM = readLimit(w.Get("lost_m"), 0.1, 1000)
 	s.Within.WrongInputs = readLimit(w.Get("wrong_inputs"), 0, 100)
-	r.needLimit("the regain has no limit", "seconds, lost_m or wrong_inputs",
+	r.needLimit(msgRegainNoLimit, msgSecondsLostOr,
 		s.Within.Seconds, s.Within.LostM, s.Within.WrongInputs)
 }
 
 func (regainKind) say(t *Target, w *saying) {
-	w.add("Work out where the nose points from %s m away and fly home", num(t.FromM))
+	w.add(msgWorkOutWhere, num(t.FromM))
 	w.some(t.Limits.Seconds, "within %s s")
-	w.some(t.Limits.Lost, "no more than %s m farther away")
+	w.some(t.Limits.Lost, msgNoMoreFarther)
 	if t.Limits.WrongInputs >= 0 {
-		w.add("no more than %d wrong stick movements", t.Limits.WrongInputs)
+		w.add(msgNoMoreWrong, t.Limits.WrongInputs)
 	}
 }

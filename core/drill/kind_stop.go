@@ -15,19 +15,19 @@ func (stopKind) read(s *Step, r *stepReader) {
 	s.Over = m.Get("over").Bool()
 	s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 	s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
-	r.needLimit("the stop has no limit", "seconds or distance_m", s.Within.Seconds, s.Within.DistanceM)
+	r.needLimit(msgStopNoLimit, msgSecondsOrDistance2, s.Within.Seconds, s.Within.DistanceM)
 }
 
 func (stopKind) say(t *Target, w *saying) {
 	switch {
 	case t.Over:
-		w.add("When it is called, flip once and stop")
+		w.add(msgWhenCalledFlip)
 	case t.OnCall && t.FromMps > 0:
-		w.add("When it is called, stop from %s m/s or more", num(t.FromMps))
+		w.add(msgWhenCalledStop, num(t.FromMps))
 	case t.OnCall:
-		w.add("When it is called, stop")
+		w.add(msgWhenCalledStop2)
 	case t.FromMps > 0:
-		w.add("After %s s, stop from %s m/s or more", num(t.AfterS), num(t.FromMps))
+		w.add(msgAfterStopFrom, num(t.AfterS), num(t.FromMps))
 	default:
 		w.add("After %s s, stop", num(t.AfterS))
 	}

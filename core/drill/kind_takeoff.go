@@ -12,5 +12,5 @@ func (takeOffKind) read(s *Step, r *stepReader) {
 }
 
 func (takeOffKind) say(t *Target, w *saying) {
-	w.add("Take off to %s m", num(t.ToHeightM))
+	w.add(msgTakeOff, num(t.ToHeightM))
 }

@@ -18,7 +18,7 @@ func (turnKind) read(s *Step, r *stepReader) {
 		s.ByDeg = m.Need("by_deg").Number(-3600, 3600)
 	}
 	if !s.Random && s.ByDeg > -10 && s.ByDeg < 10 {
-		r.fail("the turn is too small to see", "by_deg of 10 degrees or more either way")
+		r.fail(msgTurnTooSmall, msgDegDegreesOr)
 	}
 	if band := m.Get("rate_dps"); band.Present() {
 		s.RateDps = readBand(band, 0, 720)
@@ -32,15 +32,15 @@ func (turnKind) read(s *Step, r *stepReader) {
 func (turnKind) say(t *Target, w *saying) {
 	switch { // nobody is told a random angle before
 	case t.RandomTurn && t.Before > 0:
-		w.add("Turn by %s and on to the angle that is called", deg(t.Before))
+		w.add(msgTurnAngleCalled, deg(t.Before))
 	case t.RandomTurn:
-		w.add("Turn to the angle that is called")
+		w.add(msgTurnAngleCalled2)
 	case t.By < 0:
-		w.add("Turn left by %s", deg(t.By.Abs()))
+		w.add(msgTurnLeft, deg(t.By.Abs()))
 	default:
-		w.add("Turn right by %s", deg(t.By))
+		w.add(msgTurnRight, deg(t.By))
 	}
 	w.someAngle(t.Limits.Overshoot, "stop within %s")
 	w.some(t.Limits.Radius, "stay within %s m")
-	w.some(t.Limits.Height, "keep the height within %s m")
+	w.some(t.Limits.Height, msgKeepHeightWithin)
 }

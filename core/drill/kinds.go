@@ -122,7 +122,7 @@ func (w *saying) nose(t *Target) {
 func (s Target) Words() string {
 	w := &saying{}
 	kindOf(s.Kind).say(&s, w)
-	w.some(s.SecondsMax, "in no more than %s s")
+	w.some(s.SecondsMax, msgNoMore)
 	says := w.parts[:min(1, len(w.parts))]
 	if len(w.parts) > 1 {
 		says = []string{w.parts[0] + ": " + strings.Join(w.parts[1:], ", ")}

@@ -23,10 +23,10 @@ func (p *Programme) readLines(list yamldoc.Node) {
 		above := m.Need("above")
 		l.Rung = slices.IndexFunc(p.Rungs, func(r Rung) bool { return r.Key == above.Text() })
 		if l.Rung < 0 && above.Present() {
-			above.Fail(fmt.Sprintf("there is no rung %q", above.Text()), "the key of a rung")
+			above.Fail(fmt.Sprintf(msgNoRung, above.Text()), msgKeyRung)
 		}
 		if slices.ContainsFunc(p.Lines, func(o GateLine) bool { return o.Gate == l.Gate }) {
-			n.Fail(fmt.Sprintf("the gate %q has a second line", l.Gate), "each gate once")
+			n.Fail(fmt.Sprintf(msgGateSecondLine, l.Gate), msgEachGateOnce)
 		}
 		m.Done()
 		p.Lines = append(p.Lines, l)

@@ -15,7 +15,7 @@ var keyForm = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 func readKey(n yamldoc.Node) string {
 	s := n.Text()
 	if s != "" && !keyForm.MatchString(s) {
-		n.Fail(fmt.Sprintf("key %q", s), "lower-case letters, digits and single hyphens")
+		n.Fail(fmt.Sprintf("key %q", s), msgLowerCaseLetters)
 	}
 	return s
 }
@@ -54,7 +54,7 @@ func Parse(data []byte) (Drill, error) {
 		d.Steps = append(d.Steps, readStep(n))
 	}
 	if steps.Present() && len(d.Steps) == 0 {
-		steps.Fail("there are no steps", "one at least")
+		steps.Fail(msgNoSteps, msgOneLeast)
 	}
 	m.Done()
 	checkOrder(steps, d.Steps)
@@ -107,11 +107,11 @@ func readStep(n yamldoc.Node) Step {
 	kindOf(s.Kind).read(&s, &stepReader{&m, &w, within})
 	s.During = readDuring(m.Get("during"), s.Kind)
 	if s.Heading.Kind >= Along && s.Kind != Path {
-		m.Node().Fail(fmt.Sprintf("a %s has no path for the nose to follow", s.Kind),
-			"a heading rule of the field or of sight")
+		m.Node().Fail(fmt.Sprintf(msgNoPathNose, s.Kind),
+			msgHeadingRuleField)
 	}
 	if s.Within.NoseDeg.Set && s.Heading.Kind == Free {
-		within.Fail("nose_deg has no heading to be measured from", "a heading rule in the step")
+		within.Fail(msgNoseDegNo, msgHeadingRuleStep)
 	}
 	s.SecondsMax = m.Get("seconds_max").Number(0, 3600)
 	w.Done()
@@ -129,14 +129,14 @@ func checkOrder(list yamldoc.Node, steps []Step) {
 		}
 		switch {
 		case s.Kind == TakeOff && known && !ground:
-			nodes[i].Fail("a take-off while the craft is in the air", "a landing before it")
+			nodes[i].Fail(msgTakeOffWhile, msgLandingBefore)
 		case s.Kind == Motors && known && !ground:
-			nodes[i].Fail("motors while the craft is in the air", "a landing before it")
+			nodes[i].Fail(msgMotorsWhileCraft, msgLandingBefore)
 		case s.Kind != TakeOff && s.Kind != Motors && known && ground:
-			nodes[i].Fail(fmt.Sprintf("%s while the craft is on the ground", s.Kind), "a takeoff before it")
+			nodes[i].Fail(fmt.Sprintf(msgWhileCraftGround, s.Kind), msgTakeoffBefore)
 		}
 		if s.Kind == Regain && i > 0 {
-			nodes[i].Fail("a regain after other steps", "it first: it begins in the air, out of orientation")
+			nodes[i].Fail(msgRegainAfterOther, msgFirstBeginsAir)
 		}
 		ground, known = s.Kind == Land || s.Kind == Motors || (s.Kind == Return && s.TakeOverS == 0), true
 	}
@@ -145,12 +145,12 @@ func checkOrder(list yamldoc.Node, steps []Step) {
 func readBand(n yamldoc.Node, low, high float64) (band [2]float64) {
 	l := n.List()
 	if len(l) != 2 {
-		n.Fail("a band of another length", "[min, max]")
+		n.Fail(msgBandAnotherLength, "[min, max]")
 		return band
 	}
 	band = [2]float64{l[0].Number(low, high), l[1].Number(low, high)}
 	if band[0] >= band[1] {
-		n.Fail("an empty band", "[min, max] with min under max")
+		n.Fail(msgEmptyBand, msgMinMaxMin)
 	}
 	return band
 }
@@ -170,7 +170,7 @@ func readLimit(n yamldoc.Node, low, high float64) Limit {
 		}
 	}
 	if len(l.ByClass) == 0 {
-		n.Fail("no craft class is given", "micro, light, medium or heavy")
+		n.Fail(msgNoCraftClass, msgMicroLightMedium)
 	}
 	m.Done()
 	return l
@@ -185,7 +185,7 @@ func readPlace(n yamldoc.Node) *Place {
 	}
 	l := n.List()
 	if len(l) != 2 && len(l) != 3 {
-		n.Fail("a place of another length", "a marker's name, [x, y] or [x, y, z] in metres")
+		n.Fail(msgPlaceAnotherLength, msgMarkerNameOr)
 		return nil
 	}
 	p := &Place{Point: field.Point{X: l[0].Number(-1e4, 1e4), Y: l[1].Number(-1e4, 1e4)}}
@@ -199,7 +199,7 @@ func readPlace(n yamldoc.Node) *Place {
 func (s *Step) needHeight(m *yamldoc.Map) {
 	has := s.HeightM.Set || (s.To != nil && s.To.HasZ)
 	if !has && m.Node().Present() {
-		m.Node().Fail(fmt.Sprintf("the %s is flown at no height", s.Kind), "height_m in the step")
+		m.Node().Fail(fmt.Sprintf(msgFlownNoHeight, s.Kind), msgHeightStep)
 	}
 }
 
@@ -223,13 +223,13 @@ func readFigure(m *yamldoc.Map) *PathSpec {
 		}
 		p.Closed = m.Get("closed").Bool()
 		if points.Present() && (len(p.Points) < 2 || (p.Closed && len(p.Points) < 3)) {
-			points.Fail("the line has too few points", "two at least, three for a closed one")
+			points.Fail(msgLineTooFew, msgTwoLeastThree)
 		}
 	case Slant:
 		p.From, p.To = readPlace(m.Need("from")), readPlace(m.Need("to"))
 		for _, at := range []*Place{p.From, p.To} {
 			if at != nil && !at.HasZ && m.Node().Present() {
-				m.Node().Fail("an end of the slant has no height", "[x, y, z]")
+				m.Node().Fail(msgEndSlantNo, "[x, y, z]")
 			}
 		}
 	case Orbit:

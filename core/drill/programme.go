@@ -62,7 +62,7 @@ func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 		rm := n.Map()
 		r := Rung{Key: readKey(rm.Need("key")), Title: rm.Need("title").Text(), Why: rm.Get("why").Text()}
 		if seen[r.Key] {
-			n.Fail(fmt.Sprintf("a second rung %q", r.Key), "each key once")
+			n.Fail(fmt.Sprintf("a second rung %q", r.Key), msgEachKeyOnce)
 		}
 		seen[r.Key] = true
 		for _, c := range rm.Need("cells").List() {
@@ -89,7 +89,7 @@ func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 	c := Cell{Drill: readKey(key), Aids: craft.ReadAids(m.Need("aids")), Level: 1, Side: field.NoSide}
 	d, known := drills[c.Drill]
 	if c.Drill != "" && !known {
-		key.Fail(fmt.Sprintf("drill %q is not known", c.Drill), "the key of a drill")
+		key.Fail(fmt.Sprintf(msgDrillNotKnown, c.Drill), msgKeyDrill)
 	}
 	side := field.NoSide
 	if s := m.Get("side"); s.Present() {
@@ -98,8 +98,8 @@ func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 		side = "both"
 	}
 	if known && d.Sided == (side == field.NoSide) {
-		m.Node().Fail(fmt.Sprintf("side %q does not fit the drill", side),
-			"left, right or both for a sided drill, none for another")
+		m.Node().Fail(fmt.Sprintf(msgSideDoesNot, side),
+			msgLeftRightOr)
 	}
 	if l := m.Get("level"); l.Present() {
 		c.Level = l.Int(1, max(1, len(d.Levels)))

@@ -133,11 +133,11 @@ func (c *Config) check() error {
 		v         float64
 		low, high float64
 	}{
-		{"wind in m/s", c.Wind.length(), 0, 40}, {"start to the right in m", c.Start.X, -10_000, 10_000}, {"start away in m",
-			c.Start.Y, -10_000, 10_000}, {"start height in m", c.Start.Z, 0, 1000},
-		{"start heading in rad", c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {"density in kg/m³", c.Density, 0.3,
-			2}, {"return height in m", c.ReturnM, 0, 500},
-		{"station to the right in m", c.Station.X, -10_000, 10_000}, {"station away in m", c.Station.Y, -10_000,
+		{"wind in m/s", c.Wind.length(), 0, 40}, {msgStartRight, c.Start.X, -10_000, 10_000}, {msgStartAway,
+			c.Start.Y, -10_000, 10_000}, {msgStartHeight, c.Start.Z, 0, 1000},
+		{msgStartHeadingRad, c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {msgDensityKg, c.Density, 0.3,
+			2}, {msgReturnHeight, c.ReturnM, 0, 500},
+		{msgStationRight, c.Station.X, -10_000, 10_000}, {msgStationAway, c.Station.Y, -10_000,
 			10_000}, {"roughness in m", c.Roughness, 1e-5, 2}, {"tick in s", c.dt, 1e-4, 0.005},
 	} {
 		if !(n.v >= n.low && n.v <= n.high) {

@@ -66,7 +66,7 @@ func (f *Flight) stand(m *mat) (force, torque Vec) {
 		}
 		v := s.Vel.add(m.out(s.Rate.cross(at)))
 		if !s.touching && v.Z < -hardLanding {
-			f.crash(fmt.Sprintf("hit the ground at %.1f m/s", -v.Z))
+			f.crash(fmt.Sprintf(msgHitGround, -v.Z))
 		}
 		push := max(0, float64(stiff*deep)-float64(damp*v.Z))
 		slide := v.flat()
@@ -96,11 +96,11 @@ func (f *Flight) strikes(m *mat) {
 			if c.Guards && s.Vel.length() < hardLanding {
 				continue
 			}
-			f.crash("a rotor struck the ground")
+			f.crash(msgRotorStruckGround)
 			return
 		}
 	}
 	if f.cfg.Surface == LongGrass && s.Pos.Z < grassHeight && s.armed && s.Rotor[0] > float64(1.5*f.idle) {
-		f.crash("grass stopped a rotor")
+		f.crash(msgGrassStoppedRotor)
 	}
 }

@@ -179,19 +179,19 @@ func (c *Craft) checkNumbers() error {
 		v, over, under float64
 	}
 	for _, n := range []number{
-		{"mass in kg", c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {"rotor radius in m", c.Radius, 0, 3},
-		{"hover turns a second", c.HoverRps, 0, 3000},
-		{"figure of merit", c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {"rotor lag in s", c.Lag, 0.004, 1},
-		{"inertia about pitch in kg m²", c.Inertia.X, 0, 1000}, {"inertia about roll in kg m²", c.Inertia.Y, 0, 1000},
-		{"inertia about yaw in kg m²", c.Inertia.Z, 0, 1000},
-		{"capacity in Ah", c.CapacityAh, 0, 1000}, {"full thrust over weight", c.FullThrust, 0, 50},
+		{msgMassKg, c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {msgRotorRadius, c.Radius, 0, 3},
+		{msgHoverTurnsSecond, c.HoverRps, 0, 3000},
+		{msgFigureMerit, c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {msgRotorLag, c.Lag, 0.004, 1},
+		{msgInertiaAboutPitch, c.Inertia.X, 0, 1000}, {msgInertiaAboutRoll, c.Inertia.Y, 0, 1000},
+		{msgInertiaAboutYaw, c.Inertia.Z, 0, 1000},
+		{msgCapacityAh, c.CapacityAh, 0, 1000}, {msgFullThrustOver, c.FullThrust, 0, 50},
 	} {
 		if !(n.v > n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected over %v and %v at most", n.name, n.v, n.over, n.under)
 		}
 	}
 	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10},
-		{"body drag in m²", c.BodyDrag, 0, 10}, {"cell resistance in ohm", c.OhmPerCell, 0, 1}, {"propeller pitch in m",
+		{msgBodyDrag, c.BodyDrag, 0, 10}, {msgCellResistanceOhm, c.OhmPerCell, 0, 1}, {msgPropellerPitch,
 			c.Pitch, 0, 3}} {
 		if !(n.v >= n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected %v to %v", n.name, n.v, n.over, n.under)

@@ -85,7 +85,7 @@ func (e Event) Words() string {
 	switch e.Kind {
 	case CompassError:
 		if e.Value == 0 {
-			return "compass right again"
+			return msgCompassRightAgain
 		}
 		return "compass off by " + n(e.Value) + "°"
 	case PackAt:
@@ -106,9 +106,9 @@ func (e Event) Words() string {
 		}
 		return "fence of " + n(e.Value) + " m and " + n(e.More) + " m up"
 	}
-	return [eventCount]string{Arm: "motors started", Disarm: "motors stopped", Takeoff: "automatic take-off",
+	return [eventCount]string{Arm: "motors started", Disarm: "motors stopped", Takeoff: msgAutomaticTakeOff,
 		Land: "automatic landing", Home: "flight home", Cancel: "taken over",
-		Freeze: "direction captured", FixLost: "position fix lost", FixBack: "position fix back", LinkLost: "link lost",
+		Freeze: "direction captured", FixLost: msgPositionFixLost, FixBack: msgPositionFixBack, LinkLost: "link lost",
 		LinkBack: "link back", CallOut: "call", Hand: "a hand underneath", PictureLost: "picture lost",
 		PictureBack: "picture back"}[e.Kind]
 }
@@ -247,7 +247,7 @@ func (f *Flight) Happen(e Event, k Sticks) {
 func (f *Flight) refusal(e Event, k Sticks) string {
 	s := &f.State
 	if s.Crashed {
-		return "the craft has crashed"
+		return msgCraftCrashed
 	}
 	switch e.Kind {
 	case Arm:
@@ -255,44 +255,44 @@ func (f *Flight) refusal(e Event, k Sticks) string {
 	case Disarm:
 		switch {
 		case !s.armed:
-			return "the motors do not run"
+			return msgMotorsDoNot
 		case !s.onGround:
-			return "the craft is in the air"
+			return msgCraftAir
 		}
 	case Takeoff:
 		switch {
 		case !s.armed:
-			return "the motors do not run"
+			return msgMotorsDoNot
 		case !s.onGround:
-			return "the craft is in the air"
+			return msgCraftAir
 		case f.craft.Most() > HeightHold:
-			return "the craft holds no height by itself"
+			return msgCraftHoldsNo
 		}
 	case Land:
 		switch {
 		case !s.armed || s.onGround:
-			return "the craft is not in the air"
+			return msgCraftNotAir
 		case f.craft.Most() > HeightHold:
-			return "the craft holds no height by itself"
+			return msgCraftHoldsNo
 		}
 	case Home:
 		switch {
 		case !s.armed || s.onGround:
-			return "the craft is not in the air"
+			return msgCraftNotAir
 		case !f.craft.Limits[PositionHold].Has:
-			return "the craft has no position hold"
+			return msgCraftNoPosition
 		case !s.fix:
-			return "there is no position fix"
+			return msgNoPositionFix
 		case !s.hasHome:
-			return "no home point was recorded"
+			return msgNoHomePoint
 		}
 	case Cancel:
 		if s.mode == byHand {
-			return "nothing flies by itself"
+			return msgNothingFliesItself
 		}
 	case RotorAt:
 		if e.N > len(f.craft.Rotors) {
-			return fmt.Sprintf("the craft has %d rotors", len(f.craft.Rotors))
+			return fmt.Sprintf(msgCraftRotors, len(f.craft.Rotors))
 		}
 	}
 	return ""
@@ -303,17 +303,17 @@ func (f *Flight) armRefusal(k Sticks) string {
 	s := &f.State
 	switch {
 	case s.armed:
-		return "the motors run already"
+		return msgMotorsRunAlready
 	case s.Flat || s.Charge <= emptyPack:
-		return "the pack is empty"
+		return msgPackEmpty
 	case !s.onGround && f.feetHeight() > 0.05:
-		return "the craft is not on the ground"
+		return msgCraftNotGround
 	case k.Throttle > -0.9:
-		return "throttle is not low"
+		return msgThrottleNotLow
 	case s.Att.mat().z.Z < 0.94:
-		return "the craft is not level"
+		return msgCraftNotLevel
 	case !s.linked():
-		return "there is no link"
+		return msgNoLink
 	}
 	return ""
 }

@@ -91,15 +91,15 @@ func (k Kept) All() bool { return k == Kept{1, 1, 0} }
 func (k Kept) Words() string {
 	var out []string
 	if k.Yaw < 1 {
-		out = append(out, fmt.Sprintf("yaw keeps %.0f %% of what is asked", math.Floor(100*k.Yaw)))
+		out = append(out, fmt.Sprintf(msgYawKeepsWhat, math.Floor(100*k.Yaw)))
 	}
 	if k.Moved < 0 {
-		out = append(out, "thrust is lowered to make room for the lean")
+		out = append(out, msgThrustLoweredMake)
 	} else if k.Moved > 0 {
-		out = append(out, "thrust is raised to make room for the lean")
+		out = append(out, msgThrustRaisedMake)
 	}
 	if k.Lean < 1 {
-		out = append(out, fmt.Sprintf("even roll and pitch keep only %.0f %%", math.Floor(100*k.Lean)))
+		out = append(out, fmt.Sprintf(msgEvenRollPitch, math.Floor(100*k.Lean)))
 	}
 	if len(out) == 0 {
 		return ""

@@ -42,7 +42,7 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	}
 	head, err := in.Read()
 	if err != nil {
-		return nil, at(1, "no header line", "t_s,throttle,yaw,pitch,roll")
+		return nil, at(1, msgNoHeaderLine, "t_s,throttle,yaw,pitch,roll")
 	}
 	column, err := stickColumns(head, at)
 	if err != nil {
@@ -53,21 +53,21 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	for {
 		rec, err := in.Read()
 		if whole.N <= 0 {
-			return nil, at(len(rows)+2, "the file is larger than %d MB", "a flight of an hour at most", mostBytes>>20)
+			return nil, at(len(rows)+2, msgFileLargerMb, msgFlightHourMost, mostBytes>>20)
 		}
 		if errors.Is(err, io.EOF) {
 			break
 		}
 		var bad *csv.ParseError
 		if errors.As(err, &bad) {
-			return nil, at(bad.Line, "%v", "comma-separated values", bad.Err)
+			return nil, at(bad.Line, "%v", msgCommaSeparatedValues, bad.Err)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("read %s: %w", name, err)
 		}
 		line, _ := in.FieldPos(0)
 		if len(rows) >= mostRows {
-			return nil, at(line, "more than %d rows", "a flight of an hour at most", mostRows)
+			return nil, at(line, msgMoreRows, msgFlightHourMost, mostRows)
 		}
 		cells := stickCells{rec: rec, column: column, wrong: func(what, want string, args ...any) error {
 			return at(line, what, want, args...)
@@ -79,7 +79,7 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 			return nil, cells.err
 		}
 		if n := len(rows); n > 0 && row.T <= rows[n-1].T {
-			return nil, at(line, "t_s is %v after %v", "times that rise", row.T, rows[n-1].T)
+			return nil, at(line, "t_s is %v after %v", msgTimesRise, row.T, rows[n-1].T)
 		}
 		if err := row.says(at, name, line, cells.cell); err != nil {
 			return nil, err
@@ -117,7 +117,7 @@ func (r *stickCells) number(name string, low, high float64) float64 {
 	}
 	v, e := strconv.ParseFloat(text, 64)
 	if (e != nil || !(v >= low && v <= high)) && r.err == nil {
-		r.err = r.wrong("%s is %.20q", fmt.Sprintf("a number from %v to %v", low, high), name, text)
+		r.err = r.wrong("%s is %.20q", fmt.Sprintf(msgNumberFrom, low, high), name, text)
 	}
 	return v
 }
@@ -125,19 +125,19 @@ func (r *stickCells) number(name string, low, high float64) float64 {
 // stickColumns finds which column of the header holds what.
 func stickColumns(head []string, at func(int, string, string, ...any) error) (map[string]int, error) {
 	if len(head) > mostColumns {
-		return nil, at(1, "there are %d columns", fmt.Sprintf("%d at most", mostColumns), len(head))
+		return nil, at(1, msgThereAreColumns, fmt.Sprintf("%d at most", mostColumns), len(head))
 	}
 	column := map[string]int{}
 	for i, h := range head {
 		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
 		if _, twice := column[h]; twice {
-			return nil, at(1, "the column %.40q stands twice", "each column once", h)
+			return nil, at(1, msgColumnStandsTwice, msgEachColumnOnce, h)
 		}
 		column[h] = i
 	}
 	for _, need := range []string{"t_s", "throttle", "yaw", "pitch", "roll"} {
 		if _, ok := column[need]; !ok {
-			return nil, at(1, "the column %s is missing", "t_s, throttle, yaw, pitch and roll", need)
+			return nil, at(1, msgColumnMissing, msgThrottleYawPitch, need)
 		}
 	}
 	return column, nil
@@ -156,7 +156,7 @@ func (r *Row) says(at func(int, string, string, ...any) error, name string, line
 	if w := cell("frame"); w != "" {
 		fr, ok := FrameOf(w)
 		if !ok {
-			return at(line, "the frame is %.40q", strings.Join(FrameNames[:], ", "), w)
+			return at(line, msgTheFrameIs, strings.Join(FrameNames[:], ", "), w)
 		}
 		r.Sticks.Frame = fr
 	}

@@ -48,40 +48,40 @@ func (k Kind) Columns() []Column {
 	switch k {
 	case Students:
 		return []Column{
-			{"name", "name", "the student's whole name", true, []string{"student", "full name", "pilot", "nome", "nombre"}},
-			{"programme", "programme", "a programme's title or key; empty for the first one", false,
+			{"name", "name", msgStudentWholeName, true, []string{"student", "full name", "pilot", "nome", "nombre"}},
+			{"programme", "programme", msgProgrammeTitleOr, false,
 				[]string{"program", "ladder", "course"}},
-			{"craft", "craft type", "a craft type's title or key", false, []string{"craft", "type", "aircraft", "model"}},
-			{"trains_for", "trains for", "the work that the student trains for", false, []string{"aim", "purpose", "job"}},
-			{"goal", "goal", "what the student wants to be able to do", false, []string{"wish", "target"}},
-			{"started", "started on", "a day such as 2026-03-02", false,
+			{"craft", "craft type", msgCraftTypeTitle, false, []string{"craft", "type", "aircraft", "model"}},
+			{"trains_for", "trains for", msgWorkStudentTrains, false, []string{"aim", "purpose", "job"}},
+			{"goal", "goal", msgWhatStudentWants, false, []string{"wish", "target"}},
+			{"started", "started on", msgDaySuch, false,
 				[]string{"start", "started", "since", "begin", "date", "joined"}},
 		}
 	case Craft:
 		return []Column{
-			{"name", "name", "the name on its arm", true, []string{"craft", "label", "id", "callsign"}},
-			{"type", "type", "a craft type's title or key", true, []string{"craft type", "model", "kind"}},
+			{"name", "name", msgNameArm, true, []string{"craft", "label", "id", "callsign"}},
+			{"type", "type", msgCraftTypeTitle, true, []string{"craft type", "model", "kind"}},
 		}
 	case Packs:
 		return []Column{
-			{"name", "name", "the name on its label", true, []string{"pack", "label", "battery", "id"}},
-			{"type", "for type", "the craft type that it fits, by title or key", true,
+			{"name", "name", msgNameLabel, true, []string{"pack", "label", "battery", "id"}},
+			{"type", "for type", msgCraftTypeFits, true,
 				[]string{"type", "craft", "craft type", "model", "for"}},
-			{"cells", "cells", "cells in series; empty for those of the type", false, []string{"s", "cell count", "series"}},
-			{"capacity", "capacity mAh", "a number; empty for that of the type", false, []string{"capacity", "mah", "size"}},
-			{"chemistry", "chemistry", "LiPo, LiHV or Li-ion; empty for that of the type", false, []string{"chem"}},
-			{"bought", "bought on", "a day such as 2026-03-02", false, []string{"bought", "purchased", "date", "since"}},
+			{"cells", "cells", msgCellsSeriesEmpty, false, []string{"s", "cell count", "series"}},
+			{"capacity", "capacity mAh", msgNumberEmptyType, false, []string{"capacity", "mah", "size"}},
+			{"chemistry", "chemistry", msgLipoLihvOr, false, []string{"chem"}},
+			{"bought", "bought on", msgDaySuch, false, []string{"bought", "purchased", "date", "since"}},
 		}
 	case Passes:
 		return []Column{
-			{"student", "student", "the name as it stands in the list of students", true, []string{"name", "pilot"}},
-			{"date", "date", "the day of the pass, such as 2026-03-02", true, []string{"day", "on", "when", "passed on"}},
-			{"drill", "drill", "a drill's title or key", true, []string{"exercise", "task", "manoeuvre", "maneuver"}},
-			{"side", "side", "left or right, where the drill has sides", false, []string{"direction"}},
-			{"aids", "aids", "such as position hold; empty for the most that the craft has", false, []string{"mode", "aid"}},
-			{"level", "level", "1 or more; empty for 1", false, []string{"grade", "stage"}},
-			{"craft", "craft type", "by title or key; empty for the student's", false, []string{"craft", "type", "model"}},
-			{"by", "vouched for by", "the name of the person who saw it", true,
+			{"student", "student", msgNameStandsList, true, []string{"name", "pilot"}},
+			{"date", "date", msgDayPassSuch, true, []string{"day", "on", "when", "passed on"}},
+			{"drill", "drill", msgDrillTitleOr, true, []string{"exercise", "task", "manoeuvre", "maneuver"}},
+			{"side", "side", msgLeftOrRight, false, []string{"direction"}},
+			{"aids", "aids", msgSuchPositionHold, false, []string{"mode", "aid"}},
+			{"level", "level", msgOrMoreEmpty, false, []string{"grade", "stage"}},
+			{"craft", "craft type", msgTitleOrKey, false, []string{"craft", "type", "model"}},
+			{"by", msgVouchedForBy, msgNamePersonWho, true,
 				[]string{"instructor", "by", "examiner", "signed by", "witness", "seen by"}},
 		}
 	}

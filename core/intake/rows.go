@@ -116,8 +116,8 @@ func Read(k Kind, t *Table, m Mapping, known Known) (Batch, []Mistake) {
 		r.row, r.line = row, t.Lines[i]
 		before := len(r.mistakes)
 		if len(row) > len(t.Headings) {
-			r.wrong("", fmt.Sprintf("%d fields, and %d headings", len(row), len(t.Headings)),
-				"one field for each heading; a comma inside a field stands in quotation marks")
+			r.wrong("", fmt.Sprintf(msgFieldsHeadings, len(row), len(t.Headings)),
+				msgOneFieldEach)
 			continue
 		}
 		add := r.one(&b)
@@ -168,7 +168,7 @@ func (r *reader) text(key string) string {
 func (r *reader) name(key, what string) string {
 	t := r.text(key)
 	if err := school.CheckName(what, t); err != nil {
-		r.wrong(key, strings.TrimSuffix(err.Error(), "."), "a name of up to 120 letters")
+		r.wrong(key, strings.TrimSuffix(err.Error(), "."), msgNameUpLetters)
 	}
 	return t
 }
@@ -180,9 +180,9 @@ func (r *reader) fresh(key string, known []string) string {
 		return t
 	}
 	if slices.Contains(known, t) {
-		r.wrong(key, fmt.Sprintf("%s is in the school already", t), "a name that is new; leave the row out")
+		r.wrong(key, fmt.Sprintf(msgSchoolAlready, t), msgNameNewLeave)
 	} else if line, twice := r.seen[plain(t)]; twice {
-		r.wrong(key, fmt.Sprintf("%s stands in line %d too", t, line), "every name once")
+		r.wrong(key, fmt.Sprintf(msgStandsLineToo, t, line), msgEveryNameOnce)
 	}
 	r.seen[plain(t)] = r.line
 	return t
@@ -199,7 +199,7 @@ func (r *reader) craftType(key, other string) string {
 			return k
 		}
 	}
-	r.wrong(key, fmt.Sprintf("the craft type %.40q is not known", t), "one of Fleet, by its title or key")
+	r.wrong(key, fmt.Sprintf(msgCraftTypeNot, t), msgOneFleetTitle)
 	return ""
 }
 
@@ -218,7 +218,7 @@ func (r *reader) student() Student {
 			return plain(k) == plain(t) || plain(r.known.Catalogue.Programmes[k].Title) == plain(t)
 		})
 		if i < 0 {
-			r.wrong("programme", fmt.Sprintf("the programme %.40q is not known", t), "one of Programmes, by its title or key")
+			r.wrong("programme", fmt.Sprintf(msgProgrammeNotKnown, t), msgOneProgrammesTitle)
 		} else {
 			s.Programme = keys[i]
 		}
@@ -240,7 +240,7 @@ func (r *reader) pack() pack.Record {
 	if x := strings.TrimSuffix(strings.ToLower(r.text("cells")), "s"); x != "" {
 		n, err := strconv.Atoi(strings.TrimSpace(x))
 		if err != nil {
-			r.wrong("cells", fmt.Sprintf("%.20q cells", x), "a whole number such as 4")
+			r.wrong("cells", fmt.Sprintf("%.20q cells", x), msgWholeNumberSuch)
 			return p
 		}
 		p.Cells = n
@@ -248,7 +248,7 @@ func (r *reader) pack() pack.Record {
 	if x := strings.TrimSpace(strings.TrimSuffix(strings.ToLower(r.text("capacity")), "mah")); x != "" {
 		v, err := r.number(x)
 		if err != nil {
-			r.wrong("capacity", fmt.Sprintf("the capacity %.20q", x), "a number of mAh such as 3300")
+			r.wrong("capacity", fmt.Sprintf("the capacity %.20q", x), msgNumberMahSuch)
 			return p
 		}
 		p.CapacityMah = v
@@ -258,7 +258,7 @@ func (r *reader) pack() pack.Record {
 			return plain(string(c)) == plain(x) || plain(c.Words()) == plain(x)
 		})
 		if i < 0 {
-			r.wrong("chemistry", fmt.Sprintf("the chemistry %.20q", x), "LiPo, LiHV or Li-ion")
+			r.wrong("chemistry", fmt.Sprintf("the chemistry %.20q", x), msgLipoLihvOrLi)
 			return p
 		}
 		p.Chemistry = craft.Chemistries[i]
@@ -296,34 +296,34 @@ func (r *reader) day(key, t string) time.Time {
 	monthFirst, err2 := time.ParseInLocation("1/2/2006", t, r.known.Zone)
 	switch {
 	case err1 == nil && err2 == nil && !dayFirst.Equal(monthFirst):
-		r.wrong(key, fmt.Sprintf("%.20q could be %s or %s", t, dayFirst.Format("2 January 2006"),
-			monthFirst.Format("2 January 2006")), "a day such as 2026-03-02")
+		r.wrong(key, fmt.Sprintf(msgCouldOr, t, dayFirst.Format("2 January 2006"),
+			monthFirst.Format("2 January 2006")), msgDaySuch)
 	case err1 == nil:
 		return r.past(key, t, dayFirst)
 	case err2 == nil:
 		return r.past(key, t, monthFirst)
 	default:
-		r.wrong(key, fmt.Sprintf("%.20q is no day", t), "a day such as 2026-03-02")
+		r.wrong(key, fmt.Sprintf(msgNoDay, t), msgDaySuch)
 	}
 	return time.Time{}
 }
 
 func (r *reader) past(key, t string, d time.Time) time.Time {
 	if d.After(r.known.Today) || d.Year() < 1980 {
-		r.wrong(key, fmt.Sprintf("%.20q is not a day that has been", t), "a day up to today")
+		r.wrong(key, fmt.Sprintf(msgNotDay, t), msgDayUpToday)
 	}
 	return d
 }
 
 func (r *reader) pass() Pass {
-	p := Pass{By: r.name("by", "the person who vouches"), Side: field.NoSide, Level: 1}
+	p := Pass{By: r.name("by", msgPersonWhoVouches), Side: field.NoSide, Level: 1}
 	var who Person
 	switch list := r.students[plain(r.text("student"))]; {
 	case r.text("student") == "" || len(list) == 0:
-		r.wrong("student", fmt.Sprintf("there is no student %.60q", r.text("student")),
-			"a name as it stands on Students; import the students first")
+		r.wrong("student", fmt.Sprintf(msgNoStudent, r.text("student")),
+			msgNameStandsStudents)
 	case len(list) > 1:
-		r.wrong("student", fmt.Sprintf("there are %d students %.60q", len(list), r.text("student")), "a name that one has")
+		r.wrong("student", fmt.Sprintf(msgThereAreStudents, len(list), r.text("student")), msgNameOne)
 	default:
 		who = list[0]
 	}
@@ -334,8 +334,8 @@ func (r *reader) pass() Pass {
 	p.CraftType = r.craftType("craft", who.CraftType)
 	key, known := r.drills[plain(r.text("drill"))]
 	if !known {
-		r.wrong("drill", fmt.Sprintf("the drill %.60q is not known", r.text("drill")),
-			"one of Programmes, by its title or key")
+		r.wrong("drill", fmt.Sprintf(msgDrillNotKnown, r.text("drill")),
+			msgOneProgrammesTitle)
 		return p
 	}
 	p.Drill = key
@@ -343,9 +343,9 @@ func (r *reader) pass() Pass {
 	line, twice := r.seen[p.Key()]
 	switch {
 	case twice:
-		r.wrong("", fmt.Sprintf("the same pass stands in line %d too", line), "every pass once")
+		r.wrong("", fmt.Sprintf(msgSamePassStands, line), msgEveryPassOnce)
 	case r.known.Passes[p.Key()]:
-		r.wrong("", "this pass was brought in before", "passes that are new; leave the row out")
+		r.wrong("", msgPassBroughtBefore, msgPassesNewLeave)
 	}
 	r.seen[p.Key()] = r.line
 	return p
@@ -360,13 +360,13 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 		p.Side = field.RightSide
 	case "", "none", "both":
 	default:
-		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), "left or right")
+		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), msgLeftOrRight2)
 	}
 	if sided := slices.Contains(d.Sides(), field.LeftSide); sided != (p.Side != field.NoSide) {
 		if sided {
-			r.wrong("side", d.Title+" is flown left and right, and no side is said", "left or right")
+			r.wrong("side", d.Title+" is flown left and right, and no side is said", msgLeftOrRight2)
 		} else {
-			r.wrong("side", d.Title+" has no sides", "an empty field")
+			r.wrong("side", d.Title+" has no sides", msgEmptyField)
 		}
 	}
 	t, known := r.known.Catalogue.Craft[p.CraftType]
@@ -379,7 +379,7 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 			return plain(string(a)) == plain(x) || plain(a.Words()) == plain(x)
 		})
 		if i < 0 || !t.Has(craft.AidsOrder[i]) {
-			r.wrong("aids", fmt.Sprintf("%s does not fly with %.30q", t.Title, x), "aids that the craft has")
+			r.wrong("aids", fmt.Sprintf(msgDoesNotFly, t.Title, x), msgAidsCraft)
 		} else {
 			p.Aids = craft.AidsOrder[i]
 		}
@@ -387,7 +387,7 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 	if x := r.text("level"); x != "" {
 		n, err := strconv.Atoi(x)
 		if err != nil || n < 1 || n > len(d.Levels) {
-			r.wrong("level", fmt.Sprintf("the level %.20q of %s", x, d.Title), fmt.Sprintf("1 to %d", len(d.Levels)))
+			r.wrong("level", fmt.Sprintf(msgTheLevelOf, x, d.Title), fmt.Sprintf("1 to %d", len(d.Levels)))
 		} else {
 			p.Level = n
 		}

@@ -54,9 +54,9 @@ func ReadTable(data []byte) (*Table, error) {
 	switch comma {
 	case ';':
 		t.Decimal = ','
-		t.Notes = append(t.Notes, "semicolons between the columns, so a comma stands before decimals")
+		t.Notes = append(t.Notes, msgSemicolonsBetweenColumns)
 	case '\t':
-		t.Notes = append(t.Notes, "tabs between the columns")
+		t.Notes = append(t.Notes, msgTabsBetweenColumns)
 	}
 	return t, t.readRows(text, comma)
 }
@@ -127,7 +127,7 @@ func (t *Table) decode(data []byte) (string, error) {
 	case bytes.HasPrefix(data, []byte{0xef, 0xbb, 0xbf}):
 		data = data[3:]
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}), bytes.HasPrefix(data, []byte{0xfe, 0xff}):
-		t.Notes = append(t.Notes, "the text is in UTF-16")
+		t.Notes = append(t.Notes, msgTextUtf)
 		return utf16Text(data[2:], data[0] == 0xff), nil
 	}
 	if bytes.IndexByte(data, 0) >= 0 || pictured(data) {
@@ -137,7 +137,7 @@ func (t *Table) decode(data []byte) (string, error) {
 	if utf8.Valid(data) {
 		return string(data), nil
 	}
-	t.Notes = append(t.Notes, "the text is in Windows-1252")
+	t.Notes = append(t.Notes, msgTextWindows)
 	var b strings.Builder
 	for _, c := range data {
 		switch {

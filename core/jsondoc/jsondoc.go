@@ -64,7 +64,7 @@ func Read(r io.Reader, format string) (*Doc, Object) {
 		d.err = fmt.Errorf("read the document: %w", err)
 		return d, Object{doc: d}
 	case len(data) > MaxBytes:
-		d.Fail("", "a document of one day", "the file is larger than 64 MB")
+		d.Fail("", msgDocumentOneDay, msgFileLargerMb)
 		return d, Object{doc: d}
 	}
 	top := Object{doc: d}
@@ -138,15 +138,15 @@ func (o Object) TextOr(key, or string) string {
 
 // Texts is a list of texts; absent is none.
 func (o Object) Texts(key string) (list []string) {
-	o.take(key, false, "a list of texts", &list)
+	o.take(key, false, msgListTexts, &list)
 	return list
 }
 
 // Number is a number in [low, high].
 func (o Object) Number(key string, low, high float64) float64 {
 	var v float64
-	if o.take(key, true, fmt.Sprintf("a number from %g to %g", low, high), &v) && !(v >= low && v <= high) {
-		o.doc.Fail("", fmt.Sprintf("a number from %g to %g", low, high), "%s is %g", o.at(key), v)
+	if o.take(key, true, fmt.Sprintf(msgNumberFrom, low, high), &v) && !(v >= low && v <= high) {
+		o.doc.Fail("", fmt.Sprintf(msgNumberFrom, low, high), "%s is %g", o.at(key), v)
 	}
 	return v
 }
@@ -163,7 +163,7 @@ func (o Object) NumberOr(key string, low, high, or float64) float64 {
 func (o Object) Int(key string, low, high int) int {
 	v := o.Number(key, float64(low), float64(high))
 	if v != math.Trunc(v) {
-		o.doc.Fail("", fmt.Sprintf("a whole number from %d to %d", low, high), "%s is %g", o.at(key), v)
+		o.doc.Fail("", fmt.Sprintf(msgWholeNumberFrom, low, high), "%s is %g", o.at(key), v)
 	}
 	return int(v)
 }
@@ -178,7 +178,7 @@ func (o Object) IntOr(key string, low, high, or int) int {
 
 // Bool is true or false; absent is false.
 func (o Object) Bool(key string) (b bool) {
-	o.take(key, false, "true or false", &b)
+	o.take(key, false, msgTrueOrFalse, &b)
 	return b
 }
 

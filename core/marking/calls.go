@@ -17,7 +17,7 @@ func TooFar(t drill.Task, name string, tellM float64) string {
 	if tellM <= 0 || far <= tellM {
 		return ""
 	}
-	return fmt.Sprintf("It goes %.0f m from the eyes; %s can tell nose from tail to %.0f m", far, name, math.Floor(tellM))
+	return fmt.Sprintf(msgGoesFromEyes, far, name, math.Floor(tellM))
 }
 
 // Calls is what a device needs to note calls of a craft's nose: a student says which way it points, and the device

@@ -233,7 +233,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		p.Before += ", " + n + " to go"
 	}
 	if laid != nil && p.Scale > 0 && p.Scale < 1 {
-		p.On += fmt.Sprintf(", at %.0f %% of its size", 100*p.Scale)
+		p.On += fmt.Sprintf(msgAtOfIts, 100*p.Scale)
 	}
 	p.TooFar, p.Voids = TooFar(task, st.Name, d.tellM(st, now)), Voids
 	if ok, why := k.Counts(drill.Flown{WindMps: d.WindMps}); !ok && d.WindMps != nil {

@@ -99,35 +99,35 @@ var faults = []struct {
 		return t.Heading.Kind != drill.Free && t.Kind != drill.Land
 	}},
 	{Fault{score.Height, "Height lost"}, func(t drill.Target) bool { return t.Limits.Height > 0 }},
-	{Fault{score.WrongWay, "Turned the wrong way"}, isKind(drill.Turn)},
-	{Fault{score.WrongWay, "Went the wrong way first"}, func(t drill.Target) bool {
+	{Fault{score.WrongWay, msgTurnedWrongWay}, isKind(drill.Turn)},
+	{Fault{score.WrongWay, msgWentWrongWay}, func(t drill.Target) bool {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay != "" }) || t.Kind == drill.Regain
 	}},
-	{Fault{score.Overshoot, "Carried too far"}, func(t drill.Target) bool {
+	{Fault{score.Overshoot, msgCarriedTooFar}, func(t drill.Target) bool {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
 	}},
-	{Fault{score.Order, "Taken over too soon"}, isKind(drill.Return)},
+	{Fault{score.Order, msgTakenOverToo}, isKind(drill.Return)},
 	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool {
 		return t.Kind != drill.TakeOff && t.Kind != drill.Land
 	}},
-	{Fault{score.Overshoot, "Turned too far"}, isKind(drill.Turn)},
-	{Fault{score.Overshoot, "Went past the place"}, func(t drill.Target) bool {
+	{Fault{score.Overshoot, msgTurnedTooFar}, isKind(drill.Turn)},
+	{Fault{score.Overshoot, msgWentPastPlace}, func(t drill.Target) bool {
 		return t.Kind == drill.GoTo || t.Kind == drill.Stop
 	}},
-	{Fault{score.Order, "The other way round"}, func(t drill.Target) bool {
+	{Fault{score.Order, msgOtherWayRound}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
-	{Fault{score.Uneven, "Lobes or ends of different size"}, func(t drill.Target) bool {
+	{Fault{score.Uneven, msgLobesOrEnds}, func(t drill.Target) bool {
 		return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0
 	}},
-	{Fault{score.Crossing, "Crossed off the centre"}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
-	{Fault{score.AngleOff, "Not at its angle"}, func(t drill.Target) bool {
+	{Fault{score.Crossing, msgCrossedOffCentre}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
+	{Fault{score.AngleOff, msgNotAngle}, func(t drill.Target) bool {
 		return t.Limits.Slope > 0 || t.Limits.Legs > 0
 	}},
-	{Fault{score.Speed, "Too fast or too slow"}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
-	{Fault{score.Sink, "Touched down hard"}, isKind(drill.Land)},
+	{Fault{score.Speed, msgTooFastOr}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
+	{Fault{score.Sink, msgTouchedDownHard}, isKind(drill.Land)},
 	{Fault{score.Bounce, "Bounced"}, isKind(drill.Land)},
-	{Fault{score.Tilt, "Touched down leaning"}, isKind(drill.Land)},
+	{Fault{score.Tilt, msgTouchedDownLeaning}, isKind(drill.Land)},
 	{Fault{score.Crash, "Crash"}, func(drill.Target) bool { return true }},
 }
 

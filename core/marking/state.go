@@ -86,22 +86,22 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 }
 
 // Voids are the reasons for which an attempt becomes void: none is the student's doing.
-var Voids = []Choice{{"an intruder on the field", "Somebody came onto the field"}, {"a gust", "A gust"},
-	{"the craft failed", "The craft failed"}, {"the instructor stopped it", "The instructor stopped it"}}
+var Voids = []Choice{{msgIntruderField, msgSomebodyCameOnto}, {"a gust", "A gust"},
+	{msgCraftFailed, msgCraftFailed2}, {msgInstructorStopped, msgInstructorStopped2}}
 
 // IfVoid says what it would change to make an attempt void: before and after are its item without the attempt and with
 // it.
 func IfVoid(a record.Attempt, before, after readiness.Cell) string {
 	switch {
 	case a.Verdict == score.Void:
-		return "It is void already."
+		return msgVoidAlready
 	case !a.Counts:
-		return "It does not count now; as void it would not count either, and nothing else changes."
+		return msgDoesNotCount
 	case before.Standing != after.Standing:
-		return fmt.Sprintf("As void it does not count: the standing goes from %s back to %s.", after.Standing,
+		return fmt.Sprintf(msgVoidDoesNot, after.Standing,
 			before.Standing)
 	}
-	return fmt.Sprintf("As void it does not count; the standing stays %s.", after.Standing)
+	return fmt.Sprintf(msgVoidDoesNotCount, after.Standing)
 }
 
 // spotterMarks are the marks that a spotter may make: they see where the craft is, and call. Steps, faults and the end

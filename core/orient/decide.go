@@ -130,16 +130,16 @@ func (p Posterior) Advise(e Eye, push float64) Advice {
 // Words say it to the pilot.
 func (a Advice) Words() string {
 	if !a.GoHome {
-		return fmt.Sprintf("look first: %s for %g s", a.Next.Input.Words(), a.Next.Seconds)
+		return fmt.Sprintf(msgLookFirst, a.Next.Input.Words(), a.Next.Seconds)
 	}
 	if a.Home.Turn == 0 {
-		return "home: push ahead"
+		return msgHomePushAhead
 	}
 	side := "left"
 	if a.Home.Turn > 0 {
 		side = "right"
 	}
-	return fmt.Sprintf("home: turn %.0f° to the %s and push ahead", math.Abs(a.Home.Turn.Deg()), side)
+	return fmt.Sprintf(msgHomeTurnPush, math.Abs(a.Home.Turn.Deg()), side)
 }
 
 // Words name an input.

@@ -21,15 +21,14 @@ type Level struct {
 
 // Levels are the grades, the easiest first.
 var Levels = []Level{
-	{Key: "still", Title: "Still air", How: "No wind, and the nose somewhere across: the first push shows a side.",
+	{Key: "still", Title: "Still air", How: msgNoWindNose,
 		Drill: 1},
-	{Key: "wind", Title: "Wind", How: "3 m/s across, which moves the dot by itself: what counts is what a push changes.",
+	{Key: "wind", Title: "Wind", How: msgAcrossWhichMoves,
 		WindMps: 3, Drifts: true, Drill: 1},
-	{Key: "along", Title: "Along the line",
-		How: "The nose points at you or away: a push shows nothing, and only a turn tells which.", Along: true, Drill: 1},
+	{Key: "along", Title: msgAlongLine,
+		How: msgNosePointsYou, Along: true, Drill: 1},
 	{Key: "birds", Title: "Birds",
-		How: "Half as far again, wind across, the nose anywhere, and other dots that do not " +
-			"obey.", WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
+		How: msgHalfFarAgain, WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
 }
 
 // LevelOf finds a grade by its key.

@@ -34,13 +34,13 @@ func Goes(heading field.Angle, l Lean) field.Point {
 func Quarter(heading field.Angle) string {
 	switch deg := heading.Wrap().Deg(); {
 	case math.Abs(deg) <= 45:
-		return "tail toward you"
+		return msgTailTowardYou
 	case math.Abs(deg) >= 135:
-		return "nose toward you"
+		return msgNoseTowardYou
 	case deg > 0:
-		return "nose to your right"
+		return msgNoseYourRight
 	}
-	return "nose to your left"
+	return msgNoseYourLeft
 }
 
 // NoseIn tells whether a nose points to the pilot's half.
@@ -52,15 +52,15 @@ func WayWords(v field.Point) string {
 	away, side := "", ""
 	switch {
 	case v.Y > part:
-		away = "away from you"
+		away = msgAwayFromYou
 	case v.Y < -part:
 		away = "toward you"
 	}
 	switch {
 	case v.X > part:
-		side = "to your right"
+		side = msgYourRight
 	case v.X < -part:
-		side = "to your left"
+		side = msgYourLeft
 	}
 	switch {
 	case away == "":
@@ -88,9 +88,9 @@ func DriftRule(heading field.Angle) string {
 	p, same := Against(heading, field.Point{X: -1})
 	switch {
 	case same:
-		return "Nose in: push toward the side that it drifts to. It drifts to your left: stick to the left stops it."
+		return msgNosePushToward
 	case p == LeanRight:
-		return "Tail in: push away from the side that it drifts to. It drifts to your left: stick to the right stops it."
+		return msgTailPushAway
 	}
-	return fmt.Sprintf("Side on: a drift to your left is stopped by the stick pushed %s, along the nose or the tail.", p)
+	return fmt.Sprintf(msgSideDriftYour, p)
 }

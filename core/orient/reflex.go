@@ -47,12 +47,12 @@ func (t Task) Drifts() (Toward, bool) { return t.direction(), strings.HasPrefix(
 func (t Task) Words() string {
 	switch {
 	case t == TurnTail:
-		return "Turn the tail to you"
+		return msgTurnTailYou
 	case strings.HasPrefix(string(t), "stop-"):
 		return "Stop it"
 	}
-	return map[Task]string{BringLeft: "Bring it to your left", BringRight: "Bring it to your right",
-		BringNearer: "Bring it closer", SendAway: "Send it away"}[t]
+	return map[Task]string{BringLeft: msgBringYourLeft, BringRight: msgBringYourRight,
+		BringNearer: msgBringCloser, SendAway: msgSendAway}[t]
 }
 
 // Item is a craft at an aspect, and what is asked: what is learned and forgotten by itself.
@@ -287,12 +287,12 @@ func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 	weak := r.weak(names)
 	switch {
 	case r.n < fewAnswers:
-		return [2]string{"Two minutes a day, at a table: too few answers yet to say where it is weak.",
+		return [2]string{msgTwoMinutesDay,
 			fmt.Sprintf("%d of %d answered.", r.n, fewAnswers)}
 	case len(weak) == 0:
-		return [2]string{"No aspect is weaker than the others: two minutes keep it.",
-			"Faster comes by itself; a wrong first movement does not."}
+		return [2]string{msgNoAspectWeaker,
+			msgFasterComesItself}
 	}
 	return [2]string{"Five minutes tonight: weak at " + strings.Join(weak[:min(3, len(weak))], ", ") + ".",
-		"It is asked there more often until it is not."}
+		msgAskedMoreOften}
 }

@@ -90,7 +90,7 @@ func columnsOf(in *csv.Reader, known []string, needed int) (at map[string]int, n
 			return nil, nil, misread.At(1, "each column once", "the column %q stands there twice", h)
 		}
 		if at[h] = i; !slices.Contains(known, h) {
-			notes = append(notes, fmt.Sprintf("the column %q is not read", h))
+			notes = append(notes, fmt.Sprintf(msgColumnNotRead, h))
 		}
 	}
 	for _, need := range known[:needed] {

@@ -28,23 +28,20 @@ var Schools = []School{Expected, ReadTheLine, HangStill, FinishSquare}
 // Words say the rule.
 func (s School) Words() string {
 	return map[School]string{
-		Expected:     "What is expected to be worth most",
-		ReadTheLine:  "Read the line of sight",
-		HangStill:    "Turn until it hangs still",
-		FinishSquare: "Finish the square",
+		Expected:     msgWhatExpectedWorth,
+		ReadTheLine:  msgReadLineSight,
+		HangStill:    msgTurnUntilHangs,
+		FinishSquare: msgFinishSquare,
 	}[s]
 }
 
 // How says how it is flown.
 func (s School) How() string {
 	return map[School]string{
-		Expected: "The input whose sight is expected to bring it nearest within 16 s, and the way home as soon as a " +
-			"look is worth no more.",
-		ReadTheLine: "Ahead for two seconds; gone fast to a side, a quarter turn toward it, slowly an eighth; nothing " +
-			"seen, a quarter and look again.",
-		HangStill: "A little ahead, brief pulses of yaw toward the side it moves to, until it hangs still; then home.",
-		FinishSquare: "Ahead, and quarter turns always to the right: after the leg that goes right one more turn leads " +
-			"home, after the leg that goes left three.",
+		Expected:     msgInputWhoseSight,
+		ReadTheLine:  msgAheadTwoSeconds,
+		HangStill:    msgLittleAheadBrief,
+		FinishSquare: msgAheadQuarterTurns,
 	}[s]
 }
 
@@ -306,14 +303,14 @@ func Teach(words []string, all [][]Compared) string {
 	}
 	var says []string
 	for _, f := range firsts {
-		says = append(says, fmt.Sprintf("In %s teach “%s” first: it is home %s before “%s”.", strings.Join(f.where, ", "),
+		says = append(says, fmt.Sprintf(msgTeachFirstHome, strings.Join(f.where, ", "),
 			f.school.Words(), between(f.least, f.most), f.next.Words()))
 	}
 	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
-		says = append(says, fmt.Sprintf("“Finish the square” takes %s: keep it for close in, where the legs can be seen.",
+		says = append(says, fmt.Sprintf(msgFinishSquareTakes,
 			between(s[0], s[1])))
 	}
-	says = append(says, fmt.Sprintf("To know the best input at each moment saves %s more.", between(math.Max(0, saves[0]),
+	says = append(says, fmt.Sprintf(msgKnowBestInput, between(math.Max(0, saves[0]),
 		math.Max(0, saves[1]))))
 	return strings.Join(says, " ")
 }

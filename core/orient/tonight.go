@@ -34,11 +34,11 @@ func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]str
 	if due.Key == Levels[len(Levels)-1].Key && g.Passed >= gradeRuns {
 		return r.Advice(names), WithReflexes
 	}
-	why := "It was not flown yet: read its grade first."
+	why := msgNotFlownYet
 	if g.Flown > 0 {
-		why = fmt.Sprintf("Passed %d of %d so far; three in a row without the coach open the next.", g.Passed, g.Flown)
+		why = fmt.Sprintf(msgPassedSoFar, g.Passed, g.Flown)
 	}
-	return [2]string{fmt.Sprintf("Three lost craft tonight, about %d minutes: %s.", 3*aRun, strings.ToLower(due.Title)),
+	return [2]string{fmt.Sprintf(msgThreeLostCraft, 3*aRun, strings.ToLower(due.Title)),
 		why}, WithLost
 }
 

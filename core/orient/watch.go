@@ -150,9 +150,9 @@ func inWords(pitch, roll, yaw float64) (out string) {
 	case math.Abs(pitch) >= math.Abs(roll) && pitch < -stirs:
 		out = "back"
 	case roll > stirs:
-		out = "to its right"
+		out = msgToItsRight
 	case roll < -stirs:
-		out = "to its left"
+		out = msgToItsLeft
 	}
 	turn := ""
 	if yaw > stirs {

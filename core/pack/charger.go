@@ -77,13 +77,13 @@ func ReadTold(line string) (Told, error) {
 		t.Pack = ""
 	case SlotCharging, SlotFull, SlotFault:
 		if t.Pack == "" {
-			doc.Fail("pack", "the label of the pack in the slot", "is empty and the slot is %s", t.State)
+			doc.Fail("pack", msgLabelPackSlot, msgEmptySlot, t.State)
 		}
 	default:
-		doc.Fail("state", "free, charging, full or fault", "is %.20q", t.State)
+		doc.Fail("state", msgFreeChargingFull, "is %.20q", t.State)
 	}
 	if len(t.Charger) > 60 || len(t.Pack) > 60 || len(t.Says) > 120 {
-		doc.Fail("", "a name of up to 60 letters", "a name is %d bytes long", max(len(t.Charger), len(t.Pack), len(t.Says)))
+		doc.Fail("", msgNameUpLetters, msgNameBytesLong, max(len(t.Charger), len(t.Pack), len(t.Says)))
 	}
 	if err := doc.Err(); err != nil {
 		return Told{}, err
@@ -104,7 +104,7 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	case of.OnCharger == t.Charger && t.State == SlotFull:
 		return Event{At: now, Kind: Charged, Mah: t.Mah, Says: t.Charger}, true, false
 	case of.OnCharger == t.Charger && t.State == SlotFault:
-		return Event{At: now, Kind: Damaged, Says: "the charger stopped: " + orWords(t.Says, "it did not say why")}, true,
+		return Event{At: now, Kind: Damaged, Says: "the charger stopped: " + orWords(t.Says, msgDidNotSay)}, true,
 			false
 	case of.OnCharger == t.Charger:
 		return Event{}, false, false
@@ -164,11 +164,11 @@ func ReadOrder(line string) (Order, error) {
 			CapacityMah: o.Number("capacity_mah", 50, 200_000), OhmPerCell: o.NumberOr("ohm_per_cell", 0, 1,
 				0), Charge: o.Number("charge", 0, 1)}
 		if curves[r.Filling.Chemistry] == nil {
-			doc.Fail("chemistry", "lipo, lihv or li-ion", "is %.20q", string(r.Filling.Chemistry))
+			doc.Fail("chemistry", msgLipoLihvOr, "is %.20q", string(r.Filling.Chemistry))
 		}
 	case "take":
 	default:
-		doc.Fail("do", "put or take", "is %.20q", r.Do)
+		doc.Fail("do", msgPutOrTake, "is %.20q", r.Do)
 	}
 	if err := doc.Err(); err != nil {
 		return Order{}, err

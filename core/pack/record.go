@@ -197,38 +197,38 @@ func StateOf(r Record, log []Event, now time.Time) State {
 		s.Why = append(s.Why, fmt.Sprintf(why, args...))
 	}
 	if s.Retired {
-		worse(Retire, "taken out of use: %s", says)
+		worse(Retire, msgTakenOutUse, says)
 	}
 	if s.Puffed {
-		worse(Retire, "puffed; never charge or fly it, and dispose of it at a collection point")
+		worse(Retire, msgPuffedNeverCharge)
 	} else if says != "" && !s.Retired {
 		worse(Watch, "damage noted: %s", says)
 	}
 	for i, v := range s.CellVolts {
 		if v < deep {
-			worse(Retire, "cell %d rested at %.2f V, under %.1f V", i+1, v, deep)
+			worse(Retire, msgCellRestedUnder, i+1, v, deep)
 		}
 	}
 	switch {
 	case s.Spread > SpreadLimit:
-		worse(Watch, "cells stand %.2f V apart; balance it, and retire it if it comes back", s.Spread)
+		worse(Watch, msgCellsStandApart, s.Spread)
 	case s.Spread > SpreadWatch:
-		worse(Watch, "cells stand %.2f V apart", s.Spread)
+		worse(Watch, msgCellsStandApart2, s.Spread)
 	}
 	switch grown := s.Ohm / s.OhmNew; {
 	case s.OhmNew > 0 && grown >= OhmRetire:
-		worse(Retire, "its resistance is %.1f times what it was", grown)
+		worse(Retire, msgResistanceTimesWhat, grown)
 	case s.OhmNew > 0 && grown >= OhmWatch:
-		worse(Watch, "its resistance is %.1f times what it was", grown)
+		worse(Watch, msgResistanceTimesWhat, grown)
 	}
 	switch usual := CyclesUsual(r.Chemistry); {
 	case s.Cycles >= 1.5*usual:
-		worse(Retire, "%.0f full charges; a %s pack usually gives %.0f", s.Cycles, r.Chemistry.Words(), usual)
+		worse(Retire, msgFullChargesPack, s.Cycles, r.Chemistry.Words(), usual)
 	case s.Cycles >= usual:
-		worse(Watch, "%.0f full charges; a %s pack usually gives %.0f", s.Cycles, r.Chemistry.Words(), usual)
+		worse(Watch, msgFullChargesPack, s.Cycles, r.Chemistry.Words(), usual)
 	}
 	if s.Known && s.Charge > 0.8 && !s.LastUse.IsZero() && now.Sub(s.LastUse) > storeAfter {
-		worse(Watch, "full for %.0f days; bring it to %.2f V a cell", now.Sub(s.LastUse).Hours()/24,
+		worse(Watch, msgFullDaysBring, now.Sub(s.LastUse).Hours()/24,
 			StorageVolts(r.Chemistry))
 	}
 	return s
@@ -301,7 +301,7 @@ func (s State) OhmOf(r Record, t craft.Type) (ohm float64, from string) {
 	case s.Ohm > 0:
 		return s.Ohm, "measured"
 	case len(s.Sags) > 0:
-		return s.Sags[len(s.Sags)-1] / float64(r.Cells), "from the volts under load"
+		return s.Sags[len(s.Sags)-1] / float64(r.Cells), msgFromVoltsUnder
 	}
-	return t.Battery.OhmPerCell, "the type's when new"
+	return t.Battery.OhmPerCell, msgTypeWhenNew
 }

@@ -47,16 +47,16 @@ func (c *checker) alone(i int, f Flight) {
 	m := slices.IndexFunc(d.Craft, func(x Craft) bool { return x.ID == f.Craft })
 	b := slices.IndexFunc(d.Packs, func(x Pack) bool { return x.ID == f.Pack })
 	if k < 0 || m < 0 || b < 0 {
-		c.say(i, "%s, %s or %s is not there today", f.Student, f.Craft, f.Pack)
+		c.say(i, msgOrNotToday, f.Student, f.Craft, f.Pack)
 		return
 	}
 	s, begin, end := &c.p.students[k], d.sec(f.Start), d.sec(f.End)
 	name := nameOf(&d.Students[k])
 	if !slices.Contains(d.Students[k].Craft, f.Craft) {
-		c.say(i, "%s does not fly %s", name, f.Craft)
+		c.say(i, msgDoesNotFly, name, f.Craft)
 	}
 	if d.Packs[b].Type != d.Craft[m].Type {
-		c.say(i, "%s does not fit %s", f.Pack, f.Craft)
+		c.say(i, msgDoesNotFit, f.Pack, f.Craft)
 	}
 	if f.Flown {
 		return // it was so
@@ -65,16 +65,16 @@ func (c *checker) alone(i int, f Flight) {
 		c.say(i, "%s has passed", c.hm(f.Start))
 	}
 	if from := max(s.from, d.from(d.Craft[m].From)); begin < from {
-		c.say(i, "%s or %s is there from %s", name, f.Craft, c.p.clock(from))
+		c.say(i, msgOrFrom, name, f.Craft, c.p.clock(from))
 	}
 	if until := min(s.until, c.p.craft[m].until); end > until {
-		c.say(i, "%s lands at %s, after %s", name, c.hm(f.End), c.p.clock(until))
+		c.say(i, msgLandsAfter, name, c.hm(f.End), c.p.clock(until))
 	}
 	if w, limit := c.p.blows(begin, end), c.p.limit(s, m); w > limit {
-		c.say(i, "%.0f m/s are expected, over the limit of %.0f for %s on %s", w, limit, name, f.Craft)
+		c.say(i, msgExpectedOverLimit, w, limit, name, f.Craft)
 	}
 	if f.Box < 1 || f.Box > d.Boxes {
-		c.say(i, "there is no box %d", f.Box)
+		c.say(i, msgNoBox, f.Box)
 	}
 	c.person(i, f.Instructor, "instructor", s.needsTeach, d.Instructors, f)
 	c.person(i, f.Spotter, "spotter", s.needsSpot, d.Spotters, f)
@@ -94,12 +94,12 @@ func (c *checker) person(i int, id, what string, needed bool, list []Person, f F
 	k := slices.IndexFunc(list, func(x Person) bool { return x.ID == id })
 	switch {
 	case id == "" && needed:
-		c.say(i, "no %s is there for %s at %s", what, f.Student, c.hm(f.Start))
+		c.say(i, msgNoIsThere, what, f.Student, c.hm(f.Start))
 	case id != "" && k < 0:
-		c.say(i, "the %s %s is not there today", what, id)
+		c.say(i, msgNotToday, what, id)
 	case k >= 0 && (!list[k].From.IsZero() && f.Start.Before(list[k].From) || !list[k].Until.IsZero() &&
 		f.End.After(list[k].Until)):
-		c.say(i, "%s is not there from %s to %s", id, c.hm(f.Start), c.hm(f.End))
+		c.say(i, msgNotFrom, id, c.hm(f.Start), c.hm(f.End))
 	}
 }
 
@@ -110,7 +110,7 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	turn := c.d.Turnaround
 	if f.Craft == g.Craft && overlap(turn) {
-		c.say(i, "%s is with %s from %s to %s, and is made ready for %.0f min", f.Craft, g.Student, c.hm(g.Start),
+		c.say(i, msgFromMadeReady, f.Craft, g.Student, c.hm(g.Start),
 			c.hm(g.End),
 			turn.Minutes())
 	}
@@ -119,15 +119,15 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	for _, who := range [][2]string{{f.Instructor, g.Instructor}, {f.Spotter, g.Spotter}} {
 		if who[0] != "" && who[0] == who[1] && overlap(0) {
-			c.say(i, "%s is with %s from %s to %s", who[0], g.Student, c.hm(g.Start), c.hm(g.End))
+			c.say(i, msgIsWithFrom, who[0], g.Student, c.hm(g.Start), c.hm(g.End))
 		}
 	}
 	k := slices.IndexFunc(c.d.Students, func(s Student) bool { return s.ID == f.Student })
 	if k >= 0 && f.Student == g.Student && overlap(c.d.Students[k].Rest) {
 		if overlap(0) {
-			c.say(i, "%s is on %s at that time", nameOf(&c.d.Students[k]), g.Craft)
+			c.say(i, msgIsOnAt, nameOf(&c.d.Students[k]), g.Craft)
 		} else {
-			c.say(i, "%s rests %.0f min between own flights", nameOf(&c.d.Students[k]), c.d.Students[k].Rest.Minutes())
+			c.say(i, msgRestsMinBetween, nameOf(&c.d.Students[k]), c.d.Students[k].Rest.Minutes())
 		}
 	}
 	if c.p.proving {
@@ -150,7 +150,7 @@ func (c *checker) first(i int, f, g Flight) {
 			early, late = g, f
 		}
 		if slices.Contains(c.p.students[v[0]].after, v[1]) && early.Start.Before(late.End) {
-			c.say(i, "%s comes after the %s flight that ends at %s", early.Student, c.d.Students[v[1]].Kind, c.hm(late.End))
+			c.say(i, msgComesAfterFlight, early.Student, c.d.Students[v[1]].Kind, c.hm(late.End))
 		}
 	}
 }
@@ -179,11 +179,11 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 		for _, e := range list {
 			switch {
 			case e.flight < 0 && (e.at < ready || e.end-e.at < c.p.packs[k].charge):
-				c.say(-1, "%s has not cooled, or is not charged for long enough, at %s", pack.ID, c.p.clock(e.at))
+				c.say(-1, msgNotCooledOr, pack.ID, c.p.clock(e.at))
 			case e.flight >= 0 && !full:
-				c.say(e.flight, "%s is empty at %s", pack.ID, c.p.clock(e.at))
+				c.say(e.flight, msgIsEmptyAt, pack.ID, c.p.clock(e.at))
 			case e.flight >= 0 && e.at < ready:
-				c.say(e.flight, "%s is full from %s", pack.ID, c.p.clock(ready))
+				c.say(e.flight, msgFullFrom, pack.ID, c.p.clock(ready))
 			}
 			if e.flight < 0 {
 				full, ready = true, e.end
@@ -195,7 +195,7 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 	for i, a := range charges {
 		for _, b := range charges[:i] {
 			if a.Charger == b.Charger && a.Slot == b.Slot && a.Start.Before(b.End) && b.Start.Before(a.End) {
-				c.say(-1, "slot %d of %s charges %s and %s at once", a.Slot, a.Charger, b.Pack, a.Pack)
+				c.say(-1, msgSlotChargesOnce, a.Slot, a.Charger, b.Pack, a.Pack)
 			}
 		}
 	}

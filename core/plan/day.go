@@ -251,11 +251,11 @@ func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
 		case "spotter":
 			s.Spotter = true
 		default:
-			doc.Fail(o.Path+".needs", "instructor or spotter", "has %q", n)
+			doc.Fail(o.Path+".needs", msgInstructorOrSpotter, "has %q", n)
 		}
 	}
 	if !slices.Contains([]string{Lesson, Proving, Demonstration}, s.Kind) {
-		doc.Fail(o.Path+".kind", "lesson, proving or demonstration", "is %q", s.Kind)
+		doc.Fail(o.Path+".kind", msgLessonProvingOr, "is %q", s.Kind)
 	}
 	s.Instructor = s.Instructor || s.With != ""
 	o.Done("id", "name", "kind", "flights", "minutes", "craft", "rest_minutes", "from", "until", "needs", "wind_mps",
@@ -288,14 +288,14 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	const rfc = time.RFC3339
 	switch {
 	case !d.End.After(d.Start):
-		doc.Fail("", "an end after the start; one past midnight carries the next date", "the day ends at %s and starts at %s",
+		doc.Fail("", msgEndAfterStart, msgDayEndsStarts,
 			d.End.Format(rfc), d.Start.Format(rfc))
 	case d.End.Sub(d.Start) > maxDay:
-		doc.Fail("", "24 hours at most", "the day lasts from %s to %s", d.Start.Format(rfc), d.End.Format(rfc))
+		doc.Fail("", msgHoursMost, msgDayLastsFrom, d.Start.Format(rfc), d.End.Format(rfc))
 	case !d.Daylight.After(d.Start):
-		doc.Fail("", "a moment after the start", "daylight_until is %s", d.Daylight.Format(rfc))
+		doc.Fail("", msgMomentAfterStart, msgDaylightUntil, d.Daylight.Format(rfc))
 	case !d.Now.IsZero() && (d.Now.Before(d.Start) || d.Now.After(d.End)):
-		doc.Fail("", "a moment of the day", "now is %s", d.Now.Format(rfc))
+		doc.Fail("", msgMomentDay, "now is %s", d.Now.Format(rfc))
 	}
 	types, craft := map[string]bool{}, map[string]bool{}
 	unique(doc, "craft", len(d.Craft), func(i int) string { return d.Craft[i].ID })
@@ -309,12 +309,12 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	}
 	for i, p := range d.Packs {
 		if !types[p.Type] {
-			doc.Fail(fmt.Sprintf("packs[%d].type", i), "the type of a craft of this day", "is %q", p.Type)
+			doc.Fail(fmt.Sprintf("packs[%d].type", i), msgTypeCraftDay, "is %q", p.Type)
 		}
 	}
 	for i, p := range d.Packs {
 		if p.Charger != "" && !slices.ContainsFunc(d.Chargers, func(c Charger) bool { return c.ID == p.Charger }) {
-			doc.Fail(fmt.Sprintf("packs[%d].charger", i), "a charger of this day", "is %q", p.Charger)
+			doc.Fail(fmt.Sprintf("packs[%d].charger", i), msgChargerDay, "is %q", p.Charger)
 		}
 	}
 	instructors := map[string]bool{}
@@ -324,18 +324,18 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	for i, s := range d.Students {
 		at := fmt.Sprintf("students[%d]", i)
 		if len(s.Craft) == 0 && s.Flights > 0 {
-			doc.Fail(at+".craft", "at least one craft", "is empty")
+			doc.Fail(at+".craft", msgLeastOneCraft, "is empty")
 		}
 		for _, c := range s.Craft {
 			if !craft[c] {
-				doc.Fail(at+".craft", "craft of this day", "has %q", c)
+				doc.Fail(at+".craft", msgCraftDay, "has %q", c)
 			}
 		}
 		if !s.From.IsZero() && !s.Until.IsZero() && !s.Until.After(s.From) {
-			doc.Fail(at+".until", "a moment after from", "is %s", s.Until.Format(rfc))
+			doc.Fail(at+".until", msgMomentAfterFrom, "is %s", s.Until.Format(rfc))
 		}
 		if s.With != "" && !instructors[s.With] {
-			doc.Fail(at+".with", "an instructor of this day", "is %q", s.With)
+			doc.Fail(at+".with", msgInstructorDay, "is %q", s.With)
 		}
 	}
 	d.checkFlown(doc, craft)
@@ -356,16 +356,16 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 		at := fmt.Sprintf("flown[%d]", i)
 		switch {
 		case !has(len(d.Students), func(i int) string { return d.Students[i].ID }, f.Student):
-			doc.Fail(at+".student", "a student of this day", "is %q", f.Student)
+			doc.Fail(at+".student", msgStudentDay, "is %q", f.Student)
 		case !craft[f.Craft]:
-			doc.Fail(at+".craft", "a craft of this day", "is %q", f.Craft)
+			doc.Fail(at+".craft", msgCraftDay2, "is %q", f.Craft)
 		case !has(len(d.Packs), func(i int) string { return d.Packs[i].ID }, f.Pack):
-			doc.Fail(at+".pack", "a pack of this day", "is %q", f.Pack)
+			doc.Fail(at+".pack", msgPackDay, "is %q", f.Pack)
 		case !f.End.After(f.Start):
-			doc.Fail(at+".end", "a moment after its start", "is %s, and its start is %s", f.End.Format(time.RFC3339),
+			doc.Fail(at+".end", msgMomentAfterStart2, msgIsAndIts, f.End.Format(time.RFC3339),
 				f.Start.Format(time.RFC3339))
 		case !d.Now.IsZero() && f.Start.After(d.Now):
-			doc.Fail(at+".start", "a moment before now", "is %s", f.Start.Format(time.RFC3339))
+			doc.Fail(at+".start", msgMomentBeforeNow, "is %s", f.Start.Format(time.RFC3339))
 		}
 		for j, g := range d.Flown[:i] {
 			if !f.Start.Before(g.End) || !g.Start.Before(f.End) {
@@ -373,12 +373,12 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 			}
 			switch {
 			case f.Student == g.Student:
-				doc.Fail(at, "a student on one craft at a time", "has %s, who flies %s in flown[%d] at the same time", f.Student,
+				doc.Fail(at, msgStudentOneCraft, msgWhoFliesFlown, f.Student,
 					g.Craft, j)
 			case f.Craft == g.Craft:
-				doc.Fail(at, "a craft in one flight at a time", "has %s, which is in flown[%d] at the same time", f.Craft, j)
+				doc.Fail(at, msgCraftOneFlight, msgWhichFlownSame, f.Craft, j)
 			case f.Pack == g.Pack:
-				doc.Fail(at, "a pack in one flight at a time", "has %s, which is in flown[%d] at the same time", f.Pack, j)
+				doc.Fail(at, msgPackOneFlight, msgWhichFlownSame, f.Pack, j)
 			}
 		}
 	}
@@ -388,7 +388,7 @@ func unique(doc *jsondoc.Doc, list string, n int, id func(int) string) {
 	seen := map[string]int{}
 	for i := range n {
 		if j, twice := seen[id(i)]; twice {
-			doc.Fail(fmt.Sprintf("%s[%d].id", list, i), "each id once", "is that of %s[%d]", list, j)
+			doc.Fail(fmt.Sprintf("%s[%d].id", list, i), msgEachIdOnce, msgIsThatOf, list, j)
 		}
 		seen[id(i)] = i
 	}

@@ -39,20 +39,20 @@ func (p *problem) causes() (out []cause) {
 		says string
 		more func(d *Day)
 	}{
-		{"the wind passes the limit; in calm air there would be time", func(d *Day) { d.Wind = nil }},
-		{"the instructor with whom the student is paired has no more time", func(d *Day) {
+		{msgWindPassesLimit, func(d *Day) { d.Wind = nil }},
+		{msgInstructorWhomStudent, func(d *Day) {
 			for i := range d.Students {
 				d.Students[i].With = ""
 			}
 		}},
-		{"what is short are charged packs", func(d *Day) {
+		{msgWhatShortCharged, func(d *Day) {
 			for _, k := range slices.Clone(d.Packs) {
 				for n := range manyMore {
 					d.Packs = append(d.Packs, Pack{ID: fmt.Sprintf("%s and %d", k.ID, n), Type: k.Type, Full: true})
 				}
 			}
 		}},
-		{"what is short are craft", func(d *Day) {
+		{msgWhatShortCraft, func(d *Day) {
 			for _, c := range slices.Clone(d.Craft) {
 				id := c.ID + " once more"
 				d.Craft = append(d.Craft, Craft{ID: id, Type: c.Type, WindMps: c.WindMps, From: c.From, Until: c.Until})
@@ -63,18 +63,18 @@ func (p *problem) causes() (out []cause) {
 				}
 			}
 		}},
-		{"what is short are instructors", func(d *Day) { d.Instructors = append(d.Instructors, more(manyMore)...) }},
-		{"what is short are spotters", func(d *Day) { d.Spotters = append(d.Spotters, more(manyMore)...) }},
-		{"what is short are flying boxes", func(d *Day) { d.Boxes += manyMore }},
-		{"what is short are charger slots", func(d *Day) {
+		{msgWhatShortInstructors, func(d *Day) { d.Instructors = append(d.Instructors, more(manyMore)...) }},
+		{msgWhatShortSpotters, func(d *Day) { d.Spotters = append(d.Spotters, more(manyMore)...) }},
+		{msgWhatShortFlying, func(d *Day) { d.Boxes += manyMore }},
+		{msgWhatShortCharger, func(d *Day) {
 			d.Chargers = append(d.Chargers, Charger{ID: "more", Slots: manyMore})
 		}},
-		{"the student is not there for longer", func(d *Day) {
+		{msgStudentNotLonger, func(d *Day) {
 			for i := range d.Students {
 				d.Students[i].From, d.Students[i].Until = time.Time{}, time.Time{}
 			}
 		}},
-		{"what is short are hours", func(d *Day) {
+		{msgWhatShortHours, func(d *Day) {
 			d.End, d.Daylight = d.End.Add(maxDay/2), d.Daylight.Add(maxDay/2)
 		}},
 	} {
@@ -109,32 +109,32 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	begin := p.begun.student[i]
 	switch packs := p.packsFor(s); {
 	case s.needsTeach && len(p.teach) == 0:
-		return "no instructor is there"
+		return msgNoInstructor
 	case s.needsSpot && len(p.spot) == 0:
-		return "no spotter is there"
+		return msgNoSpotter
 	case packs == 0:
 		return "there is no pack of a type that " + oneOf(asked.Craft) + " flies on"
 	case p.calmFor(s) == 0:
-		return fmt.Sprintf("the wind is over the limit of the student or of %s all day", oneOf(asked.Craft))
+		return fmt.Sprintf(msgWindOverLimit, oneOf(asked.Craft))
 	case begin+need > s.until:
-		return fmt.Sprintf("%d flights with their rests take %s, and there are %s from %s to %s", n, words(need),
+		return fmt.Sprintf(msgFlightsTheirRests, n, words(need),
 			words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
 	case begin+need > s.last:
-		return fmt.Sprintf("%d flights with their rests take %s, and the wind passes the limit at %s", n, words(need),
+		return fmt.Sprintf(msgFlightsTheirRestsTake, n, words(need),
 			p.clock(s.last))
 	}
 	before := p.clock(min(s.last, p.end))
 	for _, c := range causes {
 		if c.left[asked.ID] == 0 {
-			return fmt.Sprintf("no time is left before %s; %s", before, c.says)
+			return fmt.Sprintf(msgNoTimeLeft, before, c.says)
 		}
 	}
 	for _, c := range causes { // who flies more by it, if not all
 		if c.left[asked.ID] < left[asked.ID] {
-			return fmt.Sprintf("no time is left before %s; %s, among other things", before, c.says)
+			return fmt.Sprintf(msgNoTimeLeftBefore, before, c.says)
 		}
 	}
-	return fmt.Sprintf("no time is left before %s; more of one thing alone would not do", before)
+	return fmt.Sprintf(msgNoTimeLeftBeforeMore, before)
 }
 
 func (p *problem) packsFor(s *aStudent) (n int) {
@@ -188,9 +188,9 @@ func (p *problem) fitting(out Plan) []string {
 		if try(func(d *Day) {
 			d.End, d.Daylight = d.End.Add(later), d.Daylight.Add(later)
 		}) {
-			words := fmt.Sprintf("%d min more of day", more)
+			words := fmt.Sprintf(msgMinMoreDay, more)
 			if p.day.Daylight.Before(p.day.End) {
-				words += ", which daylight does not give"
+				words += msgWhichDaylightDoes
 			}
 			list = append(list, words)
 			break
@@ -237,7 +237,7 @@ func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 				}
 			})
 		}); n > 0 {
-			out = append(out, fmt.Sprintf("%d more charged %s of the type %s", n, plural("pack", n), typ))
+			out = append(out, fmt.Sprintf(msgMoreChargedType, n, plural("pack", n), typ))
 		}
 		if n := firstOf(2, func(n int) bool {
 			return try(func(d *Day) {
@@ -252,7 +252,7 @@ func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 				}
 			})
 		}); n > 0 {
-			out = append(out, fmt.Sprintf("%d more craft of the type %s", n, typ))
+			out = append(out, fmt.Sprintf(msgMoreCraftType, n, typ))
 		}
 	}
 	return out

@@ -47,7 +47,7 @@ func (l *lesson) aim() {
 	}
 	l.aimed = nil
 	if l.gate != nil && l.out.Toward != l.gate.Key {
-		l.out.Says = fmt.Sprintf("nothing of %s can be flown with these aids in this wind; the ladder is flown on",
+		l.out.Says = fmt.Sprintf(msgNothingCanFlown,
 			l.gate.Title)
 	}
 	if l.out.Toward == "" {

@@ -64,7 +64,7 @@ func (l *lesson) fill() {
 	}
 	l.roles()
 	if len(l.out.Blocks) == 0 {
-		l.out.Says = "there is nothing that may be flown with these aids in this wind"
+		l.out.Says = msgNothingMayFlownThese
 	}
 }
 
@@ -281,6 +281,10 @@ func (o *option) isOpen() bool { return o.now.Standing != readiness.Held || o.wi
 
 // class orders the options before their worth does: what is open toward the aim and likely, what is open toward the
 // aim, what was given up there lately, what is open beyond the aim, and what is practice.
+//
+// What is unlikely toward the aim comes before what is likely beyond it. The other order was tried on the learners of
+// TestThePlanBeatsTheList: both gates then took 1.99 of the list's packs in the median, against 0.87, and 1.01 where
+// only items of lower rungs went first.
 func (o *option) class() int {
 	switch {
 	case !o.isOpen() || o.planned >= o.useful:

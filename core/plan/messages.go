@@ -41,3 +41,104 @@ const (
 	msgBack      = "%[1]s did not pass three times today. Go back to what builds it. It comes again in two lessons."
 	msgChosen    = "The instructor chose it."
 )
+
+// What calls.go says.
+const (
+	msgLessMinute = "less than a minute"
+)
+
+// What check.go says.
+const (
+	msgOrNotToday        = "%s, %s or %s is not there today"
+	msgDoesNotFly        = "%s does not fly %s"
+	msgDoesNotFit        = "%s does not fit %s"
+	msgOrFrom            = "%s or %s is there from %s"
+	msgLandsAfter        = "%s lands at %s, after %s"
+	msgExpectedOverLimit = "%.0f m/s are expected, over the limit of %.0f for %s on %s"
+	msgNoBox             = "there is no box %d"
+	msgNoIsThere         = "no %s is there for %s at %s"
+	msgNotToday          = "the %s %s is not there today"
+	msgNotFrom           = "%s is not there from %s to %s"
+	msgFromMadeReady     = "%s is with %s from %s to %s, and is made ready for %.0f min"
+	msgIsWithFrom        = "%s is with %s from %s to %s"
+	msgIsOnAt            = "%s is on %s at that time"
+	msgRestsMinBetween   = "%s rests %.0f min between own flights"
+	msgComesAfterFlight  = "%s comes after the %s flight that ends at %s"
+	msgNotCooledOr       = "%s has not cooled, or is not charged for long enough, at %s"
+	msgIsEmptyAt         = "%s is empty at %s"
+	msgFullFrom          = "%s is full from %s"
+	msgSlotChargesOnce   = "slot %d of %s charges %s and %s at once"
+)
+
+// What day.go says.
+const (
+	msgInstructorOrSpotter = "instructor or spotter"
+	msgLessonProvingOr     = "lesson, proving or demonstration"
+	msgEndAfterStart       = "an end after the start; one past midnight carries the next date"
+	msgDayEndsStarts       = "the day ends at %s and starts at %s"
+	msgHoursMost           = "24 hours at most"
+	msgDayLastsFrom        = "the day lasts from %s to %s"
+	msgMomentAfterStart    = "a moment after the start"
+	msgDaylightUntil       = "daylight_until is %s"
+	msgMomentDay           = "a moment of the day"
+	msgTypeCraftDay        = "the type of a craft of this day"
+	msgChargerDay          = "a charger of this day"
+	msgLeastOneCraft       = "at least one craft"
+	msgCraftDay            = "craft of this day"
+	msgMomentAfterFrom     = "a moment after from"
+	msgInstructorDay       = "an instructor of this day"
+	msgStudentDay          = "a student of this day"
+	msgCraftDay2           = "a craft of this day"
+	msgPackDay             = "a pack of this day"
+	msgMomentAfterStart2   = "a moment after its start"
+	msgIsAndIts            = "is %s, and its start is %s"
+	msgMomentBeforeNow     = "a moment before now"
+	msgStudentOneCraft     = "a student on one craft at a time"
+	msgWhoFliesFlown       = "has %s, who flies %s in flown[%d] at the same time"
+	msgCraftOneFlight      = "a craft in one flight at a time"
+	msgWhichFlownSame      = "has %s, which is in flown[%d] at the same time"
+	msgPackOneFlight       = "a pack in one flight at a time"
+	msgEachIdOnce          = "each id once"
+	msgIsThatOf            = "is that of %s[%d]"
+)
+
+// What explain.go says.
+const (
+	msgWindPassesLimit       = "the wind passes the limit; in calm air there would be time"
+	msgInstructorWhomStudent = "the instructor with whom the student is paired has no more time"
+	msgWhatShortCharged      = "what is short are charged packs"
+	msgWhatShortCraft        = "what is short are craft"
+	msgWhatShortInstructors  = "what is short are instructors"
+	msgWhatShortSpotters     = "what is short are spotters"
+	msgWhatShortFlying       = "what is short are flying boxes"
+	msgWhatShortCharger      = "what is short are charger slots"
+	msgStudentNotLonger      = "the student is not there for longer"
+	msgWhatShortHours        = "what is short are hours"
+	msgNoInstructor          = "no instructor is there"
+	msgNoSpotter             = "no spotter is there"
+	msgWindOverLimit         = "the wind is over the limit of the student or of %s all day"
+	msgFlightsTheirRests     = "%d flights with their rests take %s, and there are %s from %s to %s"
+	msgFlightsTheirRestsTake = "%d flights with their rests take %s, and the wind passes the limit at %s"
+	msgNoTimeLeft            = "no time is left before %s; %s"
+	msgNoTimeLeftBefore      = "no time is left before %s; %s, among other things"
+	msgNoTimeLeftBeforeMore  = "no time is left before %s; more of one thing alone would not do"
+	msgMinMoreDay            = "%d min more of day"
+	msgWhichDaylightDoes     = ", which daylight does not give"
+	msgMoreChargedType       = "%d more charged %s of the type %s"
+	msgMoreCraftType         = "%d more craft of the type %s"
+)
+
+// What lessonaim.go says.
+const (
+	msgNothingCanFlown = "nothing of %s can be flown with these aids in this wind; the ladder is flown on"
+)
+
+// What lessonfill.go says.
+const (
+	msgNothingMayFlown = "there is nothing that may be flown with these aids in this wind"
+)
+
+// What lessonfill.go says.
+const (
+	msgNothingMayFlownThese = "there is nothing that may be flown with these aids in this wind"
+)

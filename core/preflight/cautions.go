@@ -15,26 +15,24 @@ const lowLight = 6.0
 func Cautions(s Situation) []string {
 	var out []string
 	if s.Indoors && s.Type.Has(craft.PositionHold) {
-		out = append(out, "Indoors it has no satellites: it drifts with height hold only, and a compass near steel turns "+
-			"it. First flights of a craft that holds its place belong outdoors.")
+		out = append(out, msgIndoorsNoSatellites)
 	}
 	if s.Goggles {
-		out = append(out, "On goggles the pilot sees nothing around: never without a spotter who can take over or say land.")
+		out = append(out, msgGogglesPilotSees)
 	}
 	if s.SunDeg != nil && *s.SunDeg < lowLight {
-		word := fmt.Sprintf("The sun stands %.0f° high", *s.SunDeg)
+		word := fmt.Sprintf(msgSunStandsHigh, *s.SunDeg)
 		if *s.SunDeg < 0 {
-			word = "The sun is down"
+			word = msgSunDown
 		}
 		out = append(out, word+": in low light nose and tail are hard to tell. Lights on, near, and stop early.")
 	}
 	if s.Wind != nil && s.Wind.Fresh && s.Type.WindMps > 0 && s.Wind.Mean > 0.8*s.Type.WindMps {
-		out = append(out, fmt.Sprintf("The wind is near this craft's limit of %.1f m/s, and it is stronger higher up.",
+		out = append(out, fmt.Sprintf(msgWindNearCraft,
 			s.Type.WindMps))
 	}
 	if s.First {
-		out = append(out, "First flights tire: ten minutes, then a rest in the shade and water in the heat. Tense hands "+
-			"are a reason to stop.")
+		out = append(out, msgFirstFlightsTire)
 	}
 	return out
 }

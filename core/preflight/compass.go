@@ -34,11 +34,11 @@ var DefaultPolicy = Policy{WhenMoved, 50, 30}
 func (p Policy) Words() string {
 	switch p.Kind {
 	case EveryDay:
-		return "every field day"
+		return msgEveryFieldDay
 	case WhenAsked:
-		return "when the craft asks"
+		return msgWhenCraftAsks
 	}
-	return fmt.Sprintf("when moved more than %.0f km, or after %d days", p.Km, p.Days)
+	return fmt.Sprintf(msgWhenMovedMore, p.Km, p.Days)
 }
 
 // Check refuses a policy that cannot be.
@@ -58,31 +58,31 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	asks bool) (bool, string) {
 	switch {
 	case asks:
-		return true, "the craft asks for it"
+		return true, msgCraftAsks
 	case clean == nil: // what was never recorded is not taken to be right
-		return true, "no clean calibration of it is recorded"
+		return true, msgNoCleanCalibration
 	case p.Kind == WhenAsked:
-		return false, "the craft does not ask for it"
+		return false, msgCraftDoesNot
 	}
 	last := clean.At.In(loc)
 	if p.Kind == EveryDay {
 		if last.Format(time.DateOnly) == now.In(loc).Format(time.DateOnly) {
 			return false, "calibrated today at " + last.Format("15:04")
 		}
-		return true, "not calibrated today; the school calibrates every field day"
+		return true, msgNotCalibratedToday
 	}
 	if days := now.Sub(clean.At).Hours() / 24; days > float64(p.Days) {
-		return true, fmt.Sprintf("last calibrated %.0f days ago, over %d", days, p.Days)
+		return true, fmt.Sprintf(msgLastCalibratedDays, days, p.Days)
 	}
 	if where != nil && clean.Where != nil {
 		km := Distance(*where, *clean.Where) / 1000
 		if km > p.Km {
-			return true, fmt.Sprintf("moved %.0f km since it was calibrated, over %.0f", km, p.Km)
+			return true, fmt.Sprintf(msgMovedKmSince, km, p.Km)
 		}
-		return false, fmt.Sprintf("calibrated on %s, %.1f km from here", last.Format("2 Jan"), km)
+		return false, fmt.Sprintf(msgCalibratedKmFrom, last.Format("2 Jan"), km)
 	}
 	if site != clean.Site {
-		return true, "it was calibrated at another site, and how far that is is not known"
+		return true, msgCalibratedAnotherSite
 	}
 	return false, "calibrated on " + last.Format("2 Jan") + " at this site"
 }
@@ -108,28 +108,24 @@ type CalibrationStep struct{ Title, Says string }
 
 // CalibrationMethods lists the ways in which a compass is turned through every
 // direction.
-var CalibrationMethods = []string{"turn with the craft", "walk round with it"}
+var CalibrationMethods = []string{msgTurnCraft, msgWalkRound}
 
 // Calibration guides a compass calibration by one of the methods.
 func Calibration(method string) []CalibrationStep {
 	before := []CalibrationStep{
-		{"Away from metal", "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, keys and watch " +
-			"stay behind."},
-		{"Craft on, motors off", "Propellers off if it is to be held by hand. Start the calibration from the ground screen " +
-			"or the radio."},
+		{msgAwayFromMetal, msgTenMetresFrom},
+		{msgCraftMotorsOff, msgPropellersOffIf},
 	}
 	turn := []CalibrationStep{
-		{"Level, one turn", "Hold it level at arm's length and turn on the spot with it, once round in ten seconds, until " +
-			"it says so."},
-		{"Nose down, one turn", "Nose to the ground, the same turn once more."},
+		{msgLevelOneTurn, msgHoldLevelArm},
+		{msgNoseDownOne, msgNoseGroundSame},
 	}
 	if method == CalibrationMethods[1] {
 		turn = []CalibrationStep{
-			{"Level, walk round", "One person holds it level, facing outward, and walks a circle of three metres once, slowly."},
-			{"Nose down, walk round", "Nose to the ground, the same circle once more. For a craft too big to turn with."},
+			{msgLevelWalkRound, msgOnePersonHolds},
+			{msgNoseDownWalk, msgNoseGroundSameCircle},
 		}
 	}
-	return append(append(before, turn...), CalibrationStep{"Read the result",
-		"Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean twice: the craft stays on the " +
-			"ground."})
+	return append(append(before, turn...), CalibrationStep{msgReadResult,
+		msgCleanNoteNot})
 }

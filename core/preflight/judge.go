@@ -220,8 +220,7 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 		if it.Stage == PowerStage {
 			// One that came on before the one before it was switched on in the wrong order.
 			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
-				l.State, l.Says, l.Next = Failed, "came on before what has to come first", "Switch everything off and begin with "+
-					"the radio."
+				l.State, l.Says, l.Next = Failed, msgCameBeforeWhat, msgSwitchEverythingOff
 			}
 			if l.State == Open && before != "" && newest[before].Value != "yes" {
 				l.State = Waiting
@@ -360,7 +359,7 @@ func (s Situation) Facts(c Check) map[string]string {
 		f["pack"] = s.Pack.Name
 	}
 	if len(s.Craft.Mounts) > 0 {
-		f["propellers"] = "as they should be"
+		f["propellers"] = msgTheyShould
 		if faults := s.Type.MountFaults(s.Craft.Mounts); len(faults) > 0 {
 			f["propellers"] = strings.Join(faults, "; ")
 		}
@@ -369,11 +368,11 @@ func (s Situation) Facts(c Check) map[string]string {
 		f["compass calibrated"] = s.Craft.Clean.At.In(s.Zone).Format("2 Jan 2006 15:04")
 	}
 	if s.ReturnM > 0 {
-		f["return height wanted"] = fmt.Sprintf("%.0f m", s.ReturnM)
+		f[msgReturnHeightWanted] = fmt.Sprintf("%.0f m", s.ReturnM)
 	}
 	f["aids"] = s.Aids.Words()
 	newest := c.newest()
-	for item, what := range map[string]string{"return-height": "return height set", "fence": "fence set",
+	for item, what := range map[string]string{"return-height": msgReturnHeightSet, "fence": "fence set",
 		"firmware": "firmware read", "satellites": ""} {
 		if a, ok := newest[item]; ok && what != "" {
 			f[what] = a.Value

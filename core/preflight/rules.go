@@ -38,7 +38,7 @@ var rules = map[string]rule{
 	"proven": func(s Situation, _ value) (bool, string, string) {
 		switch {
 		case s.Craft.ToProve == "":
-			return true, "nothing to prove", ""
+			return true, msgNothingProve, ""
 		case s.Proving:
 			return true, "this is the proving flight (" + s.Craft.ToProve + ")", ""
 		}
@@ -94,28 +94,28 @@ func PilotWind(craftLimit, bestPassed float64, first bool) float64 {
 
 func windRule(s Situation, _ value) (bool, string, string) {
 	if s.Type.WindMps == 0 {
-		return true, "the type sets no wind limit", ""
+		return true, msgTypeSetsNo, ""
 	}
 	if s.Wind == nil {
-		return false, "no wind was read today", "Read the wind, by the meter or by hand, and note it."
+		return false, msgNoWindRead, msgReadWindMeter
 	}
 	if !s.Wind.Fresh {
-		return false, fmt.Sprintf("the wind was last heard %.0f min ago", s.Wind.Age.Minutes()), "Read the wind anew."
+		return false, fmt.Sprintf(msgWindLastHeard, s.Wind.Age.Minutes()), msgReadWindAnew
 	}
 	gust := ""
 	if s.Wind.Gust > 0 {
 		gust = fmt.Sprintf(", gusts %.1f of %.1f", s.Wind.Gust, s.Type.GustMps)
 	}
-	says := fmt.Sprintf("%.1f of %.1f m/s%s for the %s", s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
+	says := fmt.Sprintf(msgOfForThe, s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
 	switch {
 	case s.Wind.Mean > s.Type.WindMps, s.Type.GustMps > 0 && s.Wind.Gust > s.Type.GustMps:
 		return false, says, ""
 	case s.PilotMps > 0 && s.Wind.Mean > s.PilotMps:
-		return false, fmt.Sprintf("%.1f m/s; %s flies in up to %.1f so far", s.Wind.Mean, orWho(s.Learner), s.PilotMps),
-			"Wait for less wind, fly a drill with the instructor's hands near, or train in the simulator."
+		return false, fmt.Sprintf(msgFliesUpSo, s.Wind.Mean, orWho(s.Learner), s.PilotMps),
+			msgWaitLessWind
 	}
 	if s.PilotMps > 0 {
-		says += fmt.Sprintf("; the pilot's limit is %.1f", s.PilotMps)
+		says += fmt.Sprintf(msgPilotLimit, s.PilotMps)
 	}
 	return true, says, ""
 }
@@ -141,18 +141,18 @@ func cellsRule(s Situation, v value) (bool, string, string) {
 	charge := pack.Charge(chem, low)
 	switch {
 	case charge < LeastCharge-1e-9:
-		return false, fmt.Sprintf("cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least", at, low,
+		return false, fmt.Sprintf(msgCellRestsCharged, at, low,
 			100*charge, pack.RestVolts(chem, LeastCharge), 100*LeastCharge), ""
 	case spread > pack.SpreadLimit+1e-9:
-		return false, fmt.Sprintf("cells stand %.2f V apart, cell %d lowest; expected %.2f V at most", spread, at,
-			pack.SpreadLimit), "Balance it on the charger and measure again; retire it if it comes back."
+		return false, fmt.Sprintf(msgCellsStandApart, spread, at,
+			pack.SpreadLimit), msgBalanceChargerMeasure
 	}
-	says := fmt.Sprintf("%.2f V a cell, %.0f %% charged, %.2f V apart", mean, 100*pack.Charge(chem, mean), spread)
+	says := fmt.Sprintf(msgCellChargedApart, mean, 100*pack.Charge(chem, mean), spread)
 	if minutes := s.minutes(pack.Charge(chem, low)); minutes > 0 {
-		says += fmt.Sprintf("; about %.0f min of hover above the reserve", math.Floor(minutes))
+		says += fmt.Sprintf(msgAboutMinHover, math.Floor(minutes))
 		if s.Minutes > 0 && minutes < s.Minutes {
-			return false, fmt.Sprintf("about %.0f min above the reserve, and %.0f are to be flown", math.Floor(minutes),
-				s.Minutes), "Take a fuller pack, or plan a shorter flight."
+			return false, fmt.Sprintf(msgAboutMinAbove, math.Floor(minutes),
+				s.Minutes), msgTakeFullerPack
 		}
 	}
 	return true, says, ""
@@ -180,7 +180,7 @@ func (s Situation) minutes(charge float64) float64 {
 
 func packRule(s Situation, _ value) (bool, string, string) {
 	if s.Pack == nil {
-		return false, "no pack is named", "Name the pack that goes in, so that its log is kept."
+		return false, msgNoPackNamed, msgNamePackGoes
 	}
 	if err := s.Pack.Check(s.Type); err != nil {
 		return false, err.Error(), ""
@@ -197,20 +197,20 @@ func packRule(s Situation, _ value) (bool, string, string) {
 
 func propellersRule(s Situation, _ value) (bool, string, string) {
 	if len(s.Craft.Mounts) == 0 {
-		return true, "no set is noted for this craft", ""
+		return true, msgNoSetNoted, ""
 	}
 	if faults := s.Type.MountFaults(s.Craft.Mounts); len(faults) > 0 {
 		return false, strings.Join(faults, "; "), ""
 	}
-	return true, fmt.Sprintf("%d propellers as noted", len(s.Craft.Mounts)), ""
+	return true, fmt.Sprintf(msgPropellersNoted, len(s.Craft.Mounts)), ""
 }
 
 func firmwareRule(s Situation, v value) (bool, string, string) {
 	if s.Craft.Firmware == "" {
-		return true, "the first version noted for this craft", ""
+		return true, msgFirstVersionNoted, ""
 	}
 	if v.text != s.Craft.Firmware {
-		return false, fmt.Sprintf("it shows %s; noted is %s", v.text, s.Craft.Firmware), ""
+		return false, fmt.Sprintf(msgShowsNoted, v.text, s.Craft.Firmware), ""
 	}
 	return true, "as noted", ""
 }
@@ -223,24 +223,23 @@ func satellitesRule(_ Situation, v value) (bool, string, string) {
 func compassRule(s Situation, v value) (bool, string, string) {
 	needs, why := s.Policy.Needs(s.Craft.Clean, s.Now, s.Zone, s.Where, s.Site, v.text != "quiet")
 	if s.Craft.Unclean > 0 {
-		return false, "its last calibration was not clean",
-			"Ten metres farther from metal, and repeat; twice not clean, and it stays on the ground."
+		return false, msgLastCalibrationNot,
+			msgTenMetresFarther
 	}
 	return !needs, why + " (policy: " + s.Policy.Words() + ")", ""
 }
 
 func inertialRule(s Situation, _ value) (bool, string, string) {
 	if s.Craft.Inertial.IsZero() { // what was never recorded is not taken to be right
-		return false, "no calibration of them is recorded", ""
+		return false, msgNoCalibrationThem, ""
 	}
 	days := s.Now.Sub(s.Craft.Inertial).Hours() / 24
-	return days <= InertialDays, fmt.Sprintf("%.0f days ago, of %d", days, InertialDays), ""
+	return days <= InertialDays, fmt.Sprintf(msgDaysAgo, days, InertialDays), ""
 }
 
 // feetSays is what to do about a figure that was probably typed in another unit.
 func feetSays(what string, typed, expected float64, from string) string {
-	return fmt.Sprintf("Is that the %s in feet? %.0f m is %.0f ft, and %.0f m is %s. Read it again and note it with its "+
-		"unit; where %.0f m is right, an instructor overrides this with a reason.", what, expected, course.Feet(expected),
+	return fmt.Sprintf(msgFeetFtRead, what, expected, course.Feet(expected),
 		expected, from, typed)
 }
 
@@ -248,17 +247,17 @@ func returnRule(s Situation, v value) (bool, string, string) {
 	read := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
 	if s.ReturnM == 0 {
 		if _, is := units.Mistaken(v.number, s.LastReturnM, units.Metre); is {
-			return false, read, feetSays("return height", v.number, s.LastReturnM, "what was set at the last check")
+			return false, read, feetSays("return height", v.number, s.LastReturnM, msgWhatSetLast)
 		}
 		return true, read + "; no course is laid here, so nothing is held against it", ""
 	}
 	over := s.Tallest
 	if over == "" {
-		over = "nothing tall on the way"
+		over = msgNothingTallWay
 	}
-	says := fmt.Sprintf("%s; wanted %.0f m (%.0f ft) over %s", read, s.ReturnM, course.Feet(s.ReturnM), over)
+	says := fmt.Sprintf(msgWantedFtOver, read, s.ReturnM, course.Feet(s.ReturnM), over)
 	if _, is := units.Mistaken(v.number, s.ReturnM, units.Metre); is {
-		return false, says, feetSays("return height", v.number, s.ReturnM, "what the course asks for")
+		return false, says, feetSays("return height", v.number, s.ReturnM, msgWhatCourseAsks)
 	}
 	return v.number >= s.ReturnM-0.5, says, ""
 }
@@ -268,24 +267,23 @@ func fenceRule(s Situation, v value) (bool, string, string) {
 	inFeet := v.number / course.Feet(1) // what it would be, had it been typed in feet
 	switch {
 	case v.number == 0 && s.First:
-		return false, "off", "Switch it on: in the first flights it stays on."
+		return false, "off", msgSwitchFirstFlights
 	case v.number == 0:
 		return true, "off", ""
 	case s.DrillM > 0 && v.number < least:
-		return false, fmt.Sprintf("%.0f m; the drills reach %.0f m from home and want %.0f m to spare", v.number, s.DrillM,
-			FenceSpare), "Set it wider, or the fence flies the drill."
+		return false, fmt.Sprintf(msgDrillsReachFrom, v.number, s.DrillM,
+			FenceSpare), msgSetWiderOr
 	}
 	says := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
 	if _, is := units.Mistaken(v.number, s.LastFenceM, units.Metre); is {
-		return false, says, feetSays("fence", v.number, s.LastFenceM, "what was set at the last check")
+		return false, says, feetSays("fence", v.number, s.LastFenceM, msgWhatSetLast)
 	}
 	if s.PeopleM > 0 && v.number > s.PeopleM {
 		if s.DrillM > 0 && inFeet >= least && inFeet <= s.PeopleM {
-			return false, fmt.Sprintf("%s; the people stand at %.0f m", says, s.PeopleM), feetSays("fence", v.number, inFeet,
-				"between the drills and the people")
+			return false, fmt.Sprintf(msgPeopleStand, says, s.PeopleM), feetSays("fence", v.number, inFeet,
+				msgBetweenDrillsPeople)
 		}
-		return true, fmt.Sprintf("%s; it reaches beyond the people, who stand at %.0f m: it does not keep the craft "+
-			"from them", says, s.PeopleM), ""
+		return true, fmt.Sprintf(msgReachesBeyondPeople, says, s.PeopleM), ""
 	}
 	return true, says, ""
 }
@@ -298,10 +296,10 @@ func powerLeftRule(_ Situation, v value) (bool, string, string) {
 // homeAtRule tells where the craft comes down by itself.
 func homeAtRule(s Situation, v value) (bool, string, string) {
 	if v.text != HomeIsPilot {
-		return true, "it lands where it took off; the return height of the course is worked out for that", ""
+		return true, msgLandsWhereTook, ""
 	}
-	says := "it lands where the pilot stands; the return height and the way home of the course are not worked out for that"
-	return !s.First, says, "Set home to the take-off place: in the first flights nothing comes down on the pilot."
+	says := msgLandsWherePilot
+	return !s.First, says, msgSetHomeTake
 }
 
 // HomeIsPilot is the choice for a craft that comes home to its pilot.
@@ -313,7 +311,7 @@ func handsOffRule(s Situation, v value) (bool, string, string) {
 		wind = s.Wind.Mean
 	}
 	limit := craft.HandsOffM(s.Aids == craft.PositionHold, wind)
-	return v.number <= limit, fmt.Sprintf("drifted %.1f m in 10 s, of %.1f", v.number, limit), ""
+	return v.number <= limit, fmt.Sprintf(msgDriftedInOf, v.number, limit), ""
 }
 
 // FullMinutes is how long a full pack of a type hovers above the reserve, at sea

@@ -28,8 +28,8 @@ var Stages = []Stage{GroundStage, PowerStage, ReadyStage, AirStage}
 
 // Words says what a stage is.
 func (s Stage) Words() string {
-	return map[Stage]string{GroundStage: "On the ground", PowerStage: "Switching on, in this order",
-		ReadyStage: "Ready to fly", AirStage: "In the air, before the lesson"}[s]
+	return map[Stage]string{GroundStage: msgOnTheGround, PowerStage: msgSwitchingOrder,
+		ReadyStage: msgReadyFly, AirStage: msgAirBeforeLesson}[s]
 }
 
 // Ask is the kind of an answer.
@@ -123,7 +123,7 @@ func Parse(data []byte) (Template, error) {
 		it.check(n, seen[it.Key])
 		seen[it.Key] = true
 		if at := slices.Index(Stages, it.Stage); at < last && d.Err() == nil {
-			n.Fail(fmt.Sprintf("the item %q belongs to an earlier stage", it.Key), "the stages in order")
+			n.Fail(fmt.Sprintf(msgItemBelongsEarlier, it.Key), msgStagesOrder)
 		} else {
 			last = at
 		}
@@ -140,13 +140,13 @@ func Parse(data []byte) (Template, error) {
 func (it *Item) check(n yamldoc.Node, twice bool) {
 	switch {
 	case twice:
-		n.Fail(fmt.Sprintf("the item %q stands here twice", it.Key), "each item once")
+		n.Fail(fmt.Sprintf(msgItemStandsHere, it.Key), msgEachItemOnce)
 	case it.Ask == AskComputed && it.Rule == "":
-		n.Fail(fmt.Sprintf("the item %q is computed by no rule", it.Key), "a rule")
+		n.Fail(fmt.Sprintf(msgItemComputedNo, it.Key), "a rule")
 	case it.Ask == AskChoice && len(it.Choices) < 2:
-		n.Fail(fmt.Sprintf("the item %q has %d choices", it.Key, len(it.Choices)), "two or more")
+		n.Fail(fmt.Sprintf(msgItemChoices, it.Key, len(it.Choices)), msgTwoOrMore)
 	case it.Ask == AskNumber && it.High <= it.Low:
-		n.Fail(fmt.Sprintf("the item %q runs from %v to %v", it.Key, it.Low, it.High), "low under high")
+		n.Fail(fmt.Sprintf(msgItemRunsFrom, it.Key, it.Low, it.High), msgLowUnderHigh)
 	}
 }
 

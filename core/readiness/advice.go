@@ -53,11 +53,11 @@ func Advise(session []record.Attempt, feels Feeling, drills map[string]drill.Dri
 	slices.SortStableFunc(flown, func(a, b record.Attempt) int { return a.At.Compare(b.At) })
 	switch feels {
 	case Shaken:
-		out = append(out, Advice{Kind: "shaken", Words: "shaken: no more today than a calm hover and a landing, or none",
-			Rule: "a shaken student stops"})
+		out = append(out, Advice{Kind: "shaken", Words: msgShakenNoMore,
+			Rule: msgShakenStudentStops})
 	case Tense:
-		out = append(out, Advice{Kind: "tense", Words: "tense: shorter blocks, and something that goes well next",
-			Rule: "tense shortens the block"})
+		out = append(out, Advice{Kind: "tense", Words: msgTenseShorterBlocks,
+			Rule: msgTenseShortensBlock})
 	}
 	if len(flown) == 0 {
 		return out
@@ -91,11 +91,11 @@ func stuck(flown []record.Attempt, drills map[string]drill.Drill) []Advice {
 		return nil
 	}
 	d := drills[last.Drill]
-	a := Advice{Kind: "stuck", Words: fmt.Sprintf("%s: %d times not passed; leave it for today", titleOf(d, last), fails),
-		Rule: "when a rung fails three times in a session, go back to the drill that builds it and return later"}
+	a := Advice{Kind: "stuck", Words: fmt.Sprintf(msgTimesNotPassed, titleOf(d, last), fails),
+		Rule: msgWhenRungFails}
 	if len(d.Builds) > 0 {
 		a.Drill = d.Builds[0]
-		a.Words = fmt.Sprintf("%s: %d times not passed; go back to %s and return later", titleOf(d, last), fails,
+		a.Words = fmt.Sprintf(msgTimesNotPassedGo, titleOf(d, last), fails,
 			titleOf(drills[a.Drill], record.Attempt{Drill: a.Drill, Side: field.NoSide}))
 	}
 	return []Advice{a}
@@ -149,8 +149,8 @@ func tired(flown []record.Attempt) (Advice, bool) {
 		return Advice{}, false
 	}
 	return Advice{Kind: "tired",
-		Words: fmt.Sprintf("margins fall over the last %d attempts, by %.2f each: a rest, or the end for today", n, -slope),
-		Rule:  "falling margins over the last attempts are a sign of fatigue"}, true
+		Words: fmt.Sprintf(msgMarginsFallOver, n, -slope),
+		Rule:  msgFallingMarginsOver}, true
 }
 
 // fallsByChance is the chance that n values without a trend have so many more falling
@@ -193,7 +193,7 @@ func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bo
 	if n < sameSideMost {
 		return Advice{}, false
 	}
-	return Advice{Kind: "side", Words: fmt.Sprintf("%s: %d in a row; the other side now", titleOf(drills[last.Drill],
+	return Advice{Kind: "side", Words: fmt.Sprintf(msgRowOtherSide, titleOf(drills[last.Drill],
 		last), n), Rule: "sides alternate"}, true
 }
 

@@ -98,12 +98,11 @@ func (c Calibration) Misses() bool {
 func (c Calibration) Words() string {
 	switch {
 	case c.Attempts < 20:
-		return fmt.Sprintf("Too few attempts (%d) to check the estimates of this record.", c.Attempts)
+		return fmt.Sprintf(msgTooFewAttempts, c.Attempts)
 	case c.Misses():
-		return fmt.Sprintf("The estimates are off for this record: of %d attempts %.0f passes were foretold and %d came. "+
-			"Do not rely on them here.", c.Attempts, c.Predicted, c.Seen)
+		return fmt.Sprintf(msgEstimatesOffRecord, c.Attempts, c.Predicted, c.Seen)
 	}
-	return fmt.Sprintf("The estimates fit this record: of %d attempts %.0f passes were foretold and %d came.", c.Attempts,
+	return fmt.Sprintf(msgEstimatesFitRecord, c.Attempts,
 		c.Predicted, c.Seen)
 }
 

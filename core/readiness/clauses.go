@@ -46,9 +46,9 @@ func (c Clause) key() string { return "clause:" + string(c.Kind) + ":" + strings
 func (c Clause) Words() string {
 	switch c.Kind {
 	case WindClause:
-		return fmt.Sprintf("%s in %g m/s of wind or more", c.Drills[0], c.Mps)
+		return fmt.Sprintf(msgWindOrMore, c.Drills[0], c.Mps)
 	case PlacesClause:
-		return fmt.Sprintf("passes at %d sites, or in %d lights", c.Want, c.Want)
+		return fmt.Sprintf(msgPassesSitesOr, c.Want, c.Want)
 	}
 	return strings.Join(c.Drills, " or ") + " while answering questions"
 }

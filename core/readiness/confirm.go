@@ -35,15 +35,15 @@ func (c Confirmation) Check(student string) error {
 	plain := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
 	switch {
 	case plain(c.Typed) == "":
-		return Refusal("The student types their own name.")
+		return Refusal(msgStudentTypesTheir)
 	case plain(c.Typed) != plain(student):
 		return Refusal("The name that was typed is not the one in the record, " + student + ".")
 	case c.Strokes == "":
 		return nil
 	case len(c.Strokes) > mostStrokes || !strokes.MatchString(c.Strokes):
-		return Refusal("The signature could not be read. Clear it and draw it again.")
+		return Refusal(msgSignatureCouldNot)
 	case strings.Count(c.Strokes, "L") < fewestPoints:
-		return Refusal("The signature is no more than a dot. Clear it and draw it again.")
+		return Refusal(msgSignatureNoMore)
 	}
 	return nil
 }

@@ -92,7 +92,7 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	carry bool) GateResult {
 	r := GateResult{Gate: g, On: on, at: e.at, zone: e.zone}
 	if g.Hold && on.Has != nil && !slices.Contains(on.Has, craft.PositionHold) {
-		r.NotFor = "this craft does not hold its place by itself"
+		r.NotFor = msgCraftDoesNot
 	}
 	r.Sign = newestSign(g.Key, on.Class, signs, e.at)
 	stands := r.Sign != nil && !r.Sign.WithdrawnAt(e.at) && !e.at.After(r.Sign.Until)
@@ -289,7 +289,7 @@ func (r *GateResult) Ends() (at time.Time, what string) {
 		}
 	}
 	if r.State == GateSigned {
-		see(r.Sign.Until, "the sign-off")
+		see(r.Sign.Until, msgSignOff)
 	}
 	return at, what
 }
@@ -316,10 +316,10 @@ func (r *GateResult) Why() string {
 		}
 	}
 	if missing > 0 {
-		parts = append(parts, fmt.Sprintf("%d of %d drills are not held", missing, len(r.Entries)))
+		parts = append(parts, fmt.Sprintf(msgDrillsNotHeld, missing, len(r.Entries)))
 	}
 	if cannot > 0 {
-		parts = append(parts, fmt.Sprintf("%d of %d drills need aids that this craft lacks", cannot, len(r.Entries)))
+		parts = append(parts, fmt.Sprintf(msgDrillsNeedAids, cannot, len(r.Entries)))
 	}
 	for _, a := range r.Acts {
 		switch {
@@ -336,21 +336,21 @@ func (r *GateResult) Why() string {
 	}
 	switch s := r.Sign; {
 	case r.State == GateSigned:
-		says := fmt.Sprintf("signed by %s on %s, until %s", s.By, s.At.In(r.zone).Format(day), s.Until.In(r.zone).Format(day))
+		says := fmt.Sprintf(msgSignedUntil, s.By, s.At.In(r.zone).Format(day), s.Until.In(r.zone).Format(day))
 		if s.Reason != "" {
 			says += ", overriding the rule: " + s.Reason
 		}
 		return says
 	case s != nil && s.WithdrawnAt(r.at):
-		parts = append([]string{fmt.Sprintf("withdrawn by %s on %s: %s", s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
-			cmp.Or(s.WithdrawnWhy, "no reason given"))}, parts...)
+		parts = append([]string{fmt.Sprintf(msgWithdrawnByOn, s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
+			cmp.Or(s.WithdrawnWhy, msgNoReasonGiven))}, parts...)
 	case s != nil && r.at.After(s.Until):
 		parts = append([]string{"the sign-off ran out on " + s.Until.In(r.zone).Format(day)}, parts...)
 	}
 	if r.Met() {
-		parts = append(parts, "everything it asks for stands")
+		parts = append(parts, msgEverythingAsksStands)
 		if r.State == GateReady {
-			parts = append(parts, "it can be signed")
+			parts = append(parts, msgCanSigned)
 		}
 	}
 	return strings.Join(parts, "; ")

@@ -30,9 +30,9 @@ func CompareGrips(thumb, pinch []Share) string {
 	}
 	ma, mb := mean(a), mean(b)
 	d, half := welch(b, a)
-	says := fmt.Sprintf("The %d students who fly with the thumbs pass %.0f %% of their attempts, the %d who pinch %.0f %%",
+	says := fmt.Sprintf(msgStudentsWhoFly,
 		len(a), 100*ma, len(b), 100*mb)
-	between := fmt.Sprintf("the difference lies between %+.0f and %+.0f percentage points", 100*(d-half), 100*(d+half))
+	between := fmt.Sprintf(msgDifferenceLiesBetween, 100*(d-half), 100*(d+half))
 	if math.Abs(d) <= half {
 		return says + ". That may be chance: " + between + "."
 	}

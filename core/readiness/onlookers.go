@@ -37,10 +37,8 @@ func CompareOnlookers(list []Looked) string {
 	}
 	d := diff / weight
 	half := 1.96 * math.Sqrt(math.Max(0, d*p+q)) / weight
-	says := fmt.Sprintf("While people look on, %d of %d attempts are passed, and %d of %d at the same drills while "+
-		"nobody "+
-		"does", watched.Passes, watched.Attempts, alone.Passes, alone.Attempts)
-	between := fmt.Sprintf("drill by drill the difference lies between %+.0f and %+.0f percentage points",
+	says := fmt.Sprintf(msgWhilePeopleLook, watched.Passes, watched.Attempts, alone.Passes, alone.Attempts)
+	between := fmt.Sprintf(msgDrillDrillDifference,
 		100*math.Max(-1, d-half), 100*math.Min(1, d+half))
 	switch {
 	case math.Abs(d) <= half:

@@ -55,10 +55,10 @@ func (r *Ring) Add(aids craft.Aids, seconds []float32) {
 // SectorNames names the sectors as the pilot sees the nose, clockwise from
 // tail-in.
 var SectorNames = [field.Sectors]string{
-	"tail-in", "22° right of tail-in", "45° right of tail-in", "67° right of tail-in", "nose right",
-	"67° right of nose-in", "45° right of nose-in", "22° right of nose-in",
-	"nose-in", "22° left of nose-in", "45° left of nose-in", "67° left of nose-in", "nose left", "67° left of tail-in",
-	"45° left of tail-in", "22° left of tail-in",
+	"tail-in", msgRightTail, msgRightTail2, msgRightTail3, "nose right",
+	msgRightNose, msgRightNose2, msgRightNose3,
+	"nose-in", msgLeftNose, msgLeftNose2, msgLeftNose3, "nose left", msgLeftTail,
+	msgLeftTail2, msgLeftTail3,
 }
 
 // RungHalf is one half of a rung, or the whole of one without sides: the worst

@@ -108,11 +108,11 @@ func (e Estimate) Words() string {
 	case e.Mean < 0.2:
 		return "unlikely"
 	case e.Mean < 0.4:
-		return "less likely than not"
+		return msgLessLikelyNot
 	case e.Mean < 0.6:
 		return "about even"
 	case e.Mean < 0.8:
-		return "more likely than not"
+		return msgMoreLikelyNot
 	}
 	return "likely"
 }

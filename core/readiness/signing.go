@@ -52,18 +52,18 @@ func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (re
 		return sign, Refusal("Your right to sign ended on " + by.Until.In(zone).Format(dayWords) +
 			". Ask the chief instructor to renew it.")
 	case !by.May(ask.At):
-		return sign, Refusal("You have no right to sign; the chief instructor gives it. Nothing was signed.")
+		return sign, Refusal(msgYouNoRight)
 	case r.State == GateSigned:
 		return sign, Refusal(r.Title + " is signed already.")
 	case r.NotFor != "":
-		return sign, Refusal(fmt.Sprintf("%s cannot be signed: %s.", r.Title, r.NotFor))
+		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.NotFor))
 	case r.Signable():
 	case !ask.Against:
-		return sign, Refusal(fmt.Sprintf("%s cannot be signed: %s.", r.Title, r.Why()))
+		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.Why()))
 	case !by.Chief:
-		return sign, Refusal("Only the chief instructor signs against the rule.")
+		return sign, Refusal(msgOnlyChiefInstructor)
 	case len([]rune(reason)) < leastReason:
-		return sign, Refusal("A sign-off against the rule wants its reason in writing, in a sentence.")
+		return sign, Refusal(msgSignOffAgainst)
 	default:
 		sign.Reason, sign.Waived = reason, r.Unmet()
 	}
@@ -80,13 +80,13 @@ func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location)
 	}
 	day, err := time.ParseInLocation("2006-01-02", text, zone)
 	if err != nil {
-		return most, Refusal(fmt.Sprintf("The sign-off ends on %.20q; expected a day as 2026-09-30.", text))
+		return most, Refusal(fmt.Sprintf(msgSignOffEnds, text))
 	}
 	y, m, d := day.Date()
 	end := time.Date(y, m, d, 23, 59, 59, 0, zone)
 	switch {
 	case !end.After(at):
-		return most, Refusal("The sign-off ends before it begins.")
+		return most, Refusal(msgSignOffEndsBefore)
 	case end.After(most.Add(24 * time.Hour)):
 		return most, Refusal("The gate's sign-offs last until " + most.Format(dayWords) + " at most.")
 	}

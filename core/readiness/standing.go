@@ -242,12 +242,12 @@ func why(c Cell, t *tally, zone *time.Location) string {
 	const day = "2 Jan 2006 15:04"
 	switch c.Standing {
 	case Untried:
-		return "not flown yet"
+		return msgNotFlownYet
 	case Held:
-		return fmt.Sprintf("%s, on %s; current until %s", t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
+		return fmt.Sprintf(msgCurrentUntil, t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
 	case Lapsed:
 		if t.rule() {
-			return fmt.Sprintf("held before, with no pass since %s; it was current until %s", t.newestPass.In(zone).Format(day),
+			return fmt.Sprintf(msgHeldBeforeNo, t.newestPass.In(zone).Format(day),
 				c.CurrentUntil.In(zone).Format(day))
 		}
 		return "held before; since then " + t.recent()
@@ -255,7 +255,7 @@ func why(c Cell, t *tally, zone *time.Location) string {
 	if t.lately() < wanted {
 		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
 	}
-	return fmt.Sprintf("%s, but on %s; %d are asked", t.recent(), dates(c.Dates), wantedDates)
+	return fmt.Sprintf(msgButAsked, t.recent(), dates(c.Dates), wantedDates)
 }
 
 func dates(n int) string {
@@ -266,12 +266,12 @@ func dates(n int) string {
 }
 
 func (t *tally) recent() string {
-	return fmt.Sprintf("%d of the newest %d passed", t.lately(), min(window, t.attempts))
+	return fmt.Sprintf(msgNewestPassed, t.lately(), min(window, t.attempts))
 }
 
 // NeedsWords says what is still missing: "one more pass, on another day".
 func (c Cell) NeedsWords() string {
-	n := []string{"", "one more pass", "two more passes", "three more passes", "four more passes"}
+	n := []string{"", msgOneMorePass, msgTwoMorePasses, msgThreeMorePasses, msgFourMorePasses}
 	if c.Passes == 0 {
 		n = []string{"", "one pass", "two passes", "three passes", "four passes"}
 	}

@@ -181,7 +181,7 @@ func Read(r io.Reader) (*Record, []string, error) {
 			if !sameJSON(raw, list[j]) {
 				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
 			}
-			notes = append(notes, fmt.Sprintf("%s stands there twice, as attempts[%d]; it is taken once", path, j))
+			notes = append(notes, fmt.Sprintf(msgStandsTwiceAttempts, path, j))
 			continue
 		}
 		ids[a.ID] = i

@@ -244,20 +244,20 @@ func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
 	at := bytes.LastIndex(data, []byte(signatureMember))
 	tail, err := s.tail()
 	if at < 0 || err != nil || string(data[at:]) != tail {
-		return "the signature is not written as it was signed"
+		return msgSignatureNotWritten
 	}
 	key, err1 := base64.StdEncoding.DecodeString(s.Key)
 	value, err2 := base64.StdEncoding.DecodeString(s.Value)
 	switch {
 	case s.Algorithm != "Ed25519" || err1 != nil || err2 != nil || len(key) != ed25519.PublicKeySize ||
 		len(value) != ed25519.SignatureSize:
-		return "the signature is none of Ed25519"
+		return msgSignatureNoneEd
 	case base64.StdEncoding.EncodeToString(key) != s.Key || base64.StdEncoding.EncodeToString(value) != s.Value:
-		return "the signature is not written as it was signed"
+		return msgSignatureNotWritten
 	case !ed25519.Verify(key, signed(data[:at], s), value):
-		return "the signature does not fit the record: it was changed after it was signed"
+		return msgSignatureDoesNot
 	case pinned != nil && !bytes.Equal(pinned, key):
-		return "it is signed with another key than the one that was expected"
+		return msgSignedAnotherKey
 	}
 	return ""
 }
@@ -270,13 +270,13 @@ func (e *Exported) Broken() (why string, row int64) {
 		chain[i] = Sealed{Link: Link{e.Student.ID, c.Seq, c.Kind, c.ID, c.Body}}
 		h, err := hex.DecodeString(c.Hash)
 		if err != nil || len(h) != len(Hash{}) {
-			return fmt.Sprintf("row %d of the chain has no hash of SHA-256", i+1), int64(i + 1)
+			return fmt.Sprintf(msgRowChainNo, i+1), int64(i + 1)
 		}
 		chain[i].Hash = Hash(h)
 	}
 	broken, err := Verify(chain)
 	if err != nil || broken > 0 {
-		return fmt.Sprintf("the chain is broken at row %d: it does not follow from the rows before it", max(1, broken)),
+		return fmt.Sprintf(msgChainBrokenRow, max(1, broken)),
 			max(1, broken)
 	}
 	in := map[string]Attempt{}
@@ -293,7 +293,7 @@ func (e *Exported) Broken() (why string, row int64) {
 			_, err = readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
 		}
 		if err != nil || a.ID != c.ID {
-			return fmt.Sprintf("row %d of the chain holds no attempt with its id", i+1), int64(i + 1)
+			return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
 		}
 		in[a.ID] = a
 		if why := e.wrongMarks(c); why != "" {
@@ -303,15 +303,15 @@ func (e *Exported) Broken() (why string, row int64) {
 	for i, a := range e.Attempts {
 		c, ok := in[a.ID]
 		if !ok {
-			return fmt.Sprintf("attempts[%d] is not in the chain", i), 0
+			return fmt.Sprintf(msgAttemptsNotChain, i), 0
 		}
 		if !same(a, c) {
-			return fmt.Sprintf("attempts[%d] says something else than the chain", i), 0
+			return fmt.Sprintf(msgAttemptsSaysSomething, i), 0
 		}
 		delete(in, a.ID)
 	}
 	if len(in) > 0 {
-		return fmt.Sprintf("%d attempts of the chain are missing", len(in)), 0
+		return fmt.Sprintf(msgAttemptsChainMissing, len(in)), 0
 	}
 	return "", 0
 }
@@ -327,16 +327,16 @@ func (e *Exported) wrongMarks(c ChainEntry) string {
 	marks, has := e.Marks[c.ID]
 	if b.Sum == "" {
 		if has {
-			return fmt.Sprintf("attempt %s has marks, and its row of the chain knows of none", c.ID)
+			return fmt.Sprintf(msgAttemptMarksRow, c.ID)
 		}
 		return ""
 	}
 	var plain bytes.Buffer
 	if !has || json.Compact(&plain, marks) != nil {
-		return fmt.Sprintf("the marks of attempt %s are missing", c.ID)
+		return fmt.Sprintf(msgMarksAttemptMissing, c.ID)
 	}
 	if sum := sha256.Sum256(plain.Bytes()); hex.EncodeToString(sum[:]) != b.Sum {
-		return fmt.Sprintf("the marks of attempt %s are not those that it was judged by", c.ID)
+		return fmt.Sprintf(msgMarksAttemptNot, c.ID)
 	}
 	return ""
 }

@@ -18,7 +18,7 @@ const (
 	surelyRests = drill.RestMps - 0.02 // m/s
 	lowestPack  = 12.0                 // % at which a pack that runs low in a drill stands
 	comesAfter  = 4.0                  // s into a return until its link is lost or its pack runs low
-	regainSays  = "It is turned about. Find its nose and bring it home"
+	regainSays  = msgTurnedAboutFind
 	regainUpM   = 12.0 // m above the ground where a drill says no height
 	nearByM     = 2.0  // m within which a place counts as reached whose drill says no limit
 	noseNear    = 0.5  // rad within which the nose points where it should
@@ -95,13 +95,13 @@ func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
 	case drill.Return:
 		switch s.Trigger {
 		case "link":
-			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: "The link is lost"})
+			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: msgLinkLost})
 			if s.TakeOverS > 0 { // or nobody could take over
-				g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: "The link is back: take over"})
+				g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: msgLinkBackTake})
 			}
 		case "pack":
 			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack),
-				Say: "The pack runs low"})
+				Say: msgPackRunsLow})
 		}
 		wait = 2
 	case drill.Regain:
@@ -125,7 +125,7 @@ func turnSays(by, before field.Angle) string {
 		side = "left"
 	}
 	if rounds := int(before.Deg() / 360); rounds == 1 || rounds == 2 {
-		return fmt.Sprintf("Turn %s %s round, and on by %.0f°", side, []string{"once", "twice"}[rounds-1],
+		return fmt.Sprintf(msgTurnRound, side, []string{"once", "twice"}[rounds-1],
 			by.Abs().Deg()-360*float64(rounds))
 	}
 	return fmt.Sprintf("Turn %s by %.0f°", side, by.Abs().Deg())

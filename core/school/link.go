@@ -39,11 +39,11 @@ func StateOf(ends time.Time, used, revoked *time.Time, now time.Time) LinkState 
 func (s LinkState) Words() string {
 	switch s {
 	case LinkUsed:
-		return "This link was used already. If it was you, sign in; if not, tell the chief instructor."
+		return msgLinkUsedAlready
 	case LinkRevoked:
-		return "This link was taken back. Ask the chief instructor for a new one."
+		return msgLinkTakenBack
 	case LinkOver:
-		return "This link is over: it was good for seven days. Ask the chief instructor for a new one."
+		return msgLinkOverGood
 	}
 	return ""
 }

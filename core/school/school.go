@@ -32,13 +32,13 @@ func (r Role) Known() bool { return r.Words() != "" }
 func (r Role) Words() string {
 	switch r {
 	case Chief:
-		return "owns the school: people, programmes, policies, sign-off"
+		return msgOwnsSchoolPeople
 	case Instructor:
-		return "runs field days, marks drills, debriefs"
+		return msgRunsFieldDays
 	case Spotter:
-		return "keeps eyes on the craft and may mark when it leaves the box"
+		return msgKeepsEyesCraft
 	case Student:
-		return "flies, and sees only their own record"
+		return msgFliesSeesOnly
 	}
 	return ""
 }
@@ -58,11 +58,11 @@ const MostName = 120
 func CheckName(what, name string) error {
 	switch n := utf8.RuneCountInString(name); {
 	case strings.TrimSpace(name) == "":
-		return refuse("%s has no name.", what)
+		return refuse(msgNoName, what)
 	case n > MostName:
-		return refuse("%s has a name of %d letters; at most %d are kept.", what, n, MostName)
+		return refuse(msgNameLettersMost, what, n, MostName)
 	case strings.ContainsFunc(name, unicode.IsControl) || !utf8.ValidString(name):
-		return refuse("%s has a name with characters that cannot be shown.", what)
+		return refuse(msgNameCharactersCannot, what)
 	}
 	return nil
 }
@@ -71,10 +71,10 @@ func CheckName(what, name string) error {
 // this machine. "Local" is none: it means another place on every machine.
 func CheckZone(zone string) error {
 	if zone == "" || zone == "Local" {
-		return refuse("The time zone is missing; expected a name like Europe/Rome.")
+		return refuse(msgTimeZoneMissing)
 	}
 	if _, err := time.LoadLocation(zone); err != nil {
-		return refuse("The time zone %q is not known; expected a name like Europe/Rome.", clip(zone))
+		return refuse(msgTimeZoneNot, clip(zone))
 	}
 	return nil
 }
@@ -85,7 +85,7 @@ func ReadEmail(text string) (string, error) {
 	a, err := mail.ParseAddress(text)
 	if err != nil || a.Address != text || len(text) > 254 || !strings.Contains(text[strings.LastIndex(text, "@")+1:],
 		".") {
-		return "", refuse("%q is not an e-mail address; expected one like name@school.example.", clip(text))
+		return "", refuse(msgNotMailAddress, clip(text))
 	}
 	return text, nil
 }
@@ -112,12 +112,11 @@ func MayChange(from, to Member, chiefs int) error {
 	lost := from.Role == Chief && !from.Closed && (to.Role != Chief || to.Closed)
 	switch {
 	case !to.Role.Known():
-		return refuse("The role %q is not known.", clip(string(to.Role)))
+		return refuse(msgRoleNotKnown, clip(string(to.Role)))
 	case lost && chiefs <= 1:
-		return refuse("This is the school's last chief instructor. Make somebody else chief first.")
+		return refuse(msgSchoolLastChief)
 	case from.Linked != (to.Role == Student):
-		return refuse("A student's account stays a student's, since it shows one record. Invite the person anew for the " +
-			"other role.")
+		return refuse(msgStudentAccountStays)
 	}
 	return nil
 }

@@ -23,19 +23,19 @@ var Steps = []Step{SiteStep, CourseStep, CraftStep, PacksStep, StaffStep, Studen
 func (s Step) Words() string {
 	switch s {
 	case SiteStep:
-		return "the first site"
+		return msgFirstSite
 	case CourseStep:
-		return "the first course"
+		return msgFirstCourse
 	case CraftStep:
-		return "the first craft"
+		return msgFirstCraft
 	case PacksStep:
 		return "the packs"
 	case StaffStep:
-		return "instructors and spotters"
+		return msgInstructorsSpotters
 	case StudentStep:
-		return "the first student"
+		return msgFirstStudent
 	case DrillStep:
-		return "the first marked drill"
+		return msgFirstMarkedDrill
 	}
 	return ""
 }

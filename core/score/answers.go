@@ -196,7 +196,7 @@ func asksResponse(s drill.Target) bool {
 func waitsFor(s drill.Target) string {
 	d := s.During[0]
 	if d.Call() {
-		return "a call, and its answer"
+		return msgCallAnswer
 	}
-	return fmt.Sprintf("what is to happen in it (%s), and its answer", d.What())
+	return fmt.Sprintf(msgWhatHappenAnswer, d.What())
 }

@@ -28,11 +28,11 @@ const tapsApart = 0.4
 func (o *observer) asks(now float64) Ask {
 	after := o.lastMark + tapsApart
 	if o.over() || o.ended {
-		return Ask{Big: "down", Small: "tap to finish", Tap: "done", Main: "Done", MainMark: "done", NotBefore: after}
+		return Ask{Big: "down", Small: msgTapFinish, Tap: "done", Main: "Done", MainMark: "done", NotBefore: after}
 	}
 	t := o.target()
 	if !math.IsNaN(o.asked) {
-		return Ask{Small: "s, tap when answered", Tap: "rest", Main: "Answered", MainMark: "rest", Clock: true,
+		return Ask{Small: msgTapWhenAnswered, Tap: "rest", Main: "Answered", MainMark: "rest", Clock: true,
 			SinceS: o.asked, NotBefore: after}
 	}
 	a := kindOf(t).ask(o, now)
@@ -40,7 +40,7 @@ func (o *observer) asks(now float64) Ask {
 		a.Main, a.MainMark = due.What(), "call"
 		// What is to happen is the next event of a craft that flies as it should.
 		if a.Tap == "out" || a.Big == flying {
-			a.Tap, a.Small = "call", "tap as you call"
+			a.Tap, a.Small = "call", msgTapYouCall
 		}
 	}
 	if a.NotBefore = after; a.Big == "standing" || a.Big == "stands" {

@@ -35,27 +35,27 @@ var codes = []struct {
 	seen     string
 	directed bool // the direction is said if there is one
 }{
-	{LeftBox, "left the box", true},
-	{Height, "lost the height", true},
-	{Nose, "nose in the wrong direction", true},
-	{CrossTrack, "off the line", true},
-	{Speed, "too fast or too slow", false},
-	{Rest, "rested too short a time", true},
-	{Overshoot, "turned too far", false},
-	{WrongWay, "turned the wrong way", false},
-	{Uneven, "lobes or ends of different size", false},
-	{Crossing, "crossed off the centre", false},
-	{AngleOff, "wrong slope or angle", false},
-	{Order, "flown in the wrong direction", false},
-	{Offset, "landed off the pad", true},
-	{Sink, "touched down hard", false},
-	{Tilt, "touched down leaning", false},
+	{LeftBox, msgLeftBox, true},
+	{Height, msgLostHeight, true},
+	{Nose, msgNoseWrongDirection, true},
+	{CrossTrack, msgOffLine, true},
+	{Speed, msgTooFastOr, false},
+	{Rest, msgRestedTooShort, true},
+	{Overshoot, msgTurnedTooFar, false},
+	{WrongWay, msgTurnedWrongWay, false},
+	{Uneven, msgLobesOrEnds, false},
+	{Crossing, msgCrossedOffCentre, false},
+	{AngleOff, msgWrongSlopeOr, false},
+	{Order, msgFlownWrongDirection, false},
+	{Offset, msgLandedOffPad, true},
+	{Sink, msgTouchedDownHard, false},
+	{Tilt, msgTouchedDownLeaning, false},
 	{Bounce, "bounced", false},
 	{Late, "late", true},
 	{Lost, "orientation lost", false},
 	{Crash, "crash", true},
-	{TimeOut, "took too long", true},
-	{Fence, "crossed the fence", true},
+	{TimeOut, msgTookTooLong, true},
+	{Fence, msgCrossedFence, true},
 }
 
 // Codes lists every fault code that a person may mark.
@@ -68,8 +68,8 @@ var Codes = func() []Code {
 }()
 
 // towardWords say in which direction a place was left.
-var towardWords = map[string]string{"left": " to the left", "right": " to the right", "toward": " toward you",
-	"away": " away from you", "up": " upward", "down": " downward"}
+var towardWords = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "toward": " toward you",
+	"away": msgAwayFromYou, "up": " upward", "down": " downward"}
 
 // marked says a fault that an eye saw, without a figure.
 func (f Fault) marked(at string) string {

@@ -186,7 +186,7 @@ func (s *sampler) stopping() {
 	rest.sure.last, rest.may.last = math.NaN(), math.NaN()
 	over := !target.Over || s.t.Roll == nil || s.t.Pitch == nil // an eye sees it, a log without attitude does not
 	if target.Over && over {
-		s.unjudged(s.step, "turned over", "the log has no roll and pitch")
+		s.unjudged(s.step, "turned over", msgLogNoRoll)
 	}
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)

@@ -88,8 +88,7 @@ func (s *sampler) hidden(i int, name string, sigma, limit float64, unit string) 
 	if limit < 2*sigma {
 		enough = limit / 2
 	}
-	s.unjudged(i, name, fmt.Sprintf("too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would "+
-		"be enough", sigma, unit, limit, unit, enough, unit))
+	s.unjudged(i, name, fmt.Sprintf(msgTooFineLog, sigma, unit, limit, unit, enough, unit))
 }
 
 // share judges a figure against its limit, which is the one of the step or, where noise reaches

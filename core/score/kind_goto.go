@@ -40,7 +40,7 @@ func (goToKind) measureSeen(e *byEye) { e.way() }
 func (goToKind) due(m *machine) float64 { return m.clock.since + m.target().RestS }
 
 func (goToKind) waiting(*drill.Target, bool, bool) string {
-	return "the craft at rest in the next place"
+	return msgCraftRestNext
 }
 
 func (goToKind) faultWords(f *Fault, s *drill.Target, value, limit, at string) string {
@@ -49,17 +49,17 @@ func (goToKind) faultWords(f *Fault, s *drill.Target, value, limit, at string) s
 		if place == "" {
 			place = "the place"
 		}
-		return fmt.Sprintf("went %s m past %s %s; the limit is %s m", value, place, at, limit)
+		return fmt.Sprintf(msgWentPastLimit, value, place, at, limit)
 	}
 	return ""
 }
 
 func (goToKind) ask(o *observer, _ float64) Ask {
 	if !o.clock.on {
-		return Ask{Big: "on its way", Small: "tap when it is there", Tap: "rest", Out: true}
+		return Ask{Big: msgOnItsWay, Small: msgTapWhen, Tap: "rest", Out: true}
 	}
 	rest := o.target().RestS
-	return Ask{Small: fmt.Sprintf("of %g s at rest", rest), Tap: "moving", Out: true, Clock: true, SinceS: o.clock.since,
+	return Ask{Small: fmt.Sprintf(msgOfAtRest, rest), Tap: "moving", Out: true, Clock: true, SinceS: o.clock.since,
 		NeedS: rest}
 }
 

@@ -56,7 +56,7 @@ func (holdKind) due(m *machine) float64 {
 	return m.clock.runs() + m.target().Seconds
 }
 
-func (holdKind) waiting(*drill.Target, bool, bool) string { return "an unbroken stay inside" }
+func (holdKind) waiting(*drill.Target, bool, bool) string { return msgUnbrokenStayInside }
 
 func (holdKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
 	return answerWords(f, value, limit, at)
@@ -65,7 +65,7 @@ func (holdKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) s
 func (holdKind) summary(r *StepResult) string {
 	out := fmt.Sprintf("%.0f s inside", r.Metrics["inside_s"])
 	if v, ok := r.Metrics["radius_max_m"]; ok {
-		out += fmt.Sprintf(", %.1f m out at most", v)
+		out += fmt.Sprintf(msgOutMost, v)
 	}
 	return out
 }
@@ -74,9 +74,9 @@ func (holdKind) ask(o *observer, _ float64) Ask {
 	t := o.target()
 	switch {
 	case !o.in:
-		return Ask{Big: "out", Small: "tap when it is in", Tap: "in"}
+		return Ask{Big: "out", Small: msgTapWhen2, Tap: "in"}
 	case o.awaitingResponse:
-		return Ask{Big: "in", Small: "call when you like", Tap: "out", Out: true}
+		return Ask{Big: "in", Small: msgCallWhenYou, Tap: "out", Out: true}
 	}
 	return Ask{Small: fmt.Sprintf("of %g s inside", t.Seconds), Tap: "out", Out: true, Clock: true,
 		SinceS: o.clock.runs(), NeedS: t.Seconds}
@@ -86,11 +86,11 @@ func (holdKind) ask(o *observer, _ float64) Ask {
 func answerWords(f *Fault, value, limit, at string) string {
 	switch f.Code {
 	case WrongWay:
-		return fmt.Sprintf("went %s m the wrong way first %s; asked was %s", value, at, wayOf[f.Toward])
+		return fmt.Sprintf(msgWentWrongWay, value, at, wayOf[f.Toward])
 	case Late:
-		return fmt.Sprintf("answered after %s s; the limit is %s s", value, limit)
+		return fmt.Sprintf(msgAnsweredAfterLimit, value, limit)
 	case Overshoot:
-		return fmt.Sprintf("carried %s m before it stood; the limit is %s m", value, limit)
+		return fmt.Sprintf(msgCarriedBeforeStood, value, limit)
 	}
 	return ""
 }

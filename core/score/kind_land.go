@@ -54,9 +54,9 @@ func (landKind) measureSeen(e *byEye) {
 
 func (landKind) waiting(_ *drill.Target, _, touched bool) string {
 	if !touched {
-		return "a touch on the ground"
+		return msgTouchGround
 	}
-	return "a second standing still on the ground"
+	return msgSecondStandingStill
 }
 
 func (landKind) summary(r *StepResult) string {
@@ -77,9 +77,9 @@ func (landKind) stands(t *drill.Target, at field.Point, z float64) (string, bool
 	if t.HasAt && math.Hypot(off.X, off.Y) > math.Max(overPad, t.Limits.Offset) {
 		return "land: " + offWords(off), false, true
 	}
-	return fmt.Sprintf("land: %.1f m up, over the place", math.Max(0, z)), true, true
+	return fmt.Sprintf(msgLandUpOver, math.Max(0, z)), true, true
 }
 
 func (landKind) ask(*observer, float64) Ask {
-	return Ask{Big: "land", Small: "tap at the touch", Tap: "touch", Main: "Landed", MainMark: "touch"}
+	return Ask{Big: "land", Small: msgTapTouch, Tap: "touch", Main: "Landed", MainMark: "touch"}
 }

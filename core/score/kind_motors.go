@@ -11,7 +11,7 @@ import (
 // motorsKind starts the motors on the ground, lets them idle for a time, and stops them.
 type motorsKind struct{ plainKind }
 
-const noMotors = "the log does not say when the motors run"
+const noMotors = msgLogDoesNot
 
 func (motorsKind) criteria(j *judging) {
 	j.judge("running_s", j.target.Seconds, j.s.t.Armed != nil, noMotors)
@@ -92,26 +92,26 @@ func (motorsKind) measureSeen(e *byEye) {
 
 func (motorsKind) waiting(_ *drill.Target, begun, _ bool) string {
 	if !begun {
-		return "the motors to start"
+		return msgMotorsStart
 	}
-	return "the motors to stop"
+	return msgMotorsStop
 }
 
 func (motorsKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	if f.Code == Height {
-		return fmt.Sprintf("left the ground by %s m while the motors should idle; the limit is %s m", value, limit)
+		return fmt.Sprintf(msgLeftGroundWhile, value, limit)
 	}
 	return ""
 }
 
 func (motorsKind) stands(*drill.Target, field.Point, float64) (string, bool, bool) {
-	return "the motors start, idle and stop on the ground", false, true
+	return msgMotorsStartIdle, false, true
 }
 
 func (motorsKind) ask(o *observer, _ float64) Ask {
 	if math.IsNaN(o.start) {
-		return Ask{Big: "motors", Small: "tap when they run", Tap: "moving"}
+		return Ask{Big: "motors", Small: msgTapWhenThey, Tap: "moving"}
 	}
-	return Ask{Big: "running", Small: "tap when they have stopped", Tap: "rest", Clock: true, SinceS: o.start,
+	return Ask{Big: "running", Small: msgTapWhenTheyStopped, Tap: "rest", Clock: true, SinceS: o.start,
 		NeedS: o.target().Seconds}
 }

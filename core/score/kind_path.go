@@ -55,9 +55,9 @@ func (pathKind) measureSeen(e *byEye) { e.way() }
 
 func (pathKind) waiting(_ *drill.Target, begun, _ bool) string {
 	if !begun {
-		return "the craft at the start of the figure"
+		return msgCraftStartFigure
 	}
-	return "the end of the figure"
+	return msgEndFigure
 }
 
 func (pathKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
@@ -65,9 +65,9 @@ func (pathKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) s
 		return answerWords(f, value, limit, at)
 	}
 	if *f.Value < *f.Limit {
-		return fmt.Sprintf("flown at %s m/s; the slowest is %s m/s", value, limit)
+		return fmt.Sprintf(msgFlownSlowest, value, limit)
 	}
-	return fmt.Sprintf("flown at %s m/s; the fastest is %s m/s", value, limit)
+	return fmt.Sprintf(msgFlownFastest, value, limit)
 }
 
 // flying is what the pad says of a figure that is under way.
@@ -80,12 +80,12 @@ func (pathKind) ask(o *observer, _ float64) Ask {
 	}
 	switch {
 	case math.IsNaN(o.start):
-		return Ask{Big: "set off", Small: "tap as it sets off", Tap: "moving"}
+		return Ask{Big: "set off", Small: msgTapSetsOff, Tap: "moving"}
 	case !math.IsNaN(o.resting):
-		return Ask{Small: fmt.Sprintf("of %g s, corner %d of %d", t.RestS, rests+1, corners), Tap: "moving", Out: true,
+		return Ask{Small: fmt.Sprintf(msgOfCornerOf, t.RestS, rests+1, corners), Tap: "moving", Out: true,
 			Clock: true, SinceS: o.resting, NeedS: t.RestS}
 	case rests < corners:
-		return Ask{Big: fmt.Sprintf("corner %d", rests+1), Small: "tap when it rests", Tap: "rest", Out: true}
+		return Ask{Big: fmt.Sprintf("corner %d", rests+1), Small: msgTapWhenRests, Tap: "rest", Out: true}
 	}
-	return Ask{Big: flying, Small: "tap at the end", Tap: "in", Out: true}
+	return Ask{Big: flying, Small: msgTapEnd, Tap: "in", Out: true}
 }

@@ -15,7 +15,7 @@ func (regainKind) criteria(j *judging) {
 	if j.lim.WrongInputs >= 0 {
 		j.sets("wrong_inputs", float64(j.lim.WrongInputs))
 		if !j.s.hasSticks() {
-			j.s.unjudged(j.i, "wrong_inputs", "the log has no sticks and heading")
+			j.s.unjudged(j.i, "wrong_inputs", msgLogNoSticks)
 		}
 	}
 }
@@ -63,22 +63,22 @@ func (regainKind) measureSeen(e *byEye) {
 	}
 }
 
-func (regainKind) waiting(*drill.Target, bool, bool) string { return "the craft to come home" }
+func (regainKind) waiting(*drill.Target, bool, bool) string { return msgCraftComeHome }
 
 func (regainKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
 	switch f.Code {
 	case WrongWay:
-		return fmt.Sprintf("%.0f pushes the wrong way after it could be known, the first %s; %.0f at most",
+		return fmt.Sprintf(msgPushesWrongWay,
 			*f.Value, at, *f.Limit)
 	case Late:
-		return fmt.Sprintf("not on its way home after %s s; the limit is %s s", value, limit)
+		return fmt.Sprintf(msgNotWayHome, value, limit)
 	}
 	return ""
 }
 
 func (regainKind) ask(o *observer, _ float64) Ask {
 	if math.IsNaN(o.start) {
-		return Ask{Big: "lost", Small: "tap as you say so", Tap: "call"}
+		return Ask{Big: "lost", Small: msgTapYouSay, Tap: "call"}
 	}
-	return Ask{Small: "s, tap as it comes home", Tap: "in", Clock: true, SinceS: o.start}
+	return Ask{Small: msgTapComesHome, Tap: "in", Clock: true, SinceS: o.start}
 }

@@ -75,20 +75,20 @@ func (returnKind) measureSeen(e *byEye) {
 
 func (returnKind) waiting(t *drill.Target, begun, _ bool) string {
 	if !begun {
-		return "what sets off the flight home"
+		return msgWhatSetsOff
 	}
 	if t.TakeOverS > 0 {
-		return "the pilot to take over and stand"
+		return msgPilotTakeOver
 	}
-	return "a second standing at home"
+	return msgSecondStandingHome
 }
 
 func (returnKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	switch f.Code {
 	case Offset:
-		return fmt.Sprintf("landed %s m %s home; the limit is %s m", value, sideWords[f.Toward], limit)
+		return fmt.Sprintf(msgLandedHomeLimit, value, sideWords[f.Toward], limit)
 	case Order:
-		return fmt.Sprintf("taken over after %s s; asked was to watch it for %s s", value, limit)
+		return fmt.Sprintf(msgTakenOverAfter, value, limit)
 	}
 	return ""
 }
@@ -96,9 +96,9 @@ func (returnKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) 
 func (returnKind) ask(o *observer, _ float64) Ask {
 	switch {
 	case math.IsNaN(o.start):
-		return Ask{Big: "call", Small: "tap as it sets off home", Tap: "call"}
+		return Ask{Big: "call", Small: msgTapSetsOffHome, Tap: "call"}
 	case o.target().TakeOverS == 0:
-		return Ask{Big: "watch", Small: "tap at the touch", Tap: "touch"}
+		return Ask{Big: "watch", Small: msgTapTouch, Tap: "touch"}
 	}
-	return Ask{Big: "watch", Small: "tap when it stands in hand", Tap: "rest"}
+	return Ask{Big: "watch", Small: msgTapWhenStands, Tap: "rest"}
 }

@@ -60,17 +60,17 @@ func (stopKind) waiting(t *drill.Target, begun, _ bool) string {
 		return "a call"
 	}
 	if t.Over {
-		return "a turn over, and a second at rest"
+		return msgTurnOverSecond
 	}
-	return "a second at rest"
+	return msgSecondRest
 }
 
 func (stopKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	switch f.Code {
 	case Speed:
-		return fmt.Sprintf("came in at %s m/s; at least %s m/s is asked", value, limit)
+		return fmt.Sprintf(msgCameLeastAsked, value, limit)
 	case Overshoot:
-		return fmt.Sprintf("stood %s m from the call; the limit is %s m", value, limit)
+		return fmt.Sprintf(msgStoodFromCall, value, limit)
 	}
 	return ""
 }
@@ -78,9 +78,9 @@ func (stopKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) st
 func (stopKind) ask(o *observer, _ float64) Ask {
 	switch {
 	case o.target().OnCall && math.IsNaN(o.start):
-		return Ask{Big: "call", Small: "tap as you call", Tap: "call"}
+		return Ask{Big: "call", Small: msgTapYouCall, Tap: "call"}
 	case o.clock.on:
-		return Ask{Big: "stands", Small: "a second, to be sure", Tap: "moving", SinceS: o.clock.since, NeedS: settle}
+		return Ask{Big: "stands", Small: msgSecondSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
 	}
-	return Ask{Big: "stops", Small: "tap when it stands", Tap: "rest"}
+	return Ask{Big: "stops", Small: msgTapWhenStands2, Tap: "rest"}
 }

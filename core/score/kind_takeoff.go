@@ -45,18 +45,18 @@ func (takeOffKind) due(*machine) float64 { return math.Inf(1) }
 
 func (takeOffKind) waiting(_ *drill.Target, begun, _ bool) string {
 	if !begun {
-		return "a moment on the ground (feet under 0.05 m)"
+		return msgMomentGroundFeet
 	}
 	return "the height"
 }
 
 func (takeOffKind) stands(t *drill.Target, _ field.Point, z float64) (string, bool, bool) {
 	if z > t.ToHeightM-drill.ReachedM { // it would be done
-		return "up already: the drill begins on the ground", false, true
+		return msgUpAlreadyDrill, false, true
 	}
 	return fmt.Sprintf("%.1f of %.1f m up", math.Max(0, z), t.ToHeightM), false, true
 }
 
 func (takeOffKind) ask(*observer, float64) Ask {
-	return Ask{Big: "climbing", Small: "tap when in position", Tap: "in"}
+	return Ask{Big: "climbing", Small: msgTapWhenPosition, Tap: "in"}
 }

@@ -59,20 +59,20 @@ func (turnKind) measureSeen(e *byEye) {
 
 func (turnKind) waiting(t *drill.Target, begun, _ bool) string {
 	if !begun {
-		return "the nose to turn by 5°"
+		return msgNoseTurn
 	}
 	if t.RandomTurn && t.By == 0 {
-		return "a call that says the angle"
+		return msgCallSaysAngle
 	}
-	return "a second at the asked angle"
+	return msgSecondAskedAngle
 }
 
 func (turnKind) ask(o *observer, _ float64) Ask {
 	switch {
 	case math.IsNaN(o.start):
-		return Ask{Big: "turn", Small: "tap when it turns", Tap: "moving"}
+		return Ask{Big: "turn", Small: msgTapWhenTurns, Tap: "moving"}
 	case o.clock.on:
-		return Ask{Big: "standing", Small: "a second, to be sure", Tap: "moving", SinceS: o.clock.since, NeedS: settle}
+		return Ask{Big: "standing", Small: msgSecondSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
 	}
-	return Ask{Big: "turning", Small: "tap when it stands", Tap: "rest"}
+	return Ask{Big: "turning", Small: msgTapWhenStands2, Tap: "rest"}
 }

@@ -74,10 +74,10 @@ func (plainKind) stands(*drill.Target, field.Point, float64) (string, bool, bool
 func (plainKind) ask(*observer, float64) Ask { return Ask{} }
 
 const (
-	noHeading = "the log has no heading"
-	noTilt    = "the log has no roll and pitch"
-	noSticks  = "the log has no sticks"
-	notByEye  = "not measured by eye"
+	noHeading = msgLogNoHeading
+	noTilt    = msgLogNoRoll
+	noSticks  = msgLogNoSticks2
+	notByEye  = msgNotMeasuredEye
 )
 
 // judging is the limits of one step while it is found out which of them a log can judge. Where noise alone reaches

@@ -137,8 +137,7 @@ func (r Result) CloseWords() string {
 	if !r.Close() {
 		return ""
 	}
-	return fmt.Sprintf("Close: the log is not fine enough to be sure. The true flight would get the same verdict with a "+
-		"probability of %.0f %%.", 100**r.Likelihood)
+	return fmt.Sprintf(msgCloseLogNot, 100**r.Likelihood)
 }
 
 // Close tells whether the log leaves it open which verdict the true flight would get.

@@ -34,7 +34,7 @@ func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 		l.Faults = append(l.Faults, f.Text)
 	}
 	if l.Step >= len(task.Steps) {
-		l.Done, l.Words, l.Inside = true, "all steps done", true
+		l.Done, l.Words, l.Inside = true, msgAllStepsDone, true
 		return l, nil
 	}
 	s, i := &task.Steps[l.Step], t.Len()-1
@@ -44,7 +44,7 @@ func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 }
 
 // whither are the words for where something lies from where it should be.
-var whither = map[string]string{"left": "to the left", "right": "to the right", "away": "too far away",
+var whither = map[string]string{"left": msgToTheLeft2, "right": msgToTheRight2, "away": msgTooFarAway,
 	"toward": "too near"}
 
 // stands says how a place stands to what a step asks.
@@ -56,9 +56,9 @@ func stands(s *drill.Target, at field.Point, z float64) (words string, inside bo
 	case s.Path != nil:
 		_, off := s.Path.Nearest(drill.Spot{X: at.X, Y: at.Y, Z: z}, 0, s.Path.Length)
 		if s.Limits.Cross > 0 && off > s.Limits.Cross {
-			return fmt.Sprintf("%.1f m off the line", off), false
+			return fmt.Sprintf(msgOffLine2, off), false
 		}
-		return "on the way", true
+		return msgOnTheWay, true
 	case s.HasAt:
 		limit := math.Max(s.Limits.Radius, s.Limits.Past)
 		if off := at.Sub(s.At); limit > 0 && math.Hypot(off.X, off.Y) > limit {

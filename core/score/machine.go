@@ -288,7 +288,7 @@ func (m *machine) stop(t float64) {
 		m.res.Steps[m.step].Waited = kindOf(t).waiting(t, !math.IsNaN(m.start), !math.IsNaN(m.touch))
 	}
 	for i := m.step + 1; i < len(m.task.Steps); i++ {
-		m.res.Steps[i].Waited = "the steps before it"
+		m.res.Steps[i].Waited = msgStepsBefore
 	}
 }
 

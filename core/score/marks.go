@@ -105,7 +105,7 @@ func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 		}
 		for k := range keys {
 			if !slices.Contains([]string{"id", "t_s", "mark", "toward", "away_m", "right_m", "code", "reason", "of"}, k) {
-				notes = append(notes, fmt.Sprintf("marks[%d].%s is not read", i, k))
+				notes = append(notes, fmt.Sprintf(msgMarksNotRead, i, k))
 			}
 		}
 		if err := marks[i].Valid(); err != nil {

@@ -60,7 +60,7 @@ func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) 
 	s.res.Log = &q
 	if gap > 0 {
 		s.res.Unjudged = append(s.res.Unjudged,
-			fmt.Sprintf("what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged",
+			fmt.Sprintf(msgWhatComesAfter,
 				raw.T[raw.Len()-1], gap, bridges(t, n.step)))
 	}
 	s.judged = make([]criteria, len(task.Steps))

@@ -178,18 +178,18 @@ func (s *sampler) cause(f *Fault) string {
 	case LeftBox, CrossTrack:
 		switch {
 		case u.wrong >= wrongFor:
-			return fmt.Sprintf("the stick went the wrong way for %.1f s", u.wrong)
+			return fmt.Sprintf(msgStickWentWrong, u.wrong)
 		case u.unanswered >= answerIn:
-			return fmt.Sprintf("no answer for %.1f s while it drifted", u.unanswered)
+			return fmt.Sprintf(msgNoAnswerWhile, u.unanswered)
 		case u.slams > 0:
-			return "a stick was slammed from end to end"
+			return msgStickSlammedFrom
 		}
 	case Height:
 		if target.Kind == drill.Turn && u.leak > leakIsACause {
-			return "the yaw hand let the height go"
+			return msgYawHandLet
 		}
 		if float64(u.reversals)/lookBefore > 1.5 {
-			return "the throttle hand chased the height"
+			return msgThrottleHandChased
 		}
 	}
 	return ""

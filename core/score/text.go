@@ -22,7 +22,7 @@ var wayOf = map[string]string{"left": "left", "right": "right", "toward": "towar
 	"down": "down"}
 
 var sideWords = map[string]string{
-	"left": "to the left of", "right": "to the right of", "toward": "toward you from", "away": "beyond",
+	"left": msgToTheLeftOf, "right": msgToTheRightOf, "toward": msgTowardYouFrom, "away": "beyond",
 	"up": "above", "down": "below",
 }
 
@@ -50,36 +50,36 @@ func (f *Fault) words(s *drill.Target) string {
 	case LeftBox:
 		place := "the marker"
 		if !s.HasAt {
-			place = "where the turn began"
+			place = msgWhereTurnBegan
 		}
-		return fmt.Sprintf("%s m %s %s %s; the box is %s m", v, sideWords[f.Toward], place, at, l)
+		return fmt.Sprintf(msgTheBoxIs, v, sideWords[f.Toward], place, at, l)
 	case Height:
 		way := "high"
 		if f.Toward == "down" {
 			way = "low"
 		}
-		return fmt.Sprintf("%s m too %s %s; the limit is %s m", v, way, at, l)
+		return fmt.Sprintf(msgTooLimit, v, way, at, l)
 	case Nose:
-		return fmt.Sprintf("nose %.0f° off to the %s %s; the limit is %.0f°", *f.Value, f.Toward, at, limit)
+		return fmt.Sprintf(msgNoseOffLimit, *f.Value, f.Toward, at, limit)
 	case Speed:
 		if *f.Value < limit {
-			return fmt.Sprintf("turned at %.0f° a second; the slowest is %.0f°", *f.Value, limit)
+			return fmt.Sprintf(msgTurnedSecondSlowest, *f.Value, limit)
 		}
-		return fmt.Sprintf("turned at %.0f° a second; the quickest is %.0f°", *f.Value, limit)
+		return fmt.Sprintf(msgTurnedSecondQuickest, *f.Value, limit)
 	case Overshoot:
-		return fmt.Sprintf("turned %.0f° too far %s; the limit is %.0f°", *f.Value, at, limit)
+		return fmt.Sprintf(msgTurnedTooFarLimit, *f.Value, at, limit)
 	case WrongWay:
-		return fmt.Sprintf("the nose went %.0f° the wrong way %s", *f.Value, at)
+		return fmt.Sprintf(msgNoseWentWrong, *f.Value, at)
 	case Offset:
-		return fmt.Sprintf("touched down %s m %s the pad; the limit is %s m", v, sideWords[f.Toward], l)
+		return fmt.Sprintf(msgTouchedDownPad, v, sideWords[f.Toward], l)
 	case Sink:
-		return fmt.Sprintf("touched down at %s m/s; the limit is %s m/s", v, l)
+		return fmt.Sprintf(msgTouchedDownLimit, v, l)
 	case Tilt:
-		return fmt.Sprintf("touched down leaning %.0f°; the limit is %.0f°", *f.Value, limit)
+		return fmt.Sprintf(msgTouchedDownLeaningLimit, *f.Value, limit)
 	case Bounce:
 		return fmt.Sprintf("bounced %.2f m %s", *f.Value, at)
 	case TimeOut:
-		return fmt.Sprintf("the %s took %.0f s; the limit is %.0f s", stepWords[string(s.Kind)], *f.Value, limit)
+		return fmt.Sprintf(msgTookLimit, stepWords[string(s.Kind)], *f.Value, limit)
 	}
 	return fmt.Sprintf("%s %s", f.Code, at)
 }
@@ -88,33 +88,33 @@ func (f *Fault) words(s *drill.Target) string {
 func (f *Fault) ofWay(s *drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
 	case CrossTrack:
-		return fmt.Sprintf("%s m off the line, %s %s; the limit is %s m", v, map[string]string{"left": "to the left",
-			"right": "to the right", "toward": "toward you", "away": "away from you", "up": "too high",
+		return fmt.Sprintf(msgOffLineLimit, v, map[string]string{"left": msgToTheLeft2,
+			"right": msgToTheRight2, "toward": "toward you", "away": msgAwayFromYou2, "up": "too high",
 			"down": "too low"}[f.Toward], at, l)
 	case Rest:
 		place := ""
 		if f.At != nil {
-			place = fmt.Sprintf(" at the corner %.1f m up", f.At.Z)
+			place = fmt.Sprintf(msgCornerUp, f.At.Z)
 		}
-		return fmt.Sprintf("rested %s s%s; %s s are needed", v, place, l)
+		return fmt.Sprintf(msgRestedNeeded, v, place, l)
 	case Uneven:
 		what := "lobes"
 		if s.Path != nil && s.Path.Shape == drill.Oval {
 			what = "ends"
 		}
-		return fmt.Sprintf("the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%", what,
+		return fmt.Sprintf(msgLargerLargerOther, what,
 			100*(*f.Value-1), 100*(limit-1))
 	case Crossing:
-		return fmt.Sprintf("crossed %s m off the centre; the limit is %s m", v, l)
+		return fmt.Sprintf(msgCrossedOffCentreLimit, v, l)
 	case AngleOff:
 		if s.Path != nil && s.Path.Shape == drill.Slant {
-			return fmt.Sprintf("the slant was %.1f° off its angle; the limit is %.0f°", *f.Value, limit)
+			return fmt.Sprintf(msgSlantOffAngle, *f.Value, limit)
 		}
-		return fmt.Sprintf("the legs close by %.1f°; the limit is %.0f°", *f.Value, limit)
+		return fmt.Sprintf(msgLegsCloseLimit, *f.Value, limit)
 	case Lost:
-		return fmt.Sprintf("%s m farther off than it was, %s; the limit is %s m", v, at, l)
+		return fmt.Sprintf(msgFartherOffLimit, v, at, l)
 	case Late:
-		return fmt.Sprintf("stood after %s s; the limit is %s s", v, l)
+		return fmt.Sprintf(msgStoodAfterLimit, v, l)
 	}
 	return ""
 }

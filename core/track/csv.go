@@ -19,7 +19,7 @@ import (
 )
 
 // ErrTooLarge is returned while reading a file over MaxBytes.
-var ErrTooLarge = &misread.Error{What: "the file is larger than 64 MB", Expected: "one flight; split longer logs"}
+var ErrTooLarge = &misread.Error{What: msgFileLargerMb, Expected: msgOneFlightSplit}
 
 // SemicolonsError says that the columns are separated by semicolons. The
 // upload form asks whether to read them so; the command line says what to
@@ -236,7 +236,7 @@ func newForm(head []string, o CSVOptions) (*form, []string, *misread.Error) {
 	var notes []string
 	for name, i := range at {
 		if !f.use(name, i) {
-			notes = append(notes, fmt.Sprintf("column %q is not read", name))
+			notes = append(notes, fmt.Sprintf(msgColumnNotRead, name))
 		}
 	}
 	slices.Sort(notes)

@@ -45,9 +45,8 @@ type Options struct {
 }
 
 // ErrNoPlane is a file in degrees without the field's place on the earth.
-var ErrNoPlane = &misread.Error{What: "the file is in degrees, and nothing ties it to the field",
-	Expected: "the field's origin and the direction of its y axis (--origin and --away, or a course that lies on the " +
-		"earth)"}
+var ErrNoPlane = &misread.Error{What: msgFileDegreesNothing,
+	Expected: msgFieldOriginDirection}
 
 // mostPoints is how many points a file may hold.
 const mostPoints = MaxSamples
@@ -101,7 +100,7 @@ func Read(r io.Reader, o Options) (*Track, []string, error) {
 // differences of times centuries apart cannot be held.
 const (
 	longestLog  = 366 * 24 * time.Hour
-	longestSaid = "a log of a year at most; split longer ones"
+	longestSaid = msgLogYearMost
 )
 
 // fix is a point of a geographic file.
@@ -148,7 +147,7 @@ func (f *fixes) add(x fix) error {
 	return nil
 }
 
-const repeatedNote = "points that stand twice were read once"
+const repeatedNote = msgPointsStandTwice
 
 func (f *fixes) repeated() {
 	for _, n := range f.notes {
@@ -213,9 +212,9 @@ func (f *fixes) track(o Options) (*Track, error) {
 		}
 	}
 	if without > 0 {
-		f.notes = append(f.notes, fmt.Sprintf("%d of %d points have no height; the pad's is taken", without, n))
+		f.notes = append(f.notes, fmt.Sprintf(msgPointsNoHeight, without, n))
 	} else {
-		f.notes = append(f.notes, fmt.Sprintf("heights count from the %s; the lowest point lies %.1f m above the pad",
+		f.notes = append(f.notes, fmt.Sprintf(msgHeightsCountFrom,
 			heights, low))
 	}
 	return t, nil
@@ -252,7 +251,7 @@ func Write(w io.Writer, t *Track, f Format, p *field.Plane) ([]string, error) {
 	start := t.Start
 	if start.IsZero() {
 		start = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
-		notes = append(notes, "the track has no date; it is written as of 2000-01-01")
+		notes = append(notes, msgTrackNoDate)
 	}
 	o := outgoing{t: t, p: p, start: start}
 	var buf bytes.Buffer
@@ -294,5 +293,5 @@ func (o *outgoing) at(i int) time.Time {
 
 const (
 	milliTime  = "2006-01-02T15:04:05.000Z"
-	onlyPlaces = "only time, place and height are kept"
+	onlyPlaces = msgOnlyTimePlace
 )

@@ -130,7 +130,7 @@ func (o *outgoing) geojson(b *bytes.Buffer) []string {
 			b.WriteString(format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()))
 		}
 		b.WriteString("]")
-		lost = "only time, place, height and heading are kept"
+		lost = msgOnlyTimePlaceHeight
 	}
 	b.WriteString("}}\n")
 	return []string{lost}

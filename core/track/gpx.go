@@ -162,7 +162,7 @@ func degrees(v float64) string { return strconv.FormatFloat(v, 'f', 9, 64) }
 
 // readKML reads the points of a gx:Track; where a file has several, of the first.
 func readKML(r io.Reader) (*fixes, error) {
-	x := newXML(r, "KML 2.2 with a gx:Track")
+	x := newXML(r, msgKmlGxTrack)
 	f := &fixes{}
 	var whens []fix
 	var coords []fix
@@ -274,7 +274,7 @@ func (o *outgoing) kml(b *bytes.Buffer) []string {
 			fmt.Fprintf(b, "<gx:angles>%s %s %s</gx:angles>\n", format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()),
 				format(pitch), format(roll))
 		}
-		lost = "only time, place, height and heading are kept"
+		lost = msgOnlyTimePlaceHeight
 	}
 	b.WriteString("</gx:Track></Placemark>\n</kml>\n")
 	return []string{lost}

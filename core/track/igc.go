@@ -85,7 +85,7 @@ func readIGC(r io.Reader) (*fixes, error) {
 		return nil, misread.At(n+1, "lines of 76 characters or so", "a line is too long: %v", err)
 	}
 	if baro > 0 {
-		f.notes = append(f.notes, fmt.Sprintf("%d fixes have no height by satellite; the barometer's is taken", baro))
+		f.notes = append(f.notes, fmt.Sprintf(msgFixesNoHeight, baro))
 	}
 	return f, nil
 }
@@ -123,19 +123,19 @@ func readB(line string, n int, lat, lon, tds extension) (p fix, pressure bool, e
 		return fix{}, false, misread.At(n, "BHHMMSSDDMMmmmNDDDMMmmmEVPPPPPGGGGG", "%s in %.40q", what, line)
 	}
 	if len(line) < 35 {
-		return wrong("too few characters")
+		return wrong(msgTooFewCharacters)
 	}
 	hh, ok1 := digits(line[1:3])
 	mm, ok2 := digits(line[3:5])
 	ss, ok3 := digits(line[5:7])
 	if !ok1 || !ok2 || !ok3 || hh > 23 || mm > 59 || ss > 60 {
-		return wrong("no time of day")
+		return wrong(msgNoTimeDay)
 	}
 	at := time.Duration(hh)*time.Hour + time.Duration(mm)*time.Minute + time.Duration(ss)*time.Second
 	if s, has := tds.of(line); has {
 		v, ok := digits(s)
 		if !ok {
-			return wrong("no decimal seconds")
+			return wrong(msgNoDecimalSeconds)
 		}
 		at += time.Duration(math.Round(float64(v) / math.Pow10(len(s)) * 1e9))
 	}
@@ -191,7 +191,7 @@ func digits(s string) (int, bool) {
 }
 
 func (o *outgoing) igc(b *bytes.Buffer) []string {
-	fmt.Fprintf(b, "AXMS001 Maestrale\r\nHFDTE%s\r\nI033637LAD3839LOD4042TDS\r\n", o.start.UTC().Format("020106"))
+	fmt.Fprintf(b, msgAxmsMaestraleHfdte, o.start.UTC().Format("020106"))
 	for i := range o.t.T {
 		g, at := o.geo(i), o.at(i)
 		latD, latM, latX := minutesOf(g.LatDeg)
@@ -207,7 +207,7 @@ func (o *outgoing) igc(b *bytes.Buffer) []string {
 		fmt.Fprintf(b, "B%s%02d%05d%c%03d%05d%cA%05d%05d%02d%02d%03d\r\n", at.Format("150405"), latD, latM, ns, lonD, lonM,
 			ew, alt, alt, latX, lonX, at.Nanosecond()/1e6)
 	}
-	return []string{"only time, place and height are kept; IGC rounds heights to 1 m and places to 2 cm"}
+	return []string{msgOnlyTimePlaceHeightKept}
 }
 
 // minutesOf splits degrees into whole ones, thousandths of a minute, and hundredths

@@ -174,7 +174,7 @@ func readNMEA(r io.Reader) (*fixes, error) {
 		return nil, first
 	}
 	if dropped > 0 {
-		f.notes = append(f.notes, fmt.Sprintf("%d of %d lines are no sound sentences and were left out", dropped, n))
+		f.notes = append(f.notes, fmt.Sprintf(msgLinesNoSound, dropped, n))
 	}
 	return f, nil
 }
@@ -211,7 +211,7 @@ func (o *outgoing) nmea(b *bytes.Buffer) []string {
 	for i := range o.t.T {
 		b.WriteString(o.sentences(i))
 	}
-	return []string{"only time, place, height and heading are kept"}
+	return []string{msgOnlyTimePlaceHeight}
 }
 
 // Stream is a track as a position stream says it: the sentences of every sample, and when

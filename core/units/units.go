@@ -73,13 +73,13 @@ func (u Unit) Title() string {
 	case Foot:
 		return "feet"
 	case MetrePerSec:
-		return "metres per second"
+		return msgMetresPerSecond
 	case KilometrePerH:
-		return "kilometres per hour"
+		return msgKilometresPerHour
 	case Knot:
 		return "knots"
 	case MilePerHour:
-		return "miles per hour"
+		return msgMilesPerHour
 	}
 	return ""
 }

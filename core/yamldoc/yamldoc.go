@@ -50,7 +50,7 @@ type Node struct {
 func Read(data []byte) (*Doc, Node) {
 	d := &Doc{}
 	if len(data) > MaxBytes {
-		d.err = wrong(0, "the file is larger than 1 MiB", "a file that a person wrote")
+		d.err = wrong(0, msgFileLargerMib, msgFilePersonWrote)
 		return d, Node{doc: d}
 	}
 	key := keyOf(data)
@@ -62,18 +62,18 @@ func Read(data []byte) (*Doc, Node) {
 	err := dec.Decode(&top)
 	switch {
 	case errors.Is(err, io.EOF):
-		d.err = wrong(0, "the file is empty", "a YAML document")
+		d.err = wrong(0, msgFileEmpty, "a YAML document")
 	case err != nil:
 		d.err = syntaxError(err)
 	case len(top.Content) != 1:
-		d.err = wrong(0, "the file is empty", "a YAML document")
+		d.err = wrong(0, msgFileEmpty, "a YAML document")
 	}
 	if d.err != nil {
 		return d, Node{doc: d}
 	}
 	var second yaml.Node
 	if err := dec.Decode(&second); err == nil && len(second.Content) > 0 {
-		d.err = wrong(second.Content[0].Line, "a second document begins here", "one document in a file")
+		d.err = wrong(second.Content[0].Line, msgSecondDocumentBegins, msgOneDocumentFile)
 	} else if err != nil && !errors.Is(err, io.EOF) {
 		d.err = syntaxError(err)
 	}
@@ -99,7 +99,7 @@ func syntaxError(err error) error {
 
 func refuseAliases(d *Doc, n *yaml.Node) {
 	if n.Kind == yaml.AliasNode || n.Anchor != "" {
-		d.fail(n, "anchors and aliases are not read", "values written out")
+		d.fail(n, msgAnchorsAliasesNot, msgValuesWrittenOut)
 		return
 	}
 	for _, c := range n.Content {
@@ -170,7 +170,7 @@ func (n Node) Map() Map {
 		k := n.n.Content[i]
 		for j := 0; j < i; j += 2 {
 			if n.n.Content[j].Value == k.Value {
-				n.doc.fail(k, fmt.Sprintf("%q stands here twice", k.Value), "each key once")
+				n.doc.fail(k, fmt.Sprintf(msgStandsHereTwice, k.Value), msgEachKeyOnce)
 			}
 		}
 	}
@@ -229,13 +229,13 @@ func (n Node) Word(words ...string) string {
 
 // Bool returns the value as true or false.
 func (n Node) Bool() bool {
-	s, _ := n.scalar("!!bool", "true or false")
+	s, _ := n.scalar("!!bool", msgTrueOrFalse)
 	return s == "true"
 }
 
 // Number returns the value as a finite number in [low, high].
 func (n Node) Number(low, high float64) float64 {
-	expected := fmt.Sprintf("a number from %v to %v", low, high)
+	expected := fmt.Sprintf(msgNumberFrom, low, high)
 	s, ok := n.scalar("", expected)
 	if !ok {
 		return 0
@@ -252,7 +252,7 @@ func (n Node) Number(low, high float64) float64 {
 func (n Node) Int(low, high int) int {
 	v := n.Number(float64(low), float64(high))
 	if v != math.Trunc(v) {
-		n.Fail(n.label()+" is "+n.written(), fmt.Sprintf("a whole number from %d to %d", low, high))
+		n.Fail(n.label()+" is "+n.written(), fmt.Sprintf(msgWholeNumberFrom, low, high))
 		return 0
 	}
 	return int(v)
@@ -326,7 +326,7 @@ func (m *Map) Done() {
 		if errors.As(doc.err, &before) && before.Line > k.Line {
 			doc.err = nil
 		}
-		doc.fail(k, fmt.Sprintf("unknown key %q in %s", k.Value, m.node.label()), "one of "+strings.Join(m.asked, ", "))
+		doc.fail(k, fmt.Sprintf(msgUnknownKey, k.Value, m.node.label()), "one of "+strings.Join(m.asked, ", "))
 		return
 	}
 }

@@ -25,7 +25,7 @@ func (r Recorder) Void(ctx context.Context, tx store.Tx, id uuid.UUID, reason st
 // Redate corrects when an attempt was flown.
 func (r Recorder) Redate(ctx context.Context, tx store.Tx, id uuid.UUID, at time.Time) error {
 	if at.After(r.Now()) {
-		return refusal.Error("An attempt is not flown later than now.")
+		return refusal.Error(msgAttemptNotFlown)
 	}
 	_, err := r.correct(ctx, tx, id, func(e *Evidence) { e.At = at })
 	return err
@@ -44,7 +44,7 @@ func (r Recorder) Settle(ctx context.Context, tx store.Tx, conflict, stands uuid
 	} else if stands != k.SecondID {
 		return store.ErrNotFound
 	}
-	if _, err := r.Void(ctx, tx, other, "marked twice; the other one stands"); err != nil {
+	if _, err := r.Void(ctx, tx, other, msgMarkedTwiceOther); err != nil {
 		return err
 	}
 	if stands == k.SecondID { // it did not count while nobody had decided

@@ -95,7 +95,7 @@ func (g Course) Words(t drill.Task) string {
 	case g.Laid == nil:
 		return ""
 	case t.Scale < 1:
-		return fmt.Sprintf("on %s, at %.0f %% of its size", g.Name, 100*t.Scale)
+		return fmt.Sprintf(msgOnAtOf, g.Name, 100*t.Scale)
 	}
 	return "on " + g.Name
 }

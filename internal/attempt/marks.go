@@ -76,29 +76,29 @@ type Away struct {
 // Check finds what is wrong with what was sent, in a sentence; it is empty if nothing is.
 func (in *Sent) Check(role string) string {
 	if in.Opening.ID == uuid.Nil {
-		return "The attempt has no id."
+		return msgAttemptNoId
 	}
 	if in.From != nil {
 		if in.From.Device == uuid.Nil || len(in.From.Stretches) > maxStretches {
-			return "The device has no id that is a UUID, or noted its clocks too often."
+			return msgDeviceNoId
 		}
 		in.Away = in.From.away()
 	}
 	if in.Away != nil && in.Away.Seq < 1 {
-		return fmt.Sprintf("The device's counter is %d; expected 1 or more.", in.Away.Seq)
+		return fmt.Sprintf(msgDeviceCounterExpected, in.Away.Seq)
 	}
 	if len(in.Marks) > score.MaxMarks {
-		return fmt.Sprintf("%d marks were sent; an attempt has %d at most.", len(in.Marks), score.MaxMarks)
+		return fmt.Sprintf(msgMarksSentAttempt, len(in.Marks), score.MaxMarks)
 	}
 	for i, m := range in.Marks {
 		if _, err := uuid.Parse(m.ID); err != nil {
-			return fmt.Sprintf("Mark %d has no id that is a UUID.", i+1)
+			return fmt.Sprintf(msgMarkNoId, i+1)
 		}
 		if err := m.Valid(); err != nil {
 			return fmt.Sprintf("Mark %d: %v.", i+1, err)
 		}
 		if role == store.Spotter && !marking.SpotterMay(m.Mark) {
-			return fmt.Sprintf("A spotter marks in position, out and calls, and not %q.", m.Mark)
+			return fmt.Sprintf(msgSpotterMarksPosition, m.Mark)
 		}
 	}
 	return ""
@@ -116,7 +116,7 @@ func (r Recorder) TakeMarks(ctx context.Context, tx store.Tx, student uuid.UUID,
 		return marking.State{}, err
 	}
 	if f := in.From; f != nil && f.SignIn != nil && (r.SignIn == nil || *f.SignIn != *r.SignIn) {
-		return marking.State{}, refusal.Error("These marks were made under another sign-in than the one that sends them.")
+		return marking.State{}, refusal.Error(msgTheseMarksMade)
 	}
 	o, err := tx.Opening(ctx, in.Opening.ID)
 	if errors.Is(err, store.ErrNotFound) && r.By.Role != store.Spotter {
@@ -168,11 +168,11 @@ func (r Recorder) open(ctx context.Context, tx store.Tx, st store.Student, in Se
 	}
 	t, ok := r.Cat.Craft[want.Craft]
 	if !ok || !t.Has(want.Aids) {
-		return store.Opening{}, refusal.Error(fmt.Sprintf("The craft %q with %q is not known.", want.Craft, want.Aids))
+		return store.Opening{}, refusal.Error(fmt.Sprintf(msgCraftNotKnown, want.Craft, want.Aids))
 	}
 	g, err := CourseAt(ctx, tx, want.Course)
 	if errors.Is(err, store.ErrNotFound) {
-		return store.Opening{}, refusal.Error("The course of this attempt is not known.")
+		return store.Opening{}, refusal.Error(msgCourseAttemptNot)
 	}
 	if err != nil {
 		return store.Opening{}, err

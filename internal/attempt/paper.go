@@ -32,7 +32,7 @@ func (p Paper) Evidence(cat *drill.Catalogue, by uuid.UUID) *Evidence {
 	d := cat.Drills[p.Cell.Drill]
 	res := &score.Result{Format: "maestrale-result/1", Drill: d.Key, Side: p.Cell.Side, Level: p.Cell.Level,
 		CraftClass: string(p.Craft.Class()), Verdict: score.Pass, Source: score.Claimed,
-		Unjudged: []string{"everything: it was brought from paper"}}
+		Unjudged: []string{msgEverythingBroughtFrom}}
 	return &Evidence{Attempt: record.Attempt{ID: store.NewID().String(), At: p.At, Drill: d.Key, Side: p.Cell.Side,
 		Aids: p.Cell.Aids, Level: p.Cell.Level, CraftClass: p.Craft.Class(), CraftType: p.Craft.Key, Source: score.Claimed,
 		Verdict: score.Pass, Frame: "nose", Eyes: "craft", Light: "day", Origin: paper + p.By}, Student: p.Student,
@@ -46,7 +46,7 @@ func (r Recorder) Decide(ctx context.Context, tx store.Tx, id uuid.UUID, counts 
 		return err
 	}
 	if k.Source != score.Claimed {
-		return refusal.Error("Only passes that were brought from paper are decided on.")
+		return refusal.Error(msgOnlyPassesBrought)
 	}
 	if k.Counts == counts {
 		return nil

@@ -24,15 +24,15 @@ func (in *Seen) Check() string {
 	switch in.Mark {
 	case "in", "out", "call", "traffic", "stop":
 	default:
-		return "A spotter sees in position, out, a call, traffic and stop."
+		return msgSpotterSeesPosition
 	}
 	switch in.Toward {
 	case "", "left", "right", "away", "toward", "up", "down":
 	default:
-		return "It left to the left, to the right, away, toward, up or down."
+		return msgLeftLeftRight
 	}
 	if in.ID == uuid.Nil || in.From == nil || len(in.From.Stretches) > maxStretches {
-		return "It has no id that is a UUID, or does not say when it was."
+		return msgNoIdUuid
 	}
 	return ""
 }

@@ -101,7 +101,7 @@ func (r Recorder) KeepRun(
 		old, err := tx.Run(ctx, run.ID)
 		if errors.Is(err, store.ErrNotFound) ||
 			err == nil && (old.StudentID != run.StudentID || old.Claimed != run.Claimed) {
-			return kept, "another run has this id", nil
+			return kept, msgAnotherRunId, nil
 		}
 		if err != nil {
 			return kept, "", err

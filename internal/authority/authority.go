@@ -211,7 +211,7 @@ func (a *Authority) Issue(names ...string) (*tls.Certificate, error) {
 		end = a.Certificate.NotAfter
 	}
 	// The subject is no name of a host: some clients would hold it against the authority's constraints.
-	t := &x509.Certificate{SerialNumber: serial(), Subject: pkix.Name{CommonName: "Maestrale, the server of a school"},
+	t := &x509.Certificate{SerialNumber: serial(), Subject: pkix.Name{CommonName: msgMaestraleServerSchool},
 		NotBefore: now.Add(-24 * time.Hour), NotAfter: end, KeyUsage: x509.KeyUsageDigitalSignature,
 		ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth}, BasicConstraintsValid: true}
 	for _, n := range names {

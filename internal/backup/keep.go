@@ -158,7 +158,7 @@ func (k Keeper) Run(ctx context.Context) {
 	wait := every
 	for {
 		if err := k.Today(ctx); err != nil && ctx.Err() == nil {
-			k.Log.ErrorContext(ctx, "backup failed; it is tried again", "error", err)
+			k.Log.ErrorContext(ctx, msgBackupFailedTried, "error", err)
 			wait = min(2*wait, max(time.Hour, every))
 		} else {
 			wait = every

@@ -59,7 +59,7 @@ func (s *Schools) Of(ctx context.Context, school uuid.UUID, files int64) *drill.
 	}
 	cat, err := s.Newest(ctx, school)
 	if err != nil {
-		s.log.ErrorContext(ctx, "the school's drills", "school", school, "error", err)
+		s.log.ErrorContext(ctx, msgSchoolDrills, "school", school, "error", err)
 		return s.Shipped
 	}
 	s.mu.Lock()
@@ -82,7 +82,7 @@ func (s *Schools) Newest(ctx context.Context, school uuid.UUID) (*drill.Catalogu
 	}
 	cat, err := s.Shipped.With(FilesIn(list))
 	if err != nil {
-		s.log.ErrorContext(ctx, "the school's drills do not fit", "school", school, "error", err)
+		s.log.ErrorContext(ctx, msgSchoolDrillsDo, "school", school, "error", err)
 		return s.Shipped, nil
 	}
 	return cat, nil

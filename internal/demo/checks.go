@@ -56,7 +56,7 @@ func (s FieldDay) checkSample(ctx context.Context, tx store.Tx, b *fieldday.Boar
 func allWell(s preflight.Situation, at time.Time) (out preflight.Check) {
 	full := pack.RestVolts(s.Pack.Chemistry, 0.98)
 	values := map[string]string{"airspace": "notice 11/26", "firmware": s.Craft.Firmware, "satellites": "15",
-		"compass": "quiet", "return-height": "30", "fence": "80", "power-left": "85", "home-at": "the take-off place",
+		"compass": "quiet", "return-height": "30", "fence": "80", "power-left": "85", "home-at": msgTakeOffPlace,
 		"cells": strings.TrimSpace(strings.Repeat(fmt.Sprintf("%.2f ", full), s.Pack.Cells))}
 	if values["firmware"] == "" {
 		values["firmware"] = "1.0"

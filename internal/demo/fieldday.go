@@ -153,7 +153,7 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 			return err
 		}
 		if err := tx.AddPackEvent(ctx, store.NewID(), packID, by, pack.Event{At: f.End, Kind: pack.Used, Minutes: g.Minutes,
-			Says: "counted by the landing"}); err != nil {
+			Says: msgCountedLanding}); err != nil {
 			return err
 		}
 	}

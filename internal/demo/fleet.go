@@ -28,12 +28,9 @@ var packsOf = []struct {
 // The sites of the sample school lie in the open sea: no place is meant.
 var sites = []store.Site{
 	{Name: "Hardstanding", Geo: field.Geo{LatDeg: 44.95, LonDeg: 13.05, AltM: 2},
-		Notes: "Concrete of the old salt works, 60 by 90 m. In by the north gate; the key hangs in the pump house.\nA " +
-			"north-westerly rises after eleven and comes from behind the station.\nThe low wire feeds the pump. Herons on the " +
-			"dyke in spring."},
+		Notes: msgConcreteOldSalt},
 	{Name: "Dune edge", Geo: field.Geo{LatDeg: 44.97, LonDeg: 13.09, AltM: 4},
-		Notes: "Short grass behind the dune. Walkers on the path on Sundays: crowd line along it. Sand in the air over 8 " +
-			"m/s."},
+		Notes: msgShortGrassBehind},
 }
 
 // prepare gives the sample school its packs, logs, shelf, sites and courses.
@@ -148,7 +145,7 @@ func (p prepare) packLog(r pack.Record, t craft.Type, l pack.Lifter, odd string)
 	switch odd {
 	case "puffed":
 		return append(log, pack.Event{At: last, Kind: pack.Damaged, Puffed: true,
-			Says: "swollen after the last flight, put in the sand box"})
+			Says: msgSwollenAfterLast})
 	case "unbalanced":
 		v := cells(full-0.02, 0.01)
 		v[1] -= 0.09
@@ -180,7 +177,7 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 		where := sites[0].Geo
 		for d := 0; d < len(p.days); d += 4 {
 			log = append(log, craft.Event{At: p.days[d].Add(-20 * time.Minute), Kind: craft.Compass,
-				Method: "turn with the craft", Clean: true, Site: sites[0].Name, Where: &where})
+				Method: msgTurnCraft, Clean: true, Site: sites[0].Name, Where: &where})
 		}
 	}
 	crash := func(day int, cause string, damage bool, parts map[string]int, says string) {
@@ -188,27 +185,27 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: cause, Crash: true, Damage: damage, Parts: parts,
 			Says: says})
 		if damage {
-			log = append(log, craft.Event{At: at.Add(3 * time.Hour), Kind: craft.Repair, Says: "mended at the bench"},
+			log = append(log, craft.Event{At: at.Add(3 * time.Hour), Kind: craft.Repair, Says: msgMendedBench},
 				craft.Event{At: p.days[day].Add(24*time.Hour - 10*time.Minute), Kind: craft.Proving, Passed: true, DriftM: 0.4,
 					HoverPc: float64(43 + i)})
 		}
 	}
 	switch c.Name {
 	case "gheppio-1":
-		crash(1, "orientation lost", true, map[string]int{"propeller": 2, "arm": 1}, "nose-in, pushed the wrong way")
-		crash(4, "landing", false, map[string]int{"propeller": 1}, "tipped over in the grass")
-		crash(8, "height lost", false, map[string]int{"propeller": 2}, "cut the throttle at two metres")
+		crash(1, "orientation lost", true, map[string]int{"propeller": 2, "arm": 1}, msgNosePushedWrong)
+		crash(4, "landing", false, map[string]int{"propeller": 1}, msgTippedOverGrass)
+		crash(8, "height lost", false, map[string]int{"propeller": 2}, msgCutThrottleTwo)
 	case "gheppio-2":
-		crash(3, "orientation lost", false, map[string]int{"propeller": 2}, "drifted off to the side")
+		crash(3, "orientation lost", false, map[string]int{"propeller": 2}, msgDriftedOffSide)
 		at := p.days[len(p.days)-1].Add(2 * time.Hour)
-		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: "wind or gust", Crash: true, Damage: true,
-			Parts: map[string]int{"propeller": 3, "motor": 1}, Says: "caught by a gust over the dyke"},
+		log = append(log, craft.Event{At: at, Kind: craft.Incident, Cause: msgWindOrGust, Crash: true, Damage: true,
+			Parts: map[string]int{"propeller": 3, "motor": 1}, Says: msgCaughtGustOver},
 			craft.Event{At: at.Add(5 * time.Hour), Kind: craft.Repair, Parts: map[string]int{"motor": 1},
-				Says: "motor 2 and all propellers changed"})
+				Says: msgMotorAllPropellers})
 	case "rondine-2":
-		crash(6, "too fast to stop", false, map[string]int{"propeller": 1}, "into the pump house door")
+		crash(6, msgTooFastStop, false, map[string]int{"propeller": 1}, msgIntoPumpHouse)
 	case "poiana-2":
-		crash(7, "landing", false, map[string]int{"propeller-ccw": 1}, "one leg on the kerb")
+		crash(7, "landing", false, map[string]int{"propeller-ccw": 1}, msgOneLegKerb)
 	}
 	for _, e := range log {
 		if err := p.tx.AddCraftEvent(ctx, store.NewID(), c.ID, p.by[p.r.IntN(len(p.by))], e); err != nil {
@@ -222,8 +219,8 @@ func (p prepare) craft(ctx context.Context, i int, c store.Craft) error {
 func (p prepare) ground(ctx context.Context) error {
 	at := func(x, y float64) field.Point { return field.Point{X: x, Y: y} }
 	hazards := []course.Hazard{
-		{Kind: "wire", Name: "the low wire", At: []field.Point{at(13, -10), at(19, 34)}, HeightM: 6},
-		{Kind: "wall", Name: "the pump house", At: []field.Point{at(-24, 22), at(-17, 24), at(-18, 29), at(-25, 27)},
+		{Kind: "wire", Name: msgLowWire, At: []field.Point{at(13, -10), at(19, 34)}, HeightM: 6},
+		{Kind: "wall", Name: msgPumpHouse, At: []field.Point{at(-24, 22), at(-17, 24), at(-18, 29), at(-25, 27)},
 			Closed: true, HeightM: 4},
 		{Kind: "tree", Name: "the tamarisks", At: []field.Point{at(-40, 58), at(-12, 64), at(22, 62)}, HeightM: 7},
 		{Kind: "water", Name: "the lagoon", At: []field.Point{at(-60, 74), at(60, 70), at(60, 110), at(-60, 110)},
@@ -252,7 +249,7 @@ func (p prepare) ground(ctx context.Context) error {
 				laid.Hazards = hazards
 			} else {
 				laid.Surface = "short grass"
-				laid.Hazards = []course.Hazard{{Kind: "people", Name: "the dune path", At: []field.Point{at(-30, -12),
+				laid.Hazards = []course.Hazard{{Kind: "people", Name: msgDunePath, At: []field.Point{at(-30, -12),
 					at(30, -16)}}}
 			}
 			source, err := laid.YAML()

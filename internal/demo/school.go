@@ -25,7 +25,7 @@ import (
 
 // The sample school.
 const (
-	SchoolName = "Scuola di volo Saline di Levante"
+	SchoolName = msgScuolaDiVolo
 	Zone       = "Europe/Rome"
 	Password   = "vento-da-maestro"
 )

@@ -75,44 +75,44 @@ func wrong(about, do, format string, args ...any) Finding {
 func (i Installation) database(ctx context.Context) []Finding {
 	const about = "database"
 	if i.Database == "" {
-		return []Finding{wrong(about, "Set DATABASE_URL, or start the school with maestrale up.",
-			"No database is known: DATABASE_URL is not set, and no school runs from this folder.")}
+		return []Finding{wrong(about, msgSetDatabaseUrl,
+			msgNoDatabaseKnown)}
 	}
 	begun := time.Now()
 	st, err := store.Open(ctx, i.Database, nil)
 	if err != nil {
 		return []Finding{wrong(about,
-			"Read the message; the chapter “When something fails” of docs/operating.md goes on from it.",
-			"The server could not work: %v.", err)}
+			msgReadMessageChapter,
+			msgServerCouldNot, err)}
 	}
 	defer st.Close()
 	d, err := st.Diagnose(ctx)
 	if err != nil {
-		return []Finding{wrong(about, "Try again; if it stays so, look into PostgreSQL's log.", "It does not answer: %v.",
+		return []Finding{wrong(about, msgTryAgainIf, msgDoesNotAnswer,
 			err)}
 	}
-	out := []Finding{good(about, "PostgreSQL %s answers after %d ms; the tables have version %d, as this program needs.",
+	out := []Finding{good(about, msgPostgresqlAnswersAfter,
 		d.Server, time.Since(begun).Milliseconds(), d.Version)}
 	if len(d.Loose) > 0 {
-		out = append(out, wrong("rights", "Run maestrale migrate with the owner's login in MIGRATE_URL.",
-			"The server may do more than its work: %s.", strings.Join(d.Loose, "; ")))
+		out = append(out, wrong("rights", msgRunMaestraleMigrate,
+			msgServerMayDo, strings.Join(d.Loose, "; ")))
 	} else {
-		out = append(out, good("rights", "The server logs in as %s, which can do its work and nothing else.", d.Login))
+		out = append(out, good("rights", msgServerLogsWhich, d.Login))
 	}
 	if free := d.MostConnections - d.Connections; free < 5 {
 		out = append(out, wrong("connections",
-			"Raise max_connections of PostgreSQL, or give the server fewer with --connections.",
-			"%d of %d connections of PostgreSQL are in use.", d.Connections, d.MostConnections))
+			msgRaiseMaxConnections,
+			msgConnectionsPostgresqlUse, d.Connections, d.MostConnections))
 	}
 	return out
 }
 
 // clock compares this machine's clock with what cannot be in its future.
 func (i Installation) clock(ctx context.Context) Finding {
-	const about, do = "clock", "Set the clock of this machine; at a field without internet by hand, with date -s."
+	const about, do = "clock", msgSetClockMachine
 	now := i.Now()
 	if !i.Built.IsZero() && now.Before(i.Built) {
-		return wrong(about, do, "This machine's clock says %s, and this program was made after that.",
+		return wrong(about, do, msgMachineClockSays,
 			now.Format("2 January 2006, 15:04"))
 	}
 	if i.Database == "" {
@@ -120,19 +120,19 @@ func (i Installation) clock(ctx context.Context) Finding {
 	}
 	st, err := store.Open(ctx, i.Database, nil)
 	if err != nil {
-		return good(about, "It says %s; the database could not be asked for its own.",
+		return good(about, msgSaysDatabaseCould,
 			now.Format("2 January 2006, 15:04 MST"))
 	}
 	defer st.Close()
 	d, err := st.Diagnose(ctx)
 	if err != nil {
-		return good(about, "It says %s; the database could not be asked for its own.",
+		return good(about, msgSaysDatabaseCould,
 			now.Format("2 January 2006, 15:04 MST"))
 	}
 	if off := now.Sub(d.Now).Abs(); off > clockOff {
-		return wrong(about, do, "This machine's clock and the database's differ by %s.", off.Round(time.Second))
+		return wrong(about, do, msgMachineClockDatabase, off.Round(time.Second))
 	}
-	return good(about, "It says %s, as the database's does.", now.Format("2 January 2006, 15:04 MST"))
+	return good(about, msgSaysDatabaseDoes, now.Format("2 January 2006, 15:04 MST"))
 }
 
 // permissions looks who can read what only the school may.
@@ -146,21 +146,21 @@ func (i Installation) permissions() Finding {
 			continue
 		}
 		if err != nil {
-			return wrong(about, "Look at the folder.", "%v.", err)
+			return wrong(about, msgLookFolder, "%v.", err)
 		}
 		if mode := info.Mode().Perm(); mode&^most != 0 {
-			return wrong(about, fmt.Sprintf("chmod %04o %s", most, file), "Others on this machine can read %s (%04o).", file,
+			return wrong(about, fmt.Sprintf("chmod %04o %s", most, file), msgOthersMachineCan, file,
 				mode)
 		}
 	}
 	probe, err := os.CreateTemp(i.Data, ".doctor-*")
 	if err != nil {
-		return wrong(about, "Run this as the user who runs the server, or give that user the folder.",
-			"Nothing can be written into %s: %v.", i.Data, err)
+		return wrong(about, msgRunUserWho,
+			msgNothingCanWritten, i.Data, err)
 	}
 	_ = probe.Close()
 	_ = os.Remove(probe.Name())
-	return good(about, "Only the school's own user reads the keys, the password and the backups.")
+	return good(about, msgOnlySchoolOwn)
 }
 
 // disk looks how much room there is.
@@ -168,14 +168,14 @@ func (i Installation) disk() Finding {
 	const about = "disk"
 	var s syscall.Statfs_t
 	if err := syscall.Statfs(i.Data, &s); err != nil {
-		return wrong(about, "Look at the folder.", "Its room could not be asked for: %v.", err)
+		return wrong(about, msgLookFolder, msgRoomCouldNot, err)
 	}
 	free := s.Bavail * uint64(s.Bsize)
 	if free < leastDisk {
-		return wrong(about, "Make room: take old backups and logs to another disk.",
-			"Only %d MB are free where the data are; a full disk stops the school.", free>>20)
+		return wrong(about, msgMakeRoomTake,
+			msgOnlyMbFree, free>>20)
 	}
-	return good(about, "%.1f GB are free where the data are.", float64(free)/1e9)
+	return good(about, msgGbFreeWhere, float64(free)/1e9)
 }
 
 // certificates looks until when those of this installation are valid.
@@ -199,28 +199,27 @@ func (i Installation) certificates() (out []Finding) {
 			}
 		}
 		if err != nil {
-			out = append(out, wrong(about, do, "%s cannot be read: %v.", file, err))
+			out = append(out, wrong(about, do, msgCannotRead, file, err))
 			return
 		}
 		left := int(cert.NotAfter.Sub(i.Now()).Hours() / 24)
 		switch {
 		case i.Now().Before(cert.NotBefore):
-			out = append(out, wrong(about, "Set this machine's clock.", "%s is valid only from %s on.", file,
+			out = append(out, wrong(about, msgSetMachineClock, msgValidOnlyFrom, file,
 				cert.NotBefore.Format("2 January 2006")))
 		case left < certDays:
 			out = append(out, wrong(about, do, "%s ends on %s.", file, cert.NotAfter.Format("2 January 2006")))
 		default:
-			out = append(out, good(about, "%s is valid until %s.", file, cert.NotAfter.Format("2 January 2006")))
+			out = append(out, good(about, msgValidUntil, file, cert.NotAfter.Format("2 January 2006")))
 		}
 	}
 	if i.Data != "" {
-		look(filepath.Join(i.Data, "https", "authority.pem"), "Move the folder https away, start again, and let the phones "+
-			"trust the new authority.")
+		look(filepath.Join(i.Data, "https", "authority.pem"), msgMoveFolderHttps)
 	}
 	if i.CertFile != "" {
-		look(i.CertFile, "Renew it where it was made; the server takes the new files without a restart.")
+		look(i.CertFile, msgRenewWhereMade)
 		if _, err := tls.LoadX509KeyPair(i.CertFile, i.KeyFile); err != nil {
-			out = append(out, wrong(about, "Give the key that belongs to the certificate.", "%v.", err))
+			out = append(out, wrong(about, msgGiveKeyBelongs, "%v.", err))
 		}
 	}
 	return out
@@ -230,33 +229,33 @@ func (i Installation) certificates() (out []Finding) {
 func (i Installation) backup(ctx context.Context) Finding {
 	const about = "backup"
 	if i.Database == "" {
-		return wrong(about, "Mend the database first.", "Nobody can be asked for backups.")
+		return wrong(about, msgMendDatabaseFirst, msgNobodyCanAsked)
 	}
 	st, err := store.Open(ctx, i.Database, nil)
 	if err != nil {
-		return wrong(about, "Mend the database first.", "Nobody can be asked for backups.")
+		return wrong(about, msgMendDatabaseFirst, msgNobodyCanAsked)
 	}
 	defer st.Close()
 	b, err := st.NewestBackup(ctx)
 	switch {
 	case err != nil:
-		return wrong(about, "Mend the database first.", "The database could not be asked for backups: %v.", err)
+		return wrong(about, msgMendDatabaseFirst, msgDatabaseCouldNot, err)
 	case b == nil:
-		return wrong(about, "Run maestrale backup --out FILE, or let maestrale up do it every day.",
-			"No backup of this database was ever made.")
+		return wrong(about, msgRunMaestraleBackup,
+			msgNoBackupDatabase)
 	}
 	age := i.Now().Sub(b.At)
 	if age > oldestBackup {
-		return wrong(about, "Run maestrale backup --out FILE, and see why the daily one is missing.",
-			"The newest backup is %d days old, of %s.", int(age.Hours()/24), b.At.Local().Format("2 January 2006, 15:04"))
+		return wrong(about, msgRunMaestraleBackupOut,
+			msgNewestBackupDays, int(age.Hours()/24), b.At.Local().Format("2 January 2006, 15:04"))
 	}
 	if filepath.IsAbs(b.File) {
 		if _, err := os.Stat(b.File); errors.Is(err, fs.ErrNotExist) {
-			return wrong(about, "If it was not moved to a safe place, make another.",
-				"The newest backup is of %s, and its file %s is not there.", b.At.Local().Format("2 January, 15:04"), b.File)
+			return wrong(about, msgIfNotMoved,
+				msgNewestBackupFile, b.At.Local().Format("2 January, 15:04"), b.File)
 		}
 	}
-	return good(about, "The newest is of %s: %s.", b.At.Local().Format("2 January 2006, 15:04"), b.File)
+	return good(about, msgTheNewestIs, b.At.Local().Format("2 January 2006, 15:04"), b.File)
 }
 
 // memory looks how much memory is left.
@@ -264,7 +263,7 @@ func memory() Finding {
 	const about = "memory"
 	f, err := os.Open("/proc/meminfo")
 	if err != nil {
-		return good(about, "It is not known how much is free.")
+		return good(about, msgNotKnownHow)
 	}
 	defer func() { _ = f.Close() }()
 	for lines := bufio.NewScanner(f); lines.Scan(); {
@@ -277,9 +276,9 @@ func memory() Finding {
 			break
 		}
 		if free := kB << 10; free < leastMemory {
-			return wrong(about, "End other programs.", "Only %d MB of memory are free.", free>>20)
+			return wrong(about, msgEndOtherPrograms, msgOnlyMbMemory, free>>20)
 		}
-		return good(about, "%.1f GB are free.", float64(kB)/1e6)
+		return good(about, msgGbFree, float64(kB)/1e6)
 	}
-	return good(about, "It is not known how much is free.")
+	return good(about, msgNotKnownHow)
 }

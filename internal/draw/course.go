@@ -136,7 +136,7 @@ func (p *courseDrawing) glare(g *course.Glare) {
 	if (g.To-g.From).Compass() < 180 && math.Abs(mid.Wrap().Deg()) < 85 {
 		x, y := p.xy(p.c.Station)
 		r := 0.66 * courseHigh // beyond the drills
-		p.text(x+r*math.Sin(float64(mid)), y-r*math.Cos(float64(mid)), "small on-glare", "middle", "sun in the eyes")
+		p.text(x+r*math.Sin(float64(mid)), y-r*math.Cos(float64(mid)), msgSmallGlare, "middle", msgSunEyes)
 	}
 }
 
@@ -270,13 +270,13 @@ func (p *courseDrawing) people(a course.Ask) {
 		x, y := p.xy(at)
 		p.add(`<circle class="keep-off" cx="%s" cy="%s" r="%s"><title>%s</title></circle>`, n(x), n(y), n(r*p.k), says)
 	}
-	ring(p.c.Station, crew, fmt.Sprintf("every drill stays %s m from the pilot", n(crew)))
+	ring(p.c.Station, crew, fmt.Sprintf(msgEveryDrillStays, n(crew)))
 	for _, h := range p.c.Hazards {
 		switch {
 		case h.IsCrew() && len(h.At) == 1:
-			ring(h.At[0], crew, fmt.Sprintf("every drill stays %s m from %s", n(crew), html.EscapeString(h.Words())))
+			ring(h.At[0], crew, fmt.Sprintf(msgEveryDrillStaysFrom, n(crew), html.EscapeString(h.Words())))
 		case h.IsPeople() && len(h.At) == 1:
-			ring(h.At[0], crowd, fmt.Sprintf("every drill stays %s m from %s, or farther", n(crowd),
+			ring(h.At[0], crowd, fmt.Sprintf(msgEveryDrillStaysFromOr, n(crowd),
 				html.EscapeString(h.Words())))
 		}
 	}
@@ -377,7 +377,7 @@ const (
 
 func (p *courseDrawing) station() {
 	x, y := p.xy(p.c.Station)
-	p.open("station", "the pilot's station", p.c.Station)
+	p.open("station", msgPilotStation, p.c.Station)
 	p.pilot(x, y)
 	p.add(`<circle class="hit" cx="%s" cy="%s" r="18"/></g>`, n(x), n(y))
 }
@@ -393,7 +393,7 @@ func (p *courseDrawing) told(a course.Ask) {
 		return // beyond the drawing
 	}
 	p.add(`<path class="told-arc" d="M%s %sA%s %s 0 0 1 %s %s"/>`, n(x-r), n(y), n(r), n(r), n(x+r), n(y))
-	p.text(math.Max(6, x-r+4), y+17, "small", "start", fmt.Sprintf("nose and tail told apart to %.0f m",
+	p.text(math.Max(6, x-r+4), y+17, "small", "start", fmt.Sprintf(msgNoseTailTold,
 		math.Floor(a.TellM)))
 }
 
@@ -407,7 +407,7 @@ func (p *courseDrawing) corners(a course.Ask, span int) {
 		p.text(courseWide-84, 38, "", "end", fmt.Sprintf("%.1f m/s", a.WindMps))
 		p.text(courseWide-84, 62, "small", "end", "wind from "+WindWords(a.WindFrom.Compass()))
 	} else {
-		p.text(courseWide-14, 28, "small", "end", "no wind that is fresh")
+		p.text(courseWide-14, 28, "small", "end", msgNoWindFresh)
 	}
 	if p.c.Plane != nil {
 		p.add(`<g class="corner" transform="translate(40 46) rotate(%s)"><path class="north" `+

@@ -14,7 +14,7 @@ import (
 // where the pack is not to be flown.
 func Pack(charge float64, known bool, fitness string) template.HTML {
 	var s svg
-	label := "charge not known"
+	label := msgChargeNotKnown
 	if known {
 		label = fmt.Sprintf("%.0f %% charged", 100*charge)
 	}
@@ -38,7 +38,7 @@ func Rotors(t craft.Type, mounts []craft.Mount) template.HTML {
 		return ""
 	}
 	var s svg
-	s.open(260, 260, "rotors", "the craft from above, its nose up, with the way every rotor turns")
+	s.open(260, 260, "rotors", msgCraftFromAbove)
 	far := 0.0
 	for _, r := range t.Rotors {
 		far = math.Max(far, r.ArmM+t.RotorRadiusM)
@@ -52,7 +52,7 @@ func Rotors(t craft.Type, mounts []craft.Mount) template.HTML {
 		class := "rotor"
 		if j := slices.IndexFunc(mounts, func(m craft.Mount) bool { return m.Motor == i }); j >= 0 &&
 			(mounts[j].For != r.Spin || mounts[j].Chipped) {
-			class = "rotor wrong-one"
+			class = msgRotorWrongOne
 		}
 		rad := math.Max(18, t.RotorRadiusM*k*0.86)
 		s.circle(x, y, rad, class)

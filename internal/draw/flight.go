@@ -127,7 +127,7 @@ func Plan(f Flight) template.HTML {
 	p := f.planOf(w, h)
 	var s svg
 	s.openLinked(w, h, "plan",
-		"Plan: the limits to scale, what was flown over them, and the faults; the table says the same")
+		msgPlanLimitsScale)
 	s.scaleBar(p)
 	s.limits(f, p)
 	s.order(f, p)
@@ -187,7 +187,7 @@ func (s *svg) you(f Flight, p plan, w, h float64) {
 		x := math.Max(14, math.Min(w-150, p.x(f.Task.Station.X)))
 		s.line(x, h-planFoot+2, x, h-22, "break")
 		s.pilot(x, h-9)
-		s.text(x+18, h-8, "small", "start", fmt.Sprintf("you, %s m off; not to scale", short(math.Round(p.far*10)/10)))
+		s.text(x+18, h-8, "small", "start", fmt.Sprintf(msgYouOffNot, short(math.Round(p.far*10)/10)))
 	} else {
 		s.pilot(p.x(f.Task.Station.X), math.Min(p.y(f.Task.Station.Y), h-10))
 	}

@@ -45,7 +45,7 @@ func Height(f Flight) template.HTML {
 	top, y := f.heightScale()
 	var s svg
 	ts := f.timeScale()
-	s.openLinked(timeWidth, h, "over-time", "Height over time, with the limits to scale; the table says the same")
+	s.openLinked(timeWidth, h, "over-time", msgHeightOverTime)
 	for i, st := range f.Task.Steps {
 		r := f.Result.Steps[i]
 		if (st.Kind != drill.Hold && st.Kind != drill.Path) || st.Limits.Height <= 0 || st.HeightM <= 0 || r.StartS == nil {
@@ -91,7 +91,7 @@ func Nose(f Flight) template.HTML {
 	var s svg
 	ts := f.timeScale()
 	s.open(timeWidth, h, "over-time",
-		"Nose off its rule over time, right above the middle, left below; the table says the same")
+		msgNoseOffRule)
 	any := false
 	for i, st := range f.Task.Steps {
 		r := f.Result.Steps[i]
@@ -131,7 +131,7 @@ func TimeLine(f Flight) template.HTML {
 	var s svg
 	ts := f.timeScale()
 	from, to := f.clockOf()
-	s.openLinked(timeWidth, h, "over-time", "Time line of steps and faults; the table says the same")
+	s.openLinked(timeWidth, h, "over-time", msgTimeLineSteps)
 	for i, r := range f.Result.Steps {
 		if r.StartS == nil {
 			continue
@@ -144,7 +144,7 @@ func TimeLine(f Flight) template.HTML {
 		x, w := ts.x(*r.StartS), math.Max(2, (end-*r.StartS)*ts.per)
 		s.rect(x, 30, w, 20, class, fmt.Sprintf("%s, %.1f s to %.1f s", f.Task.Steps[i].Words(), *r.StartS, end))
 		if w > 38 {
-			s.text(x+5, 44, "small on-step", "start", r.Kind)
+			s.text(x+5, 44, msgSmallStep, "start", r.Kind)
 		}
 	}
 	every := 5.0

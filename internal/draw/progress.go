@@ -43,8 +43,7 @@ func Progress(days []readiness.ProgressDay, items int, gates []Line, next *Forec
 	}
 	var s svg
 	s.open(progressWide, progressTall, "progress",
-		"Items held over attempts flown, with the gates as lines; the table says "+
-			"the same")
+		msgItemsHeldOver)
 	for v := 0; v <= items; v += gridStep(items) {
 		s.line(progressLeft, y(float64(v)), progressWide-14, y(float64(v)), "grid")
 		s.text(progressLeft-8, y(float64(v))+5, "small", "end", fmt.Sprint(v))
@@ -61,7 +60,7 @@ func Progress(days []readiness.ProgressDay, items int, gates []Line, next *Forec
 		s.line(x(float64(flown)), y(0), x(float64(flown)), y(float64(items)), "now")
 		if next.High > 0 {
 			s.rect(x(float64(flown+next.Low)), 16, x(float64(flown+next.High))-x(float64(flown+next.Low)),
-				progressTall-progressFoot-16, "band", fmt.Sprintf("%d to %d more attempts", next.Low, next.High))
+				progressTall-progressFoot-16, "band", fmt.Sprintf(msgMoreAttempts, next.Low, next.High))
 		}
 		s.line(x(float64(flown+next.Least)), y(0), x(float64(flown+next.Least)), y(float64(items)), "least")
 	}
@@ -105,8 +104,7 @@ func Dots(dots []readiness.Dot) template.HTML {
 		return progressTall - progressFoot - (v-low)/(high-low)*(progressTall-progressFoot-16)
 	}
 	var s svg
-	s.open(progressWide, progressTall, "progress", "Attempts by their margin over time, with the chance of a pass; the "+
-		"table says the same")
+	s.open(progressWide, progressTall, "progress", msgAttemptsTheirMargin)
 	for _, v := range []float64{-1, -0.5, 0, 0.5, 1} {
 		s.line(progressLeft, y(v), progressWide-14, y(v), map[bool]string{true: "zero", false: "grid"}[v == 0])
 		s.text(progressLeft-8, y(v)+5, "small", "end", fmt.Sprintf("%+.1f", v))

@@ -14,7 +14,7 @@ import (
 func Reflexes(sectors [field.Sectors]orient.SectorReflex) template.HTML {
 	const c, inner, outer = 150.0, 50.0, 116.0
 	var s svg
-	s.open(300, 318, "reflex-ring", "Reflexes by where the nose points; the table beside says the same")
+	s.open(300, 318, "reflex-ring", msgReflexesWhereNose)
 	step := 2 * math.Pi / field.Sectors
 	arc := func(i int, r float64, class string) {
 		a, b := float64(i)*step-step/2+0.015, float64(i)*step+step/2-0.015

@@ -22,17 +22,17 @@ func Ring(r readiness.Ring) template.HTML {
 	const cx, cy = 200.0, 190.0
 	var s svg
 	s.open(400, 392, "aspect-ring",
-		"Aspect ring: standing by where the nose points as the pilot sees it; the table under it says the same")
+		msgAspectRingStanding)
 	bands := []struct {
 		name    string
 		in, out float64
 		sectors [field.Sectors]readiness.Sector
-	}{{"with position hold", 86, 122, r.With}, {"without position hold", 126, 156, r.Without}}
+	}{{msgPositionHold, 86, 122, r.With}, {msgWithoutPositionHold, 126, 156, r.Without}}
 	for _, b := range bands {
 		for i, sec := range b.sectors {
 			mid := float64(i) * 22.5
 			class := "no-drill"
-			words := "no drill of the programme"
+			words := msgNoDrillProgramme
 			if sec.Drills {
 				class = sec.Standing.String()
 				words = class
@@ -53,7 +53,7 @@ func Ring(r readiness.Ring) template.HTML {
 	s.text(36, 194, "", "end", "left")
 	s.text(364, 194, "", "start", "right")
 	s.pilot(200, 374)
-	s.text(222, 372, "soft", "start", "nose-in, toward you")
+	s.text(222, 372, "soft", "start", msgNoseTowardYou)
 	return s.done()
 }
 
@@ -69,7 +69,7 @@ func sector(cx, cy, in, out, from, to, gap float64) string {
 	bx, by := polar(cx, cy, out, to-gout)
 	px, py := polar(cx, cy, in, to-gi)
 	qx, qy := polar(cx, cy, in, from+gi)
-	return fmt.Sprintf("M%s %sA%s %s 0 0 1 %s %sL%s %sA%s %s 0 0 0 %s %sZ", n(ax), n(ay), n(out), n(out), n(bx), n(by),
+	return fmt.Sprintf(msg3, n(ax), n(ay), n(out), n(out), n(bx), n(by),
 		n(px), n(py), n(in), n(in), n(qx), n(qy))
 }
 

@@ -73,7 +73,7 @@ func DayStrip(m Strip) template.HTML {
 	var s svg
 	packs := stripTop + boxHigh*float64(len(m.Boxes)) + 26
 	high := packs + packHigh*float64(len(m.Packs)) + 10
-	s.begin(stripWide, high, "day-strip", "group", "The day: boxes and packs over time")
+	s.begin(stripWide, high, "day-strip", "group", msgDayBoxesPacks)
 	m.hours(&s, high)
 	for _, w := range m.Wind {
 		if w.From.Before(m.From) {
@@ -173,9 +173,9 @@ func (m Strip) pack(s *svg, p StripPack, y float64) {
 		if span.Planned {
 			class += " planned"
 		}
-		shape := fmt.Sprintf("M%s %sL%s %sL%s %sZ", n(x1), n(top), n(x2), n(bottom), n(x1), n(bottom))
+		shape := fmt.Sprintf(msg4, n(x1), n(top), n(x2), n(bottom), n(x1), n(bottom))
 		if span.Kind == "charging" {
-			shape = fmt.Sprintf("M%s %sL%s %sL%s %sZ", n(x1), n(bottom), n(x2), n(top), n(x2), n(bottom))
+			shape = fmt.Sprintf(msg4, n(x1), n(bottom), n(x2), n(top), n(x2), n(bottom))
 		} else if span.Kind == "cooling" {
 			shape = fmt.Sprintf("M%s %sH%s", n(x1), n(bottom-1), n(x2))
 		}

@@ -37,7 +37,7 @@ func Teach(t drill.Task, windFrom string) template.HTML {
 }
 
 // taughtLabel is what the drawing is for who does not see it.
-const taughtLabel = "The drill from above, with the craft and its nose at each step; the list below says the same"
+const taughtLabel = msgDrillFromAbove
 
 // Thumb is a drill from above, small: its places and its path, and the craft with its nose at each of them. It stands
 // beside the drill's title, and says nothing that the title does not lead to.

@@ -24,10 +24,10 @@ func Tells(x orient.Sight, light orient.Light, calls []orient.Call) (template.HT
 	px := func(d float64) float64 { return left + (w-left-right)*math.Min(1, d/far) }
 	py := func(p float64) float64 { return top + (h-top-foot)*(1-p) }
 	var s svg
-	s.open(w, h, "tells", "The chance of a right call by distance; the table says the same")
+	s.open(w, h, "tells", msgChanceRightCall)
 	if !x.FromCue {
 		s.rect(px(x.Low), top, px(x.High)-px(x.Low), h-top-foot, "limit",
-			fmt.Sprintf("80 %% interval of the half-way distance: %.0f to %.0f m", x.Low, x.High))
+			fmt.Sprintf(msgIntervalHalfWay, x.Low, x.High))
 	}
 	for _, p := range []float64{0, 0.25, 0.5, 0.75, 1} {
 		s.line(left, py(p), w-right, py(p), "hair")

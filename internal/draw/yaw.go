@@ -15,7 +15,7 @@ import (
 func YawWay(p orient.YawPlan, orbit bool) template.HTML {
 	const w, h = 460.0, 250.0
 	var s svg
-	s.open(w, h, "yaw-way", "From above: the way past the subject, and the nose along it")
+	s.open(w, h, "yaw-way", msgFromAboveWay)
 	cx, cy := w/2, 62.0
 	if orbit {
 		cy = h/2 - 14
@@ -46,7 +46,7 @@ func YawWay(p orient.YawPlan, orbit bool) template.HTML {
 				craft(cx+a.T*p.SpeedMps*k, y, field.Degrees(90)-a.Nose)
 			}
 		}
-		s.text(18, y+26, "small", "start", "it flies to the right")
+		s.text(18, y+26, "small", "start", msgFliesRight)
 	}
 	s.pilot(cx, h-14)
 	return s.done()
@@ -64,7 +64,7 @@ func YawCurve(p orient.YawPlan, fastest field.Angle) template.HTML {
 	px := func(t float64) float64 { return left + (w-left-right)*(t-first)/math.Max(1e-9, last-first) }
 	py := func(deg float64) float64 { return top + (h-top-foot)*(1-deg/most) }
 	var s svg
-	s.open(w, h, "yaw-curve", fmt.Sprintf("The yaw rate over time: %.0f degrees a second at most", p.Peak.Deg()))
+	s.open(w, h, "yaw-curve", fmt.Sprintf(msgYawRateOver, p.Peak.Deg()))
 	step := niceStep(most / 4)
 	for d := 0.0; d <= most; d += step {
 		s.line(left, py(d), w-right, py(d), "hair")
@@ -72,7 +72,7 @@ func YawCurve(p orient.YawPlan, fastest field.Angle) template.HTML {
 	}
 	if f := fastest.Deg(); f <= most {
 		s.line(left, py(f), w-right, py(f), "yaw-limit")
-		s.text(w-right, py(f)-5, "small", "end", fmt.Sprintf("the craft's fastest, %.0f °/s", f))
+		s.text(w-right, py(f)-5, "small", "end", fmt.Sprintf(msgCraftFastest, f))
 		s.line(left, py(0.8*f), w-right, py(0.8*f), "yaw-spare")
 	}
 	path := ""
@@ -124,7 +124,7 @@ func Yawed(f Flight) template.HTML {
 	ts := f.timeScale()
 	py := func(deg float64) float64 { return h/2 - 4 - math.Max(-most, math.Min(most, deg))/most*(h-top-foot)/2 }
 	var s svg
-	s.open(timeWidth, h, "over-time", "The yaw rate that the subject asked for, and the one that was flown")
+	s.open(timeWidth, h, "over-time", msgYawRateSubject)
 	for _, d := range []float64{-most, 0, most} {
 		d = math.Round(d)
 		s.line(timeLeft, py(d), timeWidth-14, py(d), "hair")

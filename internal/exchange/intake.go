@@ -124,7 +124,7 @@ func UndoTable(ctx context.Context, tx store.Tx, r attempt.Recorder, i store.Int
 		return nil
 	}
 	for _, id := range i.Made {
-		_, err := r.Void(ctx, tx, id, "the table that brought it was taken back")
+		_, err := r.Void(ctx, tx, id, msgTableBroughtTaken)
 		if errors.Is(err, store.ErrAlreadyCorrected) {
 			return store.ErrUsed
 		}

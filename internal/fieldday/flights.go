@@ -22,15 +22,15 @@ func (s Days) MayFly(b *Board, f *store.Flight) error {
 	row, has := b.Packs[f.PackID]
 	switch {
 	case !ok || !has:
-		return refusal.Error("That craft or pack is not the school's.")
+		return refusal.Error(msgCraftOrPack)
 	case row.Type != k.Type:
-		return refusal.Error(fmt.Sprintf("%s does not fit %s.", row.Name, k.Name))
+		return refusal.Error(fmt.Sprintf(msgDoesNotFit, row.Name, k.Name))
 	case row.Fitness == pack.Retire:
-		return refusal.Error(fmt.Sprintf("%s is not to be flown: %s.", row.Name, row.Says))
+		return refusal.Error(fmt.Sprintf(msgNotFlown, row.Name, row.Says))
 	case slices.Contains(b.Source.Grounded, f.CraftID):
 		return refusal.Error(k.Name + " is grounded today.")
 	case b.Hold.On:
-		return refusal.Error("Everyone holds: " + cmp.Or(b.Hold.Why, "no flight begins until somebody says go on") + ".")
+		return refusal.Error("Everyone holds: " + cmp.Or(b.Hold.Why, msgNoFlightBegins) + ".")
 	}
 	if why, unchecked := b.NotYet(f.CraftID); f.StudentID != nil && unchecked {
 		return refusal.Error(k.Name + " has not been checked today. Go through its check first; no student flies a craft " +
@@ -52,7 +52,7 @@ func (s Days) MayFly(b *Board, f *store.Flight) error {
 // missing.
 func (b *Board) NotYet(craft uuid.UUID) (why string, unchecked bool) {
 	if why, _ = b.States[craft].Unfit(); why == "" && !b.Checked(craft) {
-		return "not checked today", true
+		return msgNotCheckedToday, true
 	}
 	return why, false
 }

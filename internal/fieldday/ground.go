@@ -95,12 +95,12 @@ func (s Days) tellAloft(ctx context.Context, tx store.Tx, b *Board) error {
 func ReachWords(r pack.Reach) string {
 	m, by, known := r.Least()
 	if !known {
-		return "the pack's charge is not known, so no range is given"
+		return msgPackChargeNot
 	}
-	return fmt.Sprintf("no farther than %s, %s", MetresWords(m), map[pack.Bound]string{
-		pack.ByPack:  "from where the pack still gets home",
-		pack.BySight: "to which nose and tail can be told apart",
-		pack.ByFence: "where the fence is set",
+	return fmt.Sprintf(msgNoFarther, MetresWords(m), map[pack.Bound]string{
+		pack.ByPack:  msgFromWherePack,
+		pack.BySight: msgWhichNoseTail,
+		pack.ByFence: msgWhereFenceSet,
 	}[by])
 }
 

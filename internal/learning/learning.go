@@ -34,7 +34,7 @@ func (f Fitter) Run(ctx context.Context) {
 	defer look.Stop()
 	for {
 		if err := f.Once(ctx); err != nil && ctx.Err() == nil {
-			f.Log.Error("how students learn was not fitted", "error", err)
+			f.Log.Error(msgHowStudentsLearn, "error", err)
 		}
 		select {
 		case <-ctx.Done():

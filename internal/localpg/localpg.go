@@ -126,8 +126,8 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 }
 
 const (
-	stillThere = "pre-existing shared memory block"
-	portTaken  = "could not bind"
+	stillThere = msgPreExistingShared
+	portTaken  = msgCouldNotBind
 )
 
 // leftOver tells which passing trouble the log of a start names.

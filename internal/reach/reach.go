@@ -316,7 +316,7 @@ func (f *Front) Serve(server *http.Server, open http.Handler) error {
 // redirect leads to HTTPS: at the same name where that is one of ours, and else at the public address.
 func (f *Front) redirect(w http.ResponseWriter, r *http.Request) {
 	if r.Method != http.MethodGet && r.Method != http.MethodHead {
-		http.Error(w, "This server speaks HTTPS: nothing is taken over plain HTTP. Nothing was changed.",
+		http.Error(w, msgServerSpeaksHttps,
 			http.StatusForbidden)
 		return
 	}

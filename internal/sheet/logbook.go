@@ -80,7 +80,7 @@ func (k *book) fill(s readiness.Standing) {
 // ring draws the aspect ring: inner band with position hold, outer without; the tail
 // toward the pilot, who is at the bottom.
 func (k *book) ring(cx, cy, r0, r1, r2 float64) {
-	k.say(cx-r2, cy-r2-4, "B", 11, "Where the nose has been")
+	k.say(cx-r2, cy-r2-4, "B", 11, msgWhereNose)
 	k.SetDrawColor(80, 80, 80)
 	k.SetLineWidth(0.2)
 	for i := range field.Sectors {
@@ -101,11 +101,11 @@ func (k *book) ring(cx, cy, r0, r1, r2 float64) {
 	k.say(cx-6, cy-r2-0.6, "", 7, "tail-in")
 	k.say(cx-6, cy+r2+3.4, "", 7, "nose-in")
 	k.say(cx-r2-0.5, cy+r2+8, "", 7,
-		"inner: with position hold, outer: without. Dark: held; light: building; grey: lapsed; white: untried or no drill.")
+		msgInnerPositionHold)
 }
 
 func (k *book) ladder(x, y float64) {
-	k.say(x, y-4, "B", 11, "Ladder, from the ground up")
+	k.say(x, y-4, "B", 11, msgLadderFromGround)
 	n := len(k.b.Rungs)
 	for i, title := range k.b.Rungs {
 		top := y + 5.2*float64(n-1-i)
@@ -157,7 +157,7 @@ func (k *book) lines(y float64) {
 		y = 20
 	}
 	if len(k.b.Lines) == 0 {
-		k.say(bookLeft, y, "", 9, "No attempt yet.")
+		k.say(bookLeft, y, "", 9, msgNoAttemptYet)
 		foot()
 		return
 	}
@@ -178,7 +178,7 @@ func (k *book) lines(y float64) {
 		y += 4
 	}
 	k.say(bookLeft, math.Min(y+4, bookFoot+1), "", 7,
-		"A training record. It is no licence; local rules and the instructor's judgement come first.")
+		msgTrainingRecordNo)
 	foot()
 }
 

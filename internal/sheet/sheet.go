@@ -291,8 +291,8 @@ func (s *sheet) names(named map[field.Point]string) {
 // tables prints what is taped and paced on the left, and what to know on the right.
 func (s *sheet) tables() {
 	y := tableTop
-	s.say(left, y, "B", 9, "To lay it")
-	s.say(left, y+4.5, "", smallLetter, fmt.Sprintf("from the pilot; a pace is %.2f m", s.p.PaceM))
+	s.say(left, y, "B", 9, msgToLayIt)
+	s.say(left, y+4.5, "", smallLetter, fmt.Sprintf(msgFromPilotPace, s.p.PaceM))
 	cols := []float64{left, left + 24, left + 38, left + 52, left + 66}
 	y += 9
 	for i, h := range []string{"marker", "m", "paces", "side", "ahead"} {
@@ -300,7 +300,7 @@ func (s *sheet) tables() {
 	}
 	for i, l := range s.p.Survey.Legs {
 		if i == 14 {
-			s.say(left, y+4, "", smallLetter, fmt.Sprintf("and %d more markers", len(s.p.Survey.Legs)-i))
+			s.say(left, y+4, "", smallLetter, fmt.Sprintf(msgMoreMarkers, len(s.p.Survey.Legs)-i))
 			break
 		}
 		y += 4
@@ -328,14 +328,14 @@ func (s *sheet) tables() {
 	s.paragraph("Wind", s.p.Wind)
 	s.paragraph("Sun", s.p.Sun)
 	if s.p.Survey.HasPeople {
-		s.paragraph("Turn away from the people", s.p.Survey.AwayWord)
+		s.paragraph(msgTurnAwayFrom, s.p.Survey.AwayWord)
 	}
-	s.paragraph("Stopping", fmt.Sprintf("%.1f m; it could fall %.1f m from below where it loses its power (dashed)",
+	s.paragraph("Stopping", fmt.Sprintf(msgCouldFallFrom,
 		s.p.Survey.StopM, s.p.Survey.FallM))
 	s.paragraph("Clearances", s.p.Advice)
 	for i, w := range s.p.Warnings {
 		if i == 6 {
-			s.paragraph("", fmt.Sprintf("and %d more warnings on the screen", len(s.p.Warnings)-i))
+			s.paragraph("", fmt.Sprintf(msgMoreWarningsScreen, len(s.p.Warnings)-i))
 			break
 		}
 		s.paragraph("", "! "+w)
@@ -344,7 +344,7 @@ func (s *sheet) tables() {
 		s.paragraph("Site", s.p.Notes)
 	}
 	s.say(left, 291, "", 7.5,
-		"Never fly over anyone. A training aid: local rules, the craft's manual and the instructor's judgement come first.")
+		msgNeverFlyOver)
 }
 
 // paragraph prints a heading and wrapped text in the right column, and stops at

@@ -29,8 +29,7 @@ type Check struct {
 	BegunAt   time.Time
 }
 
-const checkColumns = `id, craft_id, pack_id, student_id, course_id, site, aids, minutes, first, goggles, proving, ` +
-	`begun_by, begun_at`
+const checkColumns = msgIdCraftId
 
 // BeginCheck begins a check.
 func (tx Tx) BeginCheck(ctx context.Context, c Check) error {

@@ -68,7 +68,7 @@ func (tx Tx) AddNote(ctx context.Context, n Note, account uuid.UUID) error {
 }
 
 // RedactedText stands in the place of a note's text that was taken out.
-const RedactedText = "(this note was taken out)"
+const RedactedText = msgNoteTakenOut
 
 // Redact takes the text of a note out, for good: the row stays, and the chain says who did it.
 func (tx Tx) Redact(ctx context.Context, note, by uuid.UUID, name string) error {

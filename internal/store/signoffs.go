@@ -257,7 +257,7 @@ func (tx Tx) NewCard(ctx context.Context, student, signoff, by uuid.UUID) (addre
 	_, _ = rand.Read(raw) // never fails
 	address = base64.RawURLEncoding.EncodeToString(raw)
 	return address, errors.Join(tx.AddCard(ctx, address, signoff, by),
-		tx.Did(ctx, by, &student, "made a card of a sign-off"))
+		tx.Did(ctx, by, &student, msgMadeCardSign))
 }
 
 // RevokeCards revokes every card of a sign-off.

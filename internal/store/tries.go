@@ -105,7 +105,7 @@ func (s *Store) NewestBackup(ctx context.Context) (*Backup, error) {
 // BadText names what in a text the database does not take; it is empty for every other error.
 func BadText(err error) string {
 	if violates(err, "22021") || violates(err, "22P05") { // character not in repertoire; untranslatable character
-		return "a zero byte, or something that is no UTF-8,"
+		return msgZeroByteOr
 	}
 	return ""
 }

@@ -75,7 +75,7 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 		return func(c *course.Course) { c.Hazards = append(c.Hazards, h) }, "added " + h.Words(), "", e
 	case "crowd":
 		at, e := course.ReadPlaces(c.PostForm("places"))
-		return func(c *course.Course) { c.Crowd = append(c.Crowd, at) }, "added a crowd line", "", e
+		return func(c *course.Course) { c.Crowd = append(c.Crowd, at) }, msgAddedCrowdLine, "", e
 	case "height":
 		change, says, err = heightChange(c, laid, what)
 		return change, says, "", err
@@ -135,7 +135,7 @@ func (s Pages) otherCourse(c *gin.Context, tx store.Tx, id uuid.UUID, k store.Co
 		if errors.Is(err, store.ErrNotFound) {
 			err = misread.At(0, "one of its versions", "version %.0f", seq)
 		}
-		return nil, fmt.Sprintf("back to version %.0f", seq), source, err
+		return nil, fmt.Sprintf(msgBackVersion, seq), source, err
 	case "import":
 		next, e := s.imported(c, laid)
 		if e != nil {
@@ -256,7 +256,7 @@ func whatWords(laid *course.Course, what string) string {
 	case kind == "hazard" && i >= 0 && i < len(laid.Hazards):
 		return laid.Hazards[i].Words()
 	case kind == "crowd":
-		return "the crowd line"
+		return msgCrowdLine
 	}
 	return "the station"
 }
@@ -331,7 +331,7 @@ func (s Pages) CourseFile(c *gin.Context) {
 	}
 	var wrong *misread.Error
 	if errors.As(err, &wrong) {
-		s.WrongInput(c, "The file was not made: "+wrong.Sentence()+".", "Give the course an origin on its site.")
+		s.WrongInput(c, "The file was not made: "+wrong.Sentence()+".", msgGiveCourseOrigin)
 		return
 	}
 	if err != nil {

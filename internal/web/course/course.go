@@ -212,9 +212,9 @@ func (s Pages) CoursePage(c *gin.Context) {
 		return
 	}
 	pg := frame.Page{Title: m.Course.Name, Place: "Course", Body: m,
-		Keys: []frame.Key{{Key: "Tab", Does: "to a marker, a hazard or the station on the plan"},
-			{Key: "← ↑ → ↓", Does: "move it by half a metre; with Shift by ten centimetres"}, {Key: "u",
-				Does: "undo the last change"}}}
+		Keys: []frame.Key{{Key: "Tab", Does: msgMarkerHazardOr},
+			{Key: "← ↑ → ↓", Does: msgMoveHalfMetre}, {Key: "u",
+				Does: msgUndoLastChange}}}
 	pg.Action = &frame.Action{Label: "Print sheet", Href: "/courses/" + id.String() + "/sheet.pdf?" + string(m.Query),
 		Key: "p"}
 	pg.Keys = append(pg.Keys, frame.Key{Key: "p", Does: "print sheet"})
@@ -266,8 +266,8 @@ func (s Pages) ChangeCourse(c *gin.Context) {
 	}
 	switch {
 	case errors.Is(err, store.ErrElsewhere):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody else has changed this course meanwhile.",
-			Kept: "The other change was kept, yours was not.", Do: "Load the page again and repeat yours."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgSomebodyElseChanged,
+			Kept: msgOtherChangeKept, Do: msgLoadPageAgain})
 		return
 	case err != nil:
 		s.Failed(c, err)
@@ -275,7 +275,7 @@ func (s Pages) ChangeCourse(c *gin.Context) {
 	}
 	if c.GetHeader("HX-Request") == "" {
 		if m.Said != "" {
-			s.WrongInput(c, "The course was not changed: "+m.Said+".", "Go back; the course lies as before.")
+			s.WrongInput(c, "The course was not changed: "+m.Said+".", msgGoBackCourse)
 			return
 		}
 		c.Redirect(http.StatusSeeOther, "/courses/"+id.String()+"?"+string(m.Query))
@@ -321,7 +321,7 @@ func (s Pages) SetToday(c *gin.Context) {
 	if from != "" || to != "" {
 		if _, _, err := session(store.Settings{SessionFrom: from, SessionTo: to}, s.Now(), p.Zone()); err != nil {
 			s.WrongInput(c, "The session could not be read: "+frame.FirstLine(err)+".",
-				"Give two times of one day, as 08:30 and 12:30.")
+				msgGiveTwoTimes)
 			return
 		}
 	}
@@ -357,11 +357,11 @@ func (s Pages) AddCourse(c *gin.Context) {
 	away, awayErr := frame.NeedNumber(c, "away", 0, 360)
 	laid, ok := course.Lay(c.PostForm("template"), craft.Class(c.PostForm("class")))
 	if err != nil || name == "" || !ok || awayErr != nil {
-		what := "The course has no name, site or template."
+		what := msgCourseNoName
 		if awayErr != nil {
 			what = "Where the pilot looks could not be read: " + awayErr.Error() + "."
 		}
-		s.WrongInput(c, what, "Fill in every field of the form.")
+		s.WrongInput(c, what, msgFillEveryField)
 		return
 	}
 	id := store.NewID()

@@ -76,7 +76,7 @@ func (s Pages) CoursesPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	pg := frame.Page{Title: "Sites and courses", Place: "Course", Body: m}
+	pg := frame.Page{Title: msgSitesCourses, Place: "Course", Body: m}
 	if m.Settings.CourseID != nil {
 		pg.Action = &frame.Action{Label: "Today's course", Href: "/courses/" + m.Settings.CourseID.String(), Key: "n"}
 		pg.Keys = []frame.Key{{Key: "n", Does: "today's course"}}
@@ -110,7 +110,7 @@ func (s Pages) PostSite(c *gin.Context) {
 	alt, err3 := frame.FormMeasure(c, "elevation", units.Length, -1000, 9000)
 	if err := errors.Join(err1, err2, err3); err != nil {
 		s.WrongInput(c, "The site's place could not be read: "+frame.FirstLine(err)+".",
-			"Give degrees with a point, south and west negative.")
+			msgGiveDegreesPoint)
 		return
 	}
 	site := store.Site{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")),
@@ -119,19 +119,19 @@ func (s Pages) PostSite(c *gin.Context) {
 		site.AltM = *alt
 	}
 	if err := course.CheckSite(site.Geo); err != nil {
-		s.WrongInput(c, "The site was not kept: "+frame.FirstLine(err)+".", "Give the degrees of the field.")
+		s.WrongInput(c, "The site was not kept: "+frame.FirstLine(err)+".", msgGiveDegreesField)
 		return
 	}
 	if id, err := uuid.Parse(c.PostForm("id")); err == nil {
 		site.ID = id
 	}
 	if site.Name == "" {
-		s.WrongInput(c, "The site has no name.", "Write a name of up to 120 letters.")
+		s.WrongInput(c, msgSiteNoName, msgWriteNameUp)
 		return
 	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.KeepSite(ctx, site) })
 	if errors.Is(err, store.ErrTaken) {
-		s.WrongInput(c, "Another site has the name "+site.Name+".", "Choose another name.")
+		s.WrongInput(c, "Another site has the name "+site.Name+".", msgChooseAnotherName)
 		return
 	}
 	if err != nil {

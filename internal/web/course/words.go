@@ -47,13 +47,13 @@ func (s Pages) courseWords(m *courseModel, p *store.Person) {
 		}
 	}
 	r := m.Survey.Return
-	over := "nothing tall on the way"
+	over := msgNothingTallWay
 	if r.Tallest != "" {
 		over = fmt.Sprintf("%s, %.0f m", r.Tallest, r.TallestM)
 	}
 	m.Return = fmt.Sprintf("%.0f m (%.0f ft) over %s", r.HeightM, course.Feet(r.HeightM), over)
 	if r.AnywhereM > r.HeightM {
-		m.Return += fmt.Sprintf("; from elsewhere %.0f m (%.0f ft)", r.AnywhereM, course.Feet(r.AnywhereM))
+		m.Return += fmt.Sprintf(msgFromElsewhereFt, r.AnywhereM, course.Feet(r.AnywhereM))
 	}
 	m.sun(loc)
 	if m.Laid.Plane != nil {
@@ -85,9 +85,9 @@ func (m *courseModel) warn() {
 		}
 	}
 	for _, x := range by {
-		w := warning{Says: x.worst.Says(), Do: fmt.Sprintf("%.1f m more are wanted", -x.worst.LeftM), short: -x.worst.LeftM}
+		w := warning{Says: x.worst.Says(), Do: fmt.Sprintf(msgMoreWanted, -x.worst.LeftM), short: -x.worst.LeftM}
 		if x.n > 1 {
-			w.Do += fmt.Sprintf(", and %s come too near to %s as well", words.Counted(x.n-1, "other drill"), x.worst.Name)
+			w.Do += fmt.Sprintf(msgComeTooNear, words.Counted(x.n-1, "other drill"), x.worst.Name)
 			if x.n == 2 {
 				w.Do = strings.Replace(w.Do, " come too", " comes too", 1)
 			}
@@ -104,25 +104,22 @@ func (m *courseModel) advise() {
 	a := m.Survey.Advice
 	switch {
 	case len(m.Ask.Envelopes) == 0:
-		m.Advice = "No drill is flown here."
+		m.Advice = msgNoDrillFlown
 	case a.OK:
-		m.Advice = "Every drill keeps clear of every hazard, and of the people."
+		m.Advice = msgEveryDrillKeeps
 	case a.Found:
 		m.TurnBy = int(a.Turn.Deg())
-		m.Advice = fmt.Sprintf("Turned %s, every drill is clear.", turnWords(m.TurnBy))
+		m.Advice = fmt.Sprintf(msgTurnedEveryDrill, turnWords(m.TurnBy))
 	case a.Toward == "":
-		m.Advice = fmt.Sprintf("No turn helps, and moving the course away from %s would bring it nearer to people: leave "+
-			"out "+
-			"the drills that are named here, or fly them with a smaller craft or elsewhere.", a.From)
+		m.Advice = fmt.Sprintf(msgNoTurnHelps, a.From)
 	default:
-		m.Advice = fmt.Sprintf("No turn helps: move the course %.1f m %s from %s, or fly with more aids.", a.MoveM,
+		m.Advice = fmt.Sprintf(msgNoTurnHelpsMove, a.MoveM,
 			wayWords(a.Toward), a.From)
 	}
 	if m.Survey.Heavier != "" {
 		class := m.Ask.Craft.Class()
 		centre, across := course.HowToLay(class)
-		m.Heavier = fmt.Sprintf("This course is laid out for %s craft, and the %s is %s. Lay the template for %s craft over "+
-			"it: the centre of a box %.0f m from the pilot, and %.0f m from corner to corner.", m.Survey.Heavier,
+		m.Heavier = fmt.Sprintf(msgCourseLaidOut, m.Survey.Heavier,
 			m.Ask.Craft.Title, class, class, centre, across)
 	}
 }
@@ -135,12 +132,12 @@ func (m *courseModel) windWords() {
 	toward, right := course.Components(m.Ask.WindMps, m.Ask.WindFrom)
 	m.Wind = courseWind{Known: true, By: int(5 * math.Round(m.Survey.WindTurn.Deg()/5)),
 		Says: fmt.Sprintf("%.1f m/s from %s: %s, %s", m.Ask.WindMps, draw.WindWords(m.Ask.WindFrom.Compass()),
-			pushWords(-toward, "away", "toward the pilot"), pushWords(right, "to the right", "to the left"))}
-	m.Wind.Turn = "It is behind the pilot."
+			pushWords(-toward, "away", msgTowardPilot), pushWords(right, msgToTheRight, msgToTheLeft))}
+	m.Wind.Turn = msgBehindPilot
 	if course.IsBehind(m.Ask.WindFrom) {
 		m.Wind.By = 0
 	} else {
-		m.Wind.Turn = fmt.Sprintf("Turned %s, it is behind the pilot.", turnWords(m.Wind.By))
+		m.Wind.Turn = fmt.Sprintf(msgTurnedBehindPilot, turnWords(m.Wind.By))
 	}
 }
 
@@ -150,15 +147,15 @@ func (m *courseModel) sun(loc *time.Location) {
 	case g == nil:
 		m.Sun.Says = "Not worked out: " + m.Survey.GlareWhy + "."
 	case g.NeverRises:
-		m.Sun.Says = "The sun stays down all day."
+		m.Sun.Says = msgSunStaysDown
 	case !g.Any && g.First.Elevation <= 0:
-		m.Sun.Says = "The sun is down over the session."
+		m.Sun.Says = msgSunDownOver
 	case !g.Any:
-		m.Sun.Says = "The sun stands too high to blind."
+		m.Sun.Says = msgSunStandsToo
 	default:
-		m.Sun.Says = fmt.Sprintf("From %s to %s the sun stands %.0f° to %.0f° high.", g.Begins.In(loc).Format("15:04"),
+		m.Sun.Says = fmt.Sprintf(msgFromSunStands, g.Begins.In(loc).Format("15:04"),
 			g.Ends.In(loc).Format("15:04"), g.Low.Deg(), g.High.Deg())
-		m.Sun.Sector = fmt.Sprintf("It blinds between %s and %s as the pilot looks.", bearingWords(g.From),
+		m.Sun.Sector = fmt.Sprintf(msgBlindsBetweenPilot, bearingWords(g.From),
 			bearingWords(g.To))
 		m.Sun.Blinds = m.Survey.Blinded
 	}
@@ -177,13 +174,13 @@ func bearingWords(a field.Angle) string {
 
 func turnWords(deg int) string {
 	if deg < 0 {
-		return fmt.Sprintf("%d° to the left", -deg)
+		return fmt.Sprintf(msgToTheLeft2, -deg)
 	}
-	return fmt.Sprintf("%d° to the right", deg)
+	return fmt.Sprintf(msgToTheRight2, deg)
 }
 
 func wayWords(w string) string {
-	return map[string]string{"left": "to the left", "right": "to the right", "toward": "toward the pilot",
+	return map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "toward": msgTowardPilot,
 		"away": "away"}[w]
 }
 

@@ -71,7 +71,7 @@ func (s Pages) BeginCheck(c *gin.Context) {
 	}
 	minutes, err := frame.NeedNumber(c, "minutes", 1, 120)
 	if err != nil {
-		s.WrongInput(c, "The check was not begun: "+err.Error()+".", "Give the minutes that are to be flown.")
+		s.WrongInput(c, "The check was not begun: "+err.Error()+".", msgGiveMinutesFlown)
 		return
 	}
 	k := store.Check{ID: store.NewID(), CraftID: id, Minutes: minutes, Goggles: c.PostForm("goggles") == "yes",
@@ -118,7 +118,7 @@ func (s Pages) BeginCheck(c *gin.Context) {
 		return tx.BeginCheck(ctx, k)
 	})
 	if wrong != nil {
-		s.WrongInput(c, "The check was not begun: "+wrong.Error()+".", "Choose the aids from the list.")
+		s.WrongInput(c, "The check was not begun: "+wrong.Error()+".", msgChooseAidsFrom)
 		return
 	}
 	s.Done(c, err, "/checks/"+k.ID.String())
@@ -264,7 +264,7 @@ func (s Pages) CheckPage(c *gin.Context) {
 	}
 	m := s.checkModel(o, p, "")
 	s.Render(c, http.StatusOK, "check", frame.Page{Title: "Check " + o.craft.Name, Place: "Fleet", Body: m,
-		Keys: []frame.Key{{Key: "Tab Enter", Does: "from answer to answer"}}})
+		Keys: []frame.Key{{Key: "Tab Enter", Does: msgFromAnswerAnswer}}})
 }
 
 // fixes are where a failed item is put right, below the craft's page.
@@ -288,7 +288,7 @@ func (s Pages) checkModel(o opened, p *store.Person, said string) checkModel {
 		parts = append(parts, o.check.Site)
 	}
 	if o.check.First {
-		parts = append(parts, "among the first flights")
+		parts = append(parts, msgAmongFirstFlights)
 	}
 	if o.check.Goggles {
 		parts = append(parts, "on goggles")
@@ -369,7 +369,7 @@ func (s Pages) NoteCheck(c *gin.Context) {
 	}
 	if c.GetHeader("HX-Request") == "" {
 		if wrong != nil {
-			s.WrongInput(c, "It was not noted: "+said+".", "Go back to the check; what was answered before is kept.")
+			s.WrongInput(c, "It was not noted: "+said+".", msgGoBackCheck)
 			return
 		}
 		c.Redirect(http.StatusSeeOther, "/checks/"+id.String())

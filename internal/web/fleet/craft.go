@@ -77,7 +77,7 @@ type methodRow struct {
 var eventWords = map[craft.EventKind]string{craft.Incident: "incident", craft.Repair: "repair",
 	craft.NewParts: "new parts", craft.Firmware: "firmware", craft.Proving: "proving flight",
 	craft.Compass: "compass calibration", craft.Inertial: "inertial calibration", craft.Propellers: "propellers",
-	craft.Ground: "taken out of service", craft.Release: "back in service", craft.Fitted: "aids fitted"}
+	craft.Ground: msgTakenOutService, craft.Release: msgBackService, craft.Fitted: "aids fitted"}
 
 func (s Pages) CraftPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
@@ -133,8 +133,8 @@ func (s Pages) CraftPage(c *gin.Context) {
 	m.HandsOff = craft.HandsOffM(len(m.Aids) > 0 && m.Aids[0] == craft.PositionHold, fieldday.WindOr(p))
 	pg := frame.Page{Title: m.Craft.Name, Place: "Fleet", Body: m}
 	if m.May {
-		pg.Action = &frame.Action{Label: "Check before a flight", Href: "#begin", Key: "n"}
-		pg.Keys = []frame.Key{{Key: "n", Does: "check before a flight"}}
+		pg.Action = &frame.Action{Label: msgCheckBeforeFlight, Href: "#begin", Key: "n"}
+		pg.Keys = []frame.Key{{Key: "n", Does: msgCheckBeforeFlight2}}
 	}
 	s.Render(c, http.StatusOK, "craft", pg)
 }
@@ -213,7 +213,7 @@ func (s Pages) logRows(log []craft.Event, t craft.Type, loc *time.Location) []lo
 		add(e.Version != "", "version %s", e.Version)
 		if e.Kind == craft.Compass {
 			add(e.Clean, "clean, at %s", orHere(e.Site))
-			add(!e.Clean, "not clean, at %s", orHere(e.Site))
+			add(!e.Clean, msgNotClean, orHere(e.Site))
 			add(e.Method != "", "%s", e.Method)
 		}
 		if e.Kind == craft.Proving {
@@ -241,7 +241,7 @@ func (s Pages) logRows(log []craft.Event, t craft.Type, loc *time.Location) []lo
 
 func orHere(site string) string {
 	if site == "" {
-		return "a place not noted"
+		return msgPlaceNotNoted
 	}
 	return site
 }
@@ -256,7 +256,7 @@ func (s Pages) NoteCraft(c *gin.Context) {
 	}
 	kind := craft.EventKind(c.PostForm("kind"))
 	if !slices.Contains(craft.EventKinds, kind) {
-		s.WrongInput(c, "What happened is not known.", "Choose one of the page's own entries.")
+		s.WrongInput(c, msgWhatHappenedNot, msgChooseOnePage)
 		return
 	}
 	entry, idErr := uuid7(c.PostForm("id"))
@@ -292,7 +292,7 @@ func (s Pages) NoteCraft(c *gin.Context) {
 		return tx.AddCraftEvent(ctx, entry, id, p.ID, e)
 	})
 	if wrong != nil {
-		s.WrongInput(c, "It was not noted: "+frame.FirstLine(wrong)+".", "Put it right and note it again.")
+		s.WrongInput(c, "It was not noted: "+frame.FirstLine(wrong)+".", msgPutRightNote)
 		return
 	}
 	s.Done(c, err, "/fleet/craft/"+id.String())

@@ -104,7 +104,7 @@ func (s Pages) FleetPage(c *gin.Context) {
 	slices.SortStableFunc(m.Packs, func(a, b fieldday.Pack) int { return flag(troubled(b)) - flag(troubled(a)) })
 	m.Counts = countsOf(m.Craft, m.Packs)
 	s.Render(c, http.StatusOK, "fleet", frame.Page{Title: "Fleet", Place: "Fleet", Body: m,
-		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the craft and open one"}}})
+		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: msgWalkThroughCraft}}})
 }
 
 // troubled tells whether a pack is not simply fit to fly.
@@ -135,9 +135,9 @@ func (s Pages) craftRow(k store.Craft, st craft.State) craftRow {
 	row := craftRow{Craft: k, Title: t.Title, Word: "in service", ToFly: unfit == "", Crash: st.Crashes}
 	switch {
 	case st.Grounded:
-		row.Word, row.Why = "out of service", st.Why
+		row.Word, row.Why = msgOutService, st.Why
 	case st.ToProve != "":
-		row.Word, row.Why = "to be proven", st.ToProve
+		row.Word, row.Why = msgToBeProven, st.ToProve
 	}
 	return row
 }
@@ -178,7 +178,7 @@ func (s Pages) typeRows(c *gin.Context, tx store.Tx, list []store.Craft, logs ma
 		row.Has = strings.Join(aids, ", ")
 		if has > 0 {
 			row.Advice = craft.Spares(t.Parts, len(t.Rotors), seen, craft.BeginnersPrior(t), shelf[key], daysFlights, 0.9)
-			row.Rate = fmt.Sprintf("%.1f crashes in a hundred flights", 100*row.Advice.Rate)
+			row.Rate = fmt.Sprintf(msgCrashesHundredFlights, 100*row.Advice.Rate)
 		}
 		out = append(out, row)
 	}
@@ -214,21 +214,17 @@ func (s Pages) WhySpares(c *gin.Context) {
 	}
 	prior := craft.BeginnersPrior(row.Type)
 	sl := frame.Slip{Figure: "Spares for " + row.Title,
-		Says: fmt.Sprintf("with what is to be brought, a day of %d flights is not lost for want of a part with %.0f %% "+
-			"certainty; with what lies on the shelf, %.0f %%", row.Advice.Flights, 100*row.Advice.Chance, 100*row.Advice.AsItIs),
+		Says: fmt.Sprintf(msgWhatBroughtDay, row.Advice.Flights, 100*row.Advice.Chance, 100*row.Advice.AsItIs),
 		Inputs: [][2]string{{"flights seen", fmt.Sprint(row.Seen.Flights)}, {"crashes seen", fmt.Sprint(row.Seen.Crashes)},
-			{"believed beforehand", fmt.Sprintf("%.1f crashes in %.0f flights", prior.Crashes, prior.Flights)}, {"crash rate",
+			{"believed beforehand", fmt.Sprintf(msgCrashesFlights, prior.Crashes, prior.Flights)}, {"crash rate",
 				row.Rate}},
-		Rule: "Crashes come by chance at a rate that is learnt from those seen, beginning from what beginners usually " +
-			"do; each takes a random number of each part, as earlier ones did. The part that helps most is added until nine " +
-			"days in ten are not lost.",
-		Source: "Gamma–Poisson: Gelman et al., Bayesian Data Analysis, 3rd ed., 2013, section 2.6. The prior is a " +
-			"reckoning of our own."}
+		Rule:   msgCrashesComeChance,
+		Source: msgGammaPoissonGelman}
 	for _, n := range row.Advice.Needs {
-		sl.Inputs = append(sl.Inputs, [2]string{n.Title, fmt.Sprintf("%d used, %.2g a crash; bring %d, %d on the shelf",
+		sl.Inputs = append(sl.Inputs, [2]string{n.Title, fmt.Sprintf(msgUsedCrashBring,
 			row.Seen.Used[n.Key], n.PerCrash, n.Bring, n.Shelf)})
 	}
-	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why these spares", Place: "Fleet", Body: sl})
+	s.Render(c, http.StatusOK, "slip", frame.Page{Title: msgWhyTheseSpares, Place: "Fleet", Body: sl})
 }
 
 // AddCraft adds one craft.
@@ -236,7 +232,7 @@ func (s Pages) AddCraft(c *gin.Context) {
 	p := frame.Person(c)
 	k := store.Craft{ID: store.NewID(), Name: frame.CleanName(c.PostForm("name")), Type: c.PostForm("type")}
 	if _, ok := s.Cat.Craft[k.Type]; !ok || k.Name == "" {
-		s.WrongInput(c, "The craft has no name or no known type.", "Write the name on its arm and choose its type.")
+		s.WrongInput(c, msgCraftNoName, msgWriteNameArm)
 		return
 	}
 	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,
@@ -248,7 +244,7 @@ func (s Pages) AddPack(c *gin.Context) {
 	p := frame.Person(c)
 	t, ok := s.Cat.Craft[c.PostForm("type")]
 	if !ok {
-		s.WrongInput(c, "The type of the pack is not known.", "Choose one of the list.")
+		s.WrongInput(c, msgTypePackNot, msgChooseOneList)
 		return
 	}
 	k := store.Pack{ID: store.NewID(), Record: pack.Record{Name: frame.CleanName(c.PostForm("name")), Type: t.Key,
@@ -267,7 +263,7 @@ func (s Pages) AddPack(c *gin.Context) {
 	if day := c.PostForm("bought_on"); day != "" {
 		d, err := time.Parse(time.DateOnly, day)
 		if err != nil {
-			s.WrongInput(c, fmt.Sprintf("The day %.20q could not be read.", day), "Write it as 2026-03-02.")
+			s.WrongInput(c, fmt.Sprintf(msgDayCouldNot, day), msgWriteItAs)
 			return
 		}
 		k.BoughtOn = d
@@ -276,7 +272,7 @@ func (s Pages) AddPack(c *gin.Context) {
 		err1 = k.Check(t)
 	}
 	if err := errors.Join(err1, err2); err != nil {
-		s.WrongInput(c, "The pack was not added: "+frame.FirstLine(err)+".", "Put it right and add it again.")
+		s.WrongInput(c, "The pack was not added: "+frame.FirstLine(err)+".", msgPutRightAdd)
 		return
 	}
 	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,
@@ -294,7 +290,7 @@ func (s Pages) MoveShelf(c *gin.Context) {
 		return
 	}
 	if err != nil || n != float64(int(n)) || n == 0 {
-		s.WrongInput(c, "The count could not be read.", "Write a whole number: 4 for four more, −2 for two fewer.")
+		s.WrongInput(c, msgCountCouldNot, msgWriteWholeNumber)
 		return
 	}
 	id, idErr := uuid.Parse(c.PostForm("id"))
@@ -368,12 +364,12 @@ func (s Pages) ImportFleet(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	data, name, err := s.Uploaded(c, 1<<20)
 	if err != nil {
-		s.WrongInput(c, err.Error(), "Choose a file as this page exports it.")
+		s.WrongInput(c, err.Error(), msgChooseFilePage)
 		return
 	}
 	f, err := pack.ParseFleet(data, s.Cat.Craft)
 	if err != nil {
-		s.WrongInput(c, name+":"+strings.TrimPrefix(err.Error(), " "), "Put that line right and import the file again.")
+		s.WrongInput(c, name+":"+strings.TrimPrefix(err.Error(), " "), msgPutLineRight)
 		return
 	}
 	s.Done(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {

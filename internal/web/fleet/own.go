@@ -22,7 +22,7 @@ func (s Pages) AddType(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	t, err := s.sketched(c)
 	if err != nil {
-		s.WrongInput(c, "The type was not kept: "+frame.FirstLine(err)+".", "Go back, put it right and keep it again.")
+		s.WrongInput(c, "The type was not kept: "+frame.FirstLine(err)+".", msgGoBackPut)
 		return
 	}
 	data, err := t.YAML()
@@ -99,12 +99,12 @@ func (s Pages) AddPacks(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	t, ok := s.Cat.Craft[c.PostForm("type")]
 	if !ok {
-		s.WrongInput(c, "The type of the packs is not known.", "Choose one of the list.")
+		s.WrongInput(c, msgTypePacksNot, msgChooseOneList)
 		return
 	}
 	list, err := pack.ReadSeveral(frame.Cut(c.PostForm("packs"), 400), t)
 	if err != nil {
-		s.WrongInput(c, "No pack was added: "+frame.FirstLine(err)+".", "Write them as 6 × 4S 3300 mAh, P1 to P6.")
+		s.WrongInput(c, "No pack was added: "+frame.FirstLine(err)+".", msgWriteThemMah)
 		return
 	}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -120,7 +120,7 @@ func (s Pages) AddPacks(c *gin.Context) {
 	var is taken
 	if errors.As(err, &is) {
 		s.WrongInput(c, "No pack was added: there is a pack "+string(is)+" already.",
-			"Names stand on the labels. Choose others, or leave that one out.")
+			msgNamesStandLabels)
 		return
 	}
 	s.Done(c, err, frame.Back(c, "/fleet"))

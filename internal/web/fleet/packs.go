@@ -50,18 +50,18 @@ func (s Pages) PackPage(c *gin.Context) {
 	if x.Err == nil {
 		if row.Known {
 			m.Figures = []figure{
-				{"hovers now for", fmt.Sprintf("%.0f min", math.Floor(x.Seconds/60)), why + "hover"},
-				{fmt.Sprintf("in %.1f m/s of wind", x.Wind), fmt.Sprintf("%.0f min", math.Floor(x.InWind/60)), why + "wind"},
+				{msgHoversNow, fmt.Sprintf("%.0f min", math.Floor(x.Seconds/60)), why + "hover"},
+				{fmt.Sprintf(msgInOfWind, x.Wind), fmt.Sprintf("%.0f min", math.Floor(x.InWind/60)), why + "wind"},
 				{"fly", fieldday.ReachWords(reachOf(t, &x)), why + "home"},
 			}
 		} else {
 			m.Unknown = true
 		}
 		m.Figures = append(m.Figures, []figure{
-			{"land at, under load", fmt.Sprintf("%.2f V a cell", x.LandV), why + "land"},
-			{"for an hour's lesson", packsWords(&x, 60), why + "wind"},
+			{msgLandUnderLoad, fmt.Sprintf("%.2f V a cell", x.LandV), why + "land"},
+			{msgHourLesson, packsWords(&x, 60), why + "wind"},
 			{"charges in", fmt.Sprintf("%.0f min", math.Ceil(x.Charge.Minutes)), why + "charge"},
-			{"cools before that", fmt.Sprintf("%.0f min", math.Ceil(x.CoolMin)), why + "charge"},
+			{msgCoolsBefore, fmt.Sprintf("%.0f min", math.Ceil(x.CoolMin)), why + "charge"},
 		}...)
 	}
 	var cells []string
@@ -70,7 +70,7 @@ func (s Pages) PackPage(c *gin.Context) {
 	}
 	m.Cells = strings.Join(cells, " · ")
 	pg := frame.Page{Title: "Pack " + row.Name, Place: "Fleet", Body: m,
-		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}}
+		Keys: []frame.Key{{Key: "w", Does: msgWhyUnderlinedFigure}}}
 	s.Render(c, http.StatusOK, "pack", pg)
 }
 
@@ -117,8 +117,8 @@ func (s Pages) packOf(c *gin.Context) (row fieldday.Pack, t craft.Type, log []pa
 }
 
 var packWords = map[pack.EventKind]string{pack.Rested: "rested", pack.Load: "under load", pack.Ohms: "resistance",
-	pack.Charged: "charged", pack.Plugged: "on the charger", pack.Used: "flight", pack.Stored: "stored",
-	pack.Damaged: "damage", pack.Retired: "taken out of use"}
+	pack.Charged: "charged", pack.Plugged: msgOnTheCharger, pack.Used: "flight", pack.Stored: "stored",
+	pack.Damaged: "damage", pack.Retired: msgTakenOutUse}
 
 func (s Pages) packLog(log []pack.Event, p *store.Person) []logRow {
 	var out []logRow
@@ -187,7 +187,7 @@ func (s Pages) NotePack(c *gin.Context) {
 		err = row.CheckEvent(e)
 	}
 	if err != nil {
-		s.WrongInput(c, "It was not noted: "+frame.FirstLine(err)+".", "Put it right and note it again.")
+		s.WrongInput(c, "It was not noted: "+frame.FirstLine(err)+".", msgPutRightNote)
 		return
 	}
 	entry, idErr := uuid7(c.PostForm("id"))
@@ -210,9 +210,9 @@ func (s Pages) WhyPack(c *gin.Context) {
 	x := s.Days().FiguresOf(frame.Person(c), t, row, alt)
 	f := func(format string, a ...any) string { return fmt.Sprintf(format, a...) }
 	sl := frame.Slip{Figure: "Pack " + row.Name}
-	air := [][2]string{{"elevation", f("%.0f m", alt)}, {"density of the air (standard)", f("%.3f kg/m³", x.Density)},
+	air := [][2]string{{"elevation", f("%.0f m", alt)}, {msgDensityAirStandard, f("%.3f kg/m³", x.Density)},
 		{"mass", f("%.3f kg", t.MassKg)}, {"rotor area", f("%.3f m²", t.DiscM2())},
-		{"merit, drive included", f("%.2f of %.2f for the type; %s", x.Lifter.Merit, t.FigureOfMerit*t.DriveEfficiency,
+		{msgMeritDriveIncluded, f(msgOfForThe, x.Lifter.Merit, t.FigureOfMerit*t.DriveEfficiency,
 			words.Counted(x.Flights, "measured hover"))}, {"electronics", f("%.1f W", t.ElectronicsW)}}
 	cells := [][2]string{{"charge", row.ChargePc}, {"reserve", f("%.0f %%", 100*pack.Reserve)},
 		{"capacity", f("%.0f mAh", row.CapacityMah)}, {"resistance", f("%.1f mΩ a cell, %s", 1000*x.Filling.OhmPerCell,
@@ -223,39 +223,32 @@ func (s Pages) WhyPack(c *gin.Context) {
 	}
 	switch of {
 	case "unknown":
-		sl.Says = "The charge of this pack is not known, so neither a time nor a range is given."
-		sl.Rule = "Note the rested volts of each cell, or a full charge, and they are worked out."
+		sl.Says = msgChargePackNot
+		sl.Rule = msgNoteRestedVolts
 	case "hover":
 		sl.Says = f("%.1f min at %.0f W", x.Seconds/60, x.HoverW)
 		sl.Inputs = append(air, cells...)
-		sl.Rule = "Momentum theory gives the least power that holds the weight, P = T √(T / 2ρA); divided by the merit, " +
-			"plus the electronics. The charge is taken out step by step at the current that the sagging volts ask for, until " +
-			"the reserve is left."
-		sl.Source = "Leishman, Principles of Helicopter Aerodynamics, 2nd ed., 2006, chapter 2; density ISO 2533:1975. The " +
-			"type's merit counts as one measurement with 15 % error, each measured hover as one with 10 %."
+		sl.Rule = msgMomentumTheoryGives
+		sl.Source = msgLeishmanPrinciplesHelicopter
 	case "wind":
-		sl.Says = f("%.1f min at %.0f W, leaning %.0f°", x.InWind/60, x.Lifter.Level(x.Wind),
+		sl.Says = f(msgMinLeaning, x.InWind/60, x.Lifter.Level(x.Wind),
 			field.Angle(x.Lifter.Lean(x.Wind)).Deg())
 		sl.Inputs = append(air, [2]string{"wind", f("%.1f m/s", x.Wind)})
-		sl.Rule = "To keep its place in a wind the craft flies against it: the rotor meets more air and needs less to hold " +
-			"the weight, the drag has to be dragged."
-		sl.Source = "Glauert 1926; Leishman 2006, chapter 2, forward flight."
+		sl.Rule = msgKeepPlaceWind
+		sl.Source = msgGlauertLeishmanChapter
 	case "land":
-		sl.Says = f("%.2f V a cell under load; it then rests at %.2f V", x.LandV, x.RestV)
+		sl.Says = f(msgCellUnderLoad, x.LandV, x.RestV)
 		sl.Inputs = cells
-		sl.Rule = "What a cell rests at with the reserve left, less the drop of a hover's current over its resistance; " +
-			"never under what harms it."
-		sl.Source = f("rest volts of %s by charge (docs/formats.md); V = E − I R", row.Chemistry.Words())
+		sl.Rule = msgWhatCellRests
+		sl.Source = f(msgRestVoltsCharge, row.Chemistry.Words())
 	case "home":
 		sl = homeSlip(sl, t, &x)
 	default:
-		sl.Says = f("%.0f min from the reserve to full, of which the current is held up to %.0f %%; %.0f °C after a "+
-			"flight, %.0f min to cool", x.Charge.Minutes, 100*x.Charge.AtFullV, x.WarmC, x.CoolMin)
+		sl.Says = f(msgMinFromReserve, x.Charge.Minutes, 100*x.Charge.AtFullV, x.WarmC, x.CoolMin)
 		sl.Inputs = append(cells, [2]string{"charging at", f("%.1f C", math.Max(1, t.Battery.MaxChargeC))},
-			[2]string{"charge it below", f("%.0f °C", pack.ChargeBelowC)})
-		sl.Rule = "The current is held until the volts are reached, then the volts are held while the current dies away to " +
-			"a twentieth. A flight heats the pack by I²R; it cools by Newton's law."
-		sl.Source = "heat of cells: Maleki et al., J. Electrochem. Soc. 146 (1999) 947"
+			[2]string{msgChargeBelow, f("%.0f °C", pack.ChargeBelowC)})
+		sl.Rule = msgCurrentHeldUntil
+		sl.Source = msgHeatCellsMaleki
 	}
 	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why: " + sl.Figure, Place: "Fleet", Body: sl})
 }
@@ -264,17 +257,14 @@ func (s Pages) WhyPack(c *gin.Context) {
 func homeSlip(sl frame.Slip, t craft.Type, x *fieldday.Figures) frame.Slip {
 	f := func(format string, a ...any) string { return fmt.Sprintf(format, a...) }
 	r := reachOf(t, x)
-	sl.Says = f("Fly %s. It gets home from %s in the worst direction, and a keen eye tells its nose by day up to %s; "+
-		"the fence that is set on the craft may be nearer than both.", fieldday.ReachWords(r),
+	sl.Says = f(msgFlyGetsHome, fieldday.ReachWords(r),
 		fieldday.MetresWords(r.PackM), fieldday.MetresWords(r.SightM))
-	sl.Inputs = [][2]string{{"above the reserve", f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM),
-		f("%.1f Wh", x.Home.ClimbJ/3600)}, {"down and land", f("%.1f Wh", x.Home.LandJ/3600)},
-		{"wind", f("%.1f m/s", x.Wind)}, {"air speed that is best against it", f("%.1f m/s", x.Home.AirMps)}, {"fastest",
+	sl.Inputs = [][2]string{{msgAboveReserve, f("%.1f Wh", x.Home.HaveJ/3600)}, {f("climb to %.0f m", x.Trip.ReturnM),
+		f("%.1f Wh", x.Home.ClimbJ/3600)}, {msgDownLand, f("%.1f Wh", x.Home.LandJ/3600)},
+		{"wind", f("%.1f m/s", x.Wind)}, {msgAirSpeedBest, f("%.1f m/s", x.Home.AirMps)}, {"fastest",
 			f("%.1f m/s", x.Trip.SpeedMps)}}
-	sl.Rule = "What the pack holds above the reserve, less the climb, the way down and the landing, over what a metre " +
-		"toward home costs against the wind at the air speed that is cheapest."
-	sl.Source = "energy balance, docs/formats.md; power as for hover and wind; sight by the spacing of what tells the " +
-		"nose from the tail and an eye of normal acuity"
+	sl.Rule = msgWhatPackHolds
+	sl.Source = msgEnergyBalanceDocs
 	return sl
 }
 

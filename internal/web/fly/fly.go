@@ -64,8 +64,8 @@ type windChoice struct {
 }
 
 // winds are the winds that can be practised in.
-var winds = []windChoice{{0, 0, "calm"}, {3, 180, "3 m/s from behind"}, {3, 270, "3 m/s from the left"},
-	{3, 0, "3 m/s from ahead"}, {6, 180, "6 m/s from behind"}, {6, 90, "6 m/s from the right"}}
+var winds = []windChoice{{0, 0, "calm"}, {3, 180, "3 m/s from behind"}, {3, 270, msgFromLeft},
+	{3, 0, "3 m/s from ahead"}, {6, 180, "6 m/s from behind"}, {6, 90, msgFromRight}}
 
 // crowdBehind is how far behind the pilot the crowd line runs where a course lays
 // none, m.
@@ -174,7 +174,7 @@ func (s Pages) FlyPage(c *gin.Context) {
 	var wrong refusal.Error
 	switch {
 	case errors.As(err, &wrong):
-		s.WrongInput(c, err.Error(), "Choose another drill.")
+		s.WrongInput(c, err.Error(), msgChooseAnotherDrill)
 		return
 	case err != nil:
 		s.Failed(c, err)
@@ -248,11 +248,11 @@ func (s Pages) chooseDrill(c *gin.Context, m *flyModel, j *knowledge.Student, te
 	d := s.Cat.Drills[cell.Drill]
 	if within, reach, err := d.Within(cell.Side, cell.Level, j.On.Class, nil, tellM); err == nil && tellM > 0 &&
 		within != cell.Level {
-		m.TooFar = fmt.Sprintf("Level %d goes %.0f m from the eyes; %s can tell nose from tail to %.0f m", cell.Level, reach,
+		m.TooFar = fmt.Sprintf(msgLevelGoesFrom, cell.Level, reach,
 			j.Student.Name, math.Floor(tellM))
 		if within > 0 && c.Query("level") == "" {
 			cell.Level = within
-			m.TooFar += fmt.Sprintf(": level %d is set", within)
+			m.TooFar += fmt.Sprintf(msgLevelSet, within)
 		}
 	}
 	m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids,

@@ -136,7 +136,7 @@ func (s Pages) WatchPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	m := watchModel{Student: j.Student, Title: "Nothing is flown", CanAct: p.Role == store.Chief ||
+	m := watchModel{Student: j.Student, Title: msgNothingFlown, CanAct: p.Role == store.Chief ||
 		p.Role == store.Instructor}
 	f, on := s.Live.Flying(live.Pilot{School: p.SchoolID, Student: j.Student.ID})
 	sc := scene{Student: j.Student.ID.String(), Fields: trace.Fields[:]}
@@ -224,7 +224,7 @@ func (s Pages) MixingPage(c *gin.Context) {
 	}
 	m.Config = string(data)
 	frame.AllowWasm(c)
-	s.Render(c, http.StatusOK, "mixing", frame.Page{Title: "What the rotors do", Place: "Fly", Body: m,
+	s.Render(c, http.StatusOK, "mixing", frame.Page{Title: msgWhatRotorsDo, Place: "Fly", Body: m,
 		Script: "mixing.js", Wasm: true})
 }
 
@@ -275,7 +275,7 @@ func (s Pages) PostRadio(c *gin.Context) {
 		set, err = radio.Read(in.Settings)
 	}
 	if err != nil {
-		s.WrongInput(c, "The radio was not kept: "+err.Error(), "Set it right and keep it again.")
+		s.WrongInput(c, "The radio was not kept: "+err.Error(), msgSetRightKeep)
 		return
 	}
 	clean, err := json.Marshal(set)

@@ -166,7 +166,7 @@ func (s Pages) passOrders(ctx context.Context, conn *websocket.Conn, seat *live.
 		case <-ctx.Done():
 			return
 		case <-seat.Left():
-			_ = conn.Close(websocket.StatusGoingAway, "flown elsewhere now")
+			_ = conn.Close(websocket.StatusGoingAway, msgFlownElsewhereNow)
 			return
 		case o := <-seat.Orders():
 			if !s.write(ctx, conn, o) {
@@ -260,7 +260,7 @@ func (s Pages) Inject(c *gin.Context) {
 	}
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 1<<10)).Decode(&in); err != nil {
 		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What should happen could not be read: " + err.Error(),
-			Do: "Reload the page."})
+			Do: msgReloadPage})
 		return
 	}
 	e, err := flight.ParseEvent(in.Event)
@@ -268,12 +268,12 @@ func (s Pages) Inject(c *gin.Context) {
 		err = fmt.Errorf("%s is the pilot's own; expected what happens to a pilot", e)
 	}
 	if err != nil {
-		s.WrongInput(c, "This cannot be let happen: "+err.Error(), "Use the page's own buttons.")
+		s.WrongInput(c, "This cannot be let happen: "+err.Error(), msgUsePageOwn)
 		return
 	}
 	pilot := live.Pilot{School: p.SchoolID, Student: student}
 	if f, on := s.Live.Flying(pilot); !on || f.Run != in.Run {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "This run is not flown any more.", Do: "Wait for the next."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgRunNotFlown, Do: msgWaitNext})
 		return
 	}
 	o := Order{ID: store.NewID(), Event: e.String(), By: p.Name}
@@ -291,8 +291,8 @@ func (s Pages) Inject(c *gin.Context) {
 		return
 	}
 	if !s.Live.Order(pilot, in.Run, data) {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "The pilot's page does not answer.",
-			Do: "Wait a moment and try again."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgPilotPageDoes,
+			Do: msgWaitMomentTry})
 		return
 	}
 	c.JSON(http.StatusOK, map[string]any{"id": o.ID, "words": e.Words()})
@@ -311,7 +311,7 @@ func unsent(tr *trace.Trace, sent []store.Injection) string {
 		}
 		k := [2]string{e.Event, e.By}
 		if left[k]--; left[k] < 0 {
-			return fmt.Sprintf("it says that %.60s let %.40s happen, and no instructor did", e.By, e.Event)
+			return fmt.Sprintf(msgSaysLetHappen, e.By, e.Event)
 		}
 	}
 	return ""

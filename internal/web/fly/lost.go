@@ -91,7 +91,7 @@ func (s Pages) LostPage(c *gin.Context) {
 	for i := len(list) - 1; i >= 0 && len(m.Runs) < 12; i-- {
 		x := runs[i]
 		row := lostRunRow{ID: list[i].ID.String(), When: list[i].FlownAt.In(p.Zone()).Format("2 Jan 15:04"),
-			Verdict: list[i].Verdict, Coach: x.Coached, Home: "not brought home", Lost: fmt.Sprintf("%.0f m",
+			Verdict: list[i].Verdict, Coach: x.Coached, Home: msgNotBroughtHome, Lost: fmt.Sprintf("%.0f m",
 				x.LostM), Wrong: strconv.Itoa(x.Wrong), School: schoolWord(s.Cat.Drills[x.Drill])}
 		if l, err := orient.LevelOf(x.Level); err == nil {
 			row.Level = l.Title
@@ -111,7 +111,7 @@ func (s Pages) LostPage(c *gin.Context) {
 	if len(m.Schools) > 0 {
 		pg.Action = &frame.Action{Label: "Fly: " + m.Due.Title, Href: fmt.Sprintf("/students/%s/fly?lost=%s&drill=%s",
 			j.Student.ID, m.Due.Key, m.Schools[0].Key), Key: "n"}
-		pg.Keys = []frame.Key{{Key: "n", Does: "fly the grade that is due"}}
+		pg.Keys = []frame.Key{{Key: "n", Does: msgFlyGradeDue}}
 	}
 	s.Render(c, http.StatusOK, "lost", pg)
 }
@@ -132,7 +132,7 @@ func levelOf(l orient.Level, runs []orient.Run, due bool) lostLevelRow {
 var comparedWinds = []struct {
 	words     string
 	mps, from float64
-}{{"still air", 0, 0}, {"3 m/s across", 3, 90}, {"3 m/s from behind you", 3, 180}}
+}{{"still air", 0, 0}, {"3 m/s across", 3, 90}, {msgFromBehindYou, 3, 180}}
 
 // comparedSeed is where the made-up craft of the comparison come from: always the same.
 const comparedSeed = 11
@@ -238,14 +238,14 @@ func (s Pages) LostSheet(c *gin.Context) {
 	if w := p.WindNow(s.Now()); w != nil && p.WindMps != nil {
 		m.Wind = fmt.Sprintf("%.1f m/s", *p.WindMps)
 		if !w.Fresh {
-			m.Wind += ", measured a while ago"
+			m.Wind += msgMeasuredWhileAgo
 		}
 	}
 	if m.P, err = orient.NewProtocol(m.Site, rand.New(rand.NewPCG(seed, 1))); err != nil {
 		m.Problem = err.Error()
 	}
 	m.Nose = noseWords(m.P.Nose)
-	m.Home = fmt.Sprintf("%s gets home from %s in %s", m.HomeFrom, fieldday.MetresWords(m.Site.MostM),
+	m.Home = fmt.Sprintf(msgGetsHomeFrom, m.HomeFrom, fieldday.MetresWords(m.Site.MostM),
 		cmp.Or(m.Wind, "still air"))
 	m.Limits = m.Site.MostM < 3*m.P.EndM
 	s.Render(c, http.StatusOK, "lostsheet", frame.Page{Title: "Losing the orientation on purpose: " + j.Student.Name,
@@ -258,7 +258,7 @@ func noseWords(a field.Angle) string {
 	if a < 0 {
 		side = "left"
 	}
-	return fmt.Sprintf("about %.0f° to the %s of away", a.Abs().Deg(), side)
+	return fmt.Sprintf(msgAboutAway, a.Abs().Deg(), side)
 }
 
 // bestHome is from how far a craft of the type gets home on the fullest of its packs; 0

@@ -55,7 +55,7 @@ func quarterAt(deg int) quarterView {
 func (s Pages) QuartersPage(c *gin.Context) {
 	deg, err := strconv.Atoi(c.DefaultQuery("deg", "0"))
 	if err != nil || deg < -180 || deg > 180 {
-		s.WrongInput(c, "The heading could not be read.", "Give degrees from -180 to 180; 0 is the tail toward you.")
+		s.WrongInput(c, msgHeadingCouldNot, msgGiveDegreesFrom)
 		return
 	}
 	deg = turnStep * int(math.Round(float64(deg)/turnStep))
@@ -74,6 +74,6 @@ func (s Pages) QuartersPage(c *gin.Context) {
 		return
 	}
 	m.Turns = string(data)
-	s.Render(c, http.StatusOK, "quarters", frame.Page{Title: "The four quarters", Place: "Fly", Body: m,
-		Script: "quarters.js", Keys: []frame.Key{{Key: "← →", Does: "turn the craft"}}})
+	s.Render(c, http.StatusOK, "quarters", frame.Page{Title: msgFourQuarters, Place: "Fly", Body: m,
+		Script: "quarters.js", Keys: []frame.Key{{Key: "← →", Does: msgTurnCraft}}})
 }

@@ -108,8 +108,8 @@ func (s Pages) ReflexPage(c *gin.Context) {
 	m.Config = string(data)
 	s.Render(c, http.StatusOK, "reflex", frame.Page{Title: "Reflexes of " + j.Student.Name, Place: "Fly", Body: m,
 		Script: "reflex.js",
-		Keys: []frame.Key{{Key: "← → ↑ ↓", Does: "the right hand's stick"}, {Key: "a d", Does: "yaw"},
-			{Key: "Enter", Does: "begin two minutes"}, {Key: "o", Does: "sound on and off"}}})
+		Keys: []frame.Key{{Key: "← → ↑ ↓", Does: msgRightHandStick}, {Key: "a d", Does: "yaw"},
+			{Key: "Enter", Does: msgBeginTwoMinutes}, {Key: "o", Does: msgSoundOff}}})
 }
 
 // trendOf compares the newest fifty answers with the fifty before.
@@ -130,7 +130,7 @@ func trendOf(list []orient.Answer) string {
 	}
 	r1, s1 := share(list[len(list)-2*n : len(list)-n])
 	r2, s2 := share(list[len(list)-n:])
-	return fmt.Sprintf("The newest fifty: %.0f %% right in %.2f s; the fifty before: %.0f %% in %.2f s.", 100*r2, s2,
+	return fmt.Sprintf(msgNewestFiftyRight, 100*r2, s2,
 		100*r1, s1)
 }
 
@@ -176,15 +176,14 @@ func (s Pages) AnswerReflex(c *gin.Context) {
 	}
 	var in sentReflex
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 4<<10)).Decode(&in); err != nil {
-		s.WrongInput(c, "The answer could not be read.", "Reload the page.")
+		s.WrongInput(c, msgAnswerCouldNot, msgReloadPage)
 		return
 	}
 	item, err := orient.ItemOf(in.Item)
 	ok := func(v float64) bool { return v >= -1 && v <= 1 }
 	if err != nil || in.ID == uuid.Nil || !(in.Seconds >= 0 && in.Seconds <= 60) || !ok(in.Pitch) || !ok(in.Roll) ||
 		!ok(in.Yaw) {
-		s.WrongInput(c, "The answer could not be read: an item, the seconds from 0 to 60 and sticks from −1 to 1 were "+
-			"expected.", "Reload the page.")
+		s.WrongInput(c, msgAnswerCouldNotRead, msgReloadPage)
 		return
 	}
 	a := orient.Answer{Item: item, At: s.Now().UTC().Truncate(time.Microsecond), Seconds: in.Seconds,

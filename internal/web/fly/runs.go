@@ -63,7 +63,7 @@ func (s Pages) PostRun(c *gin.Context) {
 	}
 	if err != nil {
 		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The run could not be read: " + err.Error(),
-			Do: "The page keeps it; send it again."})
+			Do: msgPageKeepsSend})
 		return
 	}
 	now := s.Now()

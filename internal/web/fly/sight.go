@@ -24,10 +24,10 @@ import (
 type sightWords struct{ Tell, From, Interval string }
 
 func sightSays(x orient.Sight) sightWords {
-	w := sightWords{Tell: fmt.Sprintf("%.0f m", math.Floor(x.TellM)), From: "by the craft's colour cue; no calls yet"}
+	w := sightWords{Tell: fmt.Sprintf("%.0f m", math.Floor(x.TellM)), From: msgCraftColourCue}
 	switch {
 	case x.FromCue && x.Calls > 0:
-		w.From = fmt.Sprintf("by the craft's colour cue; %d calls are too few", x.Calls)
+		w.From = fmt.Sprintf(msgCraftColourCueCalls, x.Calls)
 	case !x.FromCue:
 		w.From = fmt.Sprintf("by %d calls", x.Calls)
 		w.Interval = fmt.Sprintf("%.0f m, %.0f to %.0f m", x.HalfM, x.Low, x.High)
@@ -66,7 +66,7 @@ type callRow struct {
 
 func calledName(i int) string {
 	if i < 0 || i >= len(marking.CalledNames) {
-		return "could not tell"
+		return msgCouldNotTell
 	}
 	return marking.CalledNames[i]
 }
@@ -182,15 +182,14 @@ func (s Pages) PostCall(c *gin.Context) {
 	}
 	var in sentCall
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 4<<10)).Decode(&in); err != nil {
-		s.WrongInput(c, "The call could not be read.", "Reload the page; what was not sent stays on this device.")
+		s.WrongInput(c, msgCallCouldNot, msgReloadPageWhat)
 		return
 	}
 	n := len(orient.CalledAmong)
 	known := orient.LightOf(in.Light) == orient.Light(in.Light)
 	if _, ok := s.Cat.Craft[in.Craft]; !ok || in.ID == uuid.Nil || !(in.DistanceM >= 1 && in.DistanceM <= 1000) ||
 		in.Shown < 0 || in.Shown >= n || in.Called < -1 || in.Called >= n || !known {
-		s.WrongInput(c, "The call could not be read: a craft, 1 to 1000 m, a light, and the aspects shown and called were "+
-			"expected.", "Reload the page.")
+		s.WrongInput(c, msgCallCouldNotRead, msgReloadPage)
 		return
 	}
 	now := s.Now()

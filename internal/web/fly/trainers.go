@@ -58,14 +58,14 @@ func (s Pages) TrainersPage(c *gin.Context) {
 	m.Tonight, with = orient.Tonight(r, runs, readiness.SectorNames)
 	m.Student, m.Ring, m.Asked, m.Trend = j.Student, draw.Reflexes(sectors), len(answers), trendOf(answers)
 	m.Differ, m.Due, m.Sight = differs(sectors, readiness.RingOf(j.Cells(), j.Lay)), orient.Due(runs), sightSays(sight)
-	m.Passed = "not flown yet"
+	m.Passed = msgNotFlownYet
 	if g := orient.GradedOf("", runs); g.Flown > 0 {
-		m.Passed = fmt.Sprintf("%d of %d brought home and passed", g.Passed, g.Flown)
+		m.Passed = fmt.Sprintf(msgBroughtHomePassed, g.Passed, g.Flown)
 	}
 	begin := frame.Action{Label: "Begin: reflexes", Href: "/students/" + j.Student.ID.String() + "/reflex", Key: "n"}
 	if with == orient.WithLost {
-		begin = frame.Action{Label: "Begin: lost craft", Href: "/students/" + j.Student.ID.String() + "/lost", Key: "n"}
+		begin = frame.Action{Label: msgBeginLostCraft, Href: "/students/" + j.Student.ID.String() + "/lost", Key: "n"}
 	}
 	s.Render(c, http.StatusOK, "trainers", frame.Page{Title: "Trainers: " + j.Student.Name, Place: "Fly", Body: m,
-		Action: &begin, Keys: []frame.Key{{Key: "n", Does: "begin what is for tonight"}}})
+		Action: &begin, Keys: []frame.Key{{Key: "n", Does: msgBeginWhatTonight}}})
 }

@@ -162,24 +162,22 @@ func (s Pages) yawOfDrill(m *yawModel, kind craft.Type, speed float64, fastest f
 func (m *yawModel) show(kind craft.Type, fastest field.Angle) {
 	p := m.Plan
 	m.Way, m.Curve = draw.YawWay(p, m.Orbit), draw.YawCurve(p, fastest)
-	m.Says = append(m.Says, fmt.Sprintf("At most %.0f °/s: %.0f %% of the stick, if it turns the %s by %.0f °/s at its "+
-		"end.", p.Peak.Deg(), 100*float64(p.Peak)/float64(fastest), kind.Title, fastest.Deg()))
+	m.Says = append(m.Says, fmt.Sprintf(msgMostStickIf, p.Peak.Deg(), 100*float64(p.Peak)/float64(fastest),
+		kind.Title, fastest.Deg()))
 	if p.Can {
-		m.Says = append(m.Says, fmt.Sprintf("The craft can do it with a fifth of its turn to spare, up to %.1f m/s here, "+
-			"or as near as %.1f m at this speed.", p.MostSpeedMps, p.LeastOffsetM))
+		m.Says = append(m.Says, fmt.Sprintf(msgCraftCanDo, p.MostSpeedMps, p.LeastOffsetM))
 	} else {
-		m.Says = append(m.Says, fmt.Sprintf("Too fast for the craft: %.1f m/s at most here, or %.1f m off at this speed.",
+		m.Says = append(m.Says, fmt.Sprintf(msgTooFastCraft,
 			p.MostSpeedMps, p.LeastOffsetM))
 	}
 	switch {
 	case m.Orbit:
-		m.Says = append(m.Says, fmt.Sprintf("Once round takes %.0f s; ease in and out, and hold the yaw still between.",
+		m.Says = append(m.Says, fmt.Sprintf(msgOnceRoundTakes,
 			2*math.Pi*p.OffsetM/p.SpeedMps))
 	case p.LeadIn > 0:
-		m.Says = append(m.Says, fmt.Sprintf("The nose begins to turn %.1f s before the subject is abeam, and turns fastest "+
-			"there: begin gently, do not wait.", p.LeadIn))
+		m.Says = append(m.Says, fmt.Sprintf(msgNoseBeginsTurn, p.LeadIn))
 	default:
-		m.Says = append(m.Says, "The nose never turns by a degree a second: it can be left alone.")
+		m.Says = append(m.Says, msgNoseNeverTurns)
 	}
 	for i, a := range p.Curve {
 		if m.Orbit || i%(orient.Half/5) != 0 {

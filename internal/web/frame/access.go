@@ -136,16 +136,15 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 			c.Redirect(http.StatusSeeOther, "/sign-in")
 			c.Abort()
 		case p == nil:
-			s.Problem(c, http.StatusUnauthorized, Problem{What: "You are not signed in.", Kept: "Nothing was changed.",
-				Do: "Sign in and try again."})
+			s.Problem(c, http.StatusUnauthorized, Problem{What: msgYouNotSigned, Kept: msgNothingChanged,
+				Do: msgSignTryAgain})
 			c.Abort()
 		case p.ClosedAt != nil && c.Request.Method != http.MethodGet && !slices.Contains(openWhenClosed, c.FullPath()):
-			s.Problem(c, http.StatusConflict, Problem{What: "The school is closed: its records can be read and taken out, " +
-				"and nothing is added.", Do: "A chief instructor can open it again, on the School page."})
+			s.Problem(c, http.StatusConflict, Problem{What: msgSchoolClosedRecords, Do: msgChiefInstructorCan})
 			c.Abort()
 		case !slices.Contains(roles, p.Role):
-			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: "Nothing was changed.",
-				Do: "Ask the chief instructor."})
+			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: msgNothingChanged,
+				Do: msgAskChiefInstructor})
 			c.Abort()
 		}
 	}

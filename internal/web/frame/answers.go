@@ -18,13 +18,13 @@ func (s *Frame) ToBoard(c *gin.Context, err error) {
 	var wrong refusal.Error
 	switch {
 	case errors.As(err, &wrong):
-		s.WrongInput(c, string(wrong), "Go back to the board and put it right.")
+		s.WrongInput(c, string(wrong), msgGoBackBoard)
 	case errors.Is(err, store.ErrElsewhere):
-		s.Problem(c, http.StatusConflict, Problem{What: "Somebody else changed the day just now.",
-			Do: "Look at the board again and make your change once more."})
+		s.Problem(c, http.StatusConflict, Problem{What: msgSomebodyElseChanged,
+			Do: msgLookBoardAgain})
 	case errors.Is(err, store.ErrBusy):
 		s.Problem(c, http.StatusConflict, Problem{What: err.Error() + ".",
-			Do: "Land the flight that goes on first, or choose another."})
+			Do: msgLandFlightGoes})
 	case err != nil:
 		s.Failed(c, err)
 	case WantsJSON(c):
@@ -59,7 +59,7 @@ func SchoolPolicy(s store.Settings) preflight.Policy {
 func (s *Frame) Done(c *gin.Context, err error, to string) {
 	switch {
 	case errors.Is(err, store.ErrTaken):
-		s.WrongInput(c, "That name is taken.", "Choose another; names are what stands on the label.")
+		s.WrongInput(c, msgNameTaken, msgChooseAnotherNames)
 	case err != nil:
 		s.Failed(c, err)
 	default:
@@ -107,7 +107,7 @@ type Evidence struct{ Text, Href string }
 // CutOff ends the session of a device that was cut off.
 func (s *Frame) CutOff(c *gin.Context) {
 	_ = s.Sessions.Destroy(c.Request.Context())
-	c.JSON(http.StatusForbidden, gin.H{"error": "This device was cut off by the chief instructor.", "cut": true})
+	c.JSON(http.StatusForbidden, gin.H{"error": msgDeviceCutOff, "cut": true})
 }
 
 // DeviceKey is the device of a session.

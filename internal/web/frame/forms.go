@@ -20,7 +20,7 @@ func FormID(c *gin.Context, name string) (*uuid.UUID, error) {
 	}
 	id, err := uuid.Parse(t)
 	if err != nil {
-		return nil, refusal.Error(fmt.Sprintf("The %s is not known.", strings.ReplaceAll(name, "_", " ")))
+		return nil, refusal.Error(fmt.Sprintf(msgNotKnown, strings.ReplaceAll(name, "_", " ")))
 	}
 	return &id, nil
 }

@@ -33,8 +33,8 @@ func (s *Frame) founded(setup bool) gin.HandlerFunc {
 			c.Redirect(http.StatusSeeOther, "/setup")
 			c.Abort()
 		default:
-			s.Problem(c, http.StatusConflict, Problem{What: "There is no school here yet.",
-				Do: "Open this address in a browser and set the school up first."})
+			s.Problem(c, http.StatusConflict, Problem{What: msgNoSchoolHere,
+				Do: msgOpenAddressBrowser})
 			c.Abort()
 		}
 	}

@@ -56,7 +56,7 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 		}
 		if r.Live {
 			if c.Request.ContentLength != 0 {
-				s.Problem(c, http.StatusBadRequest, Problem{What: "This address takes no body.", Do: "Ask for it without one."})
+				s.Problem(c, http.StatusBadRequest, Problem{What: msgAddressTakesNo, Do: msgAskWithoutOne})
 				c.Abort()
 				return
 			}
@@ -86,7 +86,7 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 func (s *Frame) tooLarge(c *gin.Context, most int64) {
 	c.Header("Connection", "close") // the rest is not read
 	s.Problem(c, http.StatusRequestEntityTooLarge, Problem{What: "What was sent is too large: " + sizeWords(most) +
-		" are taken here at most.", Do: "Send less, or in several parts."})
+		" are taken here at most.", Do: msgSendLessOr})
 	c.Abort()
 }
 
@@ -126,8 +126,8 @@ func (s *Frame) readable(r Route) gin.HandlerFunc {
 			s.tooLarge(c, large.Limit)
 			return
 		case err != nil:
-			s.Problem(c, http.StatusBadRequest, Problem{What: "What was sent cannot be read as a form.",
-				Do: "Go back and use the page's own buttons."})
+			s.Problem(c, http.StatusBadRequest, Problem{What: msgWhatSentCannot,
+				Do: msgGoBackUse})
 			c.Abort()
 			return
 		}
@@ -154,7 +154,7 @@ func (s *Frame) readable(r Route) gin.HandlerFunc {
 
 func (s *Frame) noText(c *gin.Context, what string) {
 	s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + what + " in what was sent, and text was expected.",
-		Do: "Type it anew instead of pasting it."})
+		Do: msgTypeAnewInstead})
 	c.Abort()
 }
 
@@ -168,7 +168,7 @@ func (s *Frame) readableJSON(c *gin.Context) bool {
 		s.tooLarge(c, large.Limit)
 		return false
 	case err != nil:
-		s.Problem(c, http.StatusBadRequest, Problem{What: "What was sent did not come whole.", Do: "Send it again."})
+		s.Problem(c, http.StatusBadRequest, Problem{What: msgWhatSentDid, Do: msgSendAgain})
 		c.Abort()
 		return false
 	}
@@ -182,7 +182,7 @@ func (s *Frame) readableJSON(c *gin.Context) bool {
 			before--
 		}
 		if (at[0]-before)%2 == 0 { // else the backslash itself is escaped
-			s.noText(c, "a zero byte, or a mark that turns the direction of writing,")
+			s.noText(c, msgZeroByteOr)
 			return false
 		}
 	}
@@ -196,14 +196,14 @@ var escapedMark = regexp.MustCompile(`\\u(0000|202[a-eA-E]|206[6-9])`)
 // unreadable names what makes a text none; it is empty for a text.
 func unreadable(t string) string {
 	if !utf8.ValidString(t) {
-		return "something that is no UTF-8"
+		return msgSomethingNoUtf
 	}
 	for _, r := range t {
 		switch {
 		case r == 0:
 			return "a zero byte"
 		case r >= 0x202A && r <= 0x202E || r >= 0x2066 && r <= 0x2069:
-			return "a mark that turns the direction of writing"
+			return msgMarkTurnsDirection
 		}
 	}
 	return ""

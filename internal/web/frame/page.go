@@ -54,7 +54,7 @@ func placesOf(role string) []Place {
 		return []Place{{"Students", "My record", "/", "first"}, {"Fly", "Fly", "/fly", "first"},
 			{"Programmes", "Programmes", "/programmes", "first"}}
 	}
-	return []Place{{"Today", "Today", "/today", "first"}, {"Pad", "Pad", "/pad", "first phone-only"},
+	return []Place{{"Today", "Today", "/today", "first"}, {"Pad", "Pad", "/pad", msgFirstPhoneOnly},
 		{"Students", "Students", "/students", "first"}, {"Fly", "Fly", "/fly", ""}, {"Course", "Course", "/course", ""},
 		{"Fleet", "Fleet", "/fleet", ""}, {"Programmes", "Programmes", "/programmes", ""},
 		{"Records", "Records", "/records", ""}, {"School", "School", "/school", ""}}
@@ -125,7 +125,7 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	files, err := s.files.now()
 	if err != nil {
 		s.Log.ErrorContext(c.Request.Context(), "interface", "error", err)
-		c.String(http.StatusInternalServerError, "The page could not be drawn: %v", err)
+		c.String(http.StatusInternalServerError, msgPageCouldNot, err)
 		return
 	}
 	p.Reload = files.disk
@@ -141,10 +141,10 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 	var buf bytes.Buffer // so that a failing template shows no half page
 	if err := t.ExecuteTemplate(&buf, entry, data); err != nil {
 		s.Log.ErrorContext(c.Request.Context(), "render", "page", name, "error", err)
-		c.String(http.StatusInternalServerError, "The page could not be drawn. Nothing was changed; go back and try again.")
+		c.String(http.StatusInternalServerError, msgPageCouldNotDrawn)
 		return
 	}
-	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
+	c.Data(status, msgTextHtmlCharset, spoken(buf.Bytes(), unitsOf(p.Person)))
 }
 
 // givenName is the first word of a name.
@@ -183,7 +183,7 @@ func (s *Frame) Part(c *gin.Context, name string, data any) {
 		c.String(http.StatusInternalServerError, "")
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(Person(c))))
+	c.Data(http.StatusOK, msgTextHtmlCharset, spoken(buf.Bytes(), unitsOf(Person(c))))
 }
 
 // Problem says what happened, what was kept, and what to do.
@@ -197,7 +197,7 @@ func WantsJSON(c *gin.Context) bool {
 
 func (s *Frame) Problem(c *gin.Context, status int, p Problem) {
 	if p.Kept == "" {
-		p.Kept = "Nothing was changed."
+		p.Kept = msgNothingChanged
 	}
 	if WantsJSON(c) {
 		c.JSON(status, gin.H{"error": p.What, "kept": p.Kept, "do": p.Do})
@@ -207,8 +207,8 @@ func (s *Frame) Problem(c *gin.Context, status int, p Problem) {
 }
 
 func (s *Frame) NotFound(c *gin.Context) {
-	s.Problem(c, http.StatusNotFound, Problem{What: "There is nothing here.",
-		Do: "Check the address, or jump to a student or drill with the key /."})
+	s.Problem(c, http.StatusNotFound, Problem{What: msgNothingHere,
+		Do: msgCheckAddressOr})
 }
 
 // Failed answers an error that is nobody's mistake, or a "not found".
@@ -220,25 +220,25 @@ func (s *Frame) Failed(c *gin.Context, err error) {
 	switch wrong := store.BadText(err); {
 	case errors.Is(err, store.ErrOverloaded), errors.Is(err, context.DeadlineExceeded):
 		c.Header("Retry-After", "3")
-		s.Problem(c, http.StatusServiceUnavailable, Problem{What: "The school's computer has too much to do just now.",
-			Do: "Try again in a few seconds."})
+		s.Problem(c, http.StatusServiceUnavailable, Problem{What: msgSchoolComputerToo,
+			Do: msgTryAgainFew})
 		return
 	case store.Away(err):
 		s.Log.ErrorContext(c.Request.Context(), "database", "error", err)
 		c.Header("Retry-After", "5")
-		s.Problem(c, http.StatusServiceUnavailable, Problem{What: "The school's database does not answer just now.",
-			Do: "Try again in a few seconds."})
+		s.Problem(c, http.StatusServiceUnavailable, Problem{What: msgSchoolDatabaseDoes,
+			Do: msgTryAgainFew})
 		return
 	case wrong != "":
 		s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + wrong + " in what was sent, and text was expected.",
-			Do: "Type it anew instead of pasting it."})
+			Do: msgTypeAnewInstead})
 		return
 	case c.Request.Context().Err() != nil:
 		return // whoever asked has left
 	}
 	s.Log.ErrorContext(c.Request.Context(), "failed", "error", err)
 	s.Problem(c, http.StatusInternalServerError, Problem{
-		What: "Something went wrong here.", Do: "Try again; if it stays so, tell the chief instructor this number: " +
+		What: msgSomethingWentWrong, Do: "Try again; if it stays so, tell the chief instructor this number: " +
 			c.Writer.Header().Get("X-Request-Id"),
 	})
 }

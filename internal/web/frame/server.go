@@ -130,7 +130,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	s.Sessions.Cookie.Secure = o.Secure
 	s.Sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.Log.ErrorContext(r.Context(), "session", "error", err)
-		http.Error(w, "The session could not be read. Nothing was changed; try again in a moment.",
+		http.Error(w, msgSessionCouldNot,
 			http.StatusServiceUnavailable)
 	}
 	gin.SetMode(gin.ReleaseMode)
@@ -145,7 +145,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	}
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		http.Error(w, "This request came from another site and was refused. Nothing was changed.", http.StatusForbidden)
+		http.Error(w, msgRequestCameFrom, http.StatusForbidden)
 	}))
 	s.handler = headless(s.logged(s.secured(guard.Handler(compressed(s.Sessions.LoadAndSave(s.engine))))))
 	go s.listen()
@@ -210,7 +210,7 @@ func (s *Frame) routes() error {
 		// The pages name the files with their sum, so that they never go stale;
 		// the style sheet names the font, which changes its name when it changes.
 		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
-			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			c.Header("Cache-Control", msgPublicMaxAge)
 		}
 		if c.Param("file") == "/judge.js" {
 			AllowWasm(c) // a worker has a policy of its own
@@ -227,8 +227,8 @@ func (s *Frame) routes() error {
 	s.engine.GET("/readyz", named(false), s.ready)
 	s.engine.NoRoute(s.founded(false), s.identified, func(c *gin.Context) { s.NotFound(c) })
 	s.engine.NoMethod(func(c *gin.Context) {
-		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: "This address does not take that kind of request.",
-			Do: "Go back and use the page's own buttons."})
+		s.Problem(c, http.StatusMethodNotAllowed, Problem{What: msgAddressDoesNot,
+			Do: msgGoBackUse})
 	})
 	for _, r := range s.table {
 		s.engine.Handle(r.Method, r.Path, named(r.Live), s.limited(r), s.founded(r.Setup), s.identified, s.allowed(r.Roles),
@@ -251,8 +251,8 @@ func (s *Frame) answer(r Route, c *gin.Context) {
 	leave, ok := s.lively.enter(p.ID, p.SchoolID)
 	if !ok {
 		c.Header("Retry-After", "30")
-		s.Problem(c, http.StatusTooManyRequests, Problem{What: "Too many pages of this account wait for news.",
-			Do: "Close some of them."})
+		s.Problem(c, http.StatusTooManyRequests, Problem{What: msgTooManyPages,
+			Do: msgCloseSomeThem})
 		return
 	}
 	defer leave()
@@ -286,7 +286,7 @@ func (s *Frame) ready(c *gin.Context) {
 	defer cancel()
 	if err := s.Store.Ready(ctx); err != nil {
 		s.Log.ErrorContext(ctx, "not ready", "error", err)
-		c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+		c.String(http.StatusServiceUnavailable, msgDatabaseDoesNot)
 		return
 	}
 	c.String(http.StatusOK, "ready\n")

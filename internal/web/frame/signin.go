@@ -29,7 +29,7 @@ const (
 // nobody is checked against when an address has no account, so that the answer
 // takes as long.
 var nobody = func() string {
-	h, err := password.Hash("nobody has this password")
+	h, err := password.Hash(msgNobodyPassword)
 	if err != nil {
 		panic(err)
 	}
@@ -149,20 +149,19 @@ func (s *Frame) checked(c *gin.Context, email string, cred store.Credentials) (s
 	}
 	if many {
 		c.Header("Retry-After", "900")
-		return http.StatusTooManyRequests, "Too many wrong passwords. Wait a quarter of an hour and try again.", nil
+		return http.StatusTooManyRequests, msgTooManyWrong, nil
 	}
 	word := c.PostForm("password")
 	ok, err := password.CheckInTurn(ctx, word, cred.PasswordHash, known)
 	switch {
 	case errors.Is(err, password.ErrBusy) || ctx.Err() != nil:
 		c.Header("Retry-After", "5")
-		return http.StatusServiceUnavailable, "Many people sign in just now, and your password was not looked at. Try " +
-			"again in a few seconds.", attempts.Unlooked(context.WithoutCancel(ctx))
+		return http.StatusServiceUnavailable, msgManyPeopleSign, attempts.Unlooked(context.WithoutCancel(ctx))
 	case err != nil:
 		s.Log.WarnContext(ctx, "sign-in", "error", err)
 	}
 	if !ok || cred.PasswordHash == nobody {
-		return http.StatusUnauthorized, "The address and the password do not fit together. Check both and try again.", nil
+		return http.StatusUnauthorized, msgAddressPasswordDo, nil
 	}
 	if password.Outdated(cred.PasswordHash) {
 		s.rehash(ctx, cred, word)
@@ -177,7 +176,7 @@ func (s *Frame) rehash(ctx context.Context, cred store.Credentials, word string)
 		err = s.Store.InSchool(ctx, cred.SchoolID, func(tx store.Tx) error { return tx.Rehash(ctx, cred.AccountID, hash) })
 	}
 	if err != nil {
-		s.Log.WarnContext(ctx, "keep the password anew", "error", err)
+		s.Log.WarnContext(ctx, msgKeepPasswordAnew, "error", err)
 	}
 }
 
@@ -225,7 +224,7 @@ func browserOf(agent string) string {
 		}
 		return other
 	}
-	return find([][2]string{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chrome or Chromium"},
+	return find([][2]string{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrome/", msgChromeOrChromium},
 		{"Safari/", "Safari"}}, "a browser") + " on " + find([][2]string{{"Android", "Android"}, {"iPhone", "an iPhone"},
 		{"iPad", "an iPad"}, {"Windows", "Windows"}, {"Mac OS", "a Mac"}, {"Linux", "Linux"}}, "another system")
 }

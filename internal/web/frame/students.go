@@ -23,7 +23,7 @@ import (
 )
 
 var GateWords = map[readiness.State]string{
-	readiness.GateNotReady: "Not yet", readiness.GateReady: "Ready to be signed", readiness.GateSigned: "Signed",
+	readiness.GateNotReady: "Not yet", readiness.GateReady: msgReadySigned, readiness.GateSigned: "Signed",
 	readiness.GateLapsed: "Lapsed",
 }
 
@@ -54,7 +54,7 @@ func (s *Frame) BackTo(c *gin.Context, address string, err error) {
 		c.Redirect(http.StatusSeeOther, address)
 	case refusal.Error:
 		s.Problem(c, http.StatusConflict, Problem{What: string(wrong),
-			Do: "Go back to the student; the page says what is missing."})
+			Do: msgGoBackStudent})
 	default:
 		s.Failed(c, err)
 	}
@@ -169,4 +169,4 @@ func Addressed(v marking.Verdict, student uuid.UUID, cell drill.Cell, src score.
 }
 
 // Forgotten is what a student is called whose name was taken out.
-const Forgotten = "A student who left"
+const Forgotten = msgStudentWhoLeft

@@ -18,7 +18,7 @@ func (s *Frame) listen() {
 		if ctx.Err() != nil {
 			return
 		}
-		s.Log.Warn("the line for the boards broke", "error", err)
+		s.Log.Warn(msgLineBoardsBroke, "error", err)
 		select {
 		case <-ctx.Done():
 		case <-time.After(time.Second):

@@ -97,8 +97,8 @@ func (s *Frame) PostWind(c *gin.Context) {
 	from, err3 := FormNumber(c, "from_deg", -360, 360)
 	trueFrom, err4 := FormNumber(c, "from_true_deg", -360, 360)
 	if mps == nil || errors.Join(err1, err2, err3, err4) != nil || (gust != nil && *gust < *mps) {
-		s.WrongInput(c, "The wind could not be read.",
-			"Give the mean, from 0 to 79 m/s (150 kn), and a gust that is no less. A unit may stand behind the number.")
+		s.WrongInput(c, msgWindCouldNot,
+			msgGiveMeanFrom)
 		return
 	}
 	id, err := uuid.Parse(c.PostForm("id"))

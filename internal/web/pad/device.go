@@ -174,8 +174,8 @@ func (s Pages) PadSync(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxSync)
 	if err := c.ShouldBindJSON(&in); err != nil || in.Device == uuid.Nil || in.DeviceNow.IsZero() ||
 		len(in.Items) > maxSyncItems {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.",
-			Kept: "The device keeps it.", Do: "Reload the pad and send it again."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: msgWhatDeviceSent,
+			Kept: msgDeviceKeeps, Do: msgReloadPadSend})
 		return
 	}
 	if !s.seen(c, in.Device, in.Name) {
@@ -215,12 +215,12 @@ func (s Pages) syncOne(c *gin.Context, it *syncItem, away attempt.Away) syncAnsw
 	o := &in.Opening
 	var err error
 	if o.ID, err = uuid.Parse(it.Opening.ID); err != nil {
-		ans.Error = "The attempt has no id that is a UUID."
+		ans.Error = msgAttemptNoId
 		return ans
 	}
 	student, err := uuid.Parse(it.Opening.Student)
 	if err != nil {
-		ans.Error = "The attempt is of nobody."
+		ans.Error = msgAttemptNobody
 		return ans
 	}
 	o.Drill, o.Side, o.Level, o.Aids, o.Craft, o.Course, o.DeviceAt = it.Opening.Drill, it.Opening.Side, it.Opening.Level,
@@ -239,10 +239,10 @@ func (s Pages) syncOne(c *gin.Context, it *syncItem, away attempt.Away) syncAnsw
 	case errors.As(err, &wrong):
 		ans.Error = string(wrong)
 	case errors.Is(err, store.ErrNotFound):
-		ans.Error, ans.Do = "The student is not in this school.", "Show this pad to the chief instructor."
+		ans.Error, ans.Do = msgStudentNotSchool, msgShowPadChief
 	case err != nil:
 		s.Log.ErrorContext(ctx, "sync", "error", err)
-		ans.Error, ans.Do = "It could not be kept just now.", "It stays here and is sent again."
+		ans.Error, ans.Do = msgCouldNotKept, msgStaysHereSent
 	default:
 		s.Delivered(it.Opening.DeviceAt.Add(away.Off))
 		ans.State = &state

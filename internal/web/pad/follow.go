@@ -106,14 +106,14 @@ type Stance struct {
 
 func (f *Follow) stance() Stance {
 	t := f.soFar()
-	out := Stance{Steps: len(f.task.Steps), Faults: []string{}, Words: "no position yet"}
+	out := Stance{Steps: len(f.task.Steps), Faults: []string{}, Words: msgNoPositionYet}
 	if t.Len() < 3 {
 		return out
 	}
 	out.Heard, out.Second = true, t.T[t.Len()-1]
 	l, err := score.LiveOf(f.task, t)
 	if err != nil {
-		out.Words = "too little yet" // the scorer wants more of it
+		out.Words = msgTooLittleYet // the scorer wants more of it
 		return out
 	}
 	out.Step, out.Asked, out.Words, out.Inside, out.Faults, out.Done = l.Step, l.Asked, l.Words, l.Inside, l.Faults, l.Done
@@ -159,13 +159,13 @@ func (s Pages) followable(c *gin.Context) (*Follow, *knowledge.Student, string, 
 	on, why := day.For(d, j.On.Class)
 	switch {
 	case set.PositionAddr == "":
-		return nil, j, "", refusal.Error("No position stream is set: the chief sets its address beside the wind meter.")
+		return nil, j, "", refusal.Error(msgNoPositionStream)
 	case day.Laid == nil:
-		return nil, j, "", refusal.Error("No course is set for the day.")
+		return nil, j, "", refusal.Error(msgNoCourseSet)
 	case why != "":
 		return nil, j, "", refusal.Error(d.Title + " is " + why + ".")
 	case on.Laid.Plane == nil:
-		return nil, j, "", refusal.Error("The day's course does not lie on the earth, so a position says nothing of it.")
+		return nil, j, "", refusal.Error(msgDayCourseDoes)
 	}
 	task, err := d.Lay(cell.Side, cell.Level, j.On.Class, on.Laid)
 	if err != nil {
@@ -238,7 +238,7 @@ func (s Pages) FollowLive(c *gin.Context) {
 func (s Pages) tell(c *gin.Context, out *http.ResponseController, l Stance) bool {
 	data, err := json.Marshal(l)
 	if err == nil {
-		_, err = fmt.Fprintf(c.Writer, "event: live\ndata: %s\n\n", frame.SayTo(c, string(data)))
+		_, err = fmt.Fprintf(c.Writer, msgEventLiveData, frame.SayTo(c, string(data)))
 	}
 	return err == nil && out.Flush() == nil
 }
@@ -314,7 +314,7 @@ func (s Pages) KeepFollowed(c *gin.Context) {
 		err = track.WriteCSV(&file, t)
 	}
 	if err != nil {
-		s.WrongInput(c, "What was followed could not be scored: "+frame.FirstLine(err)+".", "Follow the craft once more.")
+		s.WrongInput(c, "What was followed could not be scored: "+frame.FirstLine(err)+".", msgFollowCraftOnce)
 		return
 	}
 	at := f.begun

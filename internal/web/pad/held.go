@@ -47,15 +47,15 @@ type datedRow struct {
 
 // datesWhy says how it is known that a date may be wrong.
 var datesWhy = map[string]string{
-	"counter": "An earlier version numbered what this device sent wrongly, and dated it by another attempt.",
-	"guess":   "The device's clock was set while its pad was closed, and nothing tells when.",
+	"counter": msgEarlierVersionNumbered,
+	"guess":   msgDeviceClockSet,
 }
 
 // heldKinds say what an envelope holds.
-var heldKinds = map[string]string{"attempt": "An attempt", "run": "A run in the simulator",
-	"note": "A note to an attempt",
-	"call": "A call of the nose", "voice": "A voice note", "sighting": "What a spotter saw",
-	found: "Found on a device"}
+var heldKinds = map[string]string{"attempt": "An attempt", "run": msgRunSimulator,
+	"note": msgNoteAttempt,
+	"call": msgCallNose, "voice": "A voice note", "sighting": msgWhatSpotterSaw,
+	found: msgFoundDevice}
 
 // errLook ends a transaction that only looked.
 var errLook = errors.New("only looked")
@@ -94,7 +94,7 @@ func (s Pages) heldPage(c *gin.Context, status int, wrong string) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, status, "held", frame.Page{Title: "Waiting for a decision", Place: "Today", Body: m})
+	s.Render(c, status, "held", frame.Page{Title: msgWaitingDecision, Place: "Today", Body: m})
 }
 
 // dates lists attempts whose date may be wrong.
@@ -183,7 +183,7 @@ func (s Pages) heldRow(c *gin.Context, h *store.Held) (heldRow, error) {
 		err = nil
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		row.Why, err = "The student is not in this school any more.", nil
+		row.Why, err = msgStudentNotSchoolAny, nil
 	}
 	return row, err
 }
@@ -220,7 +220,7 @@ func (s Pages) DecideHeld(c *gin.Context) {
 			return
 		}
 	case reason == "":
-		s.heldPage(c, http.StatusUnprocessableEntity, "Nothing was thrown away. Write why, in a few words.")
+		s.heldPage(c, http.StatusUnprocessableEntity, msgNothingThrownAway)
 		return
 	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -246,7 +246,7 @@ func (s Pages) keepHeld(c *gin.Context, h *store.Held) string {
 	}
 	if err != nil {
 		s.Log.ErrorContext(ctx, "held", "error", err)
-		return "It could not be kept just now. It still waits here."
+		return msgCouldNotKeptJust
 	}
 	ans := sealedAnswer{}
 	ans.Status, ans.Said = s.Deliver(ctx, &by, h.SignIn, d)

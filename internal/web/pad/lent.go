@@ -64,7 +64,7 @@ func (s Pages) Judge(c *gin.Context) {
 	var in asked
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 1<<20)
 	if err := c.ShouldBindJSON(&in); err != nil || s.SignIn == nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The question could not be read.", Do: "Reload the pad."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: msgQuestionCouldNot, Do: msgReloadPad})
 		return
 	}
 	lent := s.desks.get(*s.SignIn, s.Now())

@@ -31,11 +31,11 @@ func (s Pages) PostMarks(c *gin.Context) {
 	}
 	if err != nil {
 		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The marks could not be read: " + err.Error(),
-			Do: "The pad keeps them; send them again."})
+			Do: msgPadKeepsThem})
 		return
 	}
 	if wrong := in.Check(p.Role); wrong != "" {
-		s.WrongInput(c, wrong, "Undo the mark and make it again.")
+		s.WrongInput(c, wrong, msgUndoMarkMake)
 		return
 	}
 	var state marking.State
@@ -46,7 +46,7 @@ func (s Pages) PostMarks(c *gin.Context) {
 	var wrong refusal.Error
 	switch {
 	case errors.As(err, &wrong):
-		s.WrongInput(c, string(wrong), "Choose the drill again.")
+		s.WrongInput(c, string(wrong), msgChooseDrillAgain)
 	case err != nil:
 		s.Failed(c, err)
 	default:

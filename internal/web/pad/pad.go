@@ -22,7 +22,7 @@ func (s Pages) PadPage(c *gin.Context) {
 	cell, err := s.Chosen(c, j)
 	var wrong refusal.Error
 	if errors.As(err, &wrong) {
-		s.WrongInput(c, err.Error(), "Choose another drill.")
+		s.WrongInput(c, err.Error(), msgChooseAnotherDrill)
 		return
 	}
 	if err != nil {

@@ -34,14 +34,14 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-cache")
-	c.Data(http.StatusOK, "text/javascript; charset=utf-8", fmt.Appendf(nil, "self.KEEP = %s;\nself.VERSION = %q;\n%s",
+	c.Data(http.StatusOK, msgTextJavascriptCharset, fmt.Appendf(nil, msgSelfKeepSelf,
 		list, strings.Join(sums, "-"), code))
 }
 
 // Manifest makes the pad installable.
 func (s Pages) Manifest(c *gin.Context) {
 	data, err := json.Marshal(map[string]any{
-		"name": "Maestrale marking pad", "short_name": "Marking pad", "start_url": "/pad", "scope": "/pad",
+		"name": msgMaestraleMarkingPad, "short_name": "Marking pad", "start_url": "/pad", "scope": "/pad",
 		"display": "standalone", "background_color": "#e6eae3", "theme_color": "#14231e",
 		"icons": []map[string]string{{"src": "/static/icon.svg?v=" + s.Sum("icon.svg"), "sizes": "any",
 			"type": "image/svg+xml"}},

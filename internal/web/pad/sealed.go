@@ -58,8 +58,8 @@ func (s Pages) TakeSealed(c *gin.Context) {
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, MaxSync)
 	if err := c.ShouldBindJSON(&in); err != nil || len(in.Items) > maxSyncItems || s.SignIn == nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What the device sent could not be read.",
-			Kept: "The device keeps it.", Do: "Reload the page; it is sent again."})
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: msgWhatDeviceSent,
+			Kept: msgDeviceKeeps, Do: msgReloadPageSent})
 		return
 	}
 	if in.Device != uuid.Nil && !s.seen(c, in.Device, in.Name) {
@@ -90,17 +90,17 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	}
 	later := func(err error) sealedAnswer {
 		s.Log.ErrorContext(ctx, "sealed", "error", err)
-		ans.Status, ans.Error, ans.Do = http.StatusInternalServerError, "It could not be kept just now.",
-			"It stays on this device and is sent again."
+		ans.Status, ans.Error, ans.Do = http.StatusInternalServerError, msgCouldNotKept,
+			msgStaysDeviceSent
 		return ans
 	}
 	body, err := keys.Open(e)
 	if err != nil {
-		return refuse("What this device kept was refused: "+err.Error()+".", "Show it to the chief instructor.")
+		return refuse("What this device kept was refused: "+err.Error()+".", msgShowChiefInstructor)
 	}
 	var d frame.Delivery
 	if err := json.Unmarshal(body, &d); err != nil || !s.TakesSealed(d.Path) {
-		return refuse("What this device kept goes to no address of this school.", "Show it to the chief instructor.")
+		return refuse(msgWhatDeviceKept, msgShowChiefInstructor)
 	}
 	if e.SignIn == *s.SignIn && e.Kind != found {
 		ans.Status, ans.Said = s.Deliver(ctx, s.Who, *s.SignIn, d)
@@ -112,8 +112,8 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	}
 	owner, err := s.Store.OwnerOf(ctx, e.SignIn)
 	if errors.Is(err, store.ErrNotFound) {
-		return refuse("What this device kept was made under a sign-in that this school does not know.",
-			"Show it to the chief instructor.")
+		return refuse(msgWhatDeviceKeptMade,
+			msgShowChiefInstructor)
 	}
 	if err == nil {
 		err = s.Store.InSchool(ctx, owner.School, func(tx store.Tx) error {
@@ -166,6 +166,6 @@ func (a *sealedAnswer) settle() {
 		a.Error, a.Do = problem.Error, problem.Do
 	}
 	if a.Error == "" {
-		a.Error = "The school did not take it."
+		a.Error = msgSchoolDidNot
 	}
 }

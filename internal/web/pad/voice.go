@@ -46,7 +46,7 @@ func (s Pages) PostVoice(c *gin.Context) {
 	kind, known := voiceTypes[in.Mime]
 	if err != nil || in.ID == uuid.Nil || in.Attempt == uuid.Nil || !known || len(in.Sound) == 0 ||
 		len(in.Sound) > mostVoiceBytes || !(in.Seconds > 0 && in.Seconds <= mostVoiceS) || !(in.TS >= 0 && in.TS <= 86400) {
-		s.WrongInput(c, "The voice note could not be read; expected up to 20 s of speech of an attempt.", "Say it again.")
+		s.WrongInput(c, msgVoiceNoteCould, msgSayAgain)
 		return
 	}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -104,11 +104,11 @@ func (s Pages) PostSighting(c *gin.Context) {
 	}
 	var in attempt.Seen
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 1<<20)).Decode(&in); err != nil {
-		s.WrongInput(c, "What the spotter saw could not be read.", "Reload the pad.")
+		s.WrongInput(c, msgWhatSpotterSawCould, msgReloadPad)
 		return
 	}
 	if wrong := in.Check(); wrong != "" {
-		s.WrongInput(c, wrong, "Mark it again.")
+		s.WrongInput(c, wrong, msgMarkAgain)
 		return
 	}
 	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {

@@ -11,3 +11,19 @@ var say = words.Table{
 	"of a gate":       "It asks for %[1]d drills and %[2]d acts, and is signed for at most %[3]d days.",
 	"usual packs":     "usually %[1]d to %[2]d packs",
 }.Speaker()
+
+// What programmes.go says.
+const (
+	msgUpKn = ", up to %.0f m/s (%.0f kn)"
+)
+
+// What write.go says.
+const (
+	msgTextKbLong             = "the text is %d kB long"
+	msgKbMost                 = "%d kB at most"
+	msgRungsItems             = "rungs and items"
+	msgTextNotProgramme       = "the text is not a programme"
+	msgTextNotGate            = "the text is not a gate"
+	msgChangeWhatBuilds       = "Change what builds on it first."
+	msgApplicationYamlCharset = "application/yaml; charset=utf-8"
+)

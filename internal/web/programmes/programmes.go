@@ -158,7 +158,7 @@ func (s Pages) DrillPage(c *gin.Context) {
 		m.Wind = "from " + d.Wind.From + " the pilot"
 	}
 	if d.Wind.MaxMps > 0 {
-		m.Wind += fmt.Sprintf(", up to %.0f m/s (%.0f kn)", d.Wind.MaxMps, d.Wind.MaxMps*3600/1852)
+		m.Wind += fmt.Sprintf(msgUpKn, d.Wind.MaxMps, d.Wind.MaxMps*3600/1852)
 	}
 	for i := range d.Levels {
 		row := levelRow{Number: i + 1}

@@ -72,8 +72,8 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		return out
 	}
 	if len(source) > longestFile {
-		return "", saidModel{Wrong: fmt.Sprintf("the text is %d kB long", len(source)>>10),
-			Expected: fmt.Sprintf("%d kB at most", longestFile>>10)}
+		return "", saidModel{Wrong: fmt.Sprintf(msgTextKbLong, len(source)>>10),
+			Expected: fmt.Sprintf(msgKbMost, longestFile>>10)}
 	}
 	if format == catalogue.Gate {
 		return s.readGate(source, wrong)
@@ -86,11 +86,11 @@ func (s Pages) read(format, source string) (key string, m saidModel) {
 		for _, k := range next.ProgrammeKeys() {
 			if p := next.Programmes[k]; string(p.Source) == source {
 				row := programmeRowOf(p, next, false)
-				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: say.Say("rungs and items", len(p.Rungs),
+				return k, saidModel{Title: p.Title, Rungs: row.Rungs, Note: say.Say(msgRungsItems, len(p.Rungs),
 					len(p.Cells()))}
 			}
 		}
-		return "", saidModel{Wrong: "the text is not a programme", Expected: catalogue.Programme}
+		return "", saidModel{Wrong: msgTextNotProgramme, Expected: catalogue.Programme}
 	}
 	d, err := drill.Parse([]byte(source))
 	if err != nil {
@@ -141,7 +141,7 @@ func (s Pages) readGate(source string, wrong func(error) saidModel) (string, sai
 		}
 		return k, m
 	}
-	return "", saidModel{Wrong: "the text is not a gate", Expected: catalogue.Gate}
+	return "", saidModel{Wrong: msgTextNotGate, Expected: catalogue.Gate}
 }
 
 // formatIn is the format that a form writes.
@@ -238,7 +238,7 @@ func (s Pages) PostText(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		} else if err != nil {
-			s.WrongInput(c, "It could not be taken back: "+frame.FirstLine(err)+".", "Change what builds on it first.")
+			s.WrongInput(c, "It could not be taken back: "+frame.FirstLine(err)+".", msgChangeWhatBuilds)
 			return
 		}
 	} else if key, m.Said = s.read(m.Format, source); m.Said.Wrong != "" {
@@ -338,5 +338,5 @@ func (s Pages) FileText(c *gin.Context) {
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+name+`.yaml"`)
-	c.Data(http.StatusOK, "application/yaml; charset=utf-8", source)
+	c.Data(http.StatusOK, msgApplicationYamlCharset, source)
 }

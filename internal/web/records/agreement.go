@@ -50,5 +50,5 @@ func (s Pages) AgreementPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, http.StatusOK, "agreement", frame.Page{Title: "Eye and log", Place: "Records", Body: m})
+	s.Render(c, http.StatusOK, "agreement", frame.Page{Title: msgEyeLog, Place: "Records", Body: m})
 }

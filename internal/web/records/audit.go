@@ -81,7 +81,7 @@ func (s Pages) AuditPage(c *gin.Context) {
 		}
 		m.More = "/records/audit?" + v.Encode()
 	}
-	s.Render(c, http.StatusOK, "audit", frame.Page{Title: "Who did what", Place: "Records", Body: m})
+	s.Render(c, http.StatusOK, "audit", frame.Page{Title: msgWhoDidWhat, Place: "Records", Body: m})
 }
 
 // auditAsk reads what is asked for. What cannot be read is not asked for.
@@ -131,7 +131,7 @@ func (s Pages) actWords(a store.Act) string {
 		return say.Say("did signed", s.Cat.Gates[arg(0)].Title, arg(1))
 	case store.ActTookOver:
 		if arg(2) == "t" {
-			return say.Say("did import, counting", arg(0), arg(1))
+			return say.Say(msgDidImportCounting, arg(0), arg(1))
 		}
 		return say.Say("did import", arg(0), arg(1))
 	case store.ActWrote, store.ActTookBack:

@@ -45,7 +45,7 @@ func (s Pages) EverythingFile(c *gin.Context) {
 				return fmt.Errorf("write the tables: %w", w.Error())
 			}
 		}
-		return tx.Did(ctx, p.ID, nil, "took out the whole school as tables")
+		return tx.Did(ctx, p.ID, nil, msgTookOutWhole)
 	})
 	if err == nil {
 		err = z.Close()
@@ -119,7 +119,7 @@ func (s Pages) showExchange(c *gin.Context, status int, found *foundModel) {
 	if found != nil {
 		found.Own = found.Key == m.Key
 	}
-	s.Render(c, status, "exchange", frame.Page{Title: "Records that go out and come in", Place: "Records", Body: m})
+	s.Render(c, status, "exchange", frame.Page{Title: msgRecordsGoOut, Place: "Records", Body: m})
 }
 
 // TakeRecord verifies a record that somebody has brought and, where the chief says so,
@@ -129,13 +129,13 @@ func (s Pages) TakeRecord(c *gin.Context) {
 	name, data, form, err := frame.ReadUpload(c)
 	if err != nil {
 		s.WrongInput(c, "The record could not be read: "+err.Error()+".",
-			"Choose the file that the other school has given.")
+			msgChooseFileOther)
 		return
 	}
 	rec, v, _, err := record.ReadExported(bytes.NewReader(data), nil)
 	if err != nil {
 		s.WrongInput(c, "The record could not be read: "+frame.FirstLine(err)+".",
-			"Choose the signed file (record.json) that the other school has given.")
+			msgChooseSignedFile)
 		return
 	}
 	loc := p.Zone()
@@ -163,12 +163,12 @@ func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *
 	form map[string]string) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	if p.Role != store.Chief {
-		m.NotTaken = "only the chief instructor takes a record over"
+		m.NotTaken = msgOnlyChiefInstructor
 		return
 	}
 	student, err := uuid.Parse(form["student"])
 	if err != nil {
-		m.NotTaken = "say whose record it is here"
+		m.NotTaken = msgSayWhoseRecord
 		return
 	}
 	var out exchange.Taken
@@ -185,9 +185,9 @@ func (s Pages) takeOver(c *gin.Context, m *foundModel, rec *record.Exported, v *
 		s.Failed(c, err)
 		return
 	case errors.Is(err, store.ErrNotFound):
-		m.NotTaken = "that student is not at this school"
+		m.NotTaken = msgStudentNotSchool
 	case errors.Is(err, exchange.ErrNotSound):
-		m.NotTaken = "it does not verify"
+		m.NotTaken = msgDoesNotVerify
 	case err != nil:
 		m.NotTaken = frame.FirstLine(err)
 	default:

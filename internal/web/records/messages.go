@@ -44,3 +44,35 @@ var say = words.Table{
 	"file maestrale-programme": "programme",
 	"file maestrale-gate":      "gate",
 }.Speaker()
+
+// What agreement.go says.
+const (
+	msgEyeLog = "Eye and log"
+)
+
+// What audit.go says.
+const (
+	msgWhoDidWhat        = "Who did what"
+	msgDidImportCounting = "did import, counting"
+)
+
+// What exchange.go says.
+const (
+	msgTookOutWhole        = "took out the whole school as tables"
+	msgRecordsGoOut        = "Records that go out and come in"
+	msgChooseFileOther     = "Choose the file that the other school has given."
+	msgChooseSignedFile    = "Choose the signed file (record.json) that the other school has given."
+	msgOnlyChiefInstructor = "only the chief instructor takes a record over"
+	msgSayWhoseRecord      = "say whose record it is here"
+	msgStudentNotSchool    = "that student is not at this school"
+	msgDoesNotVerify       = "it does not verify"
+)
+
+// What overview.go says.
+const (
+	msgWalkThroughStudents = "walk through the students and open one"
+	msgWeekJanuary         = "week of 2 January"
+	msgNoPassMarked        = "no pass was marked in them yet"
+	msgPacksMinAir         = "%.2f packs and %.0f min in the air for each pass that was marked in them"
+	msgNotCraft            = "not for this craft"
+)

@@ -128,7 +128,7 @@ func (s Pages) RecordsPage(c *gin.Context) {
 	m.IsChief, m.Onlookers = p.Role == store.Chief, watched
 	m.Teaches = m.IsChief || p.Role == store.Instructor
 	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m,
-		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: "walk through the students and open one"}}})
+		Keys: []frame.Key{{Key: "↑ ↓ Enter", Does: msgWalkThroughStudents}}})
 }
 
 func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.View, air map[uuid.UUID]store.Airtime,
@@ -168,7 +168,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.
 		for _, d := range o.Differ {
 			if d.Week.After(s.Now().Add(-knowledge.DifferSince)) {
 				m.Differ = append(m.Differ, differRow{st.Name, href, s.Cat.TitleOf(d.Drill, field.Side(d.Side)),
-					d.Week.Format("week of 2 January"), d.Says, d.Week})
+					d.Week.Format(msgWeekJanuary), d.Says, d.Week})
 			}
 		}
 		m.Rows = append(m.Rows, row)
@@ -183,8 +183,8 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.
 	m.Grips = readiness.CompareGrips(grips["thumb"], grips["pinch"])
 	m.Close, m.Soon = m.Close[:min(len(m.Close), 12)], m.Soon[:min(len(m.Soon), 12)]
 	m.Hours, m.Packs = fmt.Sprintf("%.1f h", hours), strconv.Itoa(packs)
-	if m.PerPass = "no pass was marked in them yet"; passes > 0 && packs > 0 {
-		m.PerPass = fmt.Sprintf("%.2f packs and %.0f min in the air for each pass that was marked in them",
+	if m.PerPass = msgNoPassMarked; passes > 0 && packs > 0 {
+		m.PerPass = fmt.Sprintf(msgPacksMinAir,
 			float64(packs)/float64(passes),
 			60*hours/float64(passes))
 	}
@@ -212,7 +212,7 @@ func (s Pages) gateOf(m *schoolModel, name, href string, g readiness.OverviewGat
 	cell := schoolCell{State: string(g.State), Word: frame.GateWords[g.State], Href: href + "/gates/" + g.Key}
 	switch {
 	case g.NotFor:
-		cell = schoolCell{Word: "—", State: "not-for", Says: "not for this craft"}
+		cell = schoolCell{Word: "—", State: "not-for", Says: msgNotCraft}
 	case g.State == readiness.GateSigned:
 		cell.Says = "until " + g.SignedTo.In(loc).Format("2 Jan")
 	case g.Attempts > 0:

@@ -83,7 +83,7 @@ func (s Pages) account(c *gin.Context, status int, said string) {
 func (s Pages) ChangePassword(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	if err := password.Accept(c.PostForm("new")); err != nil {
-		s.WrongInput(c, "The password was not changed: "+err.Error()+".", "Go back and choose another.")
+		s.WrongInput(c, "The password was not changed: "+err.Error()+".", msgGoBackChoose)
 		return
 	}
 	tries := s.TriesAt(c, "change", p.Email)
@@ -93,8 +93,8 @@ func (s Pages) ChangePassword(c *gin.Context) {
 		return
 	}
 	if many {
-		s.Problem(c, http.StatusTooManyRequests, frame.Problem{What: "Too many wrong passwords.",
-			Do: "Wait a quarter of an hour, or ask the chief instructor for a link."})
+		s.Problem(c, http.StatusTooManyRequests, frame.Problem{What: msgTooManyWrong,
+			Do: msgWaitQuarterHour})
 		return
 	}
 	var kept string
@@ -107,7 +107,7 @@ func (s Pages) ChangePassword(c *gin.Context) {
 		return
 	}
 	if ok, cerr := password.CheckInTurn(ctx, c.PostForm("old"), kept, true); cerr != nil || !ok {
-		s.WrongInput(c, "The password was not changed: the present one is another.", "Go back and type it again.")
+		s.WrongInput(c, msgPasswordNotChanged, msgGoBackType)
 		return
 	}
 	err = tries.Right(ctx)
@@ -120,14 +120,14 @@ func (s Pages) ChangePassword(c *gin.Context) {
 			if err := tx.SetPassword(ctx, p.ID, hash, s.Here(c)); err != nil {
 				return err
 			}
-			return tx.Did(ctx, p.ID, nil, "changed the own password")
+			return tx.Did(ctx, p.ID, nil, msgChangedOwnPassword)
 		})
 	}
 	if err != nil {
 		s.Failed(c, err)
 		return
 	}
-	s.account(c, http.StatusOK, "The password was changed. Everywhere else you are signed out.")
+	s.account(c, http.StatusOK, msgPasswordChangedEverywhere)
 }
 
 // ChooseUnits keeps the own units, or goes by the school's again.
@@ -137,7 +137,7 @@ func (s Pages) ChooseUnits(c *gin.Context) {
 	if c.PostForm("do") != "school" {
 		of = &units.System{Length: units.Unit(c.PostForm("length")), Speed: units.Unit(c.PostForm("speed"))}
 		if err := of.Check(); err != nil {
-			s.WrongInput(c, "The units were not changed: "+err.Error()+".", "Choose one of each list.")
+			s.WrongInput(c, "The units were not changed: "+err.Error()+".", msgChooseOneEach)
 			return
 		}
 	}

@@ -62,7 +62,7 @@ func (s Pages) ImportPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, http.StatusOK, "import", frame.Page{Title: "Bring in tables", Place: "School", Body: m})
+	s.Render(c, http.StatusOK, "import", frame.Page{Title: msgBringTables, Place: "School", Body: m})
 }
 
 // TemplateFile is an empty table of a kind.
@@ -72,7 +72,7 @@ func (s Pages) TemplateFile(c *gin.Context) {
 		s.NotFound(c)
 		return
 	}
-	frame.Attach(c, string(k)+".csv", "text/csv; charset=utf-8", k.Template())
+	frame.Attach(c, string(k)+".csv", msgTextCsvCharset, k.Template())
 }
 
 // UploadTable keeps a file to be looked at.
@@ -84,7 +84,7 @@ func (s Pages) UploadTable(c *gin.Context) {
 	}
 	if err != nil {
 		s.WrongInput(c, "The file was not taken: "+frame.FirstLine(err)+".",
-			"Save the table as CSV in your spreadsheet, and choose that file.")
+			msgSaveTableCsv)
 		return
 	}
 	id := store.NewID()
@@ -184,10 +184,10 @@ func (s Pages) TakeTable(c *gin.Context) {
 			return err
 		}
 		if m.Intake.TakenAt != nil {
-			return refusal.Error("This table was taken already.")
+			return refusal.Error(msgTableTakenAlready)
 		}
 		if m.Wrong > 0 {
-			return refusal.Error(fmt.Sprintf("Nothing was taken: %s.", m.Mistakes[0]))
+			return refusal.Error(fmt.Sprintf(msgNothingTaken, m.Mistakes[0]))
 		}
 		made, err := exchange.TakeTable(ctx, tx, s.Attempts(), b)
 		if err != nil {
@@ -196,15 +196,15 @@ func (s Pages) TakeTable(c *gin.Context) {
 		if err := tx.TookIntake(ctx, m.Intake.ID, string(m.Kind), made, s.Now()); err != nil {
 			return err
 		}
-		return tx.Did(ctx, p.ID, nil, fmt.Sprintf("brought in %d %s from %s", b.Count(), m.Kind.Words(), m.Intake.Name))
+		return tx.Did(ctx, p.ID, nil, fmt.Sprintf(msgBroughtFrom, b.Count(), m.Kind.Words(), m.Intake.Name))
 	})
 	var no refusal.Error
 	switch {
 	case errors.Is(err, store.ErrTwice):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "The very same table was taken before.",
-			Do: "Look at the list on the import page. Undo the earlier one first, or choose another file."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgVerySameTable,
+			Do: msgLookListImport})
 	case errors.As(err, &no):
-		s.WrongInput(c, string(no), "Mend the file and bring it again.")
+		s.WrongInput(c, string(no), msgMendFileBring)
 	default:
 		s.Done(c, err, "/import")
 	}
@@ -227,13 +227,12 @@ func (s Pages) UndoTable(c *gin.Context) {
 	switch {
 	case errors.Is(err, store.ErrUsed):
 		s.Problem(c, http.StatusConflict,
-			frame.Problem{What: "It was not undone: something of it is in use already, such as a " +
-				"student with an attempt.", Do: "Change those rows one by one: a student can leave, a pass can be made void."})
+			frame.Problem{What: msgNotUndoneSomething, Do: msgChangeThoseRows})
 	case errors.Is(err, store.ErrLate):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "It was not undone: an hour has passed.",
-			Do: "Change those rows one by one: a student can leave, a pass can be made void."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgNotUndoneHour,
+			Do: msgChangeThoseRows})
 	case errors.Is(err, store.ErrTwice):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "It was undone already.", Do: "Look at the list again."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgUndoneAlready, Do: msgLookListAgain})
 	default:
 		s.Done(c, err, "/import")
 	}
@@ -244,7 +243,7 @@ func (s Pages) DecideClaims(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	one, err := frame.FormID(c, "attempt")
 	if err != nil {
-		s.WrongInput(c, err.Error(), "Go back and try again.")
+		s.WrongInput(c, err.Error(), msgGoBackTry)
 		return
 	}
 	counts, to := c.PostForm("do") != "not", "/import"
@@ -264,14 +263,14 @@ func (s Pages) DecideClaims(c *gin.Context) {
 				return err
 			}
 		}
-		word := "let %d passes from paper count"
+		word := msgLetPassesFrom
 		if !counts {
-			word = "let %d passes from paper count no more"
+			word = msgLetPassesFromPaper
 		}
 		return tx.Did(ctx, p.ID, nil, fmt.Sprintf(word, len(list)))
 	})
 	if errors.Is(err, store.ErrAlreadyCorrected) {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody decided on it just now.", Do: "Look at it again."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgSomebodyDecidedJust, Do: msgLookAgain})
 		return
 	}
 	s.BackTo(c, to, err)

@@ -27,8 +27,8 @@ func (s Pages) link(c *gin.Context) (l store.Link, ok bool) {
 	// An address has 192 random bits: it is not guessed, and nobody is kept waiting for others who mistyped one.
 	l, err := s.Store.LinkOf(c.Request.Context(), c.Param("address"))
 	if errors.Is(err, store.ErrNotFound) {
-		s.Problem(c, http.StatusNotFound, frame.Problem{What: "This is not a link of this server.",
-			Do: "Check that it was copied whole, or ask the chief instructor for a new one."})
+		s.Problem(c, http.StatusNotFound, frame.Problem{What: msgNotLinkServer,
+			Do: msgCheckCopiedWhole})
 		return l, false
 	}
 	if err != nil {
@@ -92,7 +92,7 @@ func (s Pages) Join(c *gin.Context) {
 	err = s.Store.InSchool(ctx, l.SchoolID, func(tx store.Tx) error {
 		if l.Kind == store.PasswordLink {
 			account = *l.AccountID
-			return errors.Join(tx.NewPassword(ctx, l, hash, s.Now()), tx.Did(ctx, account, nil, "set a new password by a link"))
+			return errors.Join(tx.NewPassword(ctx, l, hash, s.Now()), tx.Did(ctx, account, nil, msgSetNewPassword))
 		}
 		if err := tx.Join(ctx, l, store.Account{ID: account, Name: l.Name, Email: email, PasswordHash: hash},
 			s.Now()); err != nil {
@@ -105,7 +105,7 @@ func (s Pages) Join(c *gin.Context) {
 		s.joinAgain(c, http.StatusConflict, l, "The address "+email+" has an account already. Use another address, or ask "+
 			"the chief instructor for a new password of that account.")
 	case errors.Is(err, store.ErrLinkUsed):
-		s.Problem(c, http.StatusGone, frame.Problem{What: school.LinkUsed.Words(), Do: "Sign in with your address."})
+		s.Problem(c, http.StatusGone, frame.Problem{What: school.LinkUsed.Words(), Do: msgSignYourAddress})
 	case err != nil:
 		s.Failed(c, err)
 	default:

@@ -55,17 +55,17 @@ func (s Pages) Jump(c *gin.Context) {
 		}
 		add("Students", "place", "/students")
 		add("Course", "place", "/course")
-		add("Sites and wind", "place", "/sites")
+		add(msgSitesWind, "place", "/sites")
 		add("Fleet", "place", "/fleet")
 		add("Records", "place", "/records")
 		add("School", "place", "/school")
 	}
 	if p.Role == store.Chief {
-		add("People and invitations", "place", "/people")
-		add("Bring in tables", "place", "/import")
+		add(msgPeopleInvitations, "place", "/people")
+		add(msgBringTables, "place", "/import")
 		add("First steps", "place", "/start")
 	}
-	add("Your account, units and passkeys", "place", "/account")
+	add(msgYourAccountUnits, "place", "/account")
 	for _, d := range s.Cat.InOrder() {
 		add(d.Title, "drill", "/programmes/drills/"+d.Key)
 	}

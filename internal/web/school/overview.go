@@ -47,8 +47,7 @@ const oldBackup = 48 * time.Hour
 
 func backupOf(b *store.Backup, now time.Time, zone *time.Location) backupModel {
 	if b == nil {
-		return backupModel{"No backup of this database was made yet. Run maestrale backup on this computer, or start the " +
-			"school with maestrale up, which makes one every day.", true}
+		return backupModel{msgNoBackupDatabase, true}
 	}
 	m := backupModel{Words: "The newest backup is of " + b.At.In(zone).Format("Monday 2 January 2006, 15:04") + "."}
 	if age := now.Sub(b.At); age > oldBackup {
@@ -135,7 +134,7 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 	for _, err := range []error{idleErr, school.CheckName("The school", name), school.CheckZone(zone), of.Check(),
 		light.Check()} {
 		if err != nil {
-			s.WrongInput(c, frame.Said(err), "Go back and put it right.")
+			s.WrongInput(c, frame.Said(err), msgGoBackPut)
 			return
 		}
 	}
@@ -144,7 +143,7 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 		if err != nil {
 			return err
 		}
-		said := "changed the school's settings"
+		said := msgChangedSchoolSettings
 		if now.Name != name {
 			said = "named the school " + name + "; before it was " + now.Name
 		}
@@ -160,8 +159,8 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 func (s Pages) CloseSchool(c *gin.Context) {
 	p := frame.Person(c)
 	if frame.CleanName(c.PostForm("name")) != p.School {
-		s.WrongInput(c, "The school was not closed: its name was not written as it stands.",
-			"Write the name out, so that it is not closed by mistake.")
+		s.WrongInput(c, msgSchoolNotClosed,
+			msgWriteNameOut)
 		return
 	}
 	s.setClosed(c, true)
@@ -177,10 +176,10 @@ func (s Pages) setClosed(c *gin.Context, closed bool) {
 		if err != nil || closed == (now.ClosedAt != nil) {
 			return err
 		}
-		at, said := s.Now(), "opened the school again"
+		at, said := s.Now(), msgOpenedSchoolAgain
 		now.ClosedAt = nil
 		if closed {
-			now.ClosedAt, said = &at, "closed the school"
+			now.ClosedAt, said = &at, msgClosedSchool
 		}
 		return errors.Join(tx.ChangeSchool(ctx, now, at), tx.Did(ctx, p.ID, nil, said))
 	}), "/school")

@@ -98,7 +98,7 @@ func (s Pages) keyRefused(c *gin.Context, err error) {
 		err = errors.New("the device's answer does not prove the passkey")
 	}
 	s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: frame.Said(err),
-		Do: "Try again, or use the password."})
+		Do: msgTryAgainOr})
 }
 
 // BeginPasskey asks the device for a new passkey.
@@ -179,7 +179,7 @@ func (s Pages) RemovePasskey(c *gin.Context) {
 	p := frame.Person(c)
 	_, ok := s.About(c, "passkey", func(tx store.Tx, id uuid.UUID) error {
 		return errors.Join(tx.RemovePasskey(c.Request.Context(), p.ID, id),
-			tx.Did(c.Request.Context(), p.ID, nil, "took a passkey away"))
+			tx.Did(c.Request.Context(), p.ID, nil, msgTookPasskeyAway))
 	})
 	if ok {
 		c.Redirect(http.StatusSeeOther, "/account#passkeys")
@@ -202,8 +202,8 @@ func (s Pages) PasskeySignIn(c *gin.Context) {
 	ctx := c.Request.Context()
 	tries := s.TriesAt(c, "passkey", c.ClientIP())
 	if many, err := tries.TooMany(ctx); err != nil || many {
-		s.Problem(c, http.StatusTooManyRequests, frame.Problem{What: "Too many passkeys did not fit.",
-			Do: "Wait a quarter of an hour, or use the password."})
+		s.Problem(c, http.StatusTooManyRequests, frame.Problem{What: msgTooManyPasskeys,
+			Do: msgWaitQuarterHourOr})
 		return
 	}
 	var owner store.KeyOwner

@@ -121,12 +121,12 @@ func (s Pages) Invite(c *gin.Context) {
 	case err == nil && idErr != nil:
 		err = idErr
 	case err == nil && !school.Role(l.Role).Known():
-		err = refusal.Error("Choose what the person does in the school.")
+		err = refusal.Error(msgChooseWhatPerson)
 	case err == nil && l.Role == store.Learner && student == nil:
-		err = refusal.Error("Choose whose record the student's account shows; add the student first where there is none.")
+		err = refusal.Error(msgChooseWhoseRecord)
 	}
 	if err != nil {
-		s.WrongInput(c, frame.Said(err), "Go back, put it right and make the link again.")
+		s.WrongInput(c, frame.Said(err), msgGoBackPutRight)
 		return
 	}
 	var address string
@@ -182,7 +182,7 @@ type linkShown struct {
 func (s Pages) showLink(c *gin.Context, err error, m linkShown, address string) {
 	var wrong refusal.Error
 	if errors.As(err, &wrong) {
-		s.WrongInput(c, string(wrong), "Go back and choose somebody else.")
+		s.WrongInput(c, string(wrong), msgGoBackChooseSomebody)
 		return
 	}
 	if err != nil {
@@ -199,15 +199,15 @@ func (s Pages) showLink(c *gin.Context, err error, m linkShown, address string) 
 		s.Failed(c, err)
 		return
 	}
-	m.QR = draw.Squares(code, "Code that opens this link on a phone")
-	s.Render(c, http.StatusOK, "link", frame.Page{Title: "A link to hand over", Place: "School", Body: m})
+	m.QR = draw.Squares(code, msgCodeOpensLink)
+	s.Render(c, http.StatusOK, "link", frame.Page{Title: msgLinkHandOver, Place: "School", Body: m})
 }
 
 // RevokeLink takes a link back.
 func (s Pages) RevokeLink(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	_, ok := s.About(c, "link", func(tx store.Tx, id uuid.UUID) error {
-		return errors.Join(tx.RevokeLink(ctx, id, s.Now()), tx.Did(ctx, p.ID, nil, "took a link back"))
+		return errors.Join(tx.RevokeLink(ctx, id, s.Now()), tx.Did(ctx, p.ID, nil, msgTookLinkBack))
 	})
 	if ok {
 		c.Redirect(http.StatusSeeOther, "/people#links")
@@ -239,12 +239,12 @@ func (s Pages) ChangeMember(c *gin.Context) {
 			to.Closed, said = false, "reopened the account of "+m.Name
 		case "link":
 			if m.ClosedAt != nil {
-				return refusal.Error("This account is closed. Reopen it first.")
+				return refusal.Error(msgAccountClosedReopen)
 			}
 			address, err = tx.AddLink(ctx, store.NewLink{Kind: store.PasswordLink, AccountID: &id, MadeBy: &p.ID}, s.Now())
 			return errors.Join(err, tx.Did(ctx, p.ID, m.StudentID, "made a link for a new password of "+m.Name))
 		default:
-			return refusal.Error("That cannot be done with an account.")
+			return refusal.Error(msgCannotDoneAccount)
 		}
 		if err := tx.ChangeMember(ctx, id, to, s.Now()); err != nil {
 			return err
@@ -254,7 +254,7 @@ func (s Pages) ChangeMember(c *gin.Context) {
 	var no school.Refusal
 	switch {
 	case errors.As(err, &no):
-		s.WrongInput(c, string(no), "Go back to the list of people.")
+		s.WrongInput(c, string(no), msgGoBackList)
 	case do == "link":
 		s.showLink(c, err, linkShown{Kind: store.PasswordLink, Name: m.Name, Email: m.Email}, address)
 	case err != nil:

@@ -44,7 +44,7 @@ func (s Pages) PhonesPage(c *gin.Context) {
 		return
 	}
 	m.QR = draw.Squares(code, "Code that opens "+to+" on a phone")
-	s.Render(c, http.StatusOK, "phones", frame.Page{Title: "How phones reach this school", Place: "School", Body: m})
+	s.Render(c, http.StatusOK, "phones", frame.Page{Title: msgHowPhonesReach, Place: "School", Body: m})
 }
 
 // trustModel is what a phone's owner has to know of the own authority.
@@ -66,7 +66,7 @@ func (s Pages) TrustPage(c *gin.Context) {
 	a := f.Authority
 	m := trustModel{Fingerprint: a.Fingerprint(), Names: a.Names(), Until: a.Certificate.NotAfter.Format("2 January 2006"),
 		Address: s.Frame.Address("")}
-	s.Render(c, http.StatusOK, "trust", frame.Page{Title: "Trust this school's server", Body: m})
+	s.Render(c, http.StatusOK, "trust", frame.Page{Title: msgTrustSchoolServer, Body: m})
 }
 
 // TrustFile is the authority's certificate, as phones take it.
@@ -76,6 +76,6 @@ func (s Pages) TrustFile(c *gin.Context) {
 		s.NotFound(c)
 		return
 	}
-	c.Header("Content-Disposition", `attachment; filename="maestrale-authority.crt"`)
+	c.Header("Content-Disposition", msgAttachmentFilenameMaestrale)
 	c.Data(http.StatusOK, "application/x-x509-ca-cert", f.Authority.Certificate.Raw)
 }

@@ -18,13 +18,13 @@ func (s Pages) GiveRight(c *gin.Context) {
 		return
 	}
 	var until *time.Time
-	says := "took the right to sign from "
+	says := msgTookRightSign
 	if c.PostForm("do") != "take" {
 		day, perr := time.ParseInLocation("2006-01-02", c.PostForm("until"), p.Zone())
 		end := day.AddDate(0, 0, 1)
 		if perr != nil || !end.After(s.Now()) || end.After(s.Now().AddDate(3, 0, 0)) {
-			s.WrongInput(c, "The right to sign was not given: the day is not clear.",
-				"Choose a day from today on, at most three years away.")
+			s.WrongInput(c, msgRightSignNot,
+				msgChooseDayFrom)
 			return
 		}
 		until, says = &end, "gave the right to sign until "+day.Format("2 January 2006")+" to "

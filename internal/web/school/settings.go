@@ -25,7 +25,7 @@ func (s Pages) PostSettings(c *gin.Context) {
 		addr := strings.TrimSpace(c.PostForm("address"))
 		if addr != "" {
 			if err := device.CheckAddr(addr); err != nil {
-				s.WrongInput(c, "The stream could not be set: "+err.Error()+".", "Write its address as 127.0.0.1:10111.")
+				s.WrongInput(c, "The stream could not be set: "+err.Error()+".", msgWriteAddress)
 				return
 			}
 		}
@@ -41,8 +41,8 @@ func (s Pages) PostSettings(c *gin.Context) {
 		back = "/school#hand-catch"
 		on := c.PostForm("on") == "yes"
 		if on && c.PostForm("cautions") != "read" {
-			s.WrongInput(c, "Catching by hand was not switched on: its cautions were not ticked.",
-				"Read them, and tick that you did.")
+			s.WrongInput(c, msgCatchingHandNot,
+				msgReadThemTick)
 			return
 		}
 		change = func(set *store.Settings) error {
@@ -75,7 +75,7 @@ func (s Pages) meterChange(c *gin.Context) func(*store.Settings) error {
 	}
 	if err != nil {
 		s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".",
-			"Write its address as 127.0.0.1:10110, and the true direction of its zero mark.")
+			msgWriteAddressTrue)
 		return nil
 	}
 	return func(set *store.Settings) error {
@@ -94,7 +94,7 @@ func (s Pages) compassChange(c *gin.Context) func(*store.Settings) error {
 	policy := frame.PolicyOf(c.PostForm("kind"), km, days)
 	if err := errors.Join(err1, err2, policy.Check()); err != nil {
 		s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".",
-			"Choose one of the three, with a distance and a time for the second.")
+			msgChooseOneThree)
 		return nil
 	}
 	return func(set *store.Settings) error {
@@ -129,7 +129,7 @@ func (s Pages) PostPace(c *gin.Context) {
 			what = frame.FirstLine(err)
 		}
 		s.WrongInput(c, "The pace could not be read: "+what+".",
-			"Walk a taped length and give its metres and your paces; a pace is between 0.3 and 1.5 m.")
+			msgWalkTapedLength)
 		return
 	}
 	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {

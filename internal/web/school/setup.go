@@ -28,7 +28,7 @@ func (m setupModel) page() frame.Page {
 	if m.Length == "" {
 		m.Length, m.Speed = units.Metre, units.MetrePerSec
 	}
-	return frame.Page{Title: "Set up a school", Body: m}
+	return frame.Page{Title: msgSetUpSchool, Body: m}
 }
 
 // SetupPage is the first page of a new installation. Once there is a school it leads to the sign-in.
@@ -69,7 +69,7 @@ func (s Pages) Setup(c *gin.Context) {
 	}
 	if many {
 		c.Header("Retry-After", "900")
-		again(http.StatusTooManyRequests, "Too many wrong codes. Wait a quarter of an hour and try again.")
+		again(http.StatusTooManyRequests, msgTooManyWrongCodes)
 		return
 	}
 	code := school.CodeHash(m.Code)
@@ -88,10 +88,10 @@ func (s Pages) Setup(c *gin.Context) {
 	switch {
 	case errors.Is(err, store.ErrNoCode):
 		again(http.StatusUnprocessableEntity,
-			"That is not the setup code. It stands in the terminal where the server was started.")
+			msgNotSetupCode)
 	case errors.Is(err, store.ErrFounded):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "Somebody else set the school up just now.",
-			Do: "Ask them for an invitation, or sign in."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgSomebodyElseSet,
+			Do: msgAskThemInvitation})
 	case err != nil:
 		s.Failed(c, errors.Join(err, tries.Unlooked(ctx)))
 	default:
@@ -111,7 +111,7 @@ func (m *setupModel) read(word string) (made store.School, chief store.Account, 
 	email, emailErr := school.ReadEmail(m.Email)
 	of := units.System{Length: m.Length, Speed: m.Speed}
 	for _, e := range []error{school.CheckName("The school", m.School), school.CheckZone(m.Zone), of.Check(),
-		school.CheckName("The chief instructor", m.Name), emailErr, password.Accept(word)} {
+		school.CheckName(msgChiefInstructor, m.Name), emailErr, password.Accept(word)} {
 		if e != nil {
 			return made, chief, e
 		}

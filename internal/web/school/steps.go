@@ -98,7 +98,7 @@ func (s Pages) SkipStep(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	step := school.Step(c.PostForm("step"))
 	if !slices.Contains(school.Steps, step) {
-		s.WrongInput(c, "That step is not known.", "Go back to the first steps and choose one.")
+		s.WrongInput(c, msgStepNotKnown, msgGoBackFirst)
 		return
 	}
 	skip := c.PostForm("do") != "resume"

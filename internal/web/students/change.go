@@ -54,13 +54,13 @@ func (s Pages) changed(c *gin.Context, st *store.Student) (said string, err erro
 	_, craftType := s.Cat.Craft[st.CraftType]
 	switch {
 	case st.Name == "":
-		return "", refusal.Error("The student has no name. Write one of up to 120 letters.")
+		return "", refusal.Error(msgStudentNoName)
 	case !slices.Contains(readiness.Grips, st.Grip):
-		return "", refusal.Error("The grip is not known. Choose one of the list.")
+		return "", refusal.Error(msgGripNotKnown)
 	case !programme || !craftType:
-		return "", refusal.Error("The programme or the craft is not known. Choose one of the list.")
+		return "", refusal.Error(msgProgrammeOrCraft)
 	}
-	said = "changed the student's page"
+	said = msgChangedStudentPage
 	if before.Name != st.Name {
 		said = "named the student " + st.Name + "; before it was " + before.Name
 	}
@@ -78,7 +78,7 @@ func (s Pages) RedactNote(c *gin.Context) {
 		if attempt, err = tx.AttemptOfNote(ctx, id); err != nil {
 			return err
 		}
-		return errors.Join(tx.Redact(ctx, id, p.ID, p.Name), tx.Did(ctx, p.ID, nil, "took the text of a note out"))
+		return errors.Join(tx.Redact(ctx, id, p.ID, p.Name), tx.Did(ctx, p.ID, nil, msgTookTextNote))
 	})
 	if ok {
 		s.Done(c, nil, "/attempts/"+attempt.String()+"#notes")

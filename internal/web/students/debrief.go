@@ -121,8 +121,8 @@ func (s Pages) DebriefPage(c *gin.Context) {
 	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
 	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m),
-		Keys: []frame.Key{{Key: "Space", Does: "play and pause"}, {Key: "← →", Does: "half a second back, on"},
-			{Key: "[ ]", Does: "fault to fault"}, {Key: "w", Does: "why, on an underlined figure"}}}
+		Keys: []frame.Key{{Key: "Space", Does: msgPlayPause}, {Key: "← →", Does: msgHalfSecondBack},
+			{Key: "[ ]", Does: msgFaultFault}, {Key: "w", Does: msgWhyUnderlinedFigure}}}
 	if p.Role == store.Chief || p.Role == store.Instructor || k.Source == score.Sim { // whoever sees it may fly it
 		pg.Action = &frame.Action{Label: m.AgainText, Href: m.Again, Key: "n"}
 		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: strings.ToLower(m.AgainText[:1]) + m.AgainText[1:]})
@@ -193,7 +193,7 @@ func (s Pages) ifVoid(ctx context.Context, tx store.Tx, k store.Kept) ([]string,
 		g := s.Cat.Gates[name]
 		was, is := before.Gate(g), after.Gate(g)
 		if was.State != is.State {
-			out = append(out, fmt.Sprintf("The gate %s goes from %q back to %q.", is.Title, frame.GateWords[is.State],
+			out = append(out, fmt.Sprintf(msgGateGoesFrom, is.Title, frame.GateWords[is.State],
 				frame.GateWords[was.State]))
 		}
 	}
@@ -339,9 +339,9 @@ func (m *debriefModel) oneThing() {
 	if !ok {
 		return
 	}
-	m.One, m.OneAt, m.OneTitle = &one, "plan-view", say.Say("one to fix")
+	m.One, m.OneAt, m.OneTitle = &one, "plan-view", say.Say(msgOneFix)
 	if one.Fault < 0 {
-		m.OneTitle = say.Say("one to tighten")
+		m.OneTitle = say.Say(msgOneTighten)
 	}
 	switch {
 	case one.View == score.HeightView && m.Height != "":
@@ -364,7 +364,7 @@ func (m debriefModel) Unjudged() (out []string) {
 // again offers the next attempt: the same drill, on its other side where it has two.
 func (m *debriefModel) again(d drill.Drill) {
 	k := &m.Kept
-	m.AgainText = map[bool]string{true: "Fly once more", false: "Mark the next"}[k.Source == score.Sim]
+	m.AgainText = map[bool]string{true: msgFlyOnceMore, false: msgMarkNext}[k.Source == score.Sim]
 	next := k.Side
 	if d.Sided {
 		next = k.Side.Other()
@@ -395,7 +395,7 @@ func (s Pages) TrackFile(c *gin.Context) {
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="track-`+k.ID+`.csv"`)
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", file.File)
+	c.Data(http.StatusOK, msgTextCsvCharset, file.File)
 }
 
 // VoidAttempt appends a correction that takes an attempt out of the count.
@@ -408,7 +408,7 @@ func (s Pages) VoidAttempt(c *gin.Context) {
 	}
 	reason := frame.CleanName(c.PostForm("reason"))
 	if reason == "" {
-		s.WrongInput(c, "A void needs its reason.", "Write what happened: an intruder, a gust, the craft, the instructor.")
+		s.WrongInput(c, msgVoidNeedsReason, msgWriteWhatHappened)
 		return
 	}
 	var fix attempt.Kept
@@ -417,8 +417,8 @@ func (s Pages) VoidAttempt(c *gin.Context) {
 		return err
 	})
 	if errors.Is(err, store.ErrAlreadyCorrected) {
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "This attempt was corrected already.",
-			Do: "Open the newest version from the student's page."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgAttemptCorrectedAlready,
+			Do: msgOpenNewestVersion})
 		return
 	}
 	if err != nil {
@@ -449,11 +449,11 @@ func (s Pages) PostNote(c *gin.Context) {
 	}
 	n := store.Note{By: p.Name, Body: strings.TrimSpace(c.PostForm("body"))}
 	if n.Body == "" || len(n.Body) > longestNote {
-		s.WrongInput(c, "The note is empty or too long.", fmt.Sprintf("Write up to %d letters.", longestNote))
+		s.WrongInput(c, msgNoteEmptyOr, fmt.Sprintf(msgWriteUpLetters, longestNote))
 		return
 	}
 	if n.TS, err = frame.FormNumber(c, "t_s", 0, 86_400); err != nil {
-		s.WrongInput(c, "The moment could not be read: "+err.Error(), "Move to the moment and write the note again.")
+		s.WrongInput(c, "The moment could not be read: "+err.Error(), msgMoveMomentWrite)
 		return
 	}
 	if n.ID, err = uuid.Parse(c.PostForm("id")); err != nil {

@@ -51,14 +51,14 @@ type metricRow struct {
 }
 
 func howWords(k store.Kept, craftTitle string) string {
-	src := map[score.Source]string{score.Observed: "marked by eye", score.FromLog: "scored from a log",
-		score.Sim: "flown in the simulator", score.Claimed: "brought from paper"}[k.Source]
+	src := map[score.Source]string{score.Observed: msgMarkedEye, score.FromLog: msgScoredFromLog,
+		score.Sim: msgFlownSimulator, score.Claimed: msgBroughtFromPaper}[k.Source]
 	parts := []string{src, craftTitle, k.Aids.Words()}
 	if k.Site != "" {
 		parts = append(parts, "at "+k.Site)
 	}
 	if s := k.Result.Scale; s > 0 && s < 1 {
-		parts = append(parts, fmt.Sprintf("at %.0f %% of its size, as the course is smaller", 100*s))
+		parts = append(parts, fmt.Sprintf(msgSizeCourseSmaller, 100*s))
 	}
 	if k.Level > 1 {
 		parts = append(parts, fmt.Sprintf("level %d", k.Level))
@@ -85,7 +85,7 @@ func stepRows(task drill.Task, r *score.Result, shown ...score.Picture) []stepRo
 		case st.StartS == nil:
 			row.Span = "not begun"
 		case st.EndS == nil:
-			row.Span = fmt.Sprintf("from %.1f s, not done", *st.StartS)
+			row.Span = fmt.Sprintf(msgFromNotDone, *st.StartS)
 		default:
 			row.Span = fmt.Sprintf("%.1f to %.1f s", *st.StartS, *st.EndS)
 		}

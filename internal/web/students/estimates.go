@@ -55,10 +55,10 @@ func (s Pages) estimates(m *studentModel, j *knowledge.Student) {
 		title := s.Cat.TitleOf(x.cell.Drill, field.NoSide)
 		switch {
 		case b.LeftWeaker > 0.9:
-			m.Lean = append(m.Lean, fmt.Sprintf("%s: the left is weaker, by %.0f points (%.0f to %.0f)", title, -100*b.Mean,
+			m.Lean = append(m.Lean, fmt.Sprintf(msgLeftWeakerPoints, title, -100*b.Mean,
 				-100*b.High, -100*b.Low))
 		case b.LeftWeaker < 0.1:
-			m.Lean = append(m.Lean, fmt.Sprintf("%s: the right is weaker, by %.0f points (%.0f to %.0f)", title, 100*b.Mean,
+			m.Lean = append(m.Lean, fmt.Sprintf(msgRightWeakerPoints, title, 100*b.Mean,
 				100*b.Low, 100*b.High))
 		}
 	}
@@ -86,9 +86,8 @@ func (s Pages) stepUp(j *knowledge.Student) string {
 	for _, d := range s.Cat.InOrder() {
 		if d.Closed == drill.ByLadder {
 			held := !slices.ContainsFunc(j.Cells(), func(c readiness.Cell) bool { return c.Standing != readiness.Held })
-			if goggles = "The goggles track opens when the whole ladder is held."; held {
-				goggles = "The goggles track is open: the whole ladder is held. It begins seated, with a spotter, and counts for " +
-					"itself alone."
+			if goggles = msgGogglesTrackOpens; held {
+				goggles = msgGogglesTrackOpen
 			}
 			break
 		}
@@ -108,15 +107,13 @@ func (s Pages) stepUp(j *knowledge.Student) string {
 				}
 				r := readiness.JudgeGate(gate, readiness.OnCraft(t), j.Evidence, j.Seen, j.Signs)
 				if r.NotFor == "" && r.From != "" && r.State != readiness.GateSigned {
-					says = append(says, fmt.Sprintf("%s: %s again on it", gate.Title, strings.Join(s.titles(gate.Transition), ", ")))
+					says = append(says, fmt.Sprintf(msgAgainOnIt, gate.Title, strings.Join(s.titles(gate.Transition), ", ")))
 				}
 			}
 			if len(says) > 0 {
-				return fmt.Sprintf("Stepping up to %s (%s): %s. What is held on this class carries over as that; nothing else "+
-					"does. %s", t.Title, bigger, strings.Join(says, "; "), goggles)
+				return fmt.Sprintf(msgSteppingUpWhat, t.Title, bigger, strings.Join(says, "; "), goggles)
 			}
-			return fmt.Sprintf("Stepping up to %s (%s) asks for a gate that stands signed on this class first; then its "+
-				"transition drills alone. %s", t.Title, bigger, goggles)
+			return fmt.Sprintf(msgSteppingUpAsks, t.Title, bigger, goggles)
 		}
 	}
 	return goggles

@@ -29,9 +29,9 @@ func (s Pages) Forget(c *gin.Context) {
 			return err
 		}
 		if frame.CleanName(c.PostForm("name")) != st.Name {
-			return refusal.Error("The name was not written as it stands in the record. Nothing was taken out.")
+			return refusal.Error(msgNameNotWritten)
 		}
-		return errors.Join(tx.Did(ctx, p.ID, &id, "took the student's name and account out"), tx.Forget(ctx, id,
+		return errors.Join(tx.Did(ctx, p.ID, &id, msgTookStudentName), tx.Forget(ctx, id,
 			frame.Forgotten+" ("+id.String()[:8]+")", p))
 	})
 	if err == nil && p.Role == store.Learner {

@@ -103,11 +103,11 @@ func (s Pages) signRowOf(x record.SignOff, loc *time.Location, at time.Time) sig
 		r.Read = x.Read.In(loc).Format("2 Jan 2006")
 	}
 	if x.Withdrawn != nil {
-		r.Gone = fmt.Sprintf("withdrawn by %s on %s: %s", x.WithdrawnBy, x.Withdrawn.In(loc).Format("2 Jan 2006"),
+		r.Gone = fmt.Sprintf(msgWithdrawnByOn, x.WithdrawnBy, x.Withdrawn.In(loc).Format("2 Jan 2006"),
 			x.WithdrawnWhy)
 	}
 	if w := x.Conditions.WindMps; w > 0 {
-		r.Bound = append(r.Bound, fmt.Sprintf("in up to %.1f m/s of wind (%.0f kn)", w, w*3600/1852))
+		r.Bound = append(r.Bound, fmt.Sprintf(msgUpWindKn, w, w*3600/1852))
 	}
 	if len(x.Conditions.Sites) > 0 {
 		r.Bound = append(r.Bound, "at "+strings.Join(x.Conditions.Sites, ", "))
@@ -169,7 +169,7 @@ func (s Pages) GatePage(c *gin.Context) {
 	}
 	s.Render(c, http.StatusOK, "gate", frame.Page{Title: g.Title + ", " + j.Student.Name, Place: "Students", Body: m,
 		Script: signatureScript(m.MayWitness),
-		Keys:   []frame.Key{{Key: "w", Does: "why, on an underlined figure"}}})
+		Keys:   []frame.Key{{Key: "w", Does: msgWhyUnderlinedFigure}}})
 }
 
 // gateOf is a gate of a student as the page shows it.
@@ -181,15 +181,15 @@ func (s Pages) gateOf(p *store.Person, g drill.Gate, j *knowledge.Student, sites
 		Craft: s.Cat.Craft[j.Student.CraftType].Title, CanMark: p.Role == store.Chief || p.Role == store.Instructor,
 		MaySign: p.Signer().May(s.Now()), IsChief: p.Role == store.Chief, Own: p.Role == store.Learner, Sites: sites,
 		NewType: s.titles(r.NewType()), Days: g.SignedDays, Cautions: gateCautions}
-	m.Alone = "With the instructor at the shoulder or a spotter beside."
+	m.Alone = msgInstructorShoulderOr
 	switch {
 	case g.Alone && g.Hold:
-		m.Alone = "Alone means without the instructor."
+		m.Alone = msgAloneMeansWithout
 	case g.Alone:
-		m.Alone = "Alone means without the instructor, and here also without the aid that holds the craft's place."
+		m.Alone = msgAloneMeansWithoutInstructor
 	}
 	if r.From != "" {
-		m.Carried = fmt.Sprintf("Signed on the %s class: on this one its transition is asked, and no more.", r.From)
+		m.Carried = fmt.Sprintf(msgSignedClassOne, r.From)
 	}
 	for _, k := range s.Cat.Craft.Keys() {
 		if t := s.Cat.Craft[k]; t.Class() == j.On.Class {
@@ -205,9 +205,9 @@ func (s Pages) gateOf(p *store.Person, g drill.Gate, j *knowledge.Student, sites
 		j.Evidence.ForetellOf(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class},
 			func(f readiness.Foretold) { foretold = append(foretold, f) })
 	}
-	m.Fits, m.Fitted = readiness.Calibrate(foretold, 10, 1).Words(), "They rest on how students usually learn."
+	m.Fits, m.Fitted = readiness.Calibrate(foretold, 10, 1).Words(), msgTheyRestHow
 	if !j.Fitted.FittedAt.IsZero() {
-		m.Fitted = fmt.Sprintf("They rest on how students usually learn and on %d attempts of this school, as of %s.",
+		m.Fitted = fmt.Sprintf(msgTheyRestHowStudents,
 			j.Fitted.Attempts, j.Fitted.FittedAt.In(loc).Format("2 January 2006"))
 	}
 	for _, x := range r.Clauses {
@@ -224,7 +224,7 @@ func (s Pages) gateOf(p *store.Person, g drill.Gate, j *knowledge.Student, sites
 // signing adds what is still needed and the sign-offs, the newest first.
 func (m *gateModel) signing(s Pages, g drill.Gate, j *knowledge.Student, r readiness.GateResult,
 	cards map[string]bool) {
-	m.Need = fmt.Sprintf("%s at least, all passed, over %s.", words.Counted(r.Closing.Attempts, "attempt"),
+	m.Need = fmt.Sprintf(msgLeastAllPassed, words.Counted(r.Closing.Attempts, "attempt"),
 		words.Counted(r.Closing.Dates, "day"))
 	for _, w := range r.Closing.Set {
 		m.Closing = append(m.Closing, s.wantWords(w))
@@ -244,14 +244,11 @@ func (m *gateModel) signing(s Pages, g drill.Gate, j *knowledge.Student, r readi
 
 // gateCautions are what a student confirms having read.
 var gateCautions = []string{
-	"Nobody is flown over, and nobody stands in the box. Where people come, distance grows first and height never falls.",
-	"A flight is broken off for wind over the craft's limit, low light, heat or fatigue, and when anything is not as it " +
-		"should be.",
-	"Packs are never charged unattended; a puffed one goes out. Propellers are live as long as a pack is in.",
-	"With position hold, letting go is the retreat; without it the sticks are centred, the tail is turned to the pilot, " +
-		"and drift is expected.",
-	"Local rules, the craft's manual and the licensed instructor's judgement come first. This sign-off is the school's; " +
-		"it is no licence.",
+	msgNobodyFlownOver,
+	msgFlightBrokenOff,
+	msgPacksNeverCharged,
+	msgPositionHoldLetting,
+	msgLocalRulesCraft,
 }
 
 func (s Pages) titles(drills []string) (out []string) {
@@ -295,16 +292,16 @@ func spanWords(s readiness.Span) string {
 	if s.Median >= readiness.Most {
 		return fmt.Sprintf("over %d attempts", readiness.Most)
 	}
-	return fmt.Sprintf("%d more attempts (%d to %s)", s.Median, s.Low, high)
+	return fmt.Sprintf(msgMoreAttempts, s.Median, s.Low, high)
 }
 
 func (s Pages) clauseWords(c readiness.Clause) string {
 	titles := strings.Join(s.titles(c.Drills), " or ")
 	switch c.Kind {
 	case readiness.WindClause:
-		return fmt.Sprintf("%s passed in at least %g m/s of wind (%.0f kn)", titles, c.Mps, math.Round(c.Mps*3600/1852))
+		return fmt.Sprintf(msgPassedLeastWind, titles, c.Mps, math.Round(c.Mps*3600/1852))
 	case readiness.PlacesClause:
-		return fmt.Sprintf("passes at %d sites, or in %d lights: %d of %d", c.Want, c.Want, c.Have, c.Want)
+		return fmt.Sprintf(msgPassesSitesOr, c.Want, c.Want, c.Have, c.Want)
 	}
 	return titles + " passed while answering questions"
 }
@@ -324,20 +321,20 @@ func (s Pages) wantWords(w readiness.Want) string {
 		t += fmt.Sprintf(" over %d days", w.Dates)
 	}
 	if w.WindMps > 0 {
-		t += fmt.Sprintf(", one in %g m/s or more", w.WindMps)
+		t += fmt.Sprintf(msgOneOrMore, w.WindMps)
 	}
 	if w.Elsewhere > 0 {
-		where := "at another site"
+		where := msgAnotherSite
 		switch {
 		case w.NewSite && w.NewLight:
-			where = "at another site or in another light"
+			where = msgAnotherSiteOr
 		case w.NewLight:
-			where = "in another light"
+			where = msgAnotherLight
 		}
 		t += ", one " + where
 	}
 	if w.Answering {
-		t += ", one while answering questions"
+		t += msgOneWhileAnswering
 	}
 	return t
 }

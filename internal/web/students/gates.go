@@ -50,11 +50,11 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 		row.Confirm = g.State == readiness.GateSigned && g.Sign.Read == nil
 	}
 	for _, a := range g.Acts {
-		says := "not witnessed yet"
+		says := msgNotWitnessedYet
 		if a.Seen != nil {
 			says = fmt.Sprintf("%s, %s", a.Seen.At.In(loc).Format("2 Jan 2006"), a.Seen.By)
 			if !a.Valid {
-				says += "; too long ago"
+				says += msgTooLongAgo
 			}
 		}
 		row.Acts = append(row.Acts, actRow{a.Act, a.Valid, says})
@@ -65,8 +65,8 @@ func (s Pages) gateRowOf(g readiness.GateResult, loc *time.Location) gateRow {
 	}
 	for _, c := range g.Clauses {
 		if !c.Met() {
-			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: "a pass in wind",
-				readiness.PlacesClause: "another place", readiness.AttentionClause: "a pass while answering questions"}[c.Kind])
+			parts = append(parts, map[readiness.ClauseKind]string{readiness.WindClause: msgPassWind,
+				readiness.PlacesClause: "another place", readiness.AttentionClause: msgPassWhileAnswering}[c.Kind])
 		}
 	}
 	acts := 0
@@ -123,10 +123,10 @@ func (s Pages) Witness(c *gin.Context) {
 			return err
 		}
 		if !asked {
-			return refusal.Error("No gate asks for that act.")
+			return refusal.Error(msgNoGateAsks)
 		}
 		if by == store.Chief && p.Role != store.Chief {
-			return refusal.Error("Only the chief instructor witnesses that.")
+			return refusal.Error(msgOnlyChiefInstructor)
 		}
 		return tx.Witness(ctx, id, p.ID, record.Witnessed{Act: act, At: s.Now().UTC().Truncate(time.Microsecond),
 			By: p.Name})

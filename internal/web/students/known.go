@@ -55,18 +55,18 @@ func (s Pages) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMode
 	last := w.Stretches[len(w.Stretches)-1]
 	m.Ring = draw.Known(last.After, &last.Aspect)
 	if at, ok := orient.Found(w.Stretches, orient.Known); ok {
-		m.Says = append(m.Says, fmt.Sprintf("From %.1f s on it could be known where the nose pointed.", at-begun))
+		m.Says = append(m.Says, fmt.Sprintf(msgFromCouldKnown, at-begun))
 	} else {
-		m.Says = append(m.Says, "It could not be known for long where the nose pointed.")
+		m.Says = append(m.Says, msgCouldNotKnown)
 	}
 	if most >= 0 {
 		x := w.Stretches[most]
-		m.Says = append(m.Says, fmt.Sprintf("What told most: %s at %.1f s, %.1f bits.", m.Rows[most].Sticks, x.From-begun,
+		m.Says = append(m.Says, fmt.Sprintf(msgWhatToldMost, m.Rows[most].Sticks, x.From-begun,
 			x.Bits))
 	}
 	if better >= 0 {
 		x := w.Stretches[better]
-		m.Says = append(m.Says, fmt.Sprintf("At %.1f s, %s for %g s was to tell %.1f bits; %s told %.1f.", x.From-begun,
+		m.Says = append(m.Says, fmt.Sprintf(msgTellBitsTold, x.From-begun,
 			x.Before.Next.Input.Words(), x.Before.Next.Seconds, x.Before.Next.Bits, m.Rows[better].Sticks, math.Max(0, x.Bits)))
 	}
 	return m
@@ -76,9 +76,9 @@ func (s Pages) knownOf(k store.Kept, t *track.Track, task drill.Task) *knownMode
 func seenWords(x orient.Stretch) string {
 	switch {
 	case !x.Moved:
-		return "too slow to tell"
+		return msgTooSlowTell
 	case x.Saw == orient.None:
-		return "nothing moved across"
+		return msgNothingMovedAcross
 	}
 	return string(x.Saw)
 }

@@ -112,13 +112,13 @@ func (s Pages) LessonPage(c *gin.Context) {
 	}
 	ask, form, err := s.lessonAsk(c, j, usual)
 	if err != nil {
-		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", "Put it right and plan it again.")
+		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", msgPutRightPlan)
 		return
 	}
 	m.Ask, m.Never = form, ask.Never
 	l, err := plan.PlanLesson(ask, j.Known, practice)
 	if err != nil {
-		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", "Put it right and plan it again.")
+		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", msgPutRightPlan)
 		return
 	}
 	s.showLesson(&m, l, j)
@@ -153,7 +153,7 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 			Key: b.Cell.Drill, Side: string(b.Cell.Side), Min: b.Minutes, Mark: s.cellRow(j.Student.ID,
 				readiness.Cell{Cell: b.Cell}).Mark}
 		if pack = b.Pack; b.Rest > 0 {
-			row.Rest = fmt.Sprintf("%.0f min of rest first", b.Rest)
+			row.Rest = fmt.Sprintf(msgMinRestFirst, b.Rest)
 		}
 		if b.Passes > 0 {
 			row.Enough = words.Counted(b.Passes, "pass")
@@ -161,14 +161,14 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 				row.Enough = fmt.Sprintf("%d passes", b.Passes)
 			}
 		}
-		row.Fallback = "land, and talk it through"
+		row.Fallback = msgLandTalkThrough
 		if b.Fallback != "" {
 			row.Fallback = s.Cat.TitleOf(b.Fallback, field.NoSide)
 		}
 		total += b.Minutes
 		m.Blocks = append(m.Blocks, row)
 	}
-	m.Minutes = fmt.Sprintf("%.0f min in the air", total)
+	m.Minutes = fmt.Sprintf(msgMinAir, total)
 	for _, d := range j.Drills(true) {
 		m.Drills = append(m.Drills, frame.DrillChoice{Key: d.Key, Title: d.Title})
 	}

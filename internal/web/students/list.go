@@ -106,7 +106,7 @@ func (s Pages) StudentsPage(c *gin.Context) {
 		return
 	}
 	pg := frame.Page{Title: "Students", Place: "Students", Body: m, Keys: []frame.Key{{Key: "↑ ↓ Enter",
-		Does: "walk through the students and open one"}, {Key: "/", Does: "jump to a student by name"}}}
+		Does: msgWalkThroughStudents}, {Key: "/", Does: msgJumpStudentName}}}
 	s.Render(c, http.StatusOK, "students", pg)
 }
 

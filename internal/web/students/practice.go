@@ -74,7 +74,7 @@ func (s Pages) PracticePage(c *gin.Context) {
 	loc := p.Zone()
 	said := func(d, side, aids string) string {
 		return cmp.Or(s.Cat.CellWords(drill.Cell{Drill: d, Side: field.Side(side), Aids: craft.Aids(aids)}),
-			"no drill was named")
+			msgNoDrillNamed)
 	}
 	minutes := 0.0
 	for _, x := range list {
@@ -93,7 +93,7 @@ func (s Pages) PracticePage(c *gin.Context) {
 // flightRow is a flight as it is listed.
 func flightRow(f *store.FlownFlight, craft, what string, loc *time.Location) practiceFlight {
 	row := practiceFlight{When: f.BegunAt.In(loc).Format("Mon 2 Jan 15:04"), Craft: craft, What: what,
-		Minutes: "in the air", Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
+		Minutes: msgInTheAir, Incidents: f.Incidents, Void: f.Void, Felt: f.Before}
 	if f.EndedAt != nil {
 		row.Minutes = fmt.Sprintf("%.0f min", f.EndedAt.Sub(f.BegunAt).Minutes())
 	}

@@ -135,13 +135,13 @@ func (s Pages) drillProgress(m *progressModel, j *knowledge.Student, attempts []
 	m.Picture = draw.Dots(dots)
 	for _, d := range slices.Backward(dots) {
 		row := dotRow{When: d.At.In(p.Zone()).Format("Mon 2 Jan 15:04"), Verdict: say.Say("verdict fail"),
-			Where:  say.Say("at the field"),
+			Where:  say.Say(msgAtTheField),
 			Margin: strings.Replace(fmt.Sprintf("%+.2f", d.Margin), "-", "−", 1), Chance: "—", Side: "—"}
 		if d.Pass {
 			row.Verdict = say.Say("verdict pass")
 		}
 		if d.Sim {
-			row.Where = say.Say("in the simulator")
+			row.Where = say.Say(msgInTheSimulator)
 		}
 		if d.Chance >= 0 {
 			row.Chance = fmt.Sprintf("%.0f %%", 100*d.Chance)

@@ -41,7 +41,7 @@ func (s Pages) SignOff(c *gin.Context) {
 		}
 		g, known := s.Cat.Gates[key]
 		if !known {
-			return refusal.Error("That gate is not known.")
+			return refusal.Error(msgGateNotKnown)
 		}
 		ask := readiness.SigningAsk{At: s.Now().UTC().Truncate(time.Microsecond), Against: c.PostForm("against") == "yes",
 			Reason: frame.CleanName(c.PostForm("reason")), Until: c.PostForm("until")}
@@ -124,7 +124,7 @@ func (s Pages) NoteSignOff(c *gin.Context) {
 		}
 		back = "/students/" + student.String() + "/gates/" + sign.Gate
 		if sign.WithdrawnAt(at) && do != "revoke" {
-			return refusal.Error("That sign-off was withdrawn.")
+			return refusal.Error(msgSignOffWithdrawn)
 		}
 		address, err = s.noteOne(c, tx, noting{student, id, sign, do, at})
 		return err
@@ -152,23 +152,23 @@ func (s Pages) noteOne(c *gin.Context, tx store.Tx, n noting) (address string, e
 	switch event.Reason = frame.CleanName(c.PostForm("reason")); n.do {
 	case "withdraw":
 		if !teaches {
-			return "", refusal.Error("Only an instructor withdraws a sign-off.")
+			return "", refusal.Error(msgOnlyInstructorWithdraws)
 		}
 		if len([]rune(event.Reason)) < 5 {
-			return "", refusal.Error("Say in a sentence why it is withdrawn.")
+			return "", refusal.Error(msgSaySentenceWhy)
 		}
 		return "", tx.NoteSignOff(ctx, n.student, n.id, p.ID, "withdrawn", event)
 	case "read", "witness":
 		return "", s.confirm(c, tx, n, event)
 	case "card":
 		if n.sign.Read == nil {
-			return "", refusal.Error("There is no card before the student has confirmed having read the cautions.")
+			return "", refusal.Error(msgNoCardBefore)
 		}
 		return tx.NewCard(ctx, n.student, n.id, p.ID)
 	case "revoke":
-		return "", errors.Join(tx.RevokeCards(ctx, n.id), tx.Did(ctx, p.ID, &n.student, "revoked the card of a sign-off"))
+		return "", errors.Join(tx.RevokeCards(ctx, n.id), tx.Did(ctx, p.ID, &n.student, msgRevokedCardSign))
 	}
-	return "", refusal.Error("That cannot be done with a sign-off.")
+	return "", refusal.Error(msgCannotDoneSign)
 }
 
 // confirm keeps that the student has read the cautions: from the own account, or, where there is none, on the
@@ -176,13 +176,13 @@ func (s Pages) noteOne(c *gin.Context, tx store.Tx, n noting) (address string, e
 func (s Pages) confirm(c *gin.Context, tx store.Tx, n noting, event store.SignOffEvent) error {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	if n.do == "read" && p.Role != store.Learner {
-		return refusal.Error("The student confirms having read the cautions, from the own account.")
+		return refusal.Error(msgStudentConfirmsHaving)
 	}
 	if n.do == "witness" && p.Role != store.Chief && p.Role != store.Instructor {
-		return refusal.Error("Only an instructor is witness to a confirmation.")
+		return refusal.Error(msgOnlyInstructorWitness)
 	}
 	if c.PostForm("cautions") != "read" {
-		return refusal.Error("Tick that you have read the cautions.")
+		return refusal.Error(msgTickYouRead)
 	}
 	if n.sign.Read != nil {
 		return nil
@@ -194,7 +194,7 @@ func (s Pages) confirm(c *gin.Context, tx store.Tx, n noting, event store.SignOf
 	if has, err := tx.HasAccount(ctx, n.student); err != nil {
 		return err
 	} else if has {
-		return refusal.Error("This student has an account, and confirms there.")
+		return refusal.Error(msgStudentAccountConfirms)
 	}
 	st, err := tx.Student(ctx, n.student)
 	if err != nil {
@@ -202,7 +202,7 @@ func (s Pages) confirm(c *gin.Context, tx store.Tx, n noting, event store.SignOf
 	}
 	left := readiness.Confirmation{Typed: frame.CleanName(c.PostForm("typed")), Strokes: c.PostForm("strokes")}
 	if left.Strokes == "" && c.PostForm("undrawn") != "yes" {
-		return refusal.Error("There is no signature. The student draws it, or ticks that they cannot draw here.")
+		return refusal.Error(msgNoSignatureStudent)
 	}
 	if err := left.Check(st.Name); err != nil {
 		return refused(err)
@@ -268,9 +268,9 @@ func (s Pages) checked(c *gin.Context, tx store.Tx, school string, loc *time.Loc
 	case m.Stands:
 		m.Word = "Stands today"
 	case r.State == readiness.GateSigned && r.Sign.ID == signs[i].ID:
-		m.Word, m.Says = "Not in force", "The student has not confirmed having read the cautions"
+		m.Word, m.Says = msgNotForce, msgStudentNotConfirmed
 	default:
-		m.Word = "Does not stand today"
+		m.Word = msgDoesNotStand
 	}
 	for _, key := range s.Cat.Craft.Keys() {
 		t := s.Cat.Craft[key]
@@ -306,7 +306,7 @@ func (s Pages) cardPage(c *gin.Context, address string) {
 		s.Failed(c, fmt.Errorf("draw the card's code: %w", err))
 		return
 	}
-	m.QR = draw.Squares(code, "Code that opens the check of this sign-off")
+	m.QR = draw.Squares(code, msgCodeOpensCheck)
 	s.Render(c, http.StatusOK, "card", frame.Page{Title: "Card of " + m.Student, Place: "Students", Body: m})
 }
 
@@ -318,8 +318,8 @@ func (s Pages) CheckCard(c *gin.Context) {
 	address := c.Param("address")
 	card, err := s.Store.CardOf(ctx, address)
 	if errors.Is(err, store.ErrNotFound) {
-		s.Problem(c, http.StatusNotFound, frame.Problem{What: "This card shows nothing any more.",
-			Kept: "It was revoked, or it never was one.", Do: "Ask the school that is named on it."})
+		s.Problem(c, http.StatusNotFound, frame.Problem{What: msgCardShowsNothing,
+			Kept: msgRevokedOrNever, Do: msgAskSchoolNamed})
 		return
 	}
 	loc, zerr := time.LoadLocation(card.TimeZone)

@@ -69,8 +69,8 @@ type nextRow struct {
 // mostNext is how many entries of the list a student's page shows; the lesson shows all.
 const mostNext = 4
 
-var roleWords = map[plan.Role]string{plan.Renew: "to renew", plan.Back: "one step back", plan.Due: "due",
-	plan.Stretch: "a stretch", plan.Finish: "to finish with"}
+var roleWords = map[plan.Role]string{plan.Renew: "to renew", plan.Back: msgOneStepBack, plan.Due: "due",
+	plan.Stretch: "a stretch", plan.Finish: msgToFinishWith}
 
 // nextRows are the first entries of today's list.
 func (s Pages) nextRows(j *knowledge.Student, l plan.LessonPlan) (out []nextRow) {
@@ -87,7 +87,7 @@ func (s Pages) nextRows(j *knowledge.Student, l plan.LessonPlan) (out []nextRow)
 		case b.Fallback != "" && b.Chance > 0:
 			r.Short = say.Say("chance, else", 100*b.Chance, instead)
 		case b.Chance > 0:
-			r.Short = say.Say("chance, else land", 100*b.Chance)
+			r.Short = say.Say(msgChanceElseLand, 100*b.Chance)
 		case b.Fallback != "":
 			r.Short = say.Say("else", instead)
 		default:
@@ -207,11 +207,11 @@ func (s Pages) StudentPage(c *gin.Context) {
 // page is the student's page with its keys and what it is for.
 func (m *studentModel) page() frame.Page {
 	pg := frame.Page{Title: m.Student.Name, Place: "Students", Body: *m,
-		Keys: []frame.Key{{Key: "w", Does: "why, on an underlined figure"}, {Key: "↑ ↓ Enter",
-			Does: "walk through the attempts"}}}
+		Keys: []frame.Key{{Key: "w", Does: msgWhyUnderlinedFigure}, {Key: "↑ ↓ Enter",
+			Does: msgWalkThroughAttempts}}}
 	if m.CanMark {
-		pg.Action = &frame.Action{Label: "Mark an attempt", Href: "/students/" + m.Student.ID.String() + "/mark", Key: "n"}
-		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: "mark an attempt"}, frame.Key{Key: "l", Does: "score a log"})
+		pg.Action = &frame.Action{Label: msgMarkAttempt, Href: "/students/" + m.Student.ID.String() + "/mark", Key: "n"}
+		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: msgMarkAttempt2}, frame.Key{Key: "l", Does: "score a log"})
 	}
 	return pg
 }
@@ -343,10 +343,10 @@ func (s Pages) AddStudent(c *gin.Context) {
 	_, craftType := s.Cat.Craft[st.CraftType]
 	switch {
 	case st.Name == "":
-		s.WrongInput(c, "The student has no name.", "Write a name of up to 120 letters.")
+		s.WrongInput(c, msgStudentNoName2, msgWriteNameUp)
 		return
 	case !programme || !craftType:
-		s.WrongInput(c, "The programme or the craft is not known.", "Choose one of the list.")
+		s.WrongInput(c, msgProgrammeOrCraftNot, msgChooseOneList)
 		return
 	}
 	if err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.AddStudent(ctx, st) }); err != nil {

@@ -194,11 +194,9 @@ func (s Pages) UploadLog(c *gin.Context) {
 	if err != nil {
 		m := s.logBase(c, st)
 		status := http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", "Choose a log of one flight, up to 64 MB: CSV, GPX, "+
-			"IGC, KML or GeoJSON."
+		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", msgChooseLogOne
 		if errors.Is(err, track.ErrTooLarge) {
-			status, m.Wrong = http.StatusRequestEntityTooLarge, "The file is larger than 64 MB and was refused while it was "+
-				"being read."
+			status, m.Wrong = http.StatusRequestEntityTooLarge, msgFileLargerMb
 		}
 		s.Render(c, status, "log", frame.Page{Title: "Score a log, " + st.Name, Place: "Students", Body: m})
 		return
@@ -206,7 +204,7 @@ func (s Pages) UploadLog(c *gin.Context) {
 	m := s.logBase(c, st)
 	_, _, err = track.Read(bytes.NewReader(data), track.Options{})
 	if err != nil && !frame.Mendable(data, err) {
-		m.Wrong, m.Do = frame.Sentence(name, err), "Mend the file and choose it again."
+		m.Wrong, m.Do = frame.Sentence(name, err), msgMendFileChoose
 		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + st.Name, Place: "Students",
 			Body: m})
 		return
@@ -371,7 +369,7 @@ func (s Pages) flightsIn(m *logModel, t *track.Track) {
 		part := fmt.Sprintf("%.1f-%.1f", f.FromS, f.ToS)
 		words := fmt.Sprintf("flight %d, %.0f to %.0f s: %s", i+1, f.FromS, f.ToS, f.Result.Verdict)
 		if i == likely {
-			words += ", likely this one"
+			words += msgLikelyOne
 		}
 		m.Flights = append(m.Flights, partRow{part, words, part == m.Chosen.Part})
 	}

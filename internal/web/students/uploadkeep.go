@@ -84,12 +84,11 @@ func (s Pages) PreviewLog(c *gin.Context) {
 		return
 	case errors.Is(err, errAskSemicolons):
 		status = http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The columns of this file are separated by semicolons, and its numbers may have decimal "+
-			"commas.", "Confirm below that it is to be read so."
+		m.Wrong, m.Do = msgColumnsFileSeparated, msgConfirmBelowRead
 	case err != nil && m.Upload != nil:
 		status = http.StatusUnprocessableEntity
 		m.Wrong, m.Do = frame.Sentence(m.Upload.Name,
-			err), "Say below what the columns are; nothing is kept before it can be read."
+			err), msgSayBelowWhat
 		m.Upload.Needs = true
 	case err != nil:
 		s.Failed(c, err)
@@ -123,7 +122,7 @@ func (s Pages) KeepLog(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		m.Wrong, m.Do = frame.Sentence(m.Upload.Name, err), "Nothing was kept. Mend what is said and try again."
+		m.Wrong, m.Do = frame.Sentence(m.Upload.Name, err), msgNothingKeptMend
 		s.Render(c, http.StatusUnprocessableEntity, "log", frame.Page{Title: "Score a log, " + m.Student.Name,
 			Place: "Students", Body: m})
 		return

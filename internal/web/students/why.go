@@ -18,11 +18,7 @@ import (
 	"maestrale/internal/words"
 )
 
-const standingRule = "Held: of the newest four attempts three or more passed, the passes fall on two or more dates, " +
-	"and the newest pass is no older than its currency. One failed attempt does not take a held item away; two of the " +
-	"newest four do. " +
-	"A pass with fewer aids, or at a higher level, counts as well; a fail counts only where it was flown. Void counts " +
-	"nowhere."
+const standingRule = msgHeldNewestFour
 
 // WhyCell says why a cell stands as it does.
 func (s Pages) WhyCell(c *gin.Context) {
@@ -55,17 +51,16 @@ func (s Pages) WhyCell(c *gin.Context) {
 	loc := p.Zone()
 	judgedCell := j.Cell(cell)
 	sl := frame.Slip{Figure: s.Cat.TitleOf(cell.Drill, cell.Side) + ", " + cell.Aids.Words(), Rule: standingRule,
-		Source: "DESIGN, standing of a cell; currency is 14 days with passes on two dates and doubles with each further " +
-			"date, up to 90.",
-		Says: judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
+		Source: msgDesignStandingCell,
+		Says:   judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
 	if n := judgedCell.NeedsWords(); n != "" {
 		sl.Says += " Still to fly: " + n + "."
 	}
 	sl.Inputs = [][2]string{
 		{"craft class", string(j.On.Class)},
-		{"attempts that bear on it", strconv.Itoa(judgedCell.Attempts)},
+		{msgAttemptsBear, strconv.Itoa(judgedCell.Attempts)},
 		{"passes", fmt.Sprintf("%d, on %s", judgedCell.Passes, words.Counted(judgedCell.Dates, "date"))},
-		{"in the simulator", judgedCell.SimStanding.String()},
+		{msgInTheSimulator, judgedCell.SimStanding.String()},
 	}
 	if !judgedCell.CurrentUntil.IsZero() {
 		sl.Inputs = append(sl.Inputs, [2]string{"current until",
@@ -93,12 +88,9 @@ func (s Pages) WhyMargin(c *gin.Context) {
 		return
 	}
 	sl := frame.Slip{Figure: "margin",
-		Rule: "1 minus the worst share of a limit, over everything that was judged: 0.4 is four tenths of the tolerance to " +
-			"spare, −0.3 is three tenths outside. " +
-			"A time that has to be reached counts only when missed, as asked over flown. Where the faults are more than the " +
-			"drill forgives, what they reached counts too.",
+		Rule:   msgMinusWorstShare,
 		Source: "CONTRACTS, margin; the limits are the drill's for craft class " + string(k.CraftClass) + "."}
-	sl.Says = "nothing was measured"
+	sl.Says = msgNothingMeasured
 	if k.Margin != nil {
 		sl.Says = fmt.Sprintf("%+.2f", *k.Margin)
 	}
@@ -114,5 +106,5 @@ func (s Pages) WhyMargin(c *gin.Context) {
 	for i, f := range k.Result.Faults {
 		sl.Evidence = append(sl.Evidence, frame.Evidence{Text: f.Text, Href: fmt.Sprintf("/attempts/%s#fault-%d", k.ID, i+1)})
 	}
-	s.Render(c, http.StatusOK, "slip", frame.Page{Title: "Why this margin", Place: "Students", Body: sl})
+	s.Render(c, http.StatusOK, "slip", frame.Page{Title: msgWhyMargin, Place: "Students", Body: sl})
 }

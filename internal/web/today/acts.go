@@ -48,7 +48,7 @@ func (s Pages) BeginFlight(c *gin.Context) {
 		return
 	case berr != nil || box < 1 || box > 50 || ids["craft"] == nil || ids["pack"] == nil || f.Kind == plan.Lesson &&
 		ids["student"] == nil:
-		s.ToBoard(c, refusal.Error("A flight wants a box, a craft, a pack, and for a lesson a student."))
+		s.ToBoard(c, refusal.Error(msgFlightWantsBox))
 		return
 	}
 	f.Minutes, f.Box, f.StudentID, f.CraftID, f.PackID, f.InstructorID, f.SpotterID = minutes, box, ids["student"],
@@ -94,11 +94,11 @@ func (s Pages) NoteFlight(c *gin.Context) {
 	switch {
 	case err != nil:
 	case !slices.Contains([]string{"end", "void", "incident", "before", "after"}, kind):
-		err = refusal.Error("What is noted of a flight is its end, an incident, how the student feels, or that it is void.")
+		err = refusal.Error(msgWhatNotedFlight)
 	case (kind == "before" || kind == "after") && !slices.Contains(fieldday.Moods, body):
-		err = refusal.Error("A student is calm, tense or shaken.")
+		err = refusal.Error(msgStudentCalmTense)
 	case (kind == "incident" || kind == "void") && body == "":
-		err = refusal.Error("Say in a word what it was.")
+		err = refusal.Error(msgSayWordWhat)
 	}
 	if err != nil {
 		s.ToBoard(c, err)
@@ -120,7 +120,7 @@ func (s Pages) NoteFlight(c *gin.Context) {
 		switch kind {
 		case "end":
 			return tx.AddPackEvent(ctx, store.NewID(), f.PackID, p.ID, pack.Event{At: s.Now(), Kind: pack.Used,
-				Minutes: s.Now().Sub(f.BegunAt).Minutes(), Says: "counted by the landing"})
+				Minutes: s.Now().Sub(f.BegunAt).Minutes(), Says: msgCountedLanding})
 		case "incident":
 			crash := c.PostForm("crash") == "yes"
 			return tx.AddCraftEvent(ctx, store.NewID(), f.CraftID, p.ID, craft.Event{At: s.Now(), Kind: craft.Incident,
@@ -149,7 +149,7 @@ func (s Pages) CallHold(c *gin.Context) {
 			return err
 		}
 		if !b.Is() {
-			return refusal.Error("There is no field day to hold.")
+			return refusal.Error(msgNoFieldDay)
 		}
 		if err := tx.CallHold(ctx, store.NewID(), b.Day.ID, p.ID, on, why); err != nil || !on {
 			return err
@@ -202,14 +202,14 @@ func (s Pages) PackAct(c *gin.Context) {
 	case "dead":
 		s.changeDay(c, func(b *fieldday.Board, src *fieldday.Source) (string, error) {
 			if !slices.Contains(src.Packs, id) || slices.Contains(src.Dead, id) {
-				return "", refusal.Error("That pack is not in use today.")
+				return "", refusal.Error(msgPackNotUse)
 			}
 			src.Dead = append(src.Dead, id)
 			return b.Packs[id].Name + " is taken out", nil
 		})
 		return
 	default:
-		s.ToBoard(c, refusal.Error("A pack is put on a charger, is full, or is out."))
+		s.ToBoard(c, refusal.Error(msgPackPutCharger))
 		return
 	}
 	s.ToBoard(c, s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -242,11 +242,11 @@ func roomOn(b *fieldday.Board, pack uuid.UUID, charger string) error {
 			}
 		}
 		if used >= k.Slots {
-			return refusal.Error(fmt.Sprintf("Every slot of %s is taken.", charger))
+			return refusal.Error(fmt.Sprintf(msgEverySlotTaken, charger))
 		}
 		return nil
 	}
-	return refusal.Error("That charger is not at the field.")
+	return refusal.Error(msgChargerNotField)
 }
 
 // ChangeToday changes who or what is there, and plans the rest of the day again.
@@ -260,7 +260,7 @@ func (s Pages) ChangeToday(c *gin.Context) {
 	late, lerr := frame.FormNumber(c, "minutes", 0, 600)
 	wind, werr := frame.FormMeasure(c, "mps", units.Speed, 0, 60)
 	if lerr != nil || werr != nil {
-		s.ToBoard(c, refusal.Error("Minutes and wind are numbers."))
+		s.ToBoard(c, refusal.Error(msgMinutesWindNumbers))
 		return
 	}
 	s.changeDay(c, func(b *fieldday.Board, src *fieldday.Source) (string, error) {
@@ -274,7 +274,7 @@ func (s Pages) ChangeToday(c *gin.Context) {
 		case do == "wind" && wind != nil:
 			src.Wind = append(slices.DeleteFunc(src.Wind, func(w plan.Wind) bool { return !w.From.Before(now) }),
 				plan.Wind{From: now, Mps: *wind, Said: true})
-			return fmt.Sprintf("wind expected at %.1f m/s from now on, until it is changed", *wind), nil
+			return fmt.Sprintf(msgWindExpectedFrom, *wind), nil
 		case do == "ground" && id != nil && slices.Contains(src.Craft, *id):
 			src.Grounded = append(src.Grounded, *id)
 			return b.Craft[*id].Name + " is grounded", nil
@@ -289,7 +289,7 @@ func (s Pages) ChangeToday(c *gin.Context) {
 			src.People[at].Until = &now
 			return b.Students[*id].Name + " leaves", nil
 		}
-		return "", refusal.Error("That change is not known.")
+		return "", refusal.Error(msgChangeNotKnown)
 	})
 }
 
@@ -335,7 +335,7 @@ func (s Pages) MoveFlight(c *gin.Context) {
 				broken = append(broken, b.Named(x.Says))
 			}
 		}
-		says = fmt.Sprintf("%s at %s in box %d", b.Name(f.Student), f.Start.In(p.Zone()).Format("15:04"), f.Box)
+		says = fmt.Sprintf(msgAtInBox, b.Name(f.Student), f.Start.In(p.Zone()).Format("15:04"), f.Box)
 		if !keep || len(broken) > 0 {
 			return nil
 		}
@@ -350,7 +350,7 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		s.ToBoard(c, err)
 	case keep && len(broken) > 0:
 		s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: "That breaks: " + strings.Join(broken, "; ") + ".",
-			Kept: "The plan stays as it was.", Do: "Move it elsewhere, or change who and what is there and plan again."})
+			Kept: msgPlanStays, Do: msgMoveElsewhereOr})
 	case keep:
 		s.ToBoard(c, nil)
 	case frame.WantsJSON(c):
@@ -359,8 +359,8 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		}
 		s.JSON(c, http.StatusOK, gin.H{"says": says, "breaks": broken})
 	default:
-		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: "The plan stays as it was.",
-			Do: "Go back to keep it or to move it elsewhere."})
+		s.Problem(c, http.StatusOK, frame.Problem{What: says + ". " + breaksWords(broken), Kept: msgPlanStays,
+			Do: msgGoBackKeep})
 	}
 }
 
@@ -370,7 +370,7 @@ func readMove(c *gin.Context) (m moved, err error) {
 		return movedForm(c)
 	}
 	if c.ShouldBindJSON(&m) != nil {
-		return m, refusal.Error("The move could not be read.")
+		return m, refusal.Error(msgMoveCouldNot)
 	}
 	return m, nil
 }
@@ -387,7 +387,7 @@ func (m moved) apply(f *plan.Flight) {
 
 func breaksWords(broken []string) string {
 	if len(broken) == 0 {
-		return "That breaks nothing."
+		return msgBreaksNothing
 	}
 	return "That breaks: " + strings.Join(broken, "; ") + "."
 }
@@ -398,7 +398,7 @@ func movedForm(c *gin.Context) (moved, error) {
 	minutes, merr := frame.FormNumber(c, "minutes", -600, 600)
 	box, berr := strconv.Atoi(c.DefaultPostForm("box", "0"))
 	if err != nil || merr != nil || berr != nil {
-		return m, refusal.Error("Say which flight, and how many minutes later.")
+		return m, refusal.Error(msgSayWhichFlight)
 	}
 	if m.Index, m.Box = index, box; minutes != nil {
 		m.Minutes = *minutes

@@ -42,11 +42,11 @@ func costOf(b *fieldday.Board, was, next fieldday.Plan, says string, c *gin.Cont
 		if u.Flights <= left[u.Student] {
 			continue // as before
 		}
-		m.Lines = append(m.Lines, fmt.Sprintf("%s would be left out with %s: %s.", b.Name(u.Student),
+		m.Lines = append(m.Lines, fmt.Sprintf(msgWouldLeftOut, b.Name(u.Student),
 			words.Counted(u.Flights, "flight"), u.Why))
 	}
 	if ch := next.Changed; ch != nil && ch.Moved+ch.Swaps > 0 {
-		m.Lines = append(m.Lines, fmt.Sprintf("%s would be at another time or on another craft.",
+		m.Lines = append(m.Lines, fmt.Sprintf(msgWouldAnotherTime,
 			words.Counted(ch.Moved+ch.Swaps, "flight")))
 	}
 	if later := next.MakespanMinutes - was.MakespanMinutes; math.Abs(later) >= 1 && len(next.Flights) > 0 {
@@ -54,10 +54,10 @@ func costOf(b *fieldday.Board, was, next fieldday.Plan, says string, c *gin.Cont
 		if later < 0 {
 			way = "sooner"
 		}
-		m.Lines = append(m.Lines, fmt.Sprintf("The last landing would be %.0f min %s.", math.Abs(later), way))
+		m.Lines = append(m.Lines, fmt.Sprintf(msgLastLandingWould, math.Abs(later), way))
 	}
 	if len(m.Lines) == 0 {
-		m.Lines = []string{"It costs nothing: every flight stays where it is."}
+		m.Lines = []string{msgCostsNothingEvery}
 	}
 	for name, values := range c.Request.PostForm {
 		for _, v := range values {

@@ -23,13 +23,13 @@ func (s Pages) craftOf(b *fieldday.Board, clock func(time.Time) string) (out []c
 		check := b.Checks[id]
 		switch not, at := notYet(b, id); {
 		case slices.Contains(b.Source.Grounded, id):
-			row.Says, row.Do, row.At = "grounded for today", "Look at it", "/fleet/craft/"+id.String()
+			row.Says, row.Do, row.At = msgGroundedToday, msgLookAtIt, "/fleet/craft/"+id.String()
 		case not != "" && b.Checked(id):
-			row.Says, row.At, row.Do = not, at, "Put it right"
+			row.Says, row.At, row.Do = not, at, msgPutRight
 		case check.Cleared != nil:
 			row.Fit, row.Says, row.At, row.Do = true, "checked at "+clock(*check.Cleared), "/checks/"+check.ID.String(), "Look"
 		case check.ID != uuid.Nil:
-			row.Says, row.At, row.Do = "its check is not over", "/checks/"+check.ID.String(), "Go on with it"
+			row.Says, row.At, row.Do = msgCheckNotOver, "/checks/"+check.ID.String(), msgGoOnWith
 		default:
 			row.Says = not
 		}
@@ -52,7 +52,7 @@ func notYet(b *fieldday.Board, id uuid.UUID) (why, at string) {
 	case why == "":
 		return "", ""
 	case unchecked && check != uuid.Nil:
-		return "its check is not over", "/checks/" + check.String()
+		return msgCheckNotOver, "/checks/" + check.String()
 	case unchecked:
 		return why, at + "#begin"
 	}

@@ -33,7 +33,7 @@ func (s Pages) TodayLive(c *gin.Context) {
 		}
 		return out.Flush() == nil
 	}
-	if !say("retry: 1000\nevent: open\ndata: open\n\n") {
+	if !say(msgRetryEventOpen) {
 		return
 	}
 	beat := time.NewTicker(heartbeat)
@@ -49,7 +49,7 @@ func (s Pages) TodayLive(c *gin.Context) {
 				return
 			}
 		case <-changes:
-			if !say("event: board\ndata: changed\n\n") {
+			if !say(msgEventBoardData) {
 				return
 			}
 		}

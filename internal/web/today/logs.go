@@ -80,7 +80,7 @@ func (s Pages) LogsPage(c *gin.Context) {
 }
 
 func (s Pages) logsPage(c *gin.Context, status int, m logsModel) {
-	s.Render(c, status, "logs", frame.Page{Title: "Logs of the day", Place: "Today", Body: m, Script: "logs.js"})
+	s.Render(c, status, "logs", frame.Page{Title: msgLogsDay, Place: "Today", Body: m, Script: "logs.js"})
 }
 
 // TakeLogs takes files of the day's logs into a folder: one at a time where the page sends them, and all of them where
@@ -95,7 +95,7 @@ func (s Pages) TakeLogs(c *gin.Context) {
 	files, day, err := readFiles(c.Request)
 	if err != nil {
 		s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: frame.Sentence("The logs", err),
-			Do: "Choose the day's logs again: CSV, GPX, IGC, KML, GeoJSON or NMEA, each up to 64 MB."})
+			Do: msgChooseDayLogs})
 		return
 	}
 	n := 0
@@ -125,11 +125,11 @@ func (s Pages) TakeLogs(c *gin.Context) {
 	switch {
 	case errors.Is(err, store.ErrFolderFull):
 		s.Problem(c, http.StatusRequestEntityTooLarge, frame.Problem{What: fmt.Sprintf(
-			"A folder holds %d logs and %d MB at most.", store.MostFolderLogs, store.MostFolderBytes>>20),
-			Do: "Give the rest in a second folder."})
+			msgFolderHoldsLogs, store.MostFolderLogs, store.MostFolderBytes>>20),
+			Do: msgGiveRestSecond})
 	case errors.Is(err, store.ErrFolderSorted):
-		s.Problem(c, http.StatusConflict, frame.Problem{What: "The logs of this folder were sorted already.",
-			Do: "Give these in a folder of their own."})
+		s.Problem(c, http.StatusConflict, frame.Problem{What: msgLogsFolderSorted,
+			Do: msgGiveTheseFolder})
 	case err != nil:
 		s.Failed(c, err)
 	case frame.WantsJSON(c):
@@ -313,7 +313,7 @@ func (s Pages) toFolder(c *gin.Context, err error) {
 	switch {
 	case errors.As(err, &wrong):
 		s.Problem(c, http.StatusUnprocessableEntity, frame.Problem{What: frame.Sentence("The answer", err),
-			Do: "Choose one of the answers that are offered."})
+			Do: msgChooseOneAnswers})
 	case err != nil:
 		s.Failed(c, err)
 	default:
@@ -399,7 +399,7 @@ func clockWords(k daylogs.Clock) string {
 	}
 	whose := "The clock of " + k.Recorder
 	if k.Recorder == "" {
-		whose = "The recorder's clock"
+		whose = msgRecorderClock
 	}
 	way := "behind"
 	if k.ClockS < 0 {
@@ -408,10 +408,10 @@ func clockWords(k daylogs.Clock) string {
 	d := spanWords(time.Duration(off * float64(time.Second)).Round(time.Second))
 	logs := words.Counted(k.Logs, "log")
 	if k.Doubt {
-		return fmt.Sprintf("%s may have been %s %s: %s would then fit the day, and other shifts fit nearly as well.", whose,
+		return fmt.Sprintf(msgMayWouldThen, whose,
 			d, way, logs)
 	}
-	return fmt.Sprintf("%s was %s %s: then %s fit the day. The times were put right by that.", whose, d, way, logs)
+	return fmt.Sprintf(msgThenFitDay, whose, d, way, logs)
 }
 
 func spanWords(d time.Duration) string {

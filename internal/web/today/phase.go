@@ -82,7 +82,7 @@ func laterSays(list []nextFlight) string {
 		names = append(names, n.At+" "+strings.Fields(n.Who)[0])
 	}
 	if rest := len(list) - len(names); rest > 0 {
-		return say.Say("later and more", strings.Join(names, ", "), rest)
+		return say.Say(msgLaterMore, strings.Join(names, ", "), rest)
 	}
 	return strings.Join(names, ", ")
 }
@@ -96,7 +96,7 @@ func craftSays(list []craftToday) string {
 		}
 	}
 	if not == 0 {
-		return say.Say("all craft checked", len(list))
+		return say.Say(msgAllCraftChecked, len(list))
 	}
 	return say.Say("craft unchecked", len(list), not)
 }
@@ -111,7 +111,7 @@ func (s Pages) CloseDay(c *gin.Context) {
 			return err
 		}
 		if !b.Is() {
-			return refusal.Error("There is no field day to close.")
+			return refusal.Error(msgNoFieldDayClose)
 		}
 		for i := range b.Flown {
 			f := &b.Flown[i]
@@ -126,7 +126,7 @@ func (s Pages) CloseDay(c *gin.Context) {
 				return err
 			}
 			if err := tx.AddPackEvent(ctx, store.NewID(), f.PackID, p.ID, pack.Event{At: end, Kind: pack.Used,
-				Minutes: f.Minutes, Says: "counted as the day was closed"}); err != nil {
+				Minutes: f.Minutes, Says: msgCountedDayClosed}); err != nil {
 				return err
 			}
 		}

@@ -34,12 +34,12 @@ func (s Pages) packsAtField(b *fieldday.Board, m *todayModel, clock func(time.Ti
 		case slices.Contains(b.Source.Dead, id) || row.Fitness == "retire":
 			k.State, k.Says = "out", row.Says
 		case inAir[id] != "":
-			k.State, k.Says = "in the air", inAir[id]
+			k.State, k.Says = msgInTheAir, inAir[id]
 		case row.OnCharger != "":
 			m.Counts.Charging++
 			k.State, k.Says, k.Full = "charging", "on "+row.OnCharger+", full at "+clock(asked.From), true
 			if on, ok := b.Slots[row.Name]; ok && on.State == pack.SlotCharging {
-				k.Says = fmt.Sprintf("on %s, %.0f %%, full at %s", on.Charger, 100*on.Charge, clock(asked.From))
+				k.Says = fmt.Sprintf(msgOnFullAt, on.Charger, 100*on.Charge, clock(asked.From))
 			}
 		case asked.Full:
 			m.Counts.Full++
@@ -49,7 +49,7 @@ func (s Pages) packsAtField(b *fieldday.Board, m *todayModel, clock func(time.Ti
 			k.State, k.Says, k.Plug = "cooling", "can be charged at "+clock(asked.From), true
 		default:
 			m.Counts.Empty++
-			k.State, k.Says, k.Plug, k.Full = "to charge", fmt.Sprintf("charges in %.0f min", asked.Charge.Minutes()), true, true
+			k.State, k.Says, k.Plug, k.Full = "to charge", fmt.Sprintf(msgChargesMin, asked.Charge.Minutes()), true, true
 		}
 		m.Packs = append(m.Packs, k)
 	}
@@ -125,7 +125,7 @@ func flownOn(b *fieldday.Board, f *store.FlownFlight, loc *time.Location) draw.S
 	if f.Void != "" {
 		g.State = "void"
 	}
-	g.Says = fmt.Sprintf("%s to %s: %s on %s with %s, %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+	g.Says = fmt.Sprintf(msgToOnWith, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
 		b.Packs[f.PackID].Name, g.State)
 	return g
 }
@@ -138,7 +138,7 @@ func (s Pages) plannedOn(b *fieldday.Board, f plan.Flight, cell drill.Cell, inde
 	if b.Now.After(f.Start) {
 		g.State = "planned late"
 	}
-	g.Says = fmt.Sprintf("%s to %s: %s on %s with %s", g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+	g.Says = fmt.Sprintf(msgToOnWith2, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
 		b.Name(f.Pack))
 	if w := s.Cat.CellWords(cell); w != "" {
 		g.Says += ", " + w

@@ -138,8 +138,8 @@ func (s Pages) TodayPage(c *gin.Context) {
 		return
 	}
 	pg := frame.Page{Title: "Today", Place: "Today", Body: m, Script: "today.js",
-		Keys: []frame.Key{{Key: "← →", Does: "a planned flight a minute earlier, later"},
-			{Key: "↑ ↓", Does: "to the box above, below"}, {Key: "Enter", Does: "what that breaks"}}}
+		Keys: []frame.Key{{Key: "← →", Does: msgPlannedFlightMinute},
+			{Key: "↑ ↓", Does: msgBoxAboveBelow}, {Key: "Enter", Does: msgWhatBreaks}}}
 	s.Render(c, http.StatusOK, "today", pg)
 }
 
@@ -266,7 +266,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	}
 	m.Fits = b.Plan.Fits
 	if b.Plan.MakespanMinutes > 0 {
-		m.Bound = fmt.Sprintf("The last landing is planned for %s; it cannot be before %s, for the %s.",
+		m.Bound = fmt.Sprintf(msgLastLandingPlanned,
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.MakespanMinutes*float64(time.Minute)))),
 			clock(b.Day.Starts.Add(time.Duration(b.Plan.LowerBoundMinutes*float64(time.Minute)))), b.Plan.Bound)
 	}
@@ -379,7 +379,7 @@ func (s Pages) nextOf(b *fieldday.Board, i int, f plan.Flight, cell drill.Cell,
 	if id, err := uuid.Parse(f.Craft); err == nil && n.Kind == plan.Lesson {
 		n.Not, n.Check = notYet(b, id)
 		if n.Not == "" && cell.Drill == "" {
-			n.What = "no drill is within the limits of this wind: plan again, or train in the simulator"
+			n.What = msgNoDrillWithin
 		}
 	}
 	if id, err := uuid.Parse(f.Pack); err == nil {
@@ -398,7 +398,7 @@ func (s Pages) holdOf(b *fieldday.Board, clock func(time.Time) string) *holdMode
 	h := &holdModel{Why: b.Hold.Why, By: b.Hold.By, Since: clock(b.Hold.At)}
 	for i := range b.Flown {
 		if f := &b.Flown[i]; f.InAir() {
-			h.Retreats = append(h.Retreats, fmt.Sprintf("%s on %s: %s, and land", b.Who(f), b.Craft[f.CraftID].Name,
+			h.Retreats = append(h.Retreats, fmt.Sprintf(msgOnAndLand, b.Who(f), b.Craft[f.CraftID].Name,
 				craft.Aids(f.Aids).Retreat()))
 		}
 	}
@@ -440,7 +440,7 @@ func (s Pages) changeDay(c *gin.Context, change dayChange) {
 		return tx.PlanDay(ctx, b.Day.ID, p.ID, b.Day.Seq, b.Now, says, b.Source, next)
 	})
 	if err == nil && asks != nil {
-		s.Render(c, http.StatusOK, "cost", frame.Page{Title: "What it costs", Place: "Today", Body: asks})
+		s.Render(c, http.StatusOK, "cost", frame.Page{Title: msgWhatCosts, Place: "Today", Body: asks})
 		return
 	}
 	s.ToBoard(c, err)

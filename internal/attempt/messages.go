@@ -1,0 +1,43 @@
+package attempt
+
+// What correct.go says.
+const (
+	msgAttemptNotFlown  = "An attempt is not flown later than now."
+	msgMarkedTwiceOther = "marked twice; the other one stands"
+)
+
+// What course.go says.
+const (
+	msgOnAtOf = "on %s, at %.0f %% of its size"
+)
+
+// What marks.go says.
+const (
+	msgAttemptNoId           = "The attempt has no id."
+	msgDeviceNoId            = "The device has no id that is a UUID, or noted its clocks too often."
+	msgDeviceCounterExpected = "The device's counter is %d; expected 1 or more."
+	msgMarksSentAttempt      = "%d marks were sent; an attempt has %d at most."
+	msgMarkNoId              = "Mark %d has no id that is a UUID."
+	msgSpotterMarksPosition  = "A spotter marks in position, out and calls, and not %q."
+	msgTheseMarksMade        = "These marks were made under another sign-in than the one that sends them."
+	msgCraftNotKnown         = "The craft %q with %q is not known."
+	msgCourseAttemptNot      = "The course of this attempt is not known."
+)
+
+// What paper.go says.
+const (
+	msgEverythingBroughtFrom = "everything: it was brought from paper"
+	msgOnlyPassesBrought     = "Only passes that were brought from paper are decided on."
+)
+
+// What sightings.go says.
+const (
+	msgSpotterSeesPosition = "A spotter sees in position, out, a call, traffic and stop."
+	msgLeftLeftRight       = "It left to the left, to the right, away, toward, up or down."
+	msgNoIdUuid            = "It has no id that is a UUID, or does not say when it was."
+)
+
+// What tracks.go says.
+const (
+	msgAnotherRunId = "another run has this id"
+)

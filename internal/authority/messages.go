@@ -1,0 +1,6 @@
+package authority
+
+// What authority.go says.
+const (
+	msgMaestraleServerSchool = "Maestrale, the server of a school"
+)

@@ -1,0 +1,6 @@
+package weeks
+
+// What weeks.go says.
+const (
+	msgSolarRoofInspection = "solar-roof inspection"
+)

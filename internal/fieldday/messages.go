@@ -1,0 +1,24 @@
+package fieldday
+
+// What flights.go says.
+const (
+	msgCraftOrPack     = "That craft or pack is not the school's."
+	msgDoesNotFit      = "%s does not fit %s."
+	msgNotFlown        = "%s is not to be flown: %s."
+	msgNoFlightBegins  = "no flight begins until somebody says go on"
+	msgNotCheckedToday = "not checked today"
+)
+
+// What ground.go says.
+const (
+	msgPackChargeNot = "the pack's charge is not known, so no range is given"
+	msgNoFarther     = "no farther than %s, %s"
+	msgFromWherePack = "from where the pack still gets home"
+	msgWhichNoseTail = "to which nose and tail can be told apart"
+	msgWhereFenceSet = "where the fence is set"
+)
+
+// What packs.go says.
+const (
+	msgInTheAir = "in the air"
+)

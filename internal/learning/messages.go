@@ -1,0 +1,6 @@
+package learning
+
+// What learning.go says.
+const (
+	msgHowStudentsLearn = "how students learn was not fitted"
+)

@@ -1,0 +1,7 @@
+package localpg
+
+// What localpg.go says.
+const (
+	msgPreExistingShared = "pre-existing shared memory block"
+	msgCouldNotBind      = "could not bind"
+)
