@@ -77,7 +77,7 @@ test("three students are marked offline, the page is killed, and everything arri
   await hold(page, "#b-end");
   await page.waitForFunction(() => !document.querySelector("#view-verdict").hidden);
   await page.click("#away-back");
-  await page.waitForTimeout(11_000); // until then it can be taken back, and is no evidence yet
+  await page.waitForTimeout(11_000); // until then it can be withdrawn, and is no evidence yet
   await mark(page, "Amina Corvelli");
   const here = (await rows(page)).map((r) => r.replace(/ · \d+ marked here/, ""));
 

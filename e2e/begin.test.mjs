@@ -68,7 +68,7 @@ async function fromNothing(width, height) {
     await type("#st-name", "Lia Capovela");
     await type("#st-email", "lia@prova.example");
     await type("#st-password", words);
-    await tap("button:has-text('Make the school')");
+    await tap("button:has-text('Create the school')");
 
     await page.waitForURL("**/start");
     await accessible(page, "the first steps");
@@ -84,7 +84,7 @@ async function fromNothing(width, height) {
       await type("#fs-lat", "45.21");
       await type("#fs-lon", "12.29");
     }
-    await tap("button:has-text('Keep the site')");
+    await tap("button:has-text('Save the site')");
     await tap("button:has-text('Lay the course')");
     await type("#fk-name", "Uno");
     await tap("button:has-text('Add the craft')");

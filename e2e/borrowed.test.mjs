@@ -134,11 +134,11 @@ test("marks of a sign-in that has ended wait for a person, whoever delivers them
   assert.equal((await attemptsOf("livia@saline.example", "Dunja Velkovar")).length, before);
   const chief = await signedIn(is.browser, is.demo.url);
   await chief.goto("/today");
-  await chief.click("text=Look at it");
+  await chief.click("text=Show the list");
   const held = chief.locator(".held", { hasText: "Dunja Velkovar" });
   await reads(held, /Made by\s+Ettore Scarpaval/);
   await accessible(chief, "what waits for a decision");
-  await held.locator("button:has-text('Keep it')").click();
+  await held.locator("button:has-text('Save it')").click();
   await chief.waitForURL("**/held");
   await chief.context().close();
   assert.equal((await attemptsOf("livia@saline.example", "Dunja Velkovar")).length, before + 1);
@@ -382,7 +382,7 @@ test("a run of the simulator that ends after the sign-in is kept, and sent after
   await page.goto(student); // and on the next page still
   await reads(page.locator(".delivered"), /1 item from another sign-in waits/);
   await page.click(".delivered a");
-  await page.click("button:has-text('Keep it, as mine')");
+  await page.click("button:has-text('Save it, as mine')");
   await reads(page.locator("main"), /Nothing waits/);
   await page.context().close();
 });
@@ -420,7 +420,7 @@ test("a note that is written after the sign-in has ended is kept, and waits for 
   await signIn(page, "ettore@saline.example");
   await page.goto("/held");
   await reads(page.locator(".held", { hasText: "A note to an attempt" }), /you, under an earlier sign-in/);
-  await page.locator(".held", { hasText: "A note to an attempt" }).locator("button:has-text('Keep it')").click();
+  await page.locator(".held", { hasText: "A note to an attempt" }).locator("button:has-text('Save it')").click();
   await page.waitForURL("**/held");
   await page.goto(at);
   await reads(page.locator(".notes"), /Look at the nose before the height/);

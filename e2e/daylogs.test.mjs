@@ -34,7 +34,7 @@ test("a day's logs are sent one by one, sorted, asked about and thrown away", as
   await page.click("button:has-text('none of these')");
   await reads(page.locator("main"), /0 ask a question/);
   await accessible(page, "what was found in the logs");
-  await page.click("text=Throw the folder away");
+  await page.click("text=Discard the folder");
   await page.waitForURL("**/today/logs");
   assert.deepEqual(wrong, []);
   await page.context().close();

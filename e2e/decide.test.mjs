@@ -67,7 +67,7 @@ test("from the last attempt to a card that a stranger checks", async () => {
   await pad.click("#big");
   await until(pad, () => !document.querySelector("#view-verdict")?.hidden);
   await reads(pad.locator("#v-word"), /pass/);
-  await pass(pad, 11); // until then it can be taken back
+  await pass(pad, 11); // until then it can be withdrawn
   await says(pad, "#unsent", "all sent");
 
   await teacher.reload();
@@ -130,10 +130,10 @@ test("a lesson is planned, changed and fitted again", async () => {
   const first = await page.locator(".block-row b").first().innerText();
   await page.locator(".block-row").first().locator("input[name=never]").check();
   await page.selectOption("#ls-add", "walk-along");
-  await page.click("button:has-text('Fit it again')");
+  await page.click("button:has-text('Estimate again')");
   await reads(page.locator(".blocks"), /Walk-along, left.*The instructor chose it/s);
   assert.ok(!(await page.locator(".block-row b").allInnerTexts()).includes(first), `${first} was not wanted`);
-  await page.click("button:has-text('Keep this lesson')");
+  await page.click("button:has-text('Save this lesson')");
   await page.waitForURL("**/lesson");
   assert.deepEqual(wrong, []);
 });

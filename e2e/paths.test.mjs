@@ -195,7 +195,7 @@ test("the shipped log shows its fault at the right place, here and on the comman
   await accessible(page, "the form of a log");
   const file = path.join(root, "examples/hover-drift.csv");
   await page.setInputFiles("#file", file);
-  await page.click("text=Look at the log");
+  await page.click("text=Show the log");
   await page.waitForSelector(".preview");
   await accessible(page, "the preview of a log");
   const { stdout } = await promisify(execFile)(path.join(root, "bin/maestrale"), [
@@ -306,7 +306,7 @@ test("a chief changes a drill, sees it drawn, is told of a mistake at its line, 
   await reads(page.locator("#said"), new RegExp(`Hold for ${seconds + 7} s`));
   await counts(page.locator("#said svg.plan"), 1);
   await accessible(page, "a drill that is being written");
-  await page.click("text=Keep as the school's own");
+  await page.click("text=Save as the school's own");
   await page.waitForURL("**/programmes/drills/high-hover");
   await reads(page.locator("main"), new RegExp(`Hold for ${seconds + 7} s`));
   await page.click("text=Change this drill");

@@ -153,7 +153,7 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   await page.waitForURL("**/craft/*");
   const craft = page.url();
   await page.selectOption("#b-s", { label: "Ginevra Altamor" });
-  await page.click("text=Begin the check");
+  await page.click("text=Start the check");
   await page.waitForURL("**/checks/*");
   const check = page.url();
   await accessible(page, "a check that was just begun");
@@ -229,7 +229,7 @@ test("the check on a phone is blocked by a low cell, overridden with a reason, a
   // The next check remembers, and says what has changed.
   await page.goto(craft);
   await page.selectOption("#b-s", { label: "Nives Torcellan" });
-  await page.click("text=Begin the check");
+  await page.click("text=Start the check");
   await page.waitForURL("**/checks/*");
   await reads(page.locator(".changed"), /pilot: Ginevra Altamor → Nives Torcellan/);
   await page.locator("#item-return-height button:has-text('As last time: 30 m')").click();

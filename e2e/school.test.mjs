@@ -47,7 +47,7 @@ test("a passkey signs in, and is taken away", async () => {
   await reads(page.locator("section[aria-labelledby=sign-ins]"), /here since .* by passkey/);
 
   // Once it is taken away here, the device's key opens nothing.
-  await page.click("button[aria-label='Take away Field phone']");
+  await page.click("button[aria-label='Remove Field phone']");
   await page.waitForLoadState("networkidle");
   await page.context().clearCookies();
   await page.goto("/sign-in");
@@ -105,19 +105,19 @@ test("a table with mistakes, mended, taken and undone", async () => {
   const page = await signedIn(is.browser, is.demo.url);
   await page.goto("/school");
   await accessible(page, "the school");
-  await page.click("text=Bring in students, craft, packs and past passes");
+  await page.click("text=Import students, craft, packs and past passes");
   await accessible(page, "bringing in tables");
   const file = (text) => ({ name: "students.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
   await page.setInputFiles(
     "#im-file",
     file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Balloon;soon\n"),
   );
-  await page.click("text=Look at it");
+  await page.click("text=Show the list");
   await reads(page.locator("section[aria-labelledby=ip-wrong]"), /2 mistakes: nothing is taken.*Balloon.*soon/s);
   await accessible(page, "a table with mistakes");
   await page.goto("/import");
   await page.setInputFiles("#im-file", file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Gheppio;\n"));
-  await page.click("text=Look at it");
+  await page.click("text=Show the list");
   await page.click("text=Take all 2 students");
   await reads(page.locator("section[aria-labelledby=im-past]"), /students\.csv\s+2 students/);
   await page.goto("/students");

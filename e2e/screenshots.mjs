@@ -50,7 +50,7 @@ await open(page, "Bruno Fasolar");
 await page.keyboard.press("l");
 await page.waitForURL("**/log");
 await page.setInputFiles("#file", path.join(root, "examples/hover-drift.csv"));
-await page.click("text=Look at the log");
+await page.click("text=Show the log");
 await page.waitForSelector(".preview");
 await page.keyboard.press("n");
 await page.waitForURL("**/attempts/*");
@@ -98,7 +98,7 @@ await phone.goto("/fleet");
 await phone.click("text=poiana-2");
 await phone.waitForURL("**/craft/*");
 await phone.selectOption("#b-s", { label: "Ginevra Altamor" });
-await phone.click("text=Begin the check");
+await phone.click("text=Start the check");
 await phone.waitForURL("**/checks/*");
 const answer = async (press, value) => {
   const item = await phone.locator("#check").getAttribute("data-next");

@@ -193,7 +193,7 @@ test("a log of an eight with unequal lobes is scored alike here and on the comma
   await page.waitForURL("**/students/*");
   await page.goto(`${new URL(page.url()).pathname}/log?drill=eight-kept&side=left`);
   await page.setInputFiles("#file", file);
-  await page.click("text=Look at the log");
+  await page.click("text=Show the log");
   await page.waitForSelector(".preview");
   const faults = await page.locator(".preview .faults").innerText();
   for (const f of scored.faults) assert.ok(faults.includes(f.text), `${f.text} is not in ${faults}`);
@@ -215,7 +215,7 @@ test("a debrief plays: one moment in every drawing, by keyboard, and another att
   await page.waitForURL("**/students/*");
   await page.goto(`${new URL(page.url()).pathname}/log?drill=hover-tail-in`);
   await page.setInputFiles("#file", path.join(root, "examples/hover-drift.csv"));
-  await page.click("text=Look at the log");
+  await page.click("text=Show the log");
   await page.waitForSelector(".preview");
   await page.keyboard.press("n");
   await page.waitForURL("**/attempts/*");

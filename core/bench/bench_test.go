@@ -138,7 +138,7 @@ func TestBenchQuestions(t *testing.T) {
 	}
 	b := onBench(t, "gheppio")
 	b.Sticks(flight.Sticks{Yaw: 1})
-	if _, why, _ := b.Answer("right-rotors"); !strings.Contains(why, "those that spin counter-clockwise turn faster") {
+	if _, why, _ := b.Answer("right-rotors"); !strings.Contains(why, "rotors that spin counter-clockwise turn faster") {
 		t.Error(why)
 	}
 }

@@ -13,12 +13,11 @@ const (
 	msgClimbNeitherTurn     = "Climb, and neither turn nor lean."
 	msgSinkNeitherTurn      = "Sink, and neither turn nor lean."
 	msgRotorsTurnShown      = "The rotors turn as shown. Which stick asks for that? Push it."
-	msgAllTurnFaster        = "all turn faster than in a hover, and together they lift more than it weighs"
-	msgAllTurnSlower        = "all turn slower than in a hover, and together they lift less than it weighs"
+	msgAllTurnFaster        = "all turn faster than in a hover, and together they lift more than the craft weighs"
+	msgAllTurnSlower        = "all turn slower than in a hover, and together they lift less than the craft weighs"
 	msgClockwiseNoseRight   = "clockwise, nose right"
 	msgCounterClockwiseNose = "counter-clockwise, nose left"
-	msgThoseSpinTurn        = "those that spin %s turn faster than the others, and the air that holds them back " +
-		"turns the craft %s"
-	msgTurnFasterLift = "%s turn faster and lift their side"
-	msgTurnFasterRest = "%s turn faster than the rest"
+	msgThoseSpinTurn        = "the rotors that spin %s turn faster than the others, and their drag turns the craft %s"
+	msgTurnFasterLift       = "%s turn faster and lift their side"
+	msgTurnFasterRest       = "%s turn faster than the rest"
 )

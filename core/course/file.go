@@ -149,7 +149,7 @@ func readPoints(n yamldoc.Node) []field.Point {
 // marker is dragged, and the form is fixed.
 func (c *Course) YAML() ([]byte, error) {
 	var w writer
-	w.text(msgFormatMaestraleCourse)
+	w.text("format: maestrale-course/1\n")
 	if c.Name != "" {
 		w.text("name: ", quoted(c.Name), "\n")
 	}

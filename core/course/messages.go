@@ -18,12 +18,11 @@ const (
 
 // What file.go says.
 const (
-	msgOnlyOneOrigin         = "only one of origin and away_deg is given"
-	msgBothOrNone            = "both or none"
-	msgHazardNoPlace         = "the hazard has no place"
-	msgLineOrRing            = "at, line or ring"
-	msgPlaceAnotherLength    = "a place of another length"
-	msgFormatMaestraleCourse = "format: maestrale-course/1\n"
+	msgOnlyOneOrigin      = "only one of origin and away_deg is given"
+	msgBothOrNone         = "both or none"
+	msgHazardNoPlace      = "the hazard has no place"
+	msgLineOrRing         = "at, line or ring"
+	msgPlaceAnotherLength = "a place of another length"
 )
 
 // What places.go says.
@@ -41,8 +40,7 @@ const (
 const (
 	msgHoverYawLanding     = "hover, yaw and landing: a pad in the middle and a marker at each corner"
 	msgToursCornersPad     = "tours and corners: a pad in front, a centre, and four corners with diagonals to tape"
-	msgCircuitsAcrossPilot = "circuits across the pilot's front, with the middle of each leg and each end " +
-		"marked"
-	msgTwoLobesTouch   = "two lobes that touch in front of the pilot"
-	msgLandingsNearFar = "landings near and far, left and right"
+	msgCircuitsAcrossPilot = "circuits across the pilot's front, with the middle of each leg and each end marked"
+	msgTwoLobesTouch       = "two lobes that touch in front of the pilot"
+	msgLandingsNearFar     = "landings near and far, left and right"
 )

@@ -19,7 +19,7 @@ import (
 	"maestrale/core/misread"
 )
 
-// UndoFor is how long what a table brought can be taken back. The database holds to the same (undo_intake).
+// UndoFor is how long what a table brought can be withdrawn. The database holds to the same (undo_intake).
 const UndoFor = time.Hour
 
 // The most that is read.

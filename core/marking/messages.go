@@ -2,7 +2,7 @@ package marking
 
 // What calls.go says.
 const (
-	msgGoesFromEyes = "It goes %.0f m from the eyes; %s can tell nose from tail to %.0f m"
+	msgGoesFromEyes = "It reaches %.0f m from the pilot; %s can tell nose from tail to %.0f m"
 )
 
 // What desk.go says.
@@ -18,10 +18,10 @@ const (
 	msgTakenOverToo       = "Taken over too soon"
 	msgTurnedTooFar       = "Turned too far"
 	msgWentPastPlace      = "Went past the place"
-	msgOtherWayRound      = "The other way round"
+	msgOtherWayRound      = "Flown the other way round"
 	msgLobesOrEnds        = "Lobes or ends of different size"
 	msgCrossedOffCentre   = "Crossed off the centre"
-	msgNotAngle           = "Not at its angle"
+	msgNotAngle           = "Not at the required angle"
 	msgTooFastOr          = "Too fast or too slow"
 	msgTouchedDownHard    = "Touched down hard"
 	msgTouchedDownLeaning = "Touched down leaning"
@@ -36,7 +36,7 @@ const (
 	msgInstructorStopped  = "the instructor stopped it"
 	msgInstructorStopped2 = "The instructor stopped it"
 	msgVoidAlready        = "It is void already."
-	msgDoesNotCount       = "It does not count now; as void it would not count either, and nothing else changes."
-	msgVoidDoesNot        = "As void it does not count: the standing goes from %s back to %s."
-	msgVoidDoesNotCount   = "As void it does not count; the standing stays %s."
+	msgDoesNotCount       = "It does not count now, so voiding it changes nothing else."
+	msgVoidDoesNot        = "Once voided it no longer counts: the standing goes from %s back to %s."
+	msgVoidDoesNotCount   = "Once voided it no longer counts; the standing stays %s."
 )

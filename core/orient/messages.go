@@ -25,12 +25,11 @@ const (
 	msgAwayFromYou    = "away from you"
 	msgYourRight      = "to your right"
 	msgYourLeft       = "to your left"
-	msgNosePushToward = "Nose in: push toward the side that it drifts to. It drifts to your left: stick to " +
-		"the left stops it."
+	msgNosePushToward = "Nose in: push toward the side that it drifts to. It drifts to your left: stick to the " +
+		"left stops it."
 	msgTailPushAway = "Tail in: push away from the side that it drifts to. It drifts to your left: stick to " +
 		"the right stops it."
-	msgSideDriftYour = "Side on: a drift to your left is stopped by the stick pushed %s, along the nose or " +
-		"the tail."
+	msgSideDriftYour = "Side on: a drift to your left is stopped by the stick pushed %s, along the nose or the tail."
 )
 
 // What reflex.go says.
@@ -42,8 +41,8 @@ const (
 	msgSendAway          = "Send it away"
 	msgTwoMinutesDay     = "Two minutes a day, at a table: too few answers yet to say where it is weak."
 	msgNoAspectWeaker    = "No aspect is weaker than the others: two minutes keep it."
-	msgFasterComesItself = "Faster comes by itself; a wrong first movement does not."
-	msgAskedMoreOften    = "It is asked there more often until it is not."
+	msgFasterComesItself = "Speed comes by itself. A wrong first movement does not mend itself."
+	msgAskedMoreOften    = "These aspects are asked more often until they are no longer weaker."
 )
 
 // What rows.go says.
@@ -53,27 +52,27 @@ const (
 
 // What schools.go says.
 const (
-	msgWhatExpectedWorth = "What is expected to be worth most"
+	msgWhatExpectedWorth = "The most informative input"
 	msgReadLineSight     = "Read the line of sight"
 	msgTurnUntilHangs    = "Turn until it hangs still"
 	msgFinishSquare      = "Finish the square"
-	msgInputWhoseSight   = "The input whose sight is expected to bring it nearest within 16 s, and the way home " +
-		"as soon as a look is worth no more."
-	msgAheadTwoSeconds = "Ahead for two seconds; gone fast to a side, a quarter turn toward it, slowly an " +
-		"eighth; nothing seen, a quarter and look again."
-	msgLittleAheadBrief = "A little ahead, brief pulses of yaw toward the side it moves to, until it hangs " +
-		"still; then home."
-	msgAheadQuarterTurns = "Ahead, and quarter turns always to the right: after the leg that goes right one " +
-		"more turn leads home, after the leg that goes left three."
+	msgInputWhoseSight   = "At each moment the stick movement that is expected to bring it nearest within 16 " +
+		"s, judged by what the pilot would see; then home, as soon as another look gains nothing."
+	msgAheadTwoSeconds = "Push ahead for two seconds. If it moves fast to a side, turn a quarter toward that " +
+		"side; if slowly, an eighth. If nothing is seen, turn a quarter and look again."
+	msgLittleAheadBrief = "Push a little ahead and yaw in brief pulses toward the side it moves to, until it " +
+		"hangs still. Then bring it home."
+	msgAheadQuarterTurns = "Push ahead, and turn in quarters, always to the right. After the leg that goes " +
+		"right, one more turn leads home; after the leg that goes left, three."
 	msgTeachFirstHome    = "In %s teach “%s” first: it is home %s before “%s”."
 	msgFinishSquareTakes = "“Finish the square” takes %s: keep it for close in, where the legs can be seen."
-	msgKnowBestInput     = "To know the best input at each moment saves %s more."
+	msgKnowBestInput     = "Knowing the best input at each moment would save %s more."
 )
 
 // What tonight.go says.
 const (
-	msgNotFlownYet    = "It was not flown yet: read its grade first."
-	msgPassedSoFar    = "Passed %d of %d so far; three in a row without the coach open the next."
+	msgNotFlownYet    = "It has not been flown yet. Read first how it is graded."
+	msgPassedSoFar    = "Passed %d of %d so far. Three passes in a row without the coach open the next level."
 	msgThreeLostCraft = "Three lost craft tonight, about %d minutes: %s."
 )
 

@@ -176,11 +176,11 @@ func TestLeftOutForItsTrueReason(t *testing.T) {
 		change func(doc)
 		why    string
 	}{
-		"craft": {func(d doc) { d["craft"] = d["craft"].([]any)[:1] }, "what is short are craft"},
-		"boxes": {func(d doc) { d["boxes"] = 1 }, "what is short are flying boxes"},
-		"teach": {func(d doc) { d["instructors"] = 1 }, "what is short are instructors"},
+		"craft": {func(d doc) { d["craft"] = d["craft"].([]any)[:1] }, "there are too few craft"},
+		"boxes": {func(d doc) { d["boxes"] = 1 }, "there are too few flying boxes"},
+		"teach": {func(d doc) { d["instructors"] = 1 }, "there are too few instructors"},
 		"packs": {func(d doc) { d["packs"] = d["packs"].([]any)[:2]; d["chargers"] = []any{} },
-			"what is short are charged packs"},
+			"there are too few charged packs"},
 		"pair": {func(d doc) {
 			for _, s := range d["students"].([]any) {
 				s.(doc)["with"] = "I1"

@@ -10,18 +10,18 @@ const (
 	msgGustsNear = "Gusts are near the limit of %[1]s, which %[4]s flies: %.1[2]f of %.1[3]f m/s."
 
 	msgLate     = "%[1]s should have taken off %[2]s ago with %[3]s. Plan the rest of the day again."
-	msgManyLate = "%[1]d flights are late. The first, by %[2]s, should have begun %[3]s ago. " +
-		"Plan the rest of the day again."
-	msgNextWind = "%[1]s flies next, and the wind is over the limit: %.1[2]f of %.1[3]f m/s. " +
-		"Plan the rest of the day again."
+	msgManyLate = "%[1]d flights are late. The first, by %[2]s, should have begun %[3]s ago. Plan the rest of " +
+		"the day again."
+	msgNextWind = "%[1]s flies next, and the wind is over the limit: %.1[2]f of %.1[3]f m/s. Plan the rest of " +
+		"the day again."
 	msgNextPack  = "%[1]s flies %[2]s next, and pack %[3]s is not full. Plan the rest of the day again."
 	msgFliesSoon = "%[1]s flies in %[2]s: %[3]s with pack %[4]s."
 )
 
 // What a plan breaks. Names stand as ids, which a screen replaces.
 const (
-	msgBoxTaken = "Box %[1]d is not free at %[2]s: %[3]s flies there from %[4]s to %[5]s, and changing over takes " +
-		"%.0[6]f min"
+	msgBoxTaken = "Box %[1]d is not free at %[2]s: %[3]s flies there from %[4]s to %[5]s, and changing over " +
+		"takes %.0[6]f min"
 )
 
 // Why a drill is in a lesson, in sentences.
@@ -106,14 +106,14 @@ const (
 const (
 	msgWindPassesLimit       = "the wind passes the limit; in calm air there would be time"
 	msgInstructorWhomStudent = "the instructor with whom the student is paired has no more time"
-	msgWhatShortCharged      = "what is short are charged packs"
-	msgWhatShortCraft        = "what is short are craft"
-	msgWhatShortInstructors  = "what is short are instructors"
-	msgWhatShortSpotters     = "what is short are spotters"
-	msgWhatShortFlying       = "what is short are flying boxes"
-	msgWhatShortCharger      = "what is short are charger slots"
+	msgWhatShortCharged      = "there are too few charged packs"
+	msgWhatShortCraft        = "there are too few craft"
+	msgWhatShortInstructors  = "there are too few instructors"
+	msgWhatShortSpotters     = "there are too few spotters"
+	msgWhatShortFlying       = "there are too few flying boxes"
+	msgWhatShortCharger      = "there are too few charger slots"
 	msgStudentNotLonger      = "the student is not there for longer"
-	msgWhatShortHours        = "what is short are hours"
+	msgWhatShortHours        = "the day is too short"
 	msgNoInstructor          = "no instructor is there"
 	msgNoSpotter             = "no spotter is there"
 	msgWindOverLimit         = "the wind is over the limit of the student or of %s all day"
@@ -130,7 +130,8 @@ const (
 
 // What lessonaim.go says.
 const (
-	msgNothingCanFlown = "nothing of %s can be flown with these aids in this wind; the ladder is flown on"
+	msgNothingCanFlown = "nothing that %s still needs can be flown with these aids in this wind, so the lesson " +
+		"goes on along the ladder"
 )
 
 // What lessonfill.go says.

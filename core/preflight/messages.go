@@ -4,8 +4,8 @@ package preflight
 const (
 	msgIndoorsNoSatellites = "Indoors it has no satellites: it drifts with height hold only, and a compass " +
 		"near steel turns it. First flights of a craft that holds its place belong outdoors."
-	msgGogglesPilotSees = "On goggles the pilot sees nothing around: never without a spotter who can take " +
-		"over or say land."
+	msgGogglesPilotSees = "On goggles the pilot sees nothing around: never without a spotter who can take over " +
+		"or say land."
 	msgSunStandsHigh    = "The sun stands %.0f° high"
 	msgSunDown          = "The sun is down"
 	msgWindNearCraft    = "The wind is near this craft's limit of %.1f m/s, and it is stronger higher up."
@@ -29,8 +29,8 @@ const (
 	msgTurnCraft             = "turn with the craft"
 	msgWalkRound             = "walk round with it"
 	msgAwayFromMetal         = "Away from metal"
-	msgTenMetresFrom         = "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, keys and " +
-		"watch stay behind."
+	msgTenMetresFrom         = "Ten metres from cars, fences, manhole covers and reinforced floors. Phone, " +
+		"keys and watch stay behind."
 	msgCraftMotorsOff  = "Craft on, motors off"
 	msgPropellersOffIf = "Propellers off if it is to be held by hand. Start the calibration from the ground " +
 		"screen or the radio."
@@ -40,13 +40,12 @@ const (
 	msgNoseDownOne    = "Nose down, one turn"
 	msgNoseGroundSame = "Nose to the ground, the same turn once more."
 	msgLevelWalkRound = "Level, walk round"
-	msgOnePersonHolds = "One person holds it level, facing outward, and walks a circle of three metres once, " +
-		"slowly."
+	msgOnePersonHolds = "One person holds it level, facing outward, and walks a circle of three metres once, slowly."
 	msgNoseDownWalk         = "Nose down, walk round"
 	msgNoseGroundSameCircle = "Nose to the ground, the same circle once more. For a craft too big to turn with."
 	msgReadResult           = "Read the result"
-	msgCleanNoteNot         = "Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean twice: " +
-		"the craft stays on the ground."
+	msgCleanNoteNot         = "Clean: note it. Not clean: ten metres farther from metal, and repeat. Not clean " +
+		"twice: the craft stays on the ground."
 )
 
 // What judge.go says.
@@ -64,12 +63,11 @@ const (
 	msgTypeSetsNo    = "the type sets no wind limit"
 	msgNoWindRead    = "no wind was read today"
 	msgReadWindMeter = "Read the wind, by the meter or by hand, and note it."
-	msgWindLastHeard = "the wind was last heard %.0f min ago"
-	msgReadWindAnew  = "Read the wind anew."
+	msgWindLastHeard = "the wind was last measured %.0f min ago"
+	msgReadWindAnew  = "Measure the wind again."
 	msgOfForThe      = "%.1f of %.1f m/s%s for the %s"
-	msgFliesUpSo     = "%.1f m/s; %s flies in up to %.1f so far"
-	msgWaitLessWind  = "Wait for less wind, fly a drill with the instructor's hands near, or train in the " +
-		"simulator."
+	msgFliesUpSo     = "%.1f m/s; %s has flown in up to %.1f m/s so far"
+	msgWaitLessWind  = "Wait for less wind, fly a drill with the instructor's hands near, or train in the simulator."
 	msgPilotLimit            = "; the pilot's limit is %.1f"
 	msgCellRestsCharged      = "cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least"
 	msgCellsStandApart       = "cells stand %.2f V apart, cell %d lowest; expected %.2f V at most"
@@ -85,19 +83,19 @@ const (
 	msgFirstVersionNoted     = "the first version noted for this craft"
 	msgShowsNoted            = "it shows %s; noted is %s"
 	msgLastCalibrationNot    = "its last calibration was not clean"
-	msgTenMetresFarther      = "Ten metres farther from metal, and repeat; twice not clean, and it stays on the " +
-		"ground."
+	msgTenMetresFarther      = "Ten metres farther from metal, and repeat; twice not clean, and it stays on " +
+		"the ground."
 	msgNoCalibrationThem = "no calibration of them is recorded"
 	msgDaysAgo           = "%.0f days ago, of %d"
-	msgFeetFtRead        = "Is that the %s in feet? %.0f m is %.0f ft, and %.0f m is %s. Read it again and note it " +
-		"with its unit; where %.0f m is right, an instructor overrides this with a reason."
+	msgFeetFtRead        = "Is that the %s in feet? %.0f m is %.0f ft, and %.0f m is %s. Read it again and " +
+		"note it with its unit; where %.0f m is right, an instructor overrides this with a reason."
 	msgWhatSetLast         = "what was set at the last check"
 	msgNothingTallWay      = "nothing tall on the way"
 	msgWantedFtOver        = "%s; wanted %.0f m (%.0f ft) over %s"
 	msgWhatCourseAsks      = "what the course asks for"
 	msgSwitchFirstFlights  = "Switch it on: in the first flights it stays on."
 	msgDrillsReachFrom     = "%.0f m; the drills reach %.0f m from home and want %.0f m to spare"
-	msgSetWiderOr          = "Set it wider, or the fence flies the drill."
+	msgSetWiderOr          = "Set it wider, or the fence will stop the craft during the drill."
 	msgPeopleStand         = "%s; the people stand at %.0f m"
 	msgBetweenDrillsPeople = "between the drills and the people"
 	msgReachesBeyondPeople = "%s; it reaches beyond the people, who stand at %.0f m: it does not keep the " +

@@ -18,8 +18,8 @@ const (
 	msgTenseShorterBlocks = "tense: shorter blocks, and something that goes well next"
 	msgTenseShortensBlock = "tense shortens the block"
 	msgTimesNotPassed     = "%s: %d times not passed; leave it for today"
-	msgWhenRungFails      = "when a rung fails three times in a session, go back to the drill that builds it and " +
-		"return later"
+	msgWhenRungFails      = "when a rung fails three times in a session, go back to the drill that builds it " +
+		"and return later"
 	msgTimesNotPassedGo   = "%s: %d times not passed; go back to %s and return later"
 	msgMarginsFallOver    = "margins fall over the last %d attempts, by %.2f each: a rest, or the end for today"
 	msgFallingMarginsOver = "falling margins over the last attempts are a sign of fatigue"
@@ -29,10 +29,9 @@ const (
 // What calibration.go says.
 const (
 	msgTooFewAttempts     = "Too few attempts (%d) to check the estimates of this record."
-	msgEstimatesOffRecord = "The estimates are off for this record: of %d attempts %.0f passes were foretold " +
-		"and %d came. Do not rely on them here."
-	msgEstimatesFitRecord = "The estimates fit this record: of %d attempts %.0f passes were foretold and %d " +
-		"came."
+	msgEstimatesOffRecord = "The estimates are wrong for this record: of %d attempts %.0f were expected to " +
+		"pass, and %d did. Do not rely on them here."
+	msgEstimatesFitRecord = "The estimates fit this record: of %d attempts %.0f were expected to pass, and %d did."
 )
 
 // What clauses.go says.
@@ -99,10 +98,10 @@ const (
 
 // What signing.go says.
 const (
-	msgYouNoRight          = "You have no right to sign; the chief instructor gives it. Nothing was signed."
+	msgYouNoRight          = "You may not sign gates; the chief instructor can allow it. Nothing was signed."
 	msgCannotSigned        = "%s cannot be signed: %s."
-	msgOnlyChiefInstructor = "Only the chief instructor signs against the rule."
-	msgSignOffAgainst      = "A sign-off against the rule wants its reason in writing, in a sentence."
+	msgOnlyChiefInstructor = "Only the chief instructor may override the rule."
+	msgSignOffAgainst      = "An override needs its reason in writing, in a sentence."
 	msgSignOffEnds         = "The sign-off ends on %.20q; expected a day as 2026-09-30."
 	msgSignOffEndsBefore   = "The sign-off ends before it begins."
 )

@@ -112,7 +112,7 @@ func TestABrokenChainSaysAtWhichRow(t *testing.T) {
 			reseal(e, 3, func(b []byte) []byte { return bytes.Replace(b, []byte(`"side":"none"`), []byte(`"side":"up"`), 1) })
 		}, 4, "holds no attempt"},
 		"a hash cut":            {func(e *Exported) { e.Chain[0].Hash = e.Chain[0].Hash[:8] }, 1, "row 1"},
-		"a verdict in the list": {func(e *Exported) { e.Attempts[1].Verdict = "fail" }, 0, "attempts[1] says something else"},
+		"a verdict in the list": {func(e *Exported) { e.Attempts[1].Verdict = "fail" }, 0, "attempts[1] differs"},
 		"an attempt taken out":  {func(e *Exported) { e.Attempts = e.Attempts[1:] }, 0, "missing"},
 		"an attempt put in": {func(e *Exported) {
 			a := e.Attempts[0]

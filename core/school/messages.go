@@ -2,10 +2,9 @@ package school
 
 // What link.go says.
 const (
-	msgLinkUsedAlready = "This link was used already. If it was you, sign in; if not, tell the chief " +
-		"instructor."
-	msgLinkTakenBack = "This link was taken back. Ask the chief instructor for a new one."
-	msgLinkOverGood  = "This link is over: it was good for seven days. Ask the chief instructor for a new one."
+	msgLinkUsedAlready = "This link was used already. If it was you, sign in; if not, tell the chief instructor."
+	msgLinkTakenBack   = "This link was withdrawn. Ask the chief instructor for a new one."
+	msgLinkOverGood    = "This link has expired: it was valid for seven days. Ask the chief instructor for a new one."
 )
 
 // What school.go says.
@@ -22,8 +21,8 @@ const (
 	msgNotMailAddress       = "%q is not an e-mail address; expected one like name@school.example."
 	msgRoleNotKnown         = "The role %q is not known."
 	msgSchoolLastChief      = "This is the school's last chief instructor. Make somebody else chief first."
-	msgStudentAccountStays  = "A student's account stays a student's, since it shows one record. Invite the " +
-		"person anew for the other role."
+	msgStudentAccountStays  = "A student's account shows one record and cannot take another role. Invite the " +
+		"person again for the other role."
 )
 
 // What steps.go says.

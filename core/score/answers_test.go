@@ -165,7 +165,7 @@ func TestReturn(t *testing.T) {
 		}
 		within(t, "taken over", r.Steps[0].Metrics["taken_over_s"], taken, 0.1)
 		within(t, "the climb", r.Steps[0].Metrics["climb_m"], 9, 0.7)
-		if taken < 4 && !strings.Contains(r.Faults[0].Text, "asked was to watch it for 4") {
+		if taken < 4 && !strings.Contains(r.Faults[0].Text, "the step asks to watch it for 4") {
 			t.Error(r.Faults[0].Text)
 		}
 	}

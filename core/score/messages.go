@@ -2,7 +2,8 @@ package score
 
 // What an attempt is talked about first.
 const (
-	msgTightest = "Everything stayed within its limits. In step %[1]d the %[2]s came nearest to its limit: %[3]s of %[4]s."
+	msgTightest = "Everything stayed within its limits. In step %[1]d the %[2]s came nearest to its limit: " +
+		"%[3]s of %[4]s."
 	msgTighten  = "Fly it again and leave more room there."
 	msgUnjudged = "In step %[1]d, %[2]s, the limit of the %[3]s was not judged: %[4]s."
 )
@@ -101,8 +102,7 @@ const (
 
 // What judged.go says.
 const (
-	msgTooFineLog = "too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be " +
-		"enough"
+	msgTooFineLog = "too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be enough"
 )
 
 // What kind_goto.go says.
@@ -120,7 +120,7 @@ const (
 	msgOutMost            = ", %.1f m out at most"
 	msgTapWhen2           = "tap when it is in"
 	msgCallWhenYou        = "call when you like"
-	msgWentWrongWay       = "went %s m the wrong way first %s; asked was %s"
+	msgWentWrongWay       = "went %s m the wrong way first %s; the call asked for %s"
 	msgAnsweredAfterLimit = "answered after %s s; the limit is %s s"
 	msgCarriedBeforeStood = "carried %s m before it stood; the limit is %s m"
 )
@@ -172,7 +172,7 @@ const (
 	msgPilotTakeOver      = "the pilot to take over and stand"
 	msgSecondStandingHome = "a second standing at home"
 	msgLandedHomeLimit    = "landed %s m %s home; the limit is %s m"
-	msgTakenOverAfter     = "taken over after %s s; asked was to watch it for %s s"
+	msgTakenOverAfter     = "taken over after %s s; the step asks to watch it for %s s"
 	msgTapSetsOffHome     = "tap as it sets off home"
 	msgTapWhenStands      = "tap when it stands in hand"
 )
@@ -206,13 +206,13 @@ const (
 const (
 	msgLogNoHeading   = "the log has no heading"
 	msgLogNoSticks2   = "the log has no sticks"
-	msgNotMeasuredEye = "not measured by eye"
+	msgNotMeasuredEye = "not judged by eye"
 )
 
 // What likelihood.go says.
 const (
-	msgCloseLogNot = "Close: the log is not fine enough to be sure. The true flight would get the same " +
-		"verdict with a probability of %.0f %%."
+	msgCloseLogNot = "Close: the log is not fine enough to be sure. The true flight would get the same verdict " +
+		"with a probability of %.0f %%."
 )
 
 // What live.go says.
@@ -288,8 +288,7 @@ const (
 
 // What samples.go says.
 const (
-	msgWhatComesAfter = "what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are " +
-		"bridged"
+	msgWhatComesAfter = "what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged"
 )
 
 // What sticks.go says.

@@ -71,8 +71,8 @@ func TestUnjudgedWords(t *testing.T) {
 	for entry, want := range map[string]string{
 		"step 2 (land) bounces: too fine for this log": "In step 3, landing, the limit of the bounces was not judged: too " +
 			"fine for this log.",
-		"step 0 (takeoff) seconds_max: not measured by eye": "In step 1, take-off, the limit of the time to the height was " +
-			"not judged: not measured by eye.",
+		"step 0 (takeoff) seconds_max: not judged by eye": "In step 1, take-off, the limit of the time to the height was " +
+			"not judged: not judged by eye.",
 		"heading: no heading in this log": "Heading: no heading in this log.",
 		"step 4 without a kind":           "Step 4 without a kind.",
 		"":                                "",

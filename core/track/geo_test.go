@@ -125,7 +125,7 @@ func TestWhatFilesHold(t *testing.T) {
 		math.Abs(g.Z[0]-1) > 1e-6 || math.Abs(g.Z[3]) > 1e-6 {
 		t.Errorf("%v %v", g.T, g.Z)
 	}
-	if said := strings.Join(notes, "; "); !strings.Contains(said, "stand twice") || !strings.Contains(said,
+	if said := strings.Join(notes, "; "); !strings.Contains(said, "repeated points") || !strings.Contains(said,
 		"1 of 4 points have no height") {
 		t.Error(said)
 	}

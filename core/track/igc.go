@@ -191,7 +191,7 @@ func digits(s string) (int, bool) {
 }
 
 func (o *outgoing) igc(b *bytes.Buffer) []string {
-	fmt.Fprintf(b, msgAxmsMaestraleHfdte, o.start.UTC().Format("020106"))
+	fmt.Fprintf(b, "AXMS001 Maestrale\r\nHFDTE%s\r\nI033637LAD3839LOD4042TDS\r\n", o.start.UTC().Format("020106"))
 	for i := range o.t.T {
 		g, at := o.geo(i), o.at(i)
 		latD, latM, latX := minutesOf(g.LatDeg)

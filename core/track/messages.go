@@ -13,8 +13,8 @@ const (
 	msgFieldOriginDirection = "the field's origin and the direction of its y axis (--origin and --away, or a " +
 		"course that lies on the earth)"
 	msgLogYearMost      = "a log of a year at most; split longer ones"
-	msgPointsStandTwice = "points that stand twice were read once"
-	msgPointsNoHeight   = "%d of %d points have no height; the pad's is taken"
+	msgPointsStandTwice = "repeated points were read once"
+	msgPointsNoHeight   = "%d of %d points have no height; that of the pad is used"
 	msgHeightsCountFrom = "heights count from the %s; the lowest point lies %.1f m above the pad"
 	msgTrackNoDate      = "the track has no date; it is written as of 2000-01-01"
 	msgOnlyTimePlace    = "only time, place and height are kept"
@@ -32,13 +32,11 @@ const (
 
 // What igc.go says.
 const (
-	msgFixesNoHeight           = "%d fixes have no height by satellite; the barometer's is taken"
+	msgFixesNoHeight           = "%d fixes have no height by satellite; that of the barometer is used"
 	msgTooFewCharacters        = "too few characters"
 	msgNoTimeDay               = "no time of day"
 	msgNoDecimalSeconds        = "no decimal seconds"
-	msgAxmsMaestraleHfdte      = "AXMS001 Maestrale\r\nHFDTE%s\r\nI033637LAD3839LOD4042TDS\r\n"
-	msgOnlyTimePlaceHeightKept = "only time, place and height are kept; IGC rounds heights to 1 m and places " +
-		"to 2 cm"
+	msgOnlyTimePlaceHeightKept = "only time, place and height are kept; IGC rounds heights to 1 m and places to 2 cm"
 )
 
 // What nmea.go says.

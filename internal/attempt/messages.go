@@ -33,7 +33,7 @@ const (
 // What sightings.go says.
 const (
 	msgSpotterSeesPosition = "A spotter sees in position, out, a call, traffic and stop."
-	msgLeftLeftRight       = "It left to the left, to the right, away, toward, up or down."
+	msgLeftLeftRight       = "Say where it left: left, right, away, toward, up or down."
 	msgNoIdUuid            = "It has no id that is a UUID, or does not say when it was."
 )
 

@@ -121,7 +121,7 @@ func command(ctx context.Context, name, address string, args ...string) (*exec.C
 		return nil, err
 	}
 	cmd := exec.CommandContext(ctx, p, append(args, "--dbname", withoutPassword(address))...)
-	cmd.Env = append(os.Environ(), "PGPASSWORD="+cfg.Password, msgPgappnameMaestraleBackup)
+	cmd.Env = append(os.Environ(), "PGPASSWORD="+cfg.Password, "PGAPPNAME=maestrale backup")
 	return cmd, nil
 }
 

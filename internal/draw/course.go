@@ -136,7 +136,7 @@ func (p *courseDrawing) glare(g *course.Glare) {
 	if (g.To-g.From).Compass() < 180 && math.Abs(mid.Wrap().Deg()) < 85 {
 		x, y := p.xy(p.c.Station)
 		r := 0.66 * courseHigh // beyond the drills
-		p.text(x+r*math.Sin(float64(mid)), y-r*math.Cos(float64(mid)), msgSmallGlare, "middle", msgSunEyes)
+		p.text(x+r*math.Sin(float64(mid)), y-r*math.Cos(float64(mid)), "small on-glare", "middle", msgSunEyes)
 	}
 }
 

@@ -52,7 +52,7 @@ func Rotors(t craft.Type, mounts []craft.Mount) template.HTML {
 		class := "rotor"
 		if j := slices.IndexFunc(mounts, func(m craft.Mount) bool { return m.Motor == i }); j >= 0 &&
 			(mounts[j].For != r.Spin || mounts[j].Chipped) {
-			class = msgRotorWrongOne
+			class = "rotor wrong-one"
 		}
 		rad := math.Max(18, t.RotorRadiusM*k*0.86)
 		s.circle(x, y, rad, class)

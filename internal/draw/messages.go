@@ -2,21 +2,19 @@ package draw
 
 // What course.go says.
 const (
-	msgSmallGlare            = "small on-glare"
 	msgSunEyes               = "sun in the eyes"
 	msgEveryDrillStays       = "every drill stays %s m from the pilot"
 	msgEveryDrillStaysFrom   = "every drill stays %s m from %s"
 	msgEveryDrillStaysFromOr = "every drill stays %s m from %s, or farther"
 	msgPilotStation          = "the pilot's station"
 	msgNoseTailTold          = "nose and tail told apart to %.0f m"
-	msgNoWindFresh           = "no wind that is fresh"
+	msgNoWindFresh           = "no recent wind measurement"
 )
 
 // What fleet.go says.
 const (
 	msgChargeNotKnown = "charge not known"
-	msgCraftFromAbove = "the craft from above, its nose up, with the way every rotor turns"
-	msgRotorWrongOne  = "rotor wrong-one"
+	msgCraftFromAbove = "the craft from above, nose up, with the direction in which each rotor turns"
 )
 
 // What flight.go says.
@@ -29,17 +27,16 @@ const (
 // What overtime.go says.
 const (
 	msgHeightOverTime = "Height over time, with the limits to scale; the table says the same"
-	msgNoseOffRule    = "Nose off its rule over time, right above the middle, left below; the table says the same"
-	msgTimeLineSteps  = "Time line of steps and faults; the table says the same"
-	msgSmallStep      = "small on-step"
+	msgNoseOffRule    = "Nose error over time: to the right above the middle, to the left below; the table " +
+		"says the same"
+	msgTimeLineSteps = "Time line of steps and faults; the table says the same"
 )
 
 // What progress.go says.
 const (
 	msgItemsHeldOver       = "Items held over attempts flown, with the gates as lines; the table says the same"
 	msgMoreAttempts        = "%d to %d more attempts"
-	msgAttemptsTheirMargin = "Attempts by their margin over time, with the chance of a pass; the table says " +
-		"the same"
+	msgAttemptsTheirMargin = "Attempts by their margin over time, with the chance of a pass; the table says the same"
 )
 
 // What reflexes.go says.
@@ -55,24 +52,21 @@ const (
 	msgWithoutPositionHold = "without position hold"
 	msgNoDrillProgramme    = "no drill of the programme"
 	msgNoseTowardYou       = "nose-in, toward you"
-	msg3                   = "M%s %sA%s %s 0 0 1 %s %sL%s %sA%s %s 0 0 0 %s %sZ"
 )
 
 // What share.go says.
 const (
-	msgCellsHeld = "%d of %d cells held"
+	msgCellsHeld = "%d of %d items held"
 )
 
 // What strip.go says.
 const (
 	msgDayBoxesPacks = "The day: boxes and packs over time"
-	msg4             = "M%s %sL%s %sL%s %sZ"
 )
 
 // What teach.go says.
 const (
-	msgDrillFromAbove = "The drill from above, with the craft and its nose at each step; the list below says " +
-		"the same"
+	msgDrillFromAbove = "The drill from above, with the craft and its nose at each step; the list below says the same"
 )
 
 // What tells.go says.
@@ -86,6 +80,6 @@ const (
 	msgFromAboveWay   = "From above: the way past the subject, and the nose along it"
 	msgFliesRight     = "it flies to the right"
 	msgYawRateOver    = "The yaw rate over time: %.0f degrees a second at most"
-	msgCraftFastest   = "the craft's fastest, %.0f °/s"
+	msgCraftFastest   = "the craft's maximum, %.0f °/s"
 	msgYawRateSubject = "The yaw rate that the subject asked for, and the one that was flown"
 )

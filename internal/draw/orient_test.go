@@ -75,7 +75,7 @@ func TestTells(t *testing.T) {
 }
 
 // The plan shows where the nose points: square to the way as it passes, ahead far off; an
-// orbit's craft all look inward, and the craft's fastest yaw is drawn where it is near.
+// orbit's craft all look inward, and the craft's maximum yaw is drawn where it is near.
 func TestYawDrawings(t *testing.T) {
 	p, err := orient.PastSubject(3, 6, field.Degrees(60))
 	if err != nil {
@@ -88,7 +88,7 @@ func TestYawDrawings(t *testing.T) {
 		t.Errorf("%v", turns)
 	}
 	if c := string(YawCurve(p, field.Degrees(60))); !strings.Contains(c, "29 degrees a second") || !strings.Contains(c,
-		"the craft&#39;s fastest, 60 °/s") || !strings.Contains(c, "abeam") || !strings.Contains(c, "begin ") {
+		"the craft&#39;s maximum, 60 °/s") || !strings.Contains(c, "abeam") || !strings.Contains(c, "begin ") {
 		t.Error(c)
 	}
 	o, err := orient.Orbit(3, 6, field.Degrees(200))

@@ -144,7 +144,7 @@ func TimeLine(f Flight) template.HTML {
 		x, w := ts.x(*r.StartS), math.Max(2, (end-*r.StartS)*ts.per)
 		s.rect(x, 30, w, 20, class, fmt.Sprintf("%s, %.1f s to %.1f s", f.Task.Steps[i].Words(), *r.StartS, end))
 		if w > 38 {
-			s.text(x+5, 44, msgSmallStep, "start", r.Kind)
+			s.text(x+5, 44, "small on-step", "start", r.Kind)
 		}
 	}
 	every := 5.0

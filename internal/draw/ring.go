@@ -69,7 +69,7 @@ func sector(cx, cy, in, out, from, to, gap float64) string {
 	bx, by := polar(cx, cy, out, to-gout)
 	px, py := polar(cx, cy, in, to-gi)
 	qx, qy := polar(cx, cy, in, from+gi)
-	return fmt.Sprintf(msg3, n(ax), n(ay), n(out), n(out), n(bx), n(by),
+	return fmt.Sprintf("M%s %sA%s %s 0 0 1 %s %sL%s %sA%s %s 0 0 0 %s %sZ", n(ax), n(ay), n(out), n(out), n(bx), n(by),
 		n(px), n(py), n(in), n(in), n(qx), n(qy))
 }
 

@@ -173,9 +173,9 @@ func (m Strip) pack(s *svg, p StripPack, y float64) {
 		if span.Planned {
 			class += " planned"
 		}
-		shape := fmt.Sprintf(msg4, n(x1), n(top), n(x2), n(bottom), n(x1), n(bottom))
+		shape := fmt.Sprintf("M%s %sL%s %sL%s %sZ", n(x1), n(top), n(x2), n(bottom), n(x1), n(bottom))
 		if span.Kind == "charging" {
-			shape = fmt.Sprintf(msg4, n(x1), n(bottom), n(x2), n(top), n(x2), n(bottom))
+			shape = fmt.Sprintf("M%s %sL%s %sL%s %sZ", n(x1), n(bottom), n(x2), n(top), n(x2), n(bottom))
 		} else if span.Kind == "cooling" {
 			shape = fmt.Sprintf("M%s %sH%s", n(x1), n(bottom-1), n(x2))
 		}

@@ -7,7 +7,7 @@ const (
 		"lapsed; white: untried or no drill."
 	msgLadderFromGround = "Ladder, from the ground up"
 	msgNoAttemptYet     = "No attempt yet."
-	msgTrainingRecordNo = "A training record. It is no licence; local rules and the instructor's judgement " +
+	msgTrainingRecordNo = "A training record. It is not a licence; local rules and the instructor's judgement " +
 		"come first."
 )
 
@@ -16,8 +16,8 @@ const (
 	msgToLayIt            = "To lay it"
 	msgFromPilotPace      = "from the pilot; a pace is %.2f m"
 	msgMoreMarkers        = "and %d more markers"
-	msgTurnAwayFrom       = "Turn away from the people"
-	msgCouldFallFrom      = "%.1f m; it could fall %.1f m from below where it loses its power (dashed)"
+	msgTurnAwayFrom       = "Turn away from people"
+	msgCouldFallFrom      = "%.1f m; if power fails it may land up to %.1f m away (dashed)"
 	msgMoreWarningsScreen = "and %d more warnings on the screen"
 	msgNeverFlyOver       = "Never fly over anyone. A training aid: local rules, the craft's manual and the " +
 		"instructor's judgement come first."

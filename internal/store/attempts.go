@@ -339,7 +339,10 @@ func (tx Tx) addAspects(ctx context.Context, a *NewAttempt, aspects []float32) e
 	return nil
 }
 
-const flownColumns = msgIdDrillSide
+const flownColumns = `id, at, drill, side, level, aids, frame, craft_class, source, verdict, margin, wind_mps,
+	wind_from_deg,
+	eyes, automatic, zoom, counts, why_not, corrects, summary, aspect_s, gust_mps, site, light, answering, origin,
+		craft_type, watched`
 
 func scanFlown(rows pgx.Rows, more ...any) (Flown, error) {
 	var f Flown

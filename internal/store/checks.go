@@ -29,7 +29,8 @@ type Check struct {
 	BegunAt   time.Time
 }
 
-const checkColumns = msgIdCraftId
+const checkColumns = `id, craft_id, pack_id, student_id, course_id, site, aids, minutes, first, goggles, proving, ` +
+	`begun_by, begun_at`
 
 // BeginCheck begins a check.
 func (tx Tx) BeginCheck(ctx context.Context, c Check) error {

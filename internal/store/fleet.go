@@ -34,7 +34,7 @@ type Pack struct {
 	pack.Record
 }
 
-const packColumns = msgIdNameCraft
+const packColumns = "id, name, craft_type, chemistry, cells, capacity_mah, mass_kg, bought_on"
 
 func scanPack(row pgx.CollectableRow) (p Pack, err error) {
 	var bought *time.Time

@@ -45,7 +45,9 @@ func (o *Opening) At() time.Time {
 	return o.DeviceAt
 }
 
-const openingColumns = msgIdStudentId
+const openingColumns = `id, student_id, drill, side, level, aids, craft_type, site, opened_by, device_at, ` +
+	`opened_at, drill_source, course_source, flight_id, device_id, device_seq, began_at, ` +
+	`sign_in_id, sure_s`
 
 // Open begins an attempt that is being marked, or finds the one with the same
 // id: the first that came counts.

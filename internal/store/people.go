@@ -176,7 +176,7 @@ type Student struct {
 	Grip      string     // thumb or pinch; empty = not said
 }
 
-const studentColumns = msgIdNameProgramme
+const studentColumns = "id, name, programme, craft_type, trains_for, started_on, goal, left_on, grip"
 
 // Student finds a student of the school.
 func (tx Tx) Student(ctx context.Context, id uuid.UUID) (Student, error) {

@@ -31,7 +31,7 @@ type School struct {
 // Units are what the school shows to those who have not chosen.
 func (s School) Units() units.System { return units.System{Length: s.LengthUnit, Speed: s.SpeedUnit} }
 
-const schoolColumns = msgIdNameTime
+const schoolColumns = "id, name, time_zone, length_unit, speed_unit, created_at, closed_at, idle_minutes, light"
 
 // AddSchool adds a school with SI units, as the owner of the database: the application's role cannot.
 func AddSchool(ctx context.Context, url string, id uuid.UUID, name, zone string) error {

@@ -49,7 +49,8 @@ type WindNow struct {
 // that has said nothing sound only the counts are kept: what was heard before
 // stays, as old as it is.
 func (tx Tx) SetWindNow(ctx context.Context, w WindNow) error {
-	set := msgMpsGustMps
+	set := `at = $2, mps = $3, gust_mps = $4, from_true_deg = $5, long_mps = $6, long_gust_mps = $7, ` +
+		`long_from_true_deg = $8, steady = $9, stuck = $13, `
 	if w.At.IsZero() {
 		set = ""
 	}

@@ -248,10 +248,10 @@ func TestTheSchoolView(t *testing.T) {
 		give(chief, "2020-01-01", "give") != 422 || give(chief, soon, "give") != http.StatusSeeOther {
 		t.Error("the right to sign")
 	}
-	if p := chief.get("/school"); !strings.Contains(p.body, "Take it away") {
+	if p := chief.get("/school"); !strings.Contains(p.body, "Remove it") {
 		t.Error("the right is not shown")
 	}
-	if give(chief, "", "take") != http.StatusSeeOther || strings.Contains(chief.get("/school").body, "Take it away") {
+	if give(chief, "", "take") != http.StatusSeeOther || strings.Contains(chief.get("/school").body, "Remove it") {
 		t.Error("the right was not taken away")
 	}
 }

@@ -30,7 +30,7 @@ func TestATableIsTakenWholeOrNotAtAll(t *testing.T) {
 	c := s.as(store.Chief)
 	at := c.bring(t, "list.csv", "Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nFirst Student;Poiana;\nDario;Balloon;\n")
 	p := text(c.get(at).body)
-	for _, want := range []string{"semicolons between the columns", "2 mistakes: nothing is taken",
+	for _, want := range []string{"semicolons between the columns", "2 mistakes: nothing is imported",
 		"1 of 3 rows are right",
 		"First Student is in the school already", `the craft type "Balloon" is not known`} {
 		if !strings.Contains(strings.ReplaceAll(p, "&#34;", `"`), want) {

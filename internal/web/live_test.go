@@ -82,7 +82,7 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 		t.Errorf("%+v", seen)
 	}
 	if p := teacher.get(at + "/watch").body; !strings.Contains(p, run.String()) || !strings.Contains(p,
-		"Let something happen") {
+		"Inject a failure") {
 		t.Error("the panel does not show the run")
 	}
 	if p := text(teacher.get("/fly").body); !strings.Contains(p, "First Student") || !strings.Contains(p,
@@ -90,7 +90,7 @@ func TestAnInstructorLetsAGustHappen(t *testing.T) {
 		t.Error("the run does not stand among what is in the air")
 	}
 	if p := s.as(store.Spotter).get(at + "/watch").body; strings.Contains(p, "data-event") {
-		t.Error("a spotter may let things happen")
+		t.Error("a spotter may inject failures")
 	}
 
 	for body, want := range map[string]int{

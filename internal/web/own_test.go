@@ -18,7 +18,7 @@ func (c *client) keepText(format, key, source, do string) reply {
 }
 
 // A school changes a drill: what is flown from then on is asked by it, what was begun
-// before is judged as it was begun, no other school sees it, and it can be taken back.
+// before is judged as it was begun, no other school sees it, and it can be withdrawn.
 func TestASchoolsOwnDrill(t *testing.T) {
 	s, foreign := newSite(t), newSite(t)
 	chief, teacher := s.as(store.Chief), s.as(store.Instructor)

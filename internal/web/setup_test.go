@@ -171,7 +171,7 @@ func TestTwoSetUpAtOnce(t *testing.T) {
 	}
 }
 
-// The first steps are done with the forms that they show, skipped and taken up again.
+// The first steps are done with the forms that they show, skipped and taken up later.
 func TestFirstSteps(t *testing.T) {
 	s := newSite(t)
 	c := s.as(store.Chief)
@@ -194,7 +194,7 @@ func TestFirstSteps(t *testing.T) {
 			t.Errorf("%s: %d to %s: %s", path, r.status, r.header.Get("Location"), text(r.body))
 		}
 	}
-	shows("Keep the site")
+	shows("Save the site")
 	post("/sites", url.Values{"name": {"Spianata"}, "latitude": {"45.2"}, "longitude": {"12.3"}, "elevation": {"10 ft"}})
 	shows("Lay the course")
 	site := idBefore(t, c.get("/start").body, `name="site" value="`)
@@ -228,7 +228,7 @@ func TestFirstSteps(t *testing.T) {
 	if r := c.get("/fleet"); !strings.Contains(r.body, "My own quad") {
 		t.Error("the own type is not in the fleet")
 	}
-	// The site has staff and students; what is left is a drill, which is skipped and taken up again.
+	// The site has staff and students; what is left is a drill, which is skipped and taken up later.
 	shows("Mark the first drill of First Student")
 	if r := c.form("/start/skip", url.Values{"step": {"drill"}}); r.status != http.StatusSeeOther {
 		t.Errorf("skip: %d", r.status)

@@ -392,7 +392,7 @@ func TestWitnessAndSignOff(t *testing.T) {
 	c := s.as(store.Instructor)
 	at := "/students/" + s.student.String()
 	sign := func() reply { return c.form(at+"/sign-offs", url.Values{"gate": {"supervised"}}) }
-	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "no right to sign") ||
+	if r := sign(); r.status != http.StatusConflict || !strings.Contains(r.body, "may not sign gates") ||
 		s.count("signoffs") != 0 {
 		t.Errorf("signed without the right: %d", r.status)
 	}

@@ -5,15 +5,15 @@ const (
 	msgFromLeft           = "3 m/s from the left"
 	msgFromRight          = "6 m/s from the right"
 	msgChooseAnotherDrill = "Choose another drill."
-	msgLevelGoesFrom      = "Level %d goes %.0f m from the eyes; %s can tell nose from tail to %.0f m"
+	msgLevelGoesFrom      = "Level %d reaches %.0f m from the pilot; %s can tell nose from tail to %.0f m"
 	msgLevelSet           = ": level %d is set"
 )
 
 // What home.go says.
 const (
-	msgNothingFlown = "Nothing is flown"
+	msgNothingFlown = "No drill is being flown"
 	msgWhatRotorsDo = "What the rotors do"
-	msgSetRightKeep = "Set it right and keep it again."
+	msgSetRightKeep = "Correct it and save it again."
 )
 
 // What live.go says.
@@ -21,7 +21,7 @@ const (
 	msgFlownElsewhereNow = "flown elsewhere now"
 	msgReloadPage        = "Reload the page."
 	msgUsePageOwn        = "Use the page's own buttons."
-	msgRunNotFlown       = "This run is not flown any more."
+	msgRunNotFlown       = "This run has ended."
 	msgWaitNext          = "Wait for the next."
 	msgPilotPageDoes     = "The pilot's page does not answer."
 	msgWaitMomentTry     = "Wait a moment and try again."
@@ -83,12 +83,12 @@ const (
 
 // What yaw.go says.
 const (
-	msgMostStickIf = "At most %.0f °/s: %.0f %% of the stick, if it turns the %s by %.0f °/s at its end."
+	msgMostStickIf = "The yaw rate reaches %.0f °/s: %.0f %% of the stick, if full stick turns the %s at %.0f °/s."
 	msgCraftCanDo  = "The craft can do it with a fifth of its turn to spare, up to %.1f m/s here, or as near " +
 		"as %.1f m at this speed."
 	msgTooFastCraft   = "Too fast for the craft: %.1f m/s at most here, or %.1f m off at this speed."
-	msgOnceRoundTakes = "Once round takes %.0f s; ease in and out, and hold the yaw still between."
+	msgOnceRoundTakes = "One turn takes %.0f s. Ease in and out, and hold the yaw steady in between."
 	msgNoseBeginsTurn = "The nose begins to turn %.1f s before the subject is abeam, and turns fastest there: " +
 		"begin gently, do not wait."
-	msgNoseNeverTurns = "The nose never turns by a degree a second: it can be left alone."
+	msgNoseNeverTurns = "The nose never turns faster than one degree a second, so it can be left alone."
 )

@@ -19,7 +19,7 @@ func (s *Frame) reloads(c *gin.Context) {
 	c.Writer.WriteHeader(http.StatusOK)
 	out := http.NewResponseController(c.Writer)
 	before := s.newest()
-	_, _ = fmt.Fprint(c.Writer, msgRetryEventHere)
+	_, _ = fmt.Fprint(c.Writer, "retry: 150\nevent: here\ndata: \n\n")
 	_ = out.Flush()
 	tick := time.NewTicker(lookEvery)
 	defer tick.Stop()
@@ -33,7 +33,7 @@ func (s *Frame) reloads(c *gin.Context) {
 		}
 		if now := s.newest(); now.After(before) {
 			before = now
-			if _, err := fmt.Fprint(c.Writer, msgEventChangedData); err != nil || out.Flush() != nil {
+			if _, err := fmt.Fprint(c.Writer, "event: changed\ndata: \n\n"); err != nil || out.Flush() != nil {
 				return
 			}
 		}

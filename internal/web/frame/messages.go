@@ -5,27 +5,20 @@ const (
 	msgYouNotSigned        = "You are not signed in."
 	msgNothingChanged      = "Nothing was changed."
 	msgSignTryAgain        = "Sign in and try again."
-	msgSchoolClosedRecords = "The school is closed: its records can be read and taken out, and nothing is " +
-		"added."
-	msgChiefInstructorCan = "A chief instructor can open it again, on the School page."
-	msgAskChiefInstructor = "Ask the chief instructor."
+	msgSchoolClosedRecords = "The school is closed: its records can be read and taken out, and nothing is added."
+	msgChiefInstructorCan  = "A chief instructor can open it again, on the School page."
+	msgAskChiefInstructor  = "Ask the chief instructor."
 )
 
 // What answers.go says.
 const (
-	msgGoBackBoard         = "Go back to the board and put it right."
+	msgGoBackBoard         = "Go back to the board and correct it."
 	msgSomebodyElseChanged = "Somebody else changed the day just now."
 	msgLookBoardAgain      = "Look at the board again and make your change once more."
 	msgLandFlightGoes      = "Land the flight that goes on first, or choose another."
 	msgNameTaken           = "That name is taken."
-	msgChooseAnotherNames  = "Choose another; names are what stands on the label."
+	msgChooseAnotherNames  = "Choose another; the name is what is written on the label."
 	msgDeviceCutOff        = "This device was cut off by the chief instructor."
-)
-
-// What develop.go says.
-const (
-	msgRetryEventHere   = "retry: 150\nevent: here\ndata: \n\n"
-	msgEventChangedData = "event: changed\ndata: \n\n"
 )
 
 // What forms.go says.
@@ -46,21 +39,12 @@ const (
 	msgSendLessOr         = "Send less, or in several parts."
 	msgWhatSentCannot     = "What was sent cannot be read as a form."
 	msgGoBackUse          = "Go back and use the page's own buttons."
-	msgTypeAnewInstead    = "Type it anew instead of pasting it."
-	msgWhatSentDid        = "What was sent did not come whole."
+	msgTypeAnewInstead    = "Type it again instead of pasting it."
+	msgWhatSentDid        = "What was sent did not arrive completely."
 	msgSendAgain          = "Send it again."
 	msgZeroByteOr         = "a zero byte, or a mark that turns the direction of writing,"
 	msgSomethingNoUtf     = "something that is no UTF-8"
 	msgMarkTurnsDirection = "a mark that turns the direction of writing"
-)
-
-// What middleware.go says.
-const (
-	msgDefaultSrcNone = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src " +
-		"'self'; connect-src 'self'; media-src 'self' blob:; form-action 'self'; base-uri 'none'; frame-ancestors " +
-		"'none'; manifest-src 'self'; worker-src 'self'"
-	msgScriptSrcSelf     = "script-src 'self'"
-	msgScriptSrcSelfWasm = "script-src 'self' 'wasm-unsafe-eval'"
 )
 
 // What observe.go says.
@@ -84,10 +68,8 @@ const (
 
 // What page.go says.
 const (
-	msgFirstPhoneOnly     = "first phone-only"
 	msgPageCouldNot       = "The page could not be drawn: %v"
 	msgPageCouldNotDrawn  = "The page could not be drawn. Nothing was changed; go back and try again."
-	msgTextHtmlCharset    = "text/html; charset=utf-8"
 	msgNothingHere        = "There is nothing here."
 	msgCheckAddressOr     = "Check the address, or jump to a student or drill with the key /."
 	msgSchoolComputerToo  = "The school's computer has too much to do just now."
@@ -100,9 +82,8 @@ const (
 const (
 	msgSessionCouldNot = "The session could not be read. Nothing was changed; try again in a moment."
 	msgRequestCameFrom = "This request came from another site and was refused. Nothing was changed."
-	msgPublicMaxAge    = "public, max-age=31536000, immutable"
 	msgAddressDoesNot  = "This address does not take that kind of request."
-	msgTooManyPages    = "Too many pages of this account wait for news."
+	msgTooManyPages    = "Too many pages of this account are open."
 	msgCloseSomeThem   = "Close some of them."
 	msgDatabaseDoesNot = "the database does not answer\n"
 )
@@ -111,16 +92,11 @@ const (
 const (
 	msgNobodyPassword = "nobody has this password"
 	msgTooManyWrong   = "Too many wrong passwords. Wait a quarter of an hour and try again."
-	msgManyPeopleSign = "Many people sign in just now, and your password was not looked at. Try again in a " +
-		"few seconds."
-	msgAddressPasswordDo = "The address and the password do not fit together. Check both and try again."
+	msgManyPeopleSign = "Many people are signing in just now, and your password was not checked. Try again in " +
+		"a few seconds."
+	msgAddressPasswordDo = "The address and the password do not match. Check both and try again."
 	msgKeepPasswordAnew  = "keep the password anew"
 	msgChromeOrChromium  = "Chrome or Chromium"
-)
-
-// What spoken.go says.
-const (
-	msgApplicationJsonCharset = "application/json; charset=utf-8"
 )
 
 // What students.go says.
@@ -138,6 +114,6 @@ const (
 // What wind.go says.
 const (
 	msgWindCouldNot = "The wind could not be read."
-	msgGiveMeanFrom = "Give the mean, from 0 to 79 m/s (150 kn), and a gust that is no less. A unit may stand " +
-		"behind the number."
+	msgGiveMeanFrom = "Give the mean, from 0 to 79 m/s (150 kn), and a gust that is no less. A unit may follow " +
+		"the number."
 )

@@ -54,7 +54,7 @@ func placesOf(role string) []Place {
 		return []Place{{"Students", "My record", "/", "first"}, {"Fly", "Fly", "/fly", "first"},
 			{"Programmes", "Programmes", "/programmes", "first"}}
 	}
-	return []Place{{"Today", "Today", "/today", "first"}, {"Pad", "Pad", "/pad", msgFirstPhoneOnly},
+	return []Place{{"Today", "Today", "/today", "first"}, {"Pad", "Pad", "/pad", "first phone-only"},
 		{"Students", "Students", "/students", "first"}, {"Fly", "Fly", "/fly", ""}, {"Course", "Course", "/course", ""},
 		{"Fleet", "Fleet", "/fleet", ""}, {"Programmes", "Programmes", "/programmes", ""},
 		{"Records", "Records", "/records", ""}, {"School", "School", "/school", ""}}
@@ -144,7 +144,7 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		c.String(http.StatusInternalServerError, msgPageCouldNotDrawn)
 		return
 	}
-	c.Data(status, msgTextHtmlCharset, spoken(buf.Bytes(), unitsOf(p.Person)))
+	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
 }
 
 // givenName is the first word of a name.
@@ -183,7 +183,7 @@ func (s *Frame) Part(c *gin.Context, name string, data any) {
 		c.String(http.StatusInternalServerError, "")
 		return
 	}
-	c.Data(http.StatusOK, msgTextHtmlCharset, spoken(buf.Bytes(), unitsOf(Person(c))))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(Person(c))))
 }
 
 // Problem says what happened, what was kept, and what to do.

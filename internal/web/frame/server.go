@@ -210,7 +210,7 @@ func (s *Frame) routes() error {
 		// The pages name the files with their sum, so that they never go stale;
 		// the style sheet names the font, which changes its name when it changes.
 		if c.Query("v") != "" || strings.HasSuffix(c.Param("file"), ".woff2") {
-			c.Header("Cache-Control", msgPublicMaxAge)
+			c.Header("Cache-Control", "public, max-age=31536000, immutable")
 		}
 		if c.Param("file") == "/judge.js" {
 			AllowWasm(c) // a worker has a policy of its own

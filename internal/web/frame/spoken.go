@@ -88,7 +88,7 @@ func (s *Frame) JSON(c *gin.Context, status int, v any) {
 		s.Failed(c, fmt.Errorf("answer: %w", err))
 		return
 	}
-	c.Data(status, msgApplicationJsonCharset, []byte(SayTo(c, string(data))))
+	c.Data(status, "application/json; charset=utf-8", []byte(SayTo(c, string(data))))
 }
 
 // SayTo says the measures of a text to whoever asks.

@@ -238,7 +238,7 @@ func (s Pages) FollowLive(c *gin.Context) {
 func (s Pages) tell(c *gin.Context, out *http.ResponseController, l Stance) bool {
 	data, err := json.Marshal(l)
 	if err == nil {
-		_, err = fmt.Fprintf(c.Writer, msgEventLiveData, frame.SayTo(c, string(data)))
+		_, err = fmt.Fprintf(c.Writer, "event: live\ndata: %s\n\n", frame.SayTo(c, string(data)))
 	}
 	return err == nil && out.Flush() == nil
 }

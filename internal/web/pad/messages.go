@@ -6,10 +6,10 @@ const (
 	msgDeviceKeeps      = "The device keeps it."
 	msgReloadPadSend    = "Reload the pad and send it again."
 	msgAttemptNoId      = "The attempt has no id that is a UUID."
-	msgAttemptNobody    = "The attempt is of nobody."
+	msgAttemptNobody    = "The attempt names no student."
 	msgStudentNotSchool = "The student is not in this school."
 	msgShowPadChief     = "Show this pad to the chief instructor."
-	msgCouldNotKept     = "It could not be kept just now."
+	msgCouldNotKept     = "It could not be saved just now."
 	msgStaysHereSent    = "It stays here and is sent again."
 )
 
@@ -20,7 +20,6 @@ const (
 	msgNoPositionStream = "No position stream is set: the chief sets its address beside the wind meter."
 	msgNoCourseSet      = "No course is set for the day."
 	msgDayCourseDoes    = "The day's course does not lie on the earth, so a position says nothing of it."
-	msgEventLiveData    = "event: live\ndata: %s\n\n"
 	msgFollowCraftOnce  = "Follow the craft once more."
 )
 
@@ -28,7 +27,7 @@ const (
 const (
 	msgEarlierVersionNumbered = "An earlier version numbered what this device sent wrongly, and dated it by " +
 		"another attempt."
-	msgDeviceClockSet      = "The device's clock was set while its pad was closed, and nothing tells when."
+	msgDeviceClockSet      = "The device's clock was set while its pad was closed, and it is not known when."
 	msgRunSimulator        = "A run in the simulator"
 	msgNoteAttempt         = "A note to an attempt"
 	msgCallNose            = "A call of the nose"
@@ -37,7 +36,7 @@ const (
 	msgWaitingDecision     = "Waiting for a decision"
 	msgStudentNotSchoolAny = "The student is not in this school any more."
 	msgNothingThrownAway   = "Nothing was thrown away. Write why, in a few words."
-	msgCouldNotKeptJust    = "It could not be kept just now. It still waits here."
+	msgCouldNotKeptJust    = "It could not be saved just now. It still waits here."
 )
 
 // What lent.go says.
@@ -60,9 +59,7 @@ const (
 
 // What padfiles.go says.
 const (
-	msgTextJavascriptCharset = "text/javascript; charset=utf-8"
-	msgSelfKeepSelf          = "self.KEEP = %s;\nself.VERSION = %q;\n%s"
-	msgMaestraleMarkingPad   = "Maestrale marking pad"
+	msgMaestraleMarkingPad = "Maestrale marking pad"
 )
 
 // What sealed.go says.

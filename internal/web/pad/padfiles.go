@@ -34,7 +34,7 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-cache")
-	c.Data(http.StatusOK, msgTextJavascriptCharset, fmt.Appendf(nil, msgSelfKeepSelf,
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", fmt.Appendf(nil, "self.KEEP = %s;\nself.VERSION = %q;\n%s",
 		list, strings.Join(sums, "-"), code))
 }
 

@@ -19,11 +19,10 @@ const (
 
 // What write.go says.
 const (
-	msgTextKbLong             = "the text is %d kB long"
-	msgKbMost                 = "%d kB at most"
-	msgRungsItems             = "rungs and items"
-	msgTextNotProgramme       = "the text is not a programme"
-	msgTextNotGate            = "the text is not a gate"
-	msgChangeWhatBuilds       = "Change what builds on it first."
-	msgApplicationYamlCharset = "application/yaml; charset=utf-8"
+	msgTextKbLong       = "the text is %d kB long"
+	msgKbMost           = "%d kB at most"
+	msgRungsItems       = "rungs and items"
+	msgTextNotProgramme = "the text is not a programme"
+	msgTextNotGate      = "the text is not a gate"
+	msgChangeWhatBuilds = "Change what builds on it first."
 )

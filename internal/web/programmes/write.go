@@ -338,5 +338,5 @@ func (s Pages) FileText(c *gin.Context) {
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+name+`.yaml"`)
-	c.Data(http.StatusOK, msgApplicationYamlCharset, source)
+	c.Data(http.StatusOK, "application/yaml; charset=utf-8", source)
 }

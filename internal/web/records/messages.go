@@ -59,10 +59,10 @@ const (
 // What exchange.go says.
 const (
 	msgTookOutWhole        = "took out the whole school as tables"
-	msgRecordsGoOut        = "Records that go out and come in"
+	msgRecordsGoOut        = "Records to other schools and from them"
 	msgChooseFileOther     = "Choose the file that the other school has given."
 	msgChooseSignedFile    = "Choose the signed file (record.json) that the other school has given."
-	msgOnlyChiefInstructor = "only the chief instructor takes a record over"
+	msgOnlyChiefInstructor = "only the chief instructor may take over a record"
 	msgSayWhoseRecord      = "say whose record it is here"
 	msgStudentNotSchool    = "that student is not at this school"
 	msgDoesNotVerify       = "it does not verify"

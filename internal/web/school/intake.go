@@ -72,7 +72,7 @@ func (s Pages) TemplateFile(c *gin.Context) {
 		s.NotFound(c)
 		return
 	}
-	frame.Attach(c, string(k)+".csv", msgTextCsvCharset, k.Template())
+	frame.Attach(c, string(k)+".csv", "text/csv; charset=utf-8", k.Template())
 }
 
 // UploadTable keeps a file to be looked at.

@@ -5,34 +5,31 @@ const (
 	msgGoBackChoose              = "Go back and choose another."
 	msgTooManyWrong              = "Too many wrong passwords."
 	msgWaitQuarterHour           = "Wait a quarter of an hour, or ask the chief instructor for a link."
-	msgPasswordNotChanged        = "The password was not changed: the present one is another."
+	msgPasswordNotChanged        = "The password was not changed: the current password is wrong."
 	msgGoBackType                = "Go back and type it again."
-	msgChangedOwnPassword        = "changed the own password"
-	msgPasswordChangedEverywhere = "The password was changed. Everywhere else you are signed out."
+	msgChangedOwnPassword        = "changed their own password"
+	msgPasswordChangedEverywhere = "The password was changed. You were signed out everywhere else."
 	msgChooseOneEach             = "Choose one of each list."
 )
 
 // What intake.go says.
 const (
-	msgBringTables       = "Bring in tables"
-	msgTextCsvCharset    = "text/csv; charset=utf-8"
+	msgBringTables       = "Import tables"
 	msgSaveTableCsv      = "Save the table as CSV in your spreadsheet, and choose that file."
-	msgTableTakenAlready = "This table was taken already."
-	msgNothingTaken      = "Nothing was taken: %s."
+	msgTableTakenAlready = "This table was imported already."
+	msgNothingTaken      = "Nothing was imported: %s."
 	msgBroughtFrom       = "brought in %d %s from %s"
-	msgVerySameTable     = "The very same table was taken before."
-	msgLookListImport    = "Look at the list on the import page. Undo the earlier one first, or choose another " +
-		"file."
-	msgMendFileBring      = "Mend the file and bring it again."
-	msgNotUndoneSomething = "It was not undone: something of it is in use already, such as a student with an " +
-		"attempt."
+	msgVerySameTable     = "The same table was imported before."
+	msgLookListImport    = "Look at the list on the import page. Undo the earlier one first, or choose another file."
+	msgMendFileBring      = "Correct the file and import it again."
+	msgNotUndoneSomething = "It was not undone: something of it is in use already, such as a student with an attempt."
 	msgChangeThoseRows     = "Change those rows one by one: a student can leave, a pass can be made void."
 	msgNotUndoneHour       = "It was not undone: an hour has passed."
 	msgUndoneAlready       = "It was undone already."
 	msgLookListAgain       = "Look at the list again."
 	msgGoBackTry           = "Go back and try again."
 	msgLetPassesFrom       = "let %d passes from paper count"
-	msgLetPassesFromPaper  = "let %d passes from paper count no more"
+	msgLetPassesFromPaper  = "stopped counting %d passes from paper"
 	msgSomebodyDecidedJust = "Somebody decided on it just now."
 	msgLookAgain           = "Look at it again."
 )
@@ -56,10 +53,10 @@ const (
 const (
 	msgNoBackupDatabase = "No backup of this database was made yet. Run maestrale backup on this computer, or " +
 		"start the school with maestrale up, which makes one every day."
-	msgGoBackPut             = "Go back and put it right."
+	msgGoBackPut             = "Go back and correct it."
 	msgChangedSchoolSettings = "changed the school's settings"
-	msgSchoolNotClosed       = "The school was not closed: its name was not written as it stands."
-	msgWriteNameOut          = "Write the name out, so that it is not closed by mistake."
+	msgSchoolNotClosed       = "The school was not closed: its name was not typed exactly."
+	msgWriteNameOut          = "Type the whole name, so that it is not closed by mistake."
 	msgOpenedSchoolAgain     = "opened the school again"
 	msgClosedSchool          = "closed the school"
 )
@@ -67,21 +64,21 @@ const (
 // What passkeys.go says.
 const (
 	msgTryAgainOr        = "Try again, or use the password."
-	msgTookPasskeyAway   = "took a passkey away"
-	msgTooManyPasskeys   = "Too many passkeys did not fit."
+	msgTookPasskeyAway   = "removed a passkey"
+	msgTooManyPasskeys   = "Too many passkeys did not match."
 	msgWaitQuarterHourOr = "Wait a quarter of an hour, or use the password."
 )
 
 // What people.go says.
 const (
 	msgChooseWhatPerson  = "Choose what the person does in the school."
-	msgChooseWhoseRecord = "Choose whose record the student's account shows; add the student first where " +
-		"there is none."
-	msgGoBackPutRight       = "Go back, put it right and make the link again."
+	msgChooseWhoseRecord = "Choose whose record the student's account shows; add the student first where there " +
+		"is none."
+	msgGoBackPutRight       = "Go back, correct it and make the link again."
 	msgGoBackChooseSomebody = "Go back and choose somebody else."
 	msgCodeOpensLink        = "Code that opens this link on a phone"
 	msgLinkHandOver         = "A link to hand over"
-	msgTookLinkBack         = "took a link back"
+	msgTookLinkBack         = "withdrew a link"
 	msgAccountClosedReopen  = "This account is closed. Reopen it first."
 	msgCannotDoneAccount    = "That cannot be done with an account."
 	msgGoBackList           = "Go back to the list of people."
@@ -89,14 +86,13 @@ const (
 
 // What phones.go says.
 const (
-	msgHowPhonesReach              = "How phones reach this school"
-	msgTrustSchoolServer           = "Trust this school's server"
-	msgAttachmentFilenameMaestrale = "attachment; filename=\"maestrale-authority.crt\""
+	msgHowPhonesReach    = "How phones reach this school"
+	msgTrustSchoolServer = "Trust this school's server"
 )
 
 // What rights.go says.
 const (
-	msgTookRightSign = "took the right to sign from "
+	msgTookRightSign = "withdrew the right to sign from "
 	msgRightSignNot  = "The right to sign was not given: the day is not clear."
 	msgChooseDayFrom = "Choose a day from today on, at most three years away."
 )
@@ -108,8 +104,7 @@ const (
 	msgReadThemTick     = "Read them, and tick that you did."
 	msgWriteAddressTrue = "Write its address as 127.0.0.1:10110, and the true direction of its zero mark."
 	msgChooseOneThree   = "Choose one of the three, with a distance and a time for the second."
-	msgWalkTapedLength  = "Walk a taped length and give its metres and your paces; a pace is between 0.3 and " +
-		"1.5 m."
+	msgWalkTapedLength  = "Walk a taped length and give its metres and your paces; a pace is between 0.3 and 1.5 m."
 )
 
 // What setup.go says.

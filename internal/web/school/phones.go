@@ -76,6 +76,6 @@ func (s Pages) TrustFile(c *gin.Context) {
 		s.NotFound(c)
 		return
 	}
-	c.Header("Content-Disposition", msgAttachmentFilenameMaestrale)
+	c.Header("Content-Disposition", "attachment; filename=\"maestrale-authority.crt\"")
 	c.Data(http.StatusOK, "application/x-x509-ca-cert", f.Authority.Certificate.Raw)
 }

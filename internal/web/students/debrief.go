@@ -395,7 +395,7 @@ func (s Pages) TrackFile(c *gin.Context) {
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="track-`+k.ID+`.csv"`)
-	c.Data(http.StatusOK, msgTextCsvCharset, file.File)
+	c.Data(http.StatusOK, "text/csv; charset=utf-8", file.File)
 }
 
 // VoidAttempt appends a correction that takes an attempt out of the count.

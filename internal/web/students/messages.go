@@ -42,7 +42,7 @@ const (
 	msgGripNotKnown       = "The grip is not known. Choose one of the list."
 	msgProgrammeOrCraft   = "The programme or the craft is not known. Choose one of the list."
 	msgChangedStudentPage = "changed the student's page"
-	msgTookTextNote       = "took the text of a note out"
+	msgTookTextNote       = "removed the text of a note"
 )
 
 // What debrief.go says.
@@ -56,7 +56,6 @@ const (
 	msgOneTighten              = "one to tighten"
 	msgFlyOnceMore             = "Fly once more"
 	msgMarkNext                = "Mark the next"
-	msgTextCsvCharset          = "text/csv; charset=utf-8"
 	msgVoidNeedsReason         = "A void needs its reason."
 	msgWriteWhatHappened       = "Write what happened: an intruder, a gust, the craft, the instructor."
 	msgAttemptCorrectedAlready = "This attempt was corrected already."
@@ -92,8 +91,8 @@ const (
 
 // What forget.go says.
 const (
-	msgNameNotWritten  = "The name was not written as it stands in the record. Nothing was taken out."
-	msgTookStudentName = "took the student's name and account out"
+	msgNameNotWritten  = "The name was not typed as it is in the record. Nothing was removed."
+	msgTookStudentName = "removed the student's name and account"
 )
 
 // What gatepage.go says.
@@ -106,19 +105,18 @@ const (
 		"holds the craft's place."
 	msgSignedClassOne      = "Signed on the %s class: on this one its transition is asked, and no more."
 	msgTheyRestHow         = "They rest on how students usually learn."
-	msgTheyRestHowStudents = "They rest on how students usually learn and on %d attempts of this school, as " +
-		"of %s."
-	msgLeastAllPassed  = "%s at least, all passed, over %s."
-	msgNobodyFlownOver = "Nobody is flown over, and nobody stands in the box. Where people come, distance " +
+	msgTheyRestHowStudents = "They rest on how students usually learn and on %d attempts of this school, as of %s."
+	msgLeastAllPassed      = "%s at least, all passed, over %s."
+	msgNobodyFlownOver     = "Nobody is flown over, and nobody stands in the box. Where people come, distance " +
 		"grows first and height never falls."
-	msgFlightBrokenOff = "A flight is broken off for wind over the craft's limit, low light, heat or fatigue, " +
-		"and when anything is not as it should be."
-	msgPacksNeverCharged = "Packs are never charged unattended; a puffed one goes out. Propellers are live as " +
-		"long as a pack is in."
-	msgPositionHoldLetting = "With position hold, letting go is the retreat; without it the sticks are " +
-		"centred, the tail is turned to the pilot, and drift is expected."
+	msgFlightBrokenOff = "Stop the flight if the wind is over the craft's limit, in low light, in heat or when " +
+		"tired, and whenever anything is not as it should be."
+	msgPacksNeverCharged = "Never charge packs unattended, and take a puffed pack out of use. Propellers are " +
+		"live as long as a pack is connected."
+	msgPositionHoldLetting = "With position hold, let go of the sticks when in doubt. Without it, centre the " +
+		"sticks, turn the tail toward you, and expect drift."
 	msgLocalRulesCraft = "Local rules, the craft's manual and the licensed instructor's judgement come first. " +
-		"This sign-off is the school's; it is no licence."
+		"This sign-off is the school's; it is not a licence."
 	msgMoreAttempts      = "%d more attempts (%d to %s)"
 	msgPassedLeastWind   = "%s passed in at least %g m/s of wind (%.0f kn)"
 	msgPassesSitesOr     = "passes at %d sites, or in %d lights: %d of %d"
@@ -143,15 +141,15 @@ const (
 const (
 	msgFromCouldKnown     = "From %.1f s on it could be known where the nose pointed."
 	msgCouldNotKnown      = "It could not be known for long where the nose pointed."
-	msgWhatToldMost       = "What told most: %s at %.1f s, %.1f bits."
-	msgTellBitsTold       = "At %.1f s, %s for %g s was to tell %.1f bits; %s told %.1f."
+	msgWhatToldMost       = "The most informative movement was %s at %.1f s, with %.1f bits."
+	msgTellBitsTold       = "At %.1f s, %s for %g s would have given %.1f bits; %s gave %.1f."
 	msgTooSlowTell        = "too slow to tell"
 	msgNothingMovedAcross = "nothing moved across"
 )
 
 // What lesson.go says.
 const (
-	msgPutRightPlan    = "Put it right and plan it again."
+	msgPutRightPlan    = "Correct it and plan it again."
 	msgMinRestFirst    = "%.0f min of rest first"
 	msgLandTalkThrough = "land, and talk it through"
 	msgMinAir          = "%.0f min in the air"
@@ -175,22 +173,17 @@ const (
 	msgInTheSimulator = "in the simulator"
 )
 
-// What records.go says.
-const (
-	msgApplicationJsonCharset = "application/json; charset=utf-8"
-)
-
 // What signoffs.go says.
 const (
 	msgGateNotKnown            = "That gate is not known."
 	msgSignOffWithdrawn        = "That sign-off was withdrawn."
 	msgOnlyInstructorWithdraws = "Only an instructor withdraws a sign-off."
 	msgSaySentenceWhy          = "Say in a sentence why it is withdrawn."
-	msgNoCardBefore            = "There is no card before the student has confirmed having read the cautions."
+	msgNoCardBefore            = "The card can be made once the student has confirmed having read the cautions."
 	msgRevokedCardSign         = "revoked the card of a sign-off"
 	msgCannotDoneSign          = "That cannot be done with a sign-off."
-	msgStudentConfirmsHaving   = "The student confirms having read the cautions, from the own account."
-	msgOnlyInstructorWitness   = "Only an instructor is witness to a confirmation."
+	msgStudentConfirmsHaving   = "Only the student can confirm having read the cautions, from their own account."
+	msgOnlyInstructorWitness   = "Only an instructor may witness a confirmation."
 	msgTickYouRead             = "Tick that you have read the cautions."
 	msgStudentAccountConfirms  = "This student has an account, and confirms there."
 	msgNoSignatureStudent      = "There is no signature. The student draws it, or ticks that they cannot draw here."
@@ -198,8 +191,8 @@ const (
 	msgStudentNotConfirmed     = "The student has not confirmed having read the cautions"
 	msgDoesNotStand            = "Does not stand today"
 	msgCodeOpensCheck          = "Code that opens the check of this sign-off"
-	msgCardShowsNothing        = "This card shows nothing any more."
-	msgRevokedOrNever          = "It was revoked, or it never was one."
+	msgCardShowsNothing        = "This card is no longer valid."
+	msgRevokedOrNever          = "It was revoked, or it never existed."
 	msgAskSchoolNamed          = "Ask the school that is named on it."
 )
 
@@ -221,7 +214,7 @@ const (
 const (
 	msgChooseLogOne   = "Choose a log of one flight, up to 64 MB: CSV, GPX, IGC, KML or GeoJSON."
 	msgFileLargerMb   = "The file is larger than 64 MB and was refused while it was being read."
-	msgMendFileChoose = "Mend the file and choose it again."
+	msgMendFileChoose = "Correct the file and choose it again."
 	msgLikelyOne      = ", likely this one"
 )
 
@@ -231,7 +224,7 @@ const (
 		"decimal commas."
 	msgConfirmBelowRead = "Confirm below that it is to be read so."
 	msgSayBelowWhat     = "Say below what the columns are; nothing is kept before it can be read."
-	msgNothingKeptMend  = "Nothing was kept. Mend what is said and try again."
+	msgNothingKeptMend  = "Nothing was saved. Correct what is named and try again."
 )
 
 // What why.go says.
@@ -239,14 +232,14 @@ const (
 	msgHeldNewestFour = "Held: of the newest four attempts three or more passed, the passes fall on two or " +
 		"more dates, and the newest pass is no older than its currency. One failed attempt does not take a held " +
 		"item away; two of the newest four do. A pass with fewer aids, or at a higher level, counts as well; a " +
-		"fail counts only where it was flown. Void counts nowhere."
-	msgDesignStandingCell = "DESIGN, standing of a cell; currency is 14 days with passes on two dates and " +
+		"fail counts only where it was flown. A void attempt counts nowhere."
+	msgDesignStandingCell = "The school's rule of standing: currency is 14 days with passes on two dates and " +
 		"doubles with each further date, up to 90."
-	msgAttemptsBear    = "attempts that bear on it"
+	msgAttemptsBear    = "attempts that count toward it"
 	msgMinusWorstShare = "1 minus the worst share of a limit, over everything that was judged: 0.4 is four " +
-		"tenths of the tolerance to spare, −0.3 is three tenths outside. A time that has to be reached counts only " +
-		"when missed, as asked over flown. Where the faults are more than the drill forgives, what they reached " +
-		"counts too."
+		"tenths of the tolerance to spare, −0.3 is three tenths outside. A time that has to be reached counts " +
+		"only when missed, as asked over flown. Where the faults are more than the drill forgives, what they " +
+		"reached counts too."
 	msgNothingMeasured = "nothing was measured"
 	msgWhyMargin       = "Why this margin"
 )

@@ -53,9 +53,9 @@ func (s Pages) RecordFile(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		}
-		frame.Send(c, name+"-record.json", msgApplicationJsonCharset, data)
+		frame.Send(c, name+"-record.json", "application/json; charset=utf-8", data)
 	case "attempts.csv":
-		frame.Send(c, name+"-attempts.csv", msgTextCsvCharset, exchange.AttemptsCSV(map[uuid.UUID]string{}, list))
+		frame.Send(c, name+"-attempts.csv", "text/csv; charset=utf-8", exchange.AttemptsCSV(map[uuid.UUID]string{}, list))
 	case "logbook.pdf":
 		data, err := sheet.Logbook(s.logbook(j, p, list))
 		if err != nil {

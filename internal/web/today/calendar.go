@@ -24,7 +24,7 @@ import (
 func iCalendar(school string, list []fieldday.Appointment, now time.Time) ([]byte, error) {
 	cal := ical.NewCalendar()
 	cal.Props.SetText(ical.PropVersion, "2.0")
-	cal.Props.SetText(ical.PropProductID, msgMaestraleFieldDays)
+	cal.Props.SetText(ical.PropProductID, "-//Maestrale//Field days//EN")
 	cal.Props.SetText("X-WR-CALNAME", school)
 	for _, a := range list {
 		e := ical.NewEvent()
@@ -88,12 +88,12 @@ func (s Pages) sendCalendar(c *gin.Context, p *store.Person) {
 		s.Failed(c, err)
 		return
 	}
-	c.Data(http.StatusOK, msgTextCalendarCharset, data)
+	c.Data(http.StatusOK, "text/calendar; charset=utf-8", data)
 }
 
 // CalendarFile is the own calendar as a file.
 func (s Pages) CalendarFile(c *gin.Context) {
-	c.Header("Content-Disposition", msgAttachmentFilenameMaestrale)
+	c.Header("Content-Disposition", "attachment; filename=\"maestrale.ics\"")
 	s.sendCalendar(c, frame.Person(c))
 }
 

@@ -21,7 +21,7 @@ type costModel struct {
 
 type formField struct{ Name, Value string }
 
-// takesAway tells whether a change takes a pack or a craft out of the day: what can be taken back only by planning
+// takesAway tells whether a change takes a pack or a craft out of the day: what can be withdrawn only by planning
 // again.
 func takesAway(was, is fieldday.Source) bool {
 	return len(is.Dead) > len(was.Dead) || len(is.Grounded) > len(was.Grounded)

@@ -33,7 +33,7 @@ func (s Pages) TodayLive(c *gin.Context) {
 		}
 		return out.Flush() == nil
 	}
-	if !say(msgRetryEventOpen) {
+	if !say("retry: 1000\nevent: open\ndata: open\n\n") {
 		return
 	}
 	beat := time.NewTicker(heartbeat)
@@ -49,7 +49,7 @@ func (s Pages) TodayLive(c *gin.Context) {
 				return
 			}
 		case <-changes:
-			if !say(msgEventBoardData) {
+			if !say("event: board\ndata: changed\n\n") {
 				return
 			}
 		}

@@ -19,11 +19,10 @@ var say = words.Table{
 
 // What acts.go says.
 const (
-	msgFlightWantsBox  = "A flight wants a box, a craft, a pack, and for a lesson a student."
-	msgWhatNotedFlight = "What is noted of a flight is its end, an incident, how the student feels, or that " +
-		"it is void."
+	msgFlightWantsBox     = "A flight needs a box, a craft, a pack, and for a lesson a student."
+	msgWhatNotedFlight    = "Note the end of a flight, an incident, how the student feels, or that it is void."
 	msgStudentCalmTense   = "A student is calm, tense or shaken."
-	msgSayWordWhat        = "Say in a word what it was."
+	msgSayWordWhat        = "Say briefly what it was."
 	msgCountedLanding     = "counted by the landing"
 	msgNoFieldDay         = "There is no field day to hold."
 	msgPackNotUse         = "That pack is not in use today."
@@ -44,10 +43,7 @@ const (
 
 // What calendar.go says.
 const (
-	msgMaestraleFieldDays          = "-//Maestrale//Field days//EN"
-	msgNothingPlannedYet           = "Nothing is planned yet"
-	msgTextCalendarCharset         = "text/calendar; charset=utf-8"
-	msgAttachmentFilenameMaestrale = "attachment; filename=\"maestrale.ics\""
+	msgNothingPlannedYet = "Nothing is planned yet"
 )
 
 // What cost.go says.
@@ -62,15 +58,9 @@ const (
 const (
 	msgGroundedToday = "grounded for today"
 	msgLookAtIt      = "Look at it"
-	msgPutRight      = "Put it right"
+	msgPutRight      = "Correct it"
 	msgCheckNotOver  = "its check is not over"
 	msgGoOnWith      = "Go on with it"
-)
-
-// What live.go says.
-const (
-	msgRetryEventOpen = "retry: 1000\nevent: open\ndata: open\n\n"
-	msgEventBoardData = "event: board\ndata: changed\n\n"
 )
 
 // What logs.go says.

@@ -29,7 +29,7 @@ export async function deliverRun(student, body, says) {
     if (signedOut)
       says("Kept on this device", "The sign-in has ended. The run is sent once you sign in on this device again.");
     else if (a?.held)
-      says("Waiting for a decision", "The run was flown under an earlier sign-in. Keep it on the page of decisions.");
+      says("Waiting for a decision", "The run was flown under an earlier sign-in. Save it on the page of decisions.");
     else if (a?.said && (a.taken || a.said.refused !== undefined)) says("", "", a.said);
     else if (a?.final) says("Refused", `${a.error} ${a.do ?? ""} It stays on this device until you have read this.`);
     else says("Kept on this device", `${a?.error ?? "The school did not answer."} It is sent again.`);

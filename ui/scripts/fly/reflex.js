@@ -175,7 +175,7 @@ async function answer(first) {
     end = 0;
     say(
       e instanceof TypeError
-        ? "No network: the answer was not kept. Begin again when it is back."
+        ? "No network: the answer was not saved. Start again when it is back."
         : String(e instanceof Error ? e.message : e),
       "bad",
     );

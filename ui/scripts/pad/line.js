@@ -135,7 +135,7 @@ export async function deliver(kind, id, path, body) {
   void sync();
 }
 
-/** The ending of an attempt can be taken back for a while: it is not sent yet. @param {string} id */
+/** The ending of an attempt can be withdrawn for a while: it is not sent yet. @param {string} id */
 export const holdBack = (id) => void held.add(id);
 /** @param {Run} run */
 export function letGo(run) {

@@ -37,7 +37,7 @@ import { say, shake, tone } from "./say.js";
  *   waiting: () => string}} Line
  */
 
-const backFor = 10_000; // ms in which an ending can be taken back, before it is sent
+const backFor = 10_000; // ms in which an ending can be withdrawn, before it is sent
 const calmFor = 1200; // ms after a verdict in which a late tap does nothing
 const swipe = 40; // px that a finger goes for a swipe
 
@@ -60,7 +60,7 @@ let open = false; // the screen shows what would be begun
 let asked = 0; // when the judge was asked last
 /** The touch whose place can still be said. @type {Mark | null} */
 let placed = null;
-/** The attempt that has just ended, while it can be taken back. @type {{run: Run, done: Mark, until: number} | null} */
+/** The attempt that has just ended, while it can be withdrawn. @type {{run: Run, done: Mark, until: number} | null} */
 let back = null;
 let calmUntil = 0;
 let cycle = -1; // which fault a clicker has come to
