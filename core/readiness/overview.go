@@ -14,10 +14,11 @@ import (
 type Overview struct {
 	Held   int            `json:"held"`
 	Cells  int            `json:"cells"`
-	Rungs  int            `json:"rungs"`  // from the ground up that are held without a gap
-	Next   *OverCell      `json:"next"`   // the lowest cell that is not held
-	Tries  int            `json:"tries"`  // attempts at it
-	Lapses []OverCell     `json:"lapses"` // held cells of gates and ladder that lapse first
+	Rungs  int            `json:"rungs"`   // from the ground up that are held without a gap
+	ByRung []int          `json:"by_rung"` // how many items of each rung are held
+	Next   *OverCell      `json:"next"`    // the lowest cell that is not held
+	Tries  int            `json:"tries"`   // attempts at it
+	Lapses []OverCell     `json:"lapses"`  // held cells of gates and ladder that lapse first
 	Gates  []OverviewGate `json:"gates"`
 	Flown  int            `json:"flown"`
 	Sim    int            `json:"sim,omitempty"`    // of them in the simulator
@@ -54,7 +55,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 	o := Overview{Flown: e.Count(), Sim: e.SimCount(), Last: e.Last(), Until: e.at.Add(far)}
 	whole := true
 	for _, r := range p.Rungs {
-		held := true
+		held, before := true, o.Held
 		for _, dc := range r.Cells {
 			c := e.Plain(Key{dc, on.Class})
 			o.Cells++
@@ -68,6 +69,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 			}
 			o.lapse(c, e)
 		}
+		o.ByRung = append(o.ByRung, o.Held-before)
 		if whole = whole && held; whole {
 			o.Rungs++
 		}

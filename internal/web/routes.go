@@ -167,6 +167,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/sign-offs/:signoff", frame.SignedIn, on(studentsPages, students.Pages.NoteSignOff)),
 		get("/check/:address", frame.Anyone, on(studentsPages, students.Pages.CheckCard)),
 		get("/records", frame.AtField, on(recordsPages, records.Pages.RecordsPage)),
+		get("/records/season", frame.AtField, on(recordsPages, records.Pages.SeasonPage)),
 		get("/records/exchange", frame.Teachers, on(recordsPages, records.Pages.ExchangePage)),
 		streams(upload, post("/records/exchange", frame.Teachers, on(recordsPages, records.Pages.TakeRecord))),
 		get("/records/agreement", frame.Teachers, on(recordsPages, records.Pages.AgreementPage)),

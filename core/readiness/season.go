@@ -1,0 +1,78 @@
+package readiness
+
+import (
+	"cmp"
+	"slices"
+	"time"
+)
+
+// DrillWeek is how a school's attempts at a drill went in a week: those at the field that count.
+type DrillWeek struct {
+	Drill string
+	Week  time.Time // the Monday at its beginning
+	Share
+}
+
+// SeasonRow is how a drill went over a season.
+type SeasonRow struct {
+	Drill string
+	Weeks []Share // one for each week of the season, the oldest first
+	All   Share
+}
+
+// Rate is the share of attempts that passed, between 0 and 1; ok is false where there were none.
+func (s Share) Rate() (rate float64, ok bool) {
+	if s.Attempts == 0 {
+		return 0, false
+	}
+	return float64(s.Passes) / float64(s.Attempts), true
+}
+
+// Add puts two shares together.
+func (s Share) Add(o Share) Share { return Share{s.Attempts + o.Attempts, s.Passes + o.Passes} }
+
+// Season sorts what happened by drill and week over some weeks from a Monday on. Drills follow an order, and those that
+// are not in it come last, by key; a drill without attempts is left out, and so is what lies outside the weeks.
+func Season(list []DrillWeek, order []string, monday time.Time, weeks int) (out []SeasonRow) {
+	at := map[string]*SeasonRow{}
+	for _, w := range list {
+		// Whole days apart, so that an hour gained or lost in between does not move a week.
+		n := int(dateOf(w.Week).Sub(dateOf(monday)).Hours()/24) / 7
+		if w.Week.Before(monday) || n >= weeks || w.Attempts == 0 {
+			continue
+		}
+		r := at[w.Drill]
+		if r == nil {
+			r = &SeasonRow{Drill: w.Drill, Weeks: make([]Share, weeks)}
+			at[w.Drill] = r
+		}
+		r.Weeks[n] = r.Weeks[n].Add(w.Share)
+		r.All = r.All.Add(w.Share)
+	}
+	for _, r := range at {
+		out = append(out, *r)
+	}
+	rank := func(d string) int {
+		if i := slices.Index(order, d); i >= 0 {
+			return i
+		}
+		return len(order)
+	}
+	slices.SortFunc(out, func(a, b SeasonRow) int {
+		return cmp.Or(cmp.Compare(rank(a.Drill), rank(b.Drill)), cmp.Compare(a.Drill, b.Drill))
+	})
+	return out
+}
+
+// dateOf is a date without its zone, for counting days.
+func dateOf(t time.Time) time.Time {
+	y, m, d := t.Date()
+	return time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
+}
+
+// MondayOf is the beginning of the week of a moment in a zone.
+func MondayOf(t time.Time, zone *time.Location) time.Time {
+	y, m, d := t.In(zone).Date()
+	back := (int(time.Date(y, m, d, 12, 0, 0, 0, zone).Weekday()) + 6) % 7
+	return time.Date(y, m, d-back, 0, 0, 0, 0, zone)
+}
