@@ -71,3 +71,12 @@ func expand(data []byte) ([][]byte, error) {
 	}
 	return out, nil
 }
+
+// FamilyTitle is the key of a family as people read it: "first-hours" is "First hours".
+func FamilyTitle(key string) string {
+	t := strings.ReplaceAll(key, "-", " ")
+	if t == "" {
+		return ""
+	}
+	return strings.ToUpper(t[:1]) + t[1:]
+}

@@ -37,6 +37,18 @@ func TestDrillsToChooseFromFollowTheLadder(t *testing.T) {
 				t.Errorf("%s: %s is listed: %v", programme, d.Key, ok)
 			}
 		}
+		grouped := 0
+		for _, f := range ByFamily(list) {
+			for i, d := range f.Drills {
+				if drill.FamilyTitle(d.Family) != f.Title || i > 0 && at[d.Key] < at[f.Drills[i-1].Key] {
+					t.Errorf("%s: %s stands in %q, or out of order", programme, d.Key, f.Title)
+				}
+				grouped++
+			}
+		}
+		if grouped != len(list) {
+			t.Errorf("%s: %d drills in families, of %d", programme, grouped, len(list))
+		}
 		if with := k.Drills(true); len(with) <= len(list) {
 			t.Errorf("%s: hand catches are on, and no drill comes with them", programme)
 		}

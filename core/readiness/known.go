@@ -1,6 +1,8 @@
 package readiness
 
 import (
+	"slices"
+
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -121,23 +123,51 @@ func (k *Known) Shut(d drill.Drill, handCatch bool) string {
 	return d.Title + " is closed: " + why
 }
 
-// Drills are the drills that the student may choose: those of the ladder in its order, then all others in that of the
-// catalogue, without those that are closed to the student.
-func (k *Known) Drills(handCatch bool) (out []drill.Drill) {
+// Drills are the drills that the student may choose, in the order of InLadderOrder, without those that are closed to the
+// student.
+func (k *Known) Drills(handCatch bool) []drill.Drill {
+	return slices.DeleteFunc(InLadderOrder(k.Catalogue, k.Programme), func(d drill.Drill) bool {
+		return k.Shut(d, handCatch) != ""
+	})
+}
+
+// InLadderOrder are all drills: those of the ladder in its order, then all others in that of the catalogue.
+func InLadderOrder(cat *drill.Catalogue, p drill.Programme) (out []drill.Drill) {
 	taken := map[string]bool{}
 	take := func(d drill.Drill) {
-		if !taken[d.Key] && k.Shut(d, handCatch) == "" {
+		if !taken[d.Key] {
 			taken[d.Key] = true
 			out = append(out, d)
 		}
 	}
-	for _, c := range k.Programme.Cells() {
-		if d, ok := k.Catalogue.Drills[c.Drill]; ok {
+	for _, c := range p.Cells() {
+		if d, ok := cat.Drills[c.Drill]; ok {
 			take(d)
 		}
 	}
-	for _, d := range k.Catalogue.InOrder() {
+	for _, d := range cat.InOrder() {
 		take(d)
+	}
+	return out
+}
+
+// Family is a group of drills that train one thing, as lists show them.
+type Family struct {
+	Title  string
+	Drills []drill.Drill
+}
+
+// ByFamily groups drills by family. Families, and the drills of each, keep the order of the list.
+func ByFamily(list []drill.Drill) (out []Family) {
+	at := map[string]int{}
+	for _, d := range list {
+		i, known := at[d.Family]
+		if !known {
+			i = len(out)
+			at[d.Family] = i
+			out = append(out, Family{Title: drill.FamilyTitle(d.Family)})
+		}
+		out[i].Drills = append(out[i].Drills, d)
 	}
 	return out
 }

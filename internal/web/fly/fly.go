@@ -19,6 +19,7 @@ import (
 	"maestrale/core/field"
 	"maestrale/core/flight"
 	"maestrale/core/flight/trace"
+	"maestrale/core/readiness"
 	"maestrale/core/rig"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
@@ -35,7 +36,8 @@ type flyModel struct {
 	Level    int
 	Aids     craft.Aids
 	Craft    craft.Type
-	Drills   []drill.Drill
+	Families []readiness.Family
+	Closed   bool // the chosen drill is not in the list, since it is closed to the student
 	Levels   []int
 	Sides    []field.Side
 	AidsOf   []craft.Aids
@@ -188,7 +190,7 @@ func (s Pages) FlyPage(c *gin.Context) {
 }
 
 func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (flyModel, error) {
-	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType], Drills: s.Cat.InOrder(),
+	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType], Families: readiness.ByFamily(j.Drills(true)),
 		GustsOf: flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts",
 			"none"), Level: 1, Title: "free flight", Side: field.NoSide}
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
@@ -255,6 +257,7 @@ func (s Pages) chooseDrill(c *gin.Context, m *flyModel, j *knowledge.Student, te
 			m.TooFar += fmt.Sprintf(msgLevelSet, within)
 		}
 	}
+	m.Closed = !slices.ContainsFunc(j.Drills(true), func(open drill.Drill) bool { return open.Key == d.Key })
 	m.Drill, m.Side, m.Level, m.Aids, m.Title, m.Caution, m.Sides = &d, cell.Side, cell.Level, cell.Aids,
 		s.Cat.TitleOf(cell.Drill, cell.Side), d.Caution, d.Sides()
 	for i := range d.Levels {

@@ -38,7 +38,7 @@ type lessonModel struct {
 	CanMark     bool
 	Id          string
 	Before      *lessonBefore
-	Drills      []frame.DrillChoice
+	Families    []readiness.Family
 	Aids        []craft.Aids
 	Never       []string
 	MinutesEach float64
@@ -169,9 +169,7 @@ func (s Pages) showLesson(m *lessonModel, l plan.LessonPlan, j *knowledge.Studen
 		m.Blocks = append(m.Blocks, row)
 	}
 	m.Minutes = fmt.Sprintf(msgMinAir, total)
-	for _, d := range j.Drills(true) {
-		m.Drills = append(m.Drills, frame.DrillChoice{Key: d.Key, Title: d.Title})
-	}
+	m.Families = readiness.ByFamily(j.Drills(true))
 }
 
 // lessonAsk reads what the lesson has: from the form, or from what every screen takes for usual.

@@ -15,9 +15,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"maestrale/core/craft"
-	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/misread"
+	"maestrale/core/readiness"
 	"maestrale/core/score"
 	"maestrale/core/track"
 	"maestrale/core/units"
@@ -29,7 +29,7 @@ import (
 // logModel is the form that scores a log, and its preview once a log is there.
 type logModel struct {
 	Student    store.Student
-	Drills     []drill.Drill
+	Families   []readiness.Family
 	Craft      []craft.Type
 	Aids       []craft.Aids
 	Chosen     logChoice
@@ -92,7 +92,8 @@ type uploadModel struct {
 type columnRow struct{ Name, As, Sample string }
 
 func (s Pages) logBase(c *gin.Context, st store.Student) logModel {
-	m := logModel{Student: st, Drills: s.Cat.InOrder(), Aids: craft.AidsOrder, Levels: []int{1}}
+	m := logModel{Student: st, Aids: craft.AidsOrder, Levels: []int{1},
+		Families: readiness.ByFamily(readiness.InLadderOrder(s.Cat, s.Cat.Programmes[st.Programme]))}
 	for _, k := range s.Cat.Craft.Keys() {
 		m.Craft = append(m.Craft, s.Cat.Craft[k])
 	}
