@@ -14,7 +14,7 @@ func (tx Tx) DrillWeeks(ctx context.Context, from time.Time, zone *time.Location
 	rows, err := tx.Query(ctx, `SELECT a.drill, date_trunc('week', a.at AT TIME ZONE $2) AT TIME ZONE $2, count(*),
 		count(*) FILTER (WHERE a.verdict = 'pass')
 		FROM attempts a WHERE a.at >= $1 AND a.student_id IS NOT NULL AND a.source <> 'sim' AND a.counts
-		AND a.verdict IN ('pass', 'fail')
+		AND a.verdict <> 'void'
 		AND NOT EXISTS (SELECT 1 FROM attempts c WHERE c.corrects = a.id) GROUP BY 1, 2`, from, zone.String())
 	if err != nil {
 		return nil, fmt.Errorf("count the attempts of the season: %w", err)
