@@ -18,7 +18,7 @@ import (
 
 // layers are the packages of internal, the lowest first. A package imports only packages of lower layers.
 var layers = [][]string{
-	{"authority", "device", "draw", "golden", "live", "localpg", "password", "refusal", "sealed", "sheet",
+	{"authority", "device", "draw", "golden", "guide", "live", "localpg", "password", "refusal", "sealed", "sheet",
 		"sheet/sheettest", "standin",
 		"words", "sentences", "demo/pilot"},
 	{"reach", "store", "demo/weeks"},

@@ -10,7 +10,9 @@ import (
 
 // DrillWeeks counts the students' attempts at the field that count, by drill and week of a zone, from a moment on. What
 // was corrected counts as its correction says.
-func (tx Tx) DrillWeeks(ctx context.Context, from time.Time, zone *time.Location) (out []readiness.DrillWeek, err error) {
+func (tx Tx) DrillWeeks(ctx context.Context, from time.Time, zone *time.Location) (
+	out []readiness.DrillWeek, err error,
+) {
 	rows, err := tx.Query(ctx, `SELECT a.drill, date_trunc('week', a.at AT TIME ZONE $2) AT TIME ZONE $2, count(*),
 		count(*) FILTER (WHERE a.verdict = 'pass')
 		FROM attempts a WHERE a.at >= $1 AND a.student_id IS NOT NULL AND a.source <> 'sim' AND a.counts

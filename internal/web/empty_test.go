@@ -41,7 +41,8 @@ func TestEmptyScreensStartSomething(t *testing.T) {
 			}
 		}
 	}
-	for _, path := range []string{"/today", "/sites", "/fleet", "/records", "/records/season", "/records/audit", "/calendar", "/people",
+	for _, path := range []string{"/today", "/sites", "/fleet", "/records", "/records/season", "/records/audit",
+		"/calendar", "/people",
 		"/import"} {
 		starts(path)
 	}

@@ -211,6 +211,8 @@ func table(*frame.Frame) []frame.Route {
 		get("/programmes/write", frame.Chiefs, on(programmesPages, programmes.Pages.WritePage)),
 		post("/programmes/write", frame.Chiefs, on(programmesPages, programmes.Pages.PostText)),
 		post("/programmes/try", frame.Chiefs, on(programmesPages, programmes.Pages.TryText)),
+		get("/how", frame.SignedIn, on(schoolPages, school.Pages.HowPage)),
+		get("/how/:page", frame.SignedIn, on(schoolPages, school.Pages.HowPage)),
 		get("/jump", frame.SignedIn, on(schoolPages, school.Pages.Jump)),
 	}
 }

@@ -24,16 +24,19 @@ func TestTheSeasonCountsWhatTheRecordsCount(t *testing.T) {
 		t.Errorf("four attempts of which three passed: %s", says)
 	}
 	held := 0
-	row := regexp.MustCompile(`(?s)<th scope="row"><a href="/students/` + s.student.String() + `">.*?</tr>`).FindString(p.body)
+	lane := `(?s)<th scope="row"><a href="/students/` + s.student.String() + `">.*?</tr>`
+	row := regexp.MustCompile(lane).FindString(p.body)
 	for _, m := range regexp.MustCompile(`>(\d+)/\d+<`).FindAllStringSubmatch(row, -1) {
 		n, _ := strconv.Atoi(m[1])
 		held += n
 	}
-	if list := text(teacher.get("/records").body); row == "" || !strings.Contains(list, strconv.Itoa(held)+" of "+ladderCells()) {
+	list := text(teacher.get("/records").body)
+	if row == "" || !strings.Contains(list, strconv.Itoa(held)+" of "+ladderCells()) {
 		t.Errorf("the map holds %d items, and Records says otherwise: %s", held, list)
 	}
 	for _, bad := range []string{"?weeks=0", "?weeks=9999999", "?weeks=x", "?programme=none"} {
-		if r := teacher.get("/records/season" + bad); r.status != http.StatusOK || !strings.Contains(text(r.body), "4 attempts") {
+		r := teacher.get("/records/season" + bad)
+		if r.status != http.StatusOK || !strings.Contains(text(r.body), "4 attempts") {
 			t.Errorf("%s: %d", bad, r.status)
 		}
 	}

@@ -190,8 +190,9 @@ func (s Pages) FlyPage(c *gin.Context) {
 }
 
 func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (flyModel, error) {
-	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType], Families: readiness.ByFamily(j.Drills(true)),
-		GustsOf: flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts",
+	m := flyModel{Student: j.Student, Craft: s.Cat.Craft[j.Student.CraftType],
+		Families: readiness.ByFamily(j.Drills(true)),
+		GustsOf:  flight.GustsNames[:], Winds: winds, Gusts: c.DefaultQuery("gusts",
 			"none"), Level: 1, Title: "free flight", Side: field.NoSide}
 	m.AidsOf = append(append([]craft.Aids{}, m.Craft.Aids...), m.Craft.OptionalAids...)
 	if w := c.Query("wind"); w != "" {

@@ -19,6 +19,7 @@ import (
 	"maestrale/core/pack"
 	"maestrale/core/units"
 	"maestrale/internal/draw"
+	"maestrale/internal/guide"
 	"maestrale/internal/store"
 	"maestrale/internal/words"
 )
@@ -93,6 +94,8 @@ var funcs = template.FuncMap{
 		}
 		return ""
 	},
+	"term":    term,
+	"how":     guide.KeyOf,
 	"inc":     func(i int) int { return i + 1 },
 	"feet":    course.Feet,
 	"m1":      func(v float64) string { return fmt.Sprintf("%.1f", v) },
@@ -145,6 +148,20 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
+}
+
+// term links a word to what it means; the second argument is the form in which it stands, where it is another.
+func term(key string, as ...string) (template.HTML, error) {
+	t, known := guide.Word(key)
+	if !known {
+		return "", fmt.Errorf("the word %q is in no list", key)
+	}
+	shown := strings.ToLower(t.Word)
+	if len(as) > 0 {
+		shown = as[0]
+	}
+	return template.HTML(`<a class="term" href="/how/words#` + t.Key + `">` + //nolint:gosec // a key of our own
+		template.HTMLEscapeString(shown) + `</a>`), nil
 }
 
 // givenName is the first word of a name.

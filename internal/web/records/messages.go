@@ -18,7 +18,8 @@ var say = words.Table{
 	"programme":     words.Count(2, "%[1]s, %[2]d student", "%[1]s, %[2]d students"),
 	"rung held":     "%[1]s: %[2]d of %[3]d held",
 	"passed in all": "%[1]d of %[2]d",
-	"week passed":   words.Count(3, "Week of %[1]s: %[2]d of %[3]d attempt passed.", "Week of %[1]s: %[2]d of %[3]d attempts passed."),
+	"week passed": words.Count(3, "Week of %[1]s: %[2]d of %[3]d attempt passed.",
+		"Week of %[1]s: %[2]d of %[3]d attempts passed."),
 
 	"kind attempt":    "attempts recorded",
 	"kind correction": "attempts corrected",

@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"maestrale/internal/guide"
 	"maestrale/internal/store"
 	"maestrale/internal/web/frame"
 )
@@ -70,5 +71,11 @@ func (s Pages) Jump(c *gin.Context) {
 		add(d.Title, "drill", "/programmes/drills/"+d.Key)
 	}
 	add("Programmes", "place", "/programmes")
+	for _, g := range guidesOf(p) {
+		add(g.Title, msgHowItWorks, "/how/"+g.Key)
+	}
+	for _, t := range guide.Terms {
+		add(t.Word, "word", "/how/words#"+t.Key)
+	}
 	s.Render(c, http.StatusOK, "jump", frame.Page{Title: "Jump", Body: m})
 }

@@ -12,6 +12,13 @@ const (
 	msgChooseOneEach             = "Choose one of each list."
 )
 
+// What how.go says.
+const (
+	msgHowThisWorks  = "How this works"
+	msgHowItWorks    = "how it works"
+	msgWhatWordsMean = "What the words mean"
+)
+
 // What intake.go says.
 const (
 	msgBringTables         = "Import tables"
