@@ -67,7 +67,8 @@ const (
 	msgReadWindAnew          = "Measure the wind again."
 	msgOfForThe              = "%.1f of %.1f m/s%s for the %s"
 	msgFliesUpSo             = "%.1f m/s; %s has flown in up to %.1f m/s so far"
-	msgWaitLessWind          = "Wait for less wind, fly a drill with the instructor's hands near, or train in the simulator."
+	msgWaitLessWind          = "Wait for less wind, fly a drill with the instructor's hands near, or train " +
+		"in the simulator."
 	msgPilotLimit            = "; the pilot's limit is %.1f"
 	msgCellRestsCharged      = "cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least"
 	msgCellsStandApart       = "cells stand %.2f V apart, cell %d lowest; expected %.2f V at most"

@@ -123,8 +123,8 @@ func (k *Known) Shut(d drill.Drill, handCatch bool) string {
 	return d.Title + " is closed: " + why
 }
 
-// Drills are the drills that the student may choose, in the order of InLadderOrder, without those that are closed to the
-// student.
+// Drills are the drills that the student may choose, in the order of InLadderOrder, without those that are closed to
+// the student.
 func (k *Known) Drills(handCatch bool) []drill.Drill {
 	return slices.DeleteFunc(InLadderOrder(k.Catalogue, k.Programme), func(d drill.Drill) bool {
 		return k.Shut(d, handCatch) != ""

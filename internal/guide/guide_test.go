@@ -28,7 +28,9 @@ func TestPagesAndWordsAreWhole(t *testing.T) {
 			}
 		}
 	}
-	if !slices.IsSortedFunc(Terms, func(a, b Term) int { return strings.Compare(strings.ToLower(a.Word), strings.ToLower(b.Word)) }) {
+	if !slices.IsSortedFunc(Terms, func(a, b Term) int {
+		return strings.Compare(strings.ToLower(a.Word), strings.ToLower(b.Word))
+	}) {
 		t.Error("the words are not in the order of the alphabet")
 	}
 	seen := map[string]string{}

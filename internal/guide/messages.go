@@ -143,7 +143,8 @@ var Pages = []Page{
 
 // Terms are the words of the school, in the order of the alphabet.
 var Terms = []Term{
-	{Key: "aids", Word: "Aids", Means: "How much the craft flies by itself. Most to least: position hold (keeps its place " +
+	{Key: "aids", Word: "Aids", Means: "How much the craft flies by itself. Most to least: position hold " +
+		"(keeps its place " +
 		"by satellite), height hold (keeps its height and drifts with the wind), self level (levels itself, throttle by " +
 		"hand), tumble (levels only near the centre of the stick) and rate (levels nothing)."},
 	{Key: "aspect", Word: "Aspect", Means: "Where the nose points as the pilot sees it: tail-in is away from the pilot, " +
@@ -161,36 +162,45 @@ var Terms = []Term{
 		"hold. It is signed by an instructor with the right to sign, for a limited time.", Also: []string{"gates"}},
 	{Key: "held", Word: "Held", Means: "An item is held when three of the newest four attempts passed, on at least two " +
 		"dates, and the newest pass is still current."},
-	{Key: "item", Word: "Item", Means: "One drill on one side with one set of aids at one level: the smallest thing that a " +
+	{Key: "item", Word: "Item", Means: "One drill on one side with one set of aids at one level: the " +
+		"smallest thing that a " +
 		"student can hold.", Also: []string{"items"}},
 	{Key: "lapsed", Word: "Lapsed", Means: "An item that was held, whose newest pass is too old. One pass renews it.",
 		Also: []string{"lapses"}},
-	{Key: "level", Word: "Level", Means: "The same drill made harder: smaller, higher, faster or farther. A pass counts for " +
+	{Key: "level", Word: "Level", Means: "The same drill made harder: smaller, higher, faster or farther. " +
+		"A pass counts for " +
 		"the lower levels too."},
-	{Key: "margin", Word: "Margin", Means: "How far inside the limits the worst figure of an attempt was, as a share of the " +
+	{Key: "margin", Word: "Margin", Means: "How far inside the limits the worst figure of an attempt was, " +
+		"as a share of the " +
 		"limit. +0.40 means that four tenths of the limit were left; 0 is exactly on the limit; −0.30 is three tenths over " +
 		"it, and −5.00 is six times the limit."},
-	{Key: "nose-in", Word: "Nose in, tail in", Means: "Nose in: the nose points toward the pilot, so that left and right on " +
+	{Key: "nose-in", Word: "Nose in, tail in", Means: "Nose in: the nose points toward the pilot, so that " +
+		"left and right on " +
 		"the stick look exchanged. Tail in: the tail points toward the pilot.", Also: []string{"tail-in"}},
-	{Key: "override", Word: "Override", Means: "An instructor's decision against what a rule says. It needs a reason, which " +
+	{Key: "override", Word: "Override", Means: "An instructor's decision against what a rule says. It " +
+		"needs a reason, which " +
 		"stays in the record."},
 	{Key: "pack", Word: "Pack", Means: "One battery. Practice is planned and counted in packs.", Also: []string{"packs"}},
-	{Key: "practice", Word: "Practice only", Means: "An attempt that trains but does not count, for instance because the " +
+	{Key: "practice", Word: "Practice only", Means: "An attempt that trains but does not count, for " +
+		"instance because the " +
 		"wind was over the drill's limit or the coach helped."},
 	{Key: "proving", Word: "Proving flight", Means: "A short flight by an instructor after a repair or a crash, before " +
 		"students fly the craft again."},
-	{Key: "retreat", Word: "Retreat", Means: "What the pilot does when something goes wrong. It depends on the aids: let go of " +
+	{Key: "retreat", Word: "Retreat", Means: "What the pilot does when something goes wrong. It depends on " +
+		"the aids: let go of " +
 		"the sticks with position hold; without it, centre them, turn the tail to the pilot and expect drift."},
 	{Key: "rung", Word: "Rung", Means: "A step of the ladder of a programme, with one or more drills.",
 		Also: []string{"rungs", "ladder"}},
 	{Key: "side", Word: "Side", Means: "The left or right version of a drill. Both are counted apart.",
 		Also: []string{"sides"}},
-	{Key: "sign-off", Word: "Sign-off", Means: "An instructor's signed decision that a student has passed a gate. It ends on " +
+	{Key: "sign-off", Word: "Sign-off", Means: "An instructor's signed decision that a student has passed " +
+		"a gate. It ends on " +
 		"a date and can be withdrawn.", Also: []string{"sign-offs"}},
 	{Key: "spotter", Word: "Spotter", Means: "The person who keeps eyes on the craft and the field while the pilot flies.",
 		Also: []string{"spotters"}},
 	{Key: "standing", Word: "Standing", Means: "What an item is worth today: untried, building, held or lapsed."},
-	{Key: "visual-range", Word: "Visual range", Means: "The distance to which a student can tell the nose of a craft from its " +
+	{Key: "visual-range", Word: "Visual range", Means: "The distance to which a student can tell the nose " +
+		"of a craft from its " +
 		"tail. It depends on the craft, the eyes and the light."},
 	{Key: "void", Word: "Void", Means: "An attempt that counts nowhere, because of something that was not the student's " +
 		"doing. It stays in the record with its reason."},

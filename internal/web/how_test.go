@@ -17,7 +17,8 @@ import (
 func TestHowThisWorks(t *testing.T) {
 	s := newSite(t)
 	teacher, own := s.as(store.Chief), s.as(store.Learner)
-	at := map[string]string{"Today": "/today", "Students": "/students", "Fly": "/fly", "Course": "/sites", "Fleet": "/fleet",
+	at := map[string]string{"Today": "/today", "Students": "/students", "Fly": "/fly", "Course": "/sites",
+		"Fleet":      "/fleet",
 		"Programmes": "/programmes", "Records": "/records", "School": "/school", "Pad": ""}
 	for _, p := range guide.Pages {
 		r := teacher.get("/how/" + p.Key)
