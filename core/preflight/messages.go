@@ -59,15 +59,15 @@ const (
 
 // What rules.go says.
 const (
-	msgNothingProve          = "nothing to prove"
-	msgTypeSetsNo            = "the type sets no wind limit"
-	msgNoWindRead            = "no wind was read today"
-	msgReadWindMeter         = "Read the wind, by the meter or by hand, and note it."
-	msgWindLastHeard         = "the wind was last measured %.0f min ago"
-	msgReadWindAnew          = "Measure the wind again."
-	msgOfForThe              = "%.1f of %.1f m/s%s for the %s"
-	msgFliesUpSo             = "%.1f m/s; %s has flown in up to %.1f m/s so far"
-	msgWaitLessWind          = "Wait for less wind, fly a drill with the instructor's hands near, or train " +
+	msgNothingProve  = "nothing to prove"
+	msgTypeSetsNo    = "the type sets no wind limit"
+	msgNoWindRead    = "no wind was read today"
+	msgReadWindMeter = "Read the wind, by the meter or by hand, and note it."
+	msgWindLastHeard = "the wind was last measured %.0f min ago"
+	msgReadWindAnew  = "Measure the wind again."
+	msgOfForThe      = "%.1f of %.1f m/s%s for the %s"
+	msgFliesUpSo     = "%.1f m/s; %s has flown in up to %.1f m/s so far"
+	msgWaitLessWind  = "Wait for less wind, fly a drill with the instructor's hands near, or train " +
 		"in the simulator."
 	msgPilotLimit            = "; the pilot's limit is %.1f"
 	msgCellRestsCharged      = "cell %d rests at %.2f V, %.0f %% charged; expected %.2f V (%.0f %%) at least"

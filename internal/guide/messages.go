@@ -155,9 +155,9 @@ var Terms = []Term{
 		Also: []string{"boxes"}},
 	{Key: "currency", Word: "Currency", Means: "How long a held item stays held without another pass: 14 to 90 days.",
 		Also: []string{"current"}},
-	{Key: "fence", Word: "Fence", Means: "Limits of height and distance that are set on the craft."},
 	{Key: "fall-area", Word: "Fall area", Means: "Where a craft may land if power fails during a drill. Nobody stands " +
 		"there."},
+	{Key: "fence", Word: "Fence", Means: "Limits of height and distance that are set on the craft."},
 	{Key: "gate", Word: "Gate", Means: "A level of readiness made of items and acts, such as flying alone with position " +
 		"hold. It is signed by an instructor with the right to sign, for a limited time.", Also: []string{"gates"}},
 	{Key: "held", Word: "Held", Means: "An item is held when three of the newest four attempts passed, on at least two " +
