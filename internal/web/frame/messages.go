@@ -68,6 +68,9 @@ const (
 
 // What page.go says.
 const (
+	msgLimitLeft          = "The worst figure left %.0f %% of its limit."
+	msgOverLimit          = "The worst figure was %.0f %% over its limit."
+	msgTimesLimit         = "The worst figure was %.1f times its limit."
 	msgPageCouldNot       = "The page could not be drawn: %v"
 	msgPageCouldNotDrawn  = "The page could not be drawn. Nothing was changed; go back and try again."
 	msgNothingHere        = "There is nothing here."

@@ -74,6 +74,7 @@ var funcs = template.FuncMap{
 		}
 		return strings.Replace(fmt.Sprintf("%+.2f", *m), "-", "−", 1)
 	},
+	"marginsays": marginSays,
 	"one": func(v *float64) string {
 		if v == nil {
 			return "—"
@@ -148,6 +149,19 @@ func (s *Frame) Render(c *gin.Context, status int, name string, p Page) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", spoken(buf.Bytes(), unitsOf(p.Person)))
+}
+
+// marginSays is a margin in words: how much of the limit the worst figure left, or how far over it that was.
+func marginSays(m *float64) string {
+	switch {
+	case m == nil:
+		return ""
+	case *m >= 0:
+		return fmt.Sprintf(msgLimitLeft, 100**m)
+	case *m > -1:
+		return fmt.Sprintf(msgOverLimit, -100**m)
+	}
+	return fmt.Sprintf(msgTimesLimit, 1-*m)
 }
 
 // term links a word to what it means; the second argument is the form in which it stands, where it is another.
