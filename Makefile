@@ -15,7 +15,7 @@ FAULTS ?= 1000
 FUZZ ?= 60s
 SEED ?= 1
 
-.PHONY: demo dev test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
+.PHONY: demo dev vitals test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -147,6 +147,9 @@ tables:
 
 bench: ui school needs-own-postgres
 	go test -run xxx -bench . ./...
+
+vitals: needs-postgres needs-browser build ## how soon each screen shows and answers
+	node e2e/vitals.mjs
 
 screenshots: needs-own-postgres needs-browser build
 	node e2e/screenshots.mjs

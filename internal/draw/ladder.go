@@ -3,6 +3,7 @@ package draw
 import (
 	"fmt"
 	"html/template"
+	"strings"
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
@@ -47,7 +48,8 @@ func Ladder(p drill.Programme, halves [][]readiness.RungHalf, gates map[string]d
 // tallLadder is how many rungs are drawn with room between; more are drawn closer.
 const tallLadder = 26
 
-// MiniLadder draws the ladder small, for a table's row, without words.
+// MiniLadder draws the ladder small, for a table's row, without words: what has the same standing is one path, so that a
+// page with fifty of them stays small.
 func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 	var s svg
 	row, bar := 7.0, 5.0
@@ -55,24 +57,37 @@ func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML 
 		row, bar = 3.2, 2.4
 	}
 	s.open(2*ladderMid, row*float64(len(p.Rungs))+1, "ladder mini", fmt.Sprintf("ladder, %d rungs", len(p.Rungs)))
+	paths, order := map[string]*strings.Builder{}, []string{}
 	for i := range p.Rungs {
+		y := row * float64(len(p.Rungs)-1-i)
 		for _, half := range halves[i] {
-			s.rung(row*float64(len(p.Rungs)-1-i), bar, half, "")
+			for _, part := range partsOf(half) {
+				path := paths[part.class]
+				if path == nil {
+					path = &strings.Builder{}
+					paths[part.class] = path
+					order = append(order, part.class)
+				}
+				fmt.Fprintf(path, "M%s %sh%sv%sh-%sz", n(part.x), n(y), n(part.w), n(bar), n(part.w))
+			}
 		}
+	}
+	for _, class := range order {
+		s.add(`<path class="%s" d="%s"/>`, class, paths[class])
 	}
 	return s.done()
 }
 
-func (s *svg) rung(y, height float64, half readiness.RungHalf, title string) {
+// part is one of three parts of a half of a rung.
+type part struct {
+	x, w  float64
+	class string
+}
+
+// partsOf are the parts of a half, from the middle outward, filled by its standing.
+func partsOf(half readiness.RungHalf) (out [3]part) {
 	c := half.Cell
-	if title != "" {
-		side := ""
-		if half.Side != field.NoSide {
-			side = ", " + string(half.Side)
-		}
-		title = fmt.Sprintf("%s%s: %s; %s", title, side, c.Standing, c.Why)
-	}
-	for k := range 3 {
+	for k := range out {
 		class := "untried"
 		switch {
 		case c.Standing == readiness.Held || c.Standing == readiness.Lapsed:
@@ -90,6 +105,18 @@ func (s *svg) rung(y, height float64, half readiness.RungHalf, title string) {
 			w = (2*3*ladderPart - 6) / 3 // as wide as both halves together
 			x = ladderMid - 3*ladderPart + (w+3)*float64(k)
 		}
-		s.rect(x, y, w, height, class, title)
+		out[k] = part{x, w, class}
+	}
+	return out
+}
+
+func (s *svg) rung(y, height float64, half readiness.RungHalf, title string) {
+	side := ""
+	if half.Side != field.NoSide {
+		side = ", " + string(half.Side)
+	}
+	title = fmt.Sprintf("%s%s: %s; %s", title, side, half.Cell.Standing, half.Cell.Why)
+	for _, p := range partsOf(half) {
+		s.rect(p.x, y, p.w, height, p.class, title)
 	}
 }

@@ -102,7 +102,10 @@ async function leave(why) {
   sayUnsent();
 }
 
-/** Takes the day anew, where the school can be reached. */
+// What stands below comes with the first answer, so that it does not jump when that comes.
+new MutationObserver(() => el("pad-away").classList.add("answered")).observe(el("away-state"), { childList: true });
+
+/** Refreshes the day, where the school can be reached. */
 async function refresh() {
   /** @type {keep.Who | null} */
   let now;
