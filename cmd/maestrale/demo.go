@@ -46,8 +46,8 @@ func demoCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "",
 		"data folder (default .maestrale here; for root a folder under /var/lib/maestrale)")
 	c.Flags().StringVar(&windAt, "wind-at", "", "time of day HH:MM at which the stand-in wind begins (default now)")
-	c.Flags().StringVar(&light, "light", string(course.LitBySun),
-		"in which light the sample school flies: sun (over its site) or day (always)")
+	c.Flags().StringVar(&light, "light", "",
+		"in which light the sample school flies: sun (over its site) or day (default sun, and day when it is dark there)")
 	c.Flags().BoolVar(&reset, "reset", false, "make the sample school anew")
 	c.Flags().StringVar(&files, "interface", "", "folder of templates and dist, read at every request; for make dev")
 	return c
@@ -79,6 +79,11 @@ func runDemo(ctx context.Context, c *cobra.Command, s site, reset bool) error {
 		st, err := store.Open(ctx, s.url, nil)
 		if err != nil {
 			return err
+		}
+		if s.light == "" {
+			if s.light = demo.LightFor("", time.Now()); s.light == course.LitDay {
+				fmt.Fprintln(c.OutOrStdout(), "It is dark over the sample school's field: it flies under floodlights.")
+			}
 		}
 		breeze, err := breezeAt(s.windAt)
 		if err == nil {

@@ -11,6 +11,7 @@ import (
 	"maestrale/core/school"
 	"maestrale/internal/backup"
 	"maestrale/internal/charger"
+	"maestrale/internal/demo"
 	"maestrale/internal/learning"
 	"maestrale/internal/localpg"
 	"maestrale/internal/reach"
@@ -189,7 +190,12 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return err
 	}
 	defer st.Close()
-	app, err := web.New(web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure || s.front.Secure,
+	var runner web.DayRunner
+	if s.demo {
+		runner = &demo.Runner{FieldDay: demo.FieldDay{Store: st, Cat: s.cat, Now: time.Now}, Log: log}
+		defer runner.Run(false, store.Person{})
+	}
+	app, err := web.New(web.Options{Runner: runner, Store: st, Catalogue: s.cat, Log: log, Secure: s.secure || s.front.Secure,
 		Interface: s.files, Public: s.front.Public, Front: s.front})
 	if err != nil {
 		return err

@@ -136,10 +136,5 @@ const (
 
 // What lessonfill.go says.
 const (
-	msgNothingMayFlown = "there is nothing that may be flown with these aids in this wind"
-)
-
-// What lessonfill.go says.
-const (
 	msgNothingMayFlownThese = "there is nothing that may be flown with these aids in this wind"
 )

@@ -125,6 +125,20 @@ func Load(ctx context.Context, ownerURL string, s *store.Store, cat *drill.Catal
 	return errors.Join(errs...)
 }
 
+// LightFor is in which light the sample school flies: as it is asked, and else by the sun, or under floodlights where
+// the sun is down over its site during the sample day's next hour.
+func LightFor(asked course.Lit, now time.Time) course.Lit {
+	if asked != "" {
+		return asked
+	}
+	for _, at := range []time.Time{now, now.Add(time.Hour)} {
+		if sun, err := course.SunAt(at, sites[0].Geo); err == nil && sun.Elevation < 0 {
+			return course.LitDay
+		}
+	}
+	return course.LitBySun
+}
+
 // fliesIn keeps in which light the school flies.
 func fliesIn(ctx context.Context, tx store.Tx, light course.Lit, now time.Time) error {
 	the, err := tx.TheSchool(ctx)

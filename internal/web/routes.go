@@ -102,6 +102,7 @@ func table(*frame.Frame) []frame.Route {
 		post("/today/change", frame.Teachers, on(todayPages, today.Pages.ChangeToday)),
 		post("/today/move", frame.Teachers, on(todayPages, today.Pages.MoveFlight)),
 		post("/today/close", frame.Teachers, on(todayPages, today.Pages.CloseDay)),
+		post("/today/run", frame.Teachers, on(todayPages, today.Pages.RunDay)),
 		post("/today/hold", frame.AtField, on(todayPages, today.Pages.CallHold)),
 		post("/today/flights", frame.Teachers, on(todayPages, today.Pages.BeginFlight)),
 		post("/today/flights/:flight", frame.AtField, on(todayPages, today.Pages.NoteFlight)),

@@ -7,6 +7,9 @@ import "maestrale/internal/web/frame"
 // Options say how the server runs.
 type Options = frame.Options
 
+// DayRunner flies the rest of a sample day by itself.
+type DayRunner = frame.DayRunner
+
 // LogHandler adds the request's id to every line that is logged for it.
 type LogHandler = frame.LogHandler
 

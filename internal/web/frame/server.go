@@ -42,7 +42,14 @@ type Options struct {
 	Interface string
 	Public    string        // the address at which phones and strangers reach it; empty = this machine's own
 	Within    time.Duration // how long one request may take; 0 = a minute, and more for files
+	Runner    DayRunner     // lets a sample day run by itself; nil = nobody's day does
 	Recheck   time.Duration // how often a lasting answer looks whether the account may still be there; 0 = 20 s
+}
+
+// DayRunner flies the rest of a sample day by itself, for somebody who looks on.
+type DayRunner interface {
+	Run(on bool, by store.Person)
+	Running() bool
 }
 
 // Frame is what every place of the application stands in: the database, the sessions, who looks on, and how a page
@@ -56,6 +63,7 @@ type Frame struct {
 	Boards     *live.Boards
 	Ended      chan struct{} // closed when the server ends
 	Catalogues *catalogue.Schools
+	Runner     DayRunner
 
 	files   *interfaceFiles
 	engine  *gin.Engine
@@ -110,6 +118,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	if s.public == "" {
 		s.public = "http://127.0.0.1:8080"
 	}
+	s.Runner = o.Runner
 	s.secure, s.front, s.within = o.Secure, o.Front, o.Within
 	s.figures = s.newFigures()
 	if s.recheck == 0 {

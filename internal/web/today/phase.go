@@ -1,6 +1,7 @@
 package today
 
 import (
+	"net/http"
 	"strings"
 	"time"
 
@@ -99,6 +100,16 @@ func craftSays(list []craftToday) string {
 		return say.Say(msgAllCraftChecked, len(list))
 	}
 	return say.Say("craft unchecked", len(list), not)
+}
+
+// RunDay lets the sample day run by itself, or stops it. A school's own day does not.
+func (s Pages) RunDay(c *gin.Context) {
+	if s.Runner == nil {
+		s.Failed(c, store.ErrNotFound)
+		return
+	}
+	s.Runner.Run(c.PostForm("on") == "yes", *frame.Person(c))
+	c.Redirect(http.StatusSeeOther, "/today")
 }
 
 // CloseDay closes a day that is over: a flight that nobody ended has ended when it was planned to, and what is still

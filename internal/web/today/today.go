@@ -30,6 +30,8 @@ type todayModel struct {
 	May       bool // change the plan
 	Day       string
 	Hours     string
+	Runs      bool // the sample day runs by itself
+	CanRun    bool
 	Seq       int
 	Says      string
 	Phase     plan.Phase
@@ -186,6 +188,8 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 		return todayModel{}, err
 	}
 	m, err := s.todayOf(b)
+	m.CanRun = s.Runner != nil && m.May && m.Phase == plan.Running
+	m.Runs = m.CanRun && s.Runner.Running()
 	m.Twice, m.Waits = twice, waits
 	for i := range m.Aloft {
 		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
