@@ -123,6 +123,7 @@ func TestTheSampleSchool(t *testing.T) {
 	if held["Amina Corvelli"] > 0 || states["Amina Corvelli"][readiness.Untried] < 3 {
 		t.Errorf("the one who is just starting: %v", states["Amina Corvelli"])
 	}
+	dayRuns(t, s, cat, now)
 }
 
 // The kept runs of the simulator are flown again to the state that they claim, as
