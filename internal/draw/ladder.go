@@ -48,8 +48,8 @@ func Ladder(p drill.Programme, halves [][]readiness.RungHalf, gates map[string]d
 // tallLadder is how many rungs are drawn with room between; more are drawn closer.
 const tallLadder = 26
 
-// MiniLadder draws the ladder small, for a table's row, without words: what has the same standing is one path, so that a
-// page with fifty of them stays small.
+// MiniLadder draws the ladder small, for a table's row, without words: what has the same standing is one path, so that
+// a page with fifty of them stays small.
 func MiniLadder(p drill.Programme, halves [][]readiness.RungHalf) template.HTML {
 	var s svg
 	row, bar := 7.0, 5.0

@@ -140,6 +140,28 @@ func TestSchoolsAreApartEvenWithAWrongQuery(t *testing.T) {
 	}
 }
 
+// Row security asks which school it is once a query: asked once a row, it would take most of the time of a page.
+func TestRowSecurityAsksOnceAQuery(t *testing.T) {
+	rows, err := db.pool.Query(ctx, `SELECT tablename, qual, coalesce(with_check, qual) FROM pg_policies WHERE schemaname = $1`,
+		Schema)
+	if err != nil {
+		t.Fatal(err)
+	}
+	n := 0
+	var table, reads, writes string
+	if _, err := pgx.ForEachRow(rows, []any{&table, &reads, &writes}, func() error {
+		n++
+		for _, rule := range []string{reads, writes} {
+			if strings.Contains(rule, "current_school()") && !strings.Contains(rule, "SELECT") {
+				t.Errorf("%s: %s", table, rule)
+			}
+		}
+		return nil
+	}); err != nil || n < 20 {
+		t.Errorf("%d policies, %v", n, err)
+	}
+}
+
 // Every table that has rows of schools is guarded, those of later migrations
 // included.
 func TestEveryTableOfSchoolsIsGuarded(t *testing.T) {

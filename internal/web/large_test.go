@@ -96,6 +96,9 @@ func TestStudentPageAmongManyAttempts(t *testing.T) {
 			"' ORDER BY seq DESC LIMIT 1",
 		"the evidence": "SELECT student_id, id, at, corrects, counts, level, drill, side, aids, craft_class, " +
 			"source, verdict FROM attempts WHERE student_id = '" + s.student.String() + "'",
+		"who did what": "SELECT recorded_at FROM attempts WHERE recorded_at < now() ORDER BY recorded_at DESC LIMIT 50",
+		"the season's weeks": "SELECT drill, count(*) FROM attempts WHERE at >= now() - interval '26 weeks' " +
+			"GROUP BY drill",
 		"every attempt of school": "SELECT id FROM attempts ORDER BY student_id, at DESC",
 	} {
 		var plan strings.Builder
