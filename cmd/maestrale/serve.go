@@ -190,13 +190,10 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return err
 	}
 	defer st.Close()
-	var runner web.DayRunner
-	if s.demo {
-		runner = &demo.Runner{FieldDay: demo.FieldDay{Store: st, Cat: s.cat, Now: time.Now}, Log: log}
-		defer runner.Run(false, store.Person{})
-	}
-	app, err := web.New(web.Options{Runner: runner, Store: st, Catalogue: s.cat, Log: log, Secure: s.secure || s.front.Secure,
-		Interface: s.files, Public: s.front.Public, Front: s.front})
+	o := web.Options{Store: st, Catalogue: s.cat, Log: log, Secure: s.secure || s.front.Secure, Interface: s.files,
+		Public: s.front.Public, Front: s.front}
+	defer s.letRun(&o)()
+	app, err := web.New(o)
 	if err != nil {
 		return err
 	}
@@ -239,6 +236,15 @@ func serve(ctx context.Context, c *cobra.Command, s site) error {
 		return fmt.Errorf("stop: %w", err)
 	}
 	return nil
+}
+
+// letRun gives a demo what lets its sample day run by itself; what it returns stops that.
+func (s site) letRun(o *web.Options) (stop func()) {
+	if !s.demo {
+		return func() {}
+	}
+	o.Runner = &demo.Runner{FieldDay: demo.FieldDay{Store: o.Store, Cat: s.cat, Now: time.Now}, Log: o.Log}
+	return func() { o.Runner.Run(false, store.Person{}) }
 }
 
 // beside runs what works beside the requests; what it returns ends that.

@@ -26,8 +26,7 @@ func Ladder(p drill.Programme, halves [][]readiness.RungHalf, gates map[string]d
 	}
 	var s svg
 	h := row*float64(len(p.Rungs)+len(p.Lines)) + 2
-	s.open(440, h, "ladder", "Ladder of "+p.Title+": rungs from the ground up, left and right, with a line where each "+
-		"gate is; the table under it says the same")
+	s.open(440, h, "ladder", fmt.Sprintf(msgLadderOf, p.Title))
 	y := h - 2
 	for i, r := range p.Rungs {
 		y -= row

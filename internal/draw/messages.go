@@ -83,3 +83,7 @@ const (
 	msgCraftFastest   = "the craft's maximum, %.0f °/s"
 	msgYawRateSubject = "The yaw rate that the subject asked for, and the one that was flown"
 )
+
+// What ladder.go says of the whole ladder.
+const msgLadderOf = "Ladder of %s: rungs from the ground up, left and right, with a line where each gate is; the table " +
+	"under it says the same"

@@ -48,7 +48,7 @@ func Loose(root, folder string) ([]Found, error) {
 var (
 	word      = regexp.MustCompile(`[A-Za-z]{2,}`)
 	statement = regexp.MustCompile(`\b(SELECT|INSERT|UPDATE|DELETE|FROM|WHERE|ORDER BY|CREATE)\b|[<>{}]|://|` +
-		`charset=|^(retry|event): |-src |max-age|filename=|^\w+(,\s+\w+){3,}$|\$\d|^-//`)
+		`charset=|^(retry|event): |-src |max-age|M%s |filename=|^\w+(,\s+\w+){3,}$|\$\d|^-//`)
 )
 
 // sentence tells whether a text is one that people read: three words and more with spaces between them.

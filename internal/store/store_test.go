@@ -142,8 +142,8 @@ func TestSchoolsAreApartEvenWithAWrongQuery(t *testing.T) {
 
 // Row security asks which school it is once a query: asked once a row, it would take most of the time of a page.
 func TestRowSecurityAsksOnceAQuery(t *testing.T) {
-	rows, err := db.pool.Query(ctx, `SELECT tablename, qual, coalesce(with_check, qual) FROM pg_policies WHERE schemaname = $1`,
-		Schema)
+	rows, err := db.pool.Query(ctx, `SELECT tablename, qual, coalesce(with_check, qual) FROM pg_policies
+		WHERE schemaname = $1`, Schema)
 	if err != nil {
 		t.Fatal(err)
 	}

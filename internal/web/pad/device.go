@@ -1,8 +1,10 @@
 package pad
 
 import (
+	"cmp"
 	"context"
 	"errors"
+	"maps"
 	"net/http"
 	"slices"
 	"time"
@@ -84,58 +86,63 @@ func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 	return out, err
 }
 
+// studentsOnDevice adds the students. What it asks the database does not grow with their number.
 func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, out *marking.Bundle) error {
 	today := map[uuid.UUID]bool{}
 	for _, x := range b.Source.People {
 		today[x.Student] = true
 	}
+	on := map[uuid.UUID]*marking.StudentOf{}
 	for id, st := range b.Students {
-		if b.Is() && !today[id] {
-			continue
+		if !b.Is() || today[id] {
+			on[id] = &marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
+				Evidence: []marking.Evidence{}}
 		}
-		x := marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
-			Evidence: []marking.Evidence{}}
-		if out.Role == store.Spotter {
-			out.Students = append(out.Students, x)
-			continue
-		}
-		if err := tx.Evidence(ctx, []uuid.UUID{id}, func(_ uuid.UUID, a *record.Attempt) {
-			x.Evidence = append(x.Evidence,
-				marking.EvidenceOf(a))
+	}
+	if out.Role != store.Spotter && len(on) > 0 {
+		ids := slices.Collect(maps.Keys(on))
+		if err := tx.Evidence(ctx, ids, func(id uuid.UUID, a *record.Attempt) {
+			if x := on[id]; x != nil {
+				x.Evidence = append(x.Evidence, marking.EvidenceOf(a))
+			}
 		}); err != nil {
 			return err
 		}
-		if err := s.nextOnDevice(ctx, tx, st, &x); err != nil {
+		if err := s.nextOnDevice(ctx, tx, b, on, ids); err != nil {
 			return err
 		}
-		out.Students = append(out.Students, x)
+	}
+	for _, x := range on {
+		out.Students = append(out.Students, *x)
 	}
 	slices.SortFunc(out.Students, func(a, b marking.StudentOf) int {
-		if a.Name != b.Name {
-			if a.Name < b.Name {
-				return -1
-			}
-			return 1
-		}
-		return 0
+		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID))
 	})
 	return nil
 }
 
 // nextOnDevice adds what else decides what comes next.
-func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, st store.Student, x *marking.StudentOf) (err error) {
-	if x.Seen, x.Signs, err = tx.Decisions(ctx, st.ID); err != nil {
-		return err
-	}
-	book := s.Students()
-	facts, err := book.Facts(ctx, tx, st.ID)
+func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, on map[uuid.UUID]*marking.StudentOf,
+	ids []uuid.UUID) error {
+	decided, err := tx.AllDecisions(ctx)
 	if err != nil {
 		return err
 	}
-	f := facts[st.ID]
-	ask, _, err := book.Ask(book.Judge(st, book.NoEvidence()), f, knowledge.Unknown)
-	x.Practised, x.Tense, x.Calls = f.Practised, ask.Tense, store.OrientCalls(f.Calls)
-	return err
+	book := s.Students()
+	facts, err := book.Facts(ctx, tx, ids...)
+	if err != nil {
+		return err
+	}
+	for id, x := range on {
+		f := facts[id]
+		ask, _, err := book.Ask(book.Judge(b.Students[id], book.NoEvidence()), f, knowledge.Unknown)
+		if err != nil {
+			return err
+		}
+		x.Seen, x.Signs = decided[id].Seen, decided[id].Signs
+		x.Practised, x.Tense, x.Calls = f.Practised, ask.Tense, store.OrientCalls(f.Calls)
+	}
+	return nil
 }
 
 // syncItem is an attempt as a device has it.

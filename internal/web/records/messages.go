@@ -13,11 +13,11 @@ var say = words.Table{
 	"head passed":     "Attempts passed at the field",
 	"passed of":       "%[1]d of %[2]d that count",
 
-	"season":        "The season",
-	"weeks":         "%d weeks",
-	"programme":     words.Count(2, "%[1]s, %[2]d student", "%[1]s, %[2]d students"),
-	"rung held":     "%[1]s: %[2]d of %[3]d held",
-	"passed in all": "%[1]d of %[2]d",
+	"season":     "The season",
+	"weeks":      "%d weeks",
+	"programme":  words.Count(2, "%[1]s, %[2]d student", "%[1]s, %[2]d students"),
+	"rung held":  "%[1]s: %[2]d of %[3]d held",
+	"passed-all": "%[1]d of %[2]d",
 	"week passed": words.Count(3, "Week of %[1]s: %[2]d of %[3]d attempt passed.",
 		"Week of %[1]s: %[2]d of %[3]d attempts passed."),
 

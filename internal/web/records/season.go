@@ -171,7 +171,7 @@ func (m *seasonModel) drills(cat *drill.Catalogue, flown []readiness.DrillWeek, 
 	}
 	for _, r := range rows {
 		row := seasonDrill{Key: r.Drill, Title: cat.TitleOf(r.Drill, field.NoSide),
-			All: say.Say("passed in all", r.All.Passes, r.All.Attempts)}
+			All: say.Say("passed-all", r.All.Passes, r.All.Attempts)}
 		m.Attempts += r.All.Attempts
 		for n, w := range r.Weeks {
 			h := heat{}
