@@ -64,7 +64,7 @@ func (r *Runner) loop(ctx context.Context, stop context.CancelFunc, by store.Per
 	for {
 		more, err := r.Step(ctx, by, r.from)
 		if err != nil && ctx.Err() == nil {
-			r.Log.WarnContext(ctx, "sample-day stopped", "error", err)
+			r.Log.WarnContext(ctx, "run stopped", "error", err)
 		}
 		if err != nil || !more {
 			break

@@ -85,5 +85,5 @@ const (
 )
 
 // What ladder.go says of the whole ladder.
-const msgLadderOf = "Ladder of %s: rungs from the ground up, left and right, with a line where each gate is; the table " +
-	"under it says the same"
+const msgLadderOf = "Ladder of %s: rungs from the ground up, left and right, with a line where each gate is; " +
+	"the table under it says the same"
