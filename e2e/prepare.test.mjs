@@ -272,11 +272,11 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
   meter.kill("SIGKILL");
   // Without a reload: the page asks for the wind by itself.
   await page.waitForFunction(
-    () => /wind last heard/.test(document.querySelector(".wind-now")?.textContent ?? ""),
+    () => /wind last measured/.test(document.querySelector(".wind-now")?.textContent ?? ""),
     null,
     { timeout: patience },
   );
-  assert.match(await shown(), /wind last heard \d+ (s|min) ago \(then [\d.]+ m\/s/);
+  assert.match(await shown(), /wind last measured \d+ (s|min) ago \(then [\d.]+ m\/s/);
   await counts(page.locator(".wind-now svg"), 0, "no arrow for a wind that is gone");
   await page.goto("/sites");
   await reads(page.locator("#meter"), /Wind meter last heard/);

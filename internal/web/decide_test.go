@@ -155,7 +155,7 @@ func TestTheWayOfASignOff(t *testing.T) {
 	// A new card takes the first one back, and a stranger's address shows nothing.
 	next := regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(do(teacher, url.Values{"do": {"card"}}).body)
 	for _, gone := range []string{address, "/check/nothing"} {
-		if r := anybody.get(gone); r.status != http.StatusNotFound || !strings.Contains(r.body, "shows nothing any more") {
+		if r := anybody.get(gone); r.status != http.StatusNotFound || !strings.Contains(r.body, "no longer valid") {
 			t.Errorf("%s: %d", gone, r.status)
 		}
 	}

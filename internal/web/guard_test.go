@@ -35,8 +35,8 @@ func TestWrongSignInsLookAlike(t *testing.T) {
 	a := s.as("").form("/sign-in", url.Values{"email": {"nobody-" + s.school.String() + "@x.example"},
 		"password": {"secret"}})
 	b := s.as("").form("/sign-in", url.Values{"email": {s.emails[store.Spotter]}, "password": {"wrong"}})
-	if a.status != b.status || !strings.Contains(a.body, "do not fit together") || !strings.Contains(b.body,
-		"do not fit together") {
+	if a.status != b.status || !strings.Contains(a.body, "do not match") || !strings.Contains(b.body,
+		"do not match") {
 		t.Errorf("%d and %d", a.status, b.status)
 	}
 }

@@ -327,7 +327,7 @@ func TestNotesAreTakenOut(t *testing.T) {
 		t.Fatalf("%d %s", r.status, text(r.body))
 	}
 	p := text(teacher.get(attempt).body)
-	if strings.Contains(p, "Afraid") || !strings.Contains(p, "taken out by The chief") || !strings.Contains(p,
+	if strings.Contains(p, "Afraid") || !strings.Contains(p, "removed by The chief") || !strings.Contains(p,
 		"Call the parents") {
 		t.Errorf("the debrief: %s", p)
 	}

@@ -82,7 +82,7 @@ func TestLinksThatCannotBeUsed(t *testing.T) {
 		nil); r.status != http.StatusSeeOther {
 		t.Errorf("taken back: %d", r.status)
 	}
-	if r := s.as("").get(revoked); r.status != http.StatusGone || !strings.Contains(r.body, "taken back") {
+	if r := s.as("").get(revoked); r.status != http.StatusGone || !strings.Contains(r.body, "withdrawn") {
 		t.Errorf("a link that was taken back: %d", r.status)
 	}
 	first := invite(url.Values{"role": {"student"}, "student": {s.other.String()}})
@@ -237,7 +237,7 @@ func TestTheOwnAccount(t *testing.T) {
 	change := func(old, fresh string) reply {
 		return here.form("/account/password", url.Values{"old": {old}, "new": {fresh}})
 	}
-	for want, r := range map[string]reply{"the present one is another": change("wrong", "la torre del faro"),
+	for want, r := range map[string]reply{"the current password is wrong": change("wrong", "la torre del faro"),
 		"12 or more": change("secret", "secret"), "common ones": change("secret", "passwordpassword")} {
 		if r.status != 422 || !strings.Contains(text(r.body), want) {
 			t.Errorf("%s: %d %s", want, r.status, text(r.body))

@@ -359,12 +359,12 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 		t.Errorf("fresh: %s", r.body)
 	}
 	set(-time.Hour + 4*time.Minute)
-	if r := c.get("/wind"); !strings.Contains(r.body, "wind last heard 4 min ago") || strings.Contains(r.body, "<svg") ||
+	if r := c.get("/wind"); !strings.Contains(r.body, "wind last measured 4 min ago") || strings.Contains(r.body, "<svg") ||
 		strings.Contains(r.body, "<b>") {
 		t.Errorf("stale: %s", r.body)
 	}
 	at := g.begin(c, "")
-	if page := text(c.get(at).body); !strings.Contains(page, "the wind was last heard 4 min ago") {
+	if page := text(c.get(at).body); !strings.Contains(page, "the wind was last measured 4 min ago") {
 		t.Error("a check takes a wind that is gone for the wind of now")
 	}
 }

@@ -158,7 +158,7 @@ func TestAStudentLeaves(t *testing.T) {
 		t.Errorf("%d, %d attempts", p.status, s.count("attempts"))
 	}
 	if a := chief.get("/records/audit"); strings.Contains(a.body, "First Student") || !strings.Contains(a.body,
-		"took the student&#39;s name and account out") {
+		"removed the student&#39;s name and account") {
 		t.Error("the audit")
 	}
 }

@@ -157,7 +157,7 @@ func TestALostCraftIsBroughtHome(t *testing.T) {
 		t.Fatalf("%d %+v %+v", status, state, state.Verdict)
 	}
 	page = plain(c.get("/attempts/" + id).body)
-	for _, want := range []string{"What could be known", "bits", "ahead", "What told most"} {
+	for _, want := range []string{"What could be known", "bits", "ahead", "most informative movement"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the debrief lacks %q: %s", want, page)
 		}
@@ -219,7 +219,7 @@ func TestTrainersAndPlannedYaw(t *testing.T) {
 	}
 	// 2 m/s past a subject 5 m off: 2/5 rad/s, 22.9°/s, a quarter of the Poiana's 90°/s.
 	page = plain(c.get("/fly/yaw?drill=own&speed=2&offset=5").body)
-	for _, want := range []string{"At most 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m",
+	for _, want := range []string{"The yaw rate reaches 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m",
 		"begins to turn"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the plan lacks %q: %s", want, page)
