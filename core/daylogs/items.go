@@ -296,7 +296,7 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 		it.Result = nil
 	default:
 		it.Asks = WhichStands
-		it.Why = fmt.Sprintf(msgMarkedLogSays2, orSomebody(k.By), eye, r.Verdict, r.Summary())
+		it.Why = fmt.Sprintf(msgMarkedLogDiffers, orSomebody(k.By), eye, r.Verdict, r.Summary())
 		it.Choices = []Choice{{Key: TheMark, Words: "the mark stands: " + string(eye)},
 			{Key: TheLog, Words: "the log stands: " + string(r.Verdict)}, {Key: Neither, Words: msgLeaveLogOut}}
 	}

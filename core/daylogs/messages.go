@@ -27,7 +27,7 @@ const (
 	msgWithFromTo         = "%s with %s, from %s to %s"
 	msgMarkedLogSays      = "%s marked it %s, and the log says the same."
 	msgMarkedLogDoes      = "%s marked it %s. The log does not hold the whole drill, so the mark stands."
-	msgMarkedLogSays2     = "%s marked it %s, and the log says %s: %s."
+	msgMarkedLogDiffers   = "%s marked it %s, and the log says %s: %s."
 	msgLeaveLogOut        = "leave the log out"
 	msgNoneDrillsPlanned  = "None of the drills that were planned or likely was flown to its end in it."
 	msgDrillPlannedFlight = "It is the drill that was planned for this flight, flown to its end."

@@ -139,7 +139,7 @@ func (r Rule) Words() string {
 		side, deg = "left", -deg
 	}
 	if r.Kind == Fixed {
-		return fmt.Sprintf(msgNoseStraightAway2, strconv.FormatFloat(deg, 'f', -1, 64), side)
+		return fmt.Sprintf(msgNoseOffStraightAway, strconv.FormatFloat(deg, 'f', -1, 64), side)
 	}
 	return fmt.Sprintf(msgNoseTail, strconv.FormatFloat(deg, 'f', -1, 64), side)
 }

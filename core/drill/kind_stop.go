@@ -15,7 +15,7 @@ func (stopKind) read(s *Step, r *stepReader) {
 	s.Over = m.Get("over").Bool()
 	s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 	s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
-	r.needLimit(msgStopNoLimit, msgSecondsOrDistance2, s.Within.Seconds, s.Within.DistanceM)
+	r.needLimit(msgStopNoLimit, msgSecondsOrDistanceM, s.Within.Seconds, s.Within.DistanceM)
 }
 
 func (stopKind) say(t *Target, w *saying) {
@@ -23,9 +23,9 @@ func (stopKind) say(t *Target, w *saying) {
 	case t.Over:
 		w.add(msgWhenCalledFlip)
 	case t.OnCall && t.FromMps > 0:
-		w.add(msgWhenCalledStop, num(t.FromMps))
+		w.add(msgWhenCalledStopFrom, num(t.FromMps))
 	case t.OnCall:
-		w.add(msgWhenCalledStop2)
+		w.add(msgWhenCalledStop)
 	case t.FromMps > 0:
 		w.add(msgAfterStopFrom, num(t.AfterS), num(t.FromMps))
 	default:

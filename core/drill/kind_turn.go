@@ -32,9 +32,9 @@ func (turnKind) read(s *Step, r *stepReader) {
 func (turnKind) say(t *Target, w *saying) {
 	switch { // nobody is told a random angle before
 	case t.RandomTurn && t.Before > 0:
-		w.add(msgTurnAngleCalled, deg(t.Before))
+		w.add(msgTurnByAndOn, deg(t.Before))
 	case t.RandomTurn:
-		w.add(msgTurnAngleCalled2)
+		w.add(msgTurnToCalled)
 	case t.By < 0:
 		w.add(msgTurnLeft, deg(t.By.Abs()))
 	default:

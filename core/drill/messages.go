@@ -99,7 +99,7 @@ const (
 	msgNoseHeldWhere       = "nose held where it points"
 	msgNoseDirectionFlight = "nose in the direction of flight"
 	msgNoseSubject         = "nose on the subject"
-	msgNoseStraightAway2   = "nose %s° %s of straight away"
+	msgNoseOffStraightAway = "nose %s° %s of straight away"
 	msgNoseTail            = "nose %s° %s of tail-in"
 )
 
@@ -178,10 +178,10 @@ const (
 // What kind_stop.go says.
 const (
 	msgStopNoLimit        = "the stop has no limit"
-	msgSecondsOrDistance2 = "seconds or distance_m"
+	msgSecondsOrDistanceM = "seconds or distance_m"
 	msgWhenCalledFlip     = "When it is called, flip once and stop"
-	msgWhenCalledStop     = "When it is called, stop from %s m/s or more"
-	msgWhenCalledStop2    = "When it is called, stop"
+	msgWhenCalledStopFrom = "When it is called, stop from %s m/s or more"
+	msgWhenCalledStop     = "When it is called, stop"
 	msgAfterStopFrom      = "After %s s, stop from %s m/s or more"
 )
 
@@ -192,12 +192,12 @@ const (
 
 // What kind_turn.go says.
 const (
-	msgTurnTooSmall     = "the turn is too small to see"
-	msgDegDegreesOr     = "by_deg of 10 degrees or more either way"
-	msgTurnAngleCalled  = "Turn by %s and on to the angle that is called"
-	msgTurnAngleCalled2 = "Turn to the angle that is called"
-	msgTurnLeft         = "Turn left by %s"
-	msgTurnRight        = "Turn right by %s"
+	msgTurnTooSmall = "the turn is too small to see"
+	msgDegDegreesOr = "by_deg of 10 degrees or more either way"
+	msgTurnByAndOn  = "Turn by %s and on to the angle that is called"
+	msgTurnToCalled = "Turn to the angle that is called"
+	msgTurnLeft     = "Turn left by %s"
+	msgTurnRight    = "Turn right by %s"
 )
 
 // What kinds.go says.

@@ -70,7 +70,7 @@ const (
 
 // What run.go says.
 const (
-	msgPackEmpty2 = "the pack was empty"
+	msgPackWasEmpty = "the pack was empty"
 )
 
 // What sticks.go says.

@@ -82,7 +82,7 @@ func (s *Session) End(k Sticks) Outcome {
 	case s.State.Flat:
 		out.Ended = "flat-pack"
 		if out.Cause == "" {
-			out.Cause = msgPackEmpty2
+			out.Cause = msgPackWasEmpty
 		}
 	case s.State.Crashed:
 		out.Ended = "crashed"

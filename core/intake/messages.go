@@ -55,7 +55,7 @@ const (
 	msgEveryPassOnce      = "every pass once"
 	msgPassBroughtBefore  = "this pass was brought in before"
 	msgPassesNewLeave     = "passes that are new; leave the row out"
-	msgLeftOrRight2       = "left or right"
+	msgSideLeftOrRight    = "left or right"
 	msgEmptyField         = "an empty field"
 	msgDoesNotFly         = "%s does not fly with %.30q"
 	msgAidsCraft          = "aids that the craft has"

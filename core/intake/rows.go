@@ -360,11 +360,11 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 		p.Side = field.RightSide
 	case "", "none", "both":
 	default:
-		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), msgLeftOrRight2)
+		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), msgSideLeftOrRight)
 	}
 	if sided := slices.Contains(d.Sides(), field.LeftSide); sided != (p.Side != field.NoSide) {
 		if sided {
-			r.wrong("side", d.Title+" is flown left and right, and no side is said", msgLeftOrRight2)
+			r.wrong("side", d.Title+" is flown left and right, and no side is said", msgSideLeftOrRight)
 		} else {
 			r.wrong("side", d.Title+" has no sides", msgEmptyField)
 		}

@@ -29,14 +29,14 @@ const (
 
 // What state.go says.
 const (
-	msgIntruderField      = "an intruder on the field"
-	msgSomebodyCameOnto   = "Somebody came onto the field"
-	msgCraftFailed        = "the craft failed"
-	msgCraftFailed2       = "The craft failed"
-	msgInstructorStopped  = "the instructor stopped it"
-	msgInstructorStopped2 = "The instructor stopped it"
-	msgVoidAlready        = "It is void already."
-	msgDoesNotCount       = "It does not count now, so voiding it changes nothing else."
-	msgVoidDoesNot        = "Once voided it no longer counts: the standing goes from %s back to %s."
-	msgVoidDoesNotCount   = "Once voided it no longer counts; the standing stays %s."
+	msgIntruderField       = "an intruder on the field"
+	msgSomebodyCameOnto    = "Somebody came onto the field"
+	msgCraftFailed         = "the craft failed"
+	msgCraftFailedIt       = "The craft failed"
+	msgInstructorStopped   = "the instructor stopped it"
+	msgInstructorStoppedIt = "The instructor stopped it"
+	msgVoidAlready         = "It is void already."
+	msgDoesNotCount        = "It does not count now, so voiding it changes nothing else."
+	msgVoidDoesNot         = "Once voided it no longer counts: the standing goes from %s back to %s."
+	msgVoidDoesNotCount    = "Once voided it no longer counts; the standing stays %s."
 )

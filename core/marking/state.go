@@ -87,7 +87,7 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 
 // Voids are the reasons for which an attempt becomes void: none is the student's doing.
 var Voids = []Choice{{msgIntruderField, msgSomebodyCameOnto}, {"a gust", "A gust"},
-	{msgCraftFailed, msgCraftFailed2}, {msgInstructorStopped, msgInstructorStopped2}}
+	{msgCraftFailed, msgCraftFailedIt}, {msgInstructorStopped, msgInstructorStoppedIt}}
 
 // IfVoid says what it would change to make an attempt void: before and after are its item without the attempt and with
 // it.

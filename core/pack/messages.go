@@ -30,7 +30,7 @@ const (
 	msgPuffedNeverCharge   = "puffed; never charge or fly it, and dispose of it at a collection point"
 	msgCellRestedUnder     = "cell %d rested at %.2f V, under %.1f V"
 	msgCellsStandApart     = "cells stand %.2f V apart; balance it, and retire it if it comes back"
-	msgCellsStandApart2    = "cells stand %.2f V apart"
+	msgCellsApart          = "cells stand %.2f V apart"
 	msgResistanceTimesWhat = "its resistance is %.1f times what it was"
 	msgFullChargesPack     = "%.0f full charges; a %s pack usually gives %.0f"
 	msgFullDaysBring       = "full for %.0f days; bring it to %.2f V a cell"

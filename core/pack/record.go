@@ -213,7 +213,7 @@ func StateOf(r Record, log []Event, now time.Time) State {
 	case s.Spread > SpreadLimit:
 		worse(Watch, msgCellsStandApart, s.Spread)
 	case s.Spread > SpreadWatch:
-		worse(Watch, msgCellsStandApart2, s.Spread)
+		worse(Watch, msgCellsApart, s.Spread)
 	}
 	switch grown := s.Ohm / s.OhmNew; {
 	case s.OhmNew > 0 && grown >= OhmRetire:

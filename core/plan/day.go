@@ -358,11 +358,11 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 		case !has(len(d.Students), func(i int) string { return d.Students[i].ID }, f.Student):
 			doc.Fail(at+".student", msgStudentDay, "is %q", f.Student)
 		case !craft[f.Craft]:
-			doc.Fail(at+".craft", msgCraftDay2, "is %q", f.Craft)
+			doc.Fail(at+".craft", msgOneCraftOfDay, "is %q", f.Craft)
 		case !has(len(d.Packs), func(i int) string { return d.Packs[i].ID }, f.Pack):
 			doc.Fail(at+".pack", msgPackDay, "is %q", f.Pack)
 		case !f.End.After(f.Start):
-			doc.Fail(at+".end", msgMomentAfterStart2, msgIsAndIts, f.End.Format(time.RFC3339),
+			doc.Fail(at+".end", msgMomentAfterItsStart, msgIsAndIts, f.End.Format(time.RFC3339),
 				f.Start.Format(time.RFC3339))
 		case !d.Now.IsZero() && f.Start.After(d.Now):
 			doc.Fail(at+".start", msgMomentBeforeNow, "is %s", f.Start.Format(time.RFC3339))

@@ -76,18 +76,18 @@ const (
 
 // What picture.go says.
 const (
-	msgRightTail  = "22° right of tail-in"
-	msgRightTail2 = "45° right of tail-in"
-	msgRightTail3 = "67° right of tail-in"
-	msgRightNose  = "67° right of nose-in"
-	msgRightNose2 = "45° right of nose-in"
-	msgRightNose3 = "22° right of nose-in"
-	msgLeftNose   = "22° left of nose-in"
-	msgLeftNose2  = "45° left of nose-in"
-	msgLeftNose3  = "67° left of nose-in"
-	msgLeftTail   = "67° left of tail-in"
-	msgLeftTail2  = "45° left of tail-in"
-	msgLeftTail3  = "22° left of tail-in"
+	msg22RightOfTail = "22° right of tail-in"
+	msg45RightOfTail = "45° right of tail-in"
+	msg67RightOfTail = "67° right of tail-in"
+	msg67RightOfNose = "67° right of nose-in"
+	msg45RightOfNose = "45° right of nose-in"
+	msg22RightOfNose = "22° right of nose-in"
+	msg22LeftOfNose  = "22° left of nose-in"
+	msg45LeftOfNose  = "45° left of nose-in"
+	msg67LeftOfNose  = "67° left of nose-in"
+	msg67LeftOfTail  = "67° left of tail-in"
+	msg45LeftOfTail  = "45° left of tail-in"
+	msg22LeftOfTail  = "22° left of tail-in"
 )
 
 // What prior.go says.

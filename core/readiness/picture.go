@@ -55,10 +55,10 @@ func (r *Ring) Add(aids craft.Aids, seconds []float32) {
 // SectorNames names the sectors as the pilot sees the nose, clockwise from
 // tail-in.
 var SectorNames = [field.Sectors]string{
-	"tail-in", msgRightTail, msgRightTail2, msgRightTail3, "nose right",
-	msgRightNose, msgRightNose2, msgRightNose3,
-	"nose-in", msgLeftNose, msgLeftNose2, msgLeftNose3, "nose left", msgLeftTail,
-	msgLeftTail2, msgLeftTail3,
+	"tail-in", msg22RightOfTail, msg45RightOfTail, msg67RightOfTail, "nose right",
+	msg67RightOfNose, msg45RightOfNose, msg22RightOfNose,
+	"nose-in", msg22LeftOfNose, msg45LeftOfNose, msg67LeftOfNose, "nose left", msg67LeftOfTail,
+	msg45LeftOfTail, msg22LeftOfTail,
 }
 
 // RungHalf is one half of a rung, or the whole of one without sides: the worst

@@ -68,8 +68,8 @@ var Codes = func() []Code {
 }()
 
 // towardWords say in which direction a place was left.
-var towardWords = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "toward": " toward you",
-	"away": msgAwayFromYou, "up": " upward", "down": " downward"}
+var towardWords = map[string]string{"left": msgThenToTheLeft, "right": msgThenToTheRight, "toward": " toward you",
+	"away": msgThenAwayFromYou, "up": " upward", "down": " downward"}
 
 // marked says a fault that an eye saw, without a figure.
 func (f Fault) marked(at string) string {

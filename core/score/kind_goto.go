@@ -56,7 +56,7 @@ func (goToKind) faultWords(f *Fault, s *drill.Target, value, limit, at string) s
 
 func (goToKind) ask(o *observer, _ float64) Ask {
 	if !o.clock.on {
-		return Ask{Big: msgOnItsWay, Small: msgTapWhen, Tap: "rest", Out: true}
+		return Ask{Big: msgOnItsWay, Small: msgTapWhenThere, Tap: "rest", Out: true}
 	}
 	rest := o.target().RestS
 	return Ask{Small: fmt.Sprintf(msgOfAtRest, rest), Tap: "moving", Out: true, Clock: true, SinceS: o.clock.since,

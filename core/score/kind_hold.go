@@ -74,7 +74,7 @@ func (holdKind) ask(o *observer, _ float64) Ask {
 	t := o.target()
 	switch {
 	case !o.in:
-		return Ask{Big: "out", Small: msgTapWhen2, Tap: "in"}
+		return Ask{Big: "out", Small: msgTapWhenIn, Tap: "in"}
 	case o.awaitingResponse:
 		return Ask{Big: "in", Small: msgCallWhenYou, Tap: "out", Out: true}
 	}

@@ -82,5 +82,5 @@ func (stopKind) ask(o *observer, _ float64) Ask {
 	case o.clock.on:
 		return Ask{Big: "stands", Small: msgSecondSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
 	}
-	return Ask{Big: "stops", Small: msgTapWhenStands2, Tap: "rest"}
+	return Ask{Big: "stops", Small: msgTapWhenItStands, Tap: "rest"}
 }

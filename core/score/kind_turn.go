@@ -74,5 +74,5 @@ func (turnKind) ask(o *observer, _ float64) Ask {
 	case o.clock.on:
 		return Ask{Big: "standing", Small: msgSecondSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
 	}
-	return Ask{Big: "turning", Small: msgTapWhenStands2, Tap: "rest"}
+	return Ask{Big: "turning", Small: msgTapWhenItStands, Tap: "rest"}
 }

@@ -76,7 +76,7 @@ func (plainKind) ask(*observer, float64) Ask { return Ask{} }
 const (
 	noHeading = msgLogNoHeading
 	noTilt    = msgLogNoRoll
-	noSticks  = msgLogNoSticks2
+	noSticks  = msgLogWithoutSticks
 	notByEye  = msgNotMeasuredEye
 )
 

@@ -44,7 +44,7 @@ func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 }
 
 // whither are the words for where something lies from where it should be.
-var whither = map[string]string{"left": msgToTheLeft2, "right": msgToTheRight2, "away": msgTooFarAway,
+var whither = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "away": msgTooFarAway,
 	"toward": "too near"}
 
 // stands says how a place stands to what a step asks.
@@ -56,7 +56,7 @@ func stands(s *drill.Target, at field.Point, z float64) (words string, inside bo
 	case s.Path != nil:
 		_, off := s.Path.Nearest(drill.Spot{X: at.X, Y: at.Y, Z: z}, 0, s.Path.Length)
 		if s.Limits.Cross > 0 && off > s.Limits.Cross {
-			return fmt.Sprintf(msgOffLine2, off), false
+			return fmt.Sprintf(msgMetresOffLine, off), false
 		}
 		return msgOnTheWay, true
 	case s.HasAt:

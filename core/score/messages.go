@@ -90,9 +90,9 @@ const (
 	msgTouchedDownLeaning  = "touched down leaning"
 	msgTookTooLong         = "took too long"
 	msgCrossedFence        = "crossed the fence"
-	msgToTheLeft           = " to the left"
-	msgToTheRight          = " to the right"
-	msgAwayFromYou         = " away from you"
+	msgThenToTheLeft       = " to the left"
+	msgThenToTheRight      = " to the right"
+	msgThenAwayFromYou     = " away from you"
 )
 
 // What goto.go says.
@@ -110,7 +110,7 @@ const (
 	msgCraftRestNext = "the craft at rest in the next place"
 	msgWentPastLimit = "went %s m past %s %s; the limit is %s m"
 	msgOnItsWay      = "on its way"
-	msgTapWhen       = "tap when it is there"
+	msgTapWhenThere  = "tap when it is there"
 	msgOfAtRest      = "of %g s at rest"
 )
 
@@ -118,7 +118,7 @@ const (
 const (
 	msgUnbrokenStayInside = "an unbroken stay inside"
 	msgOutMost            = ", %.1f m out at most"
-	msgTapWhen2           = "tap when it is in"
+	msgTapWhenIn          = "tap when it is in"
 	msgCallWhenYou        = "call when you like"
 	msgWentWrongWay       = "went %s m the wrong way first %s; the call asked for %s"
 	msgAnsweredAfterLimit = "answered after %s s; the limit is %s s"
@@ -179,12 +179,12 @@ const (
 
 // What kind_stop.go says.
 const (
-	msgTurnOverSecond = "a turn over, and a second at rest"
-	msgSecondRest     = "a second at rest"
-	msgCameLeastAsked = "came in at %s m/s; at least %s m/s is asked"
-	msgStoodFromCall  = "stood %s m from the call; the limit is %s m"
-	msgSecondSure     = "a second, to be sure"
-	msgTapWhenStands2 = "tap when it stands"
+	msgTurnOverSecond  = "a turn over, and a second at rest"
+	msgSecondRest      = "a second at rest"
+	msgCameLeastAsked  = "came in at %s m/s; at least %s m/s is asked"
+	msgStoodFromCall   = "stood %s m from the call; the limit is %s m"
+	msgSecondSure      = "a second, to be sure"
+	msgTapWhenItStands = "tap when it stands"
 )
 
 // What kind_takeoff.go says.
@@ -204,9 +204,9 @@ const (
 
 // What kinds.go says.
 const (
-	msgLogNoHeading   = "the log has no heading"
-	msgLogNoSticks2   = "the log has no sticks"
-	msgNotMeasuredEye = "not judged by eye"
+	msgLogNoHeading     = "the log has no heading"
+	msgLogWithoutSticks = "the log has no sticks"
+	msgNotMeasuredEye   = "not judged by eye"
 )
 
 // What likelihood.go says.
@@ -217,12 +217,12 @@ const (
 
 // What live.go says.
 const (
-	msgAllStepsDone = "all steps done"
-	msgToTheLeft2   = "to the left"
-	msgToTheRight2  = "to the right"
-	msgTooFarAway   = "too far away"
-	msgOffLine2     = "%.1f m off the line"
-	msgOnTheWay     = "on the way"
+	msgAllStepsDone  = "all steps done"
+	msgToTheLeft     = "to the left"
+	msgToTheRight    = "to the right"
+	msgTooFarAway    = "too far away"
+	msgMetresOffLine = "%.1f m off the line"
+	msgOnTheWay      = "on the way"
 )
 
 // What machine.go says.
@@ -238,13 +238,13 @@ const (
 // What metrics.go says.
 const (
 	msgDistanceFromMarker      = "distance from the marker, rms"
-	msgDistanceFromMarker2     = "distance from the marker, 95 %"
+	msgDistanceFromMarker95    = "distance from the marker, 95 %"
 	msgDistanceFromMarkerMost  = "distance from the marker, most"
 	msgHeightErrorMost         = "height error, most"
 	msgNoseErrorMost           = "nose error, most"
 	msgTimeHeight              = "time to the height"
 	msgDriftWhileTurning       = "drift while turning, most"
-	msgTurnedTooFar2           = "turned too far by"
+	msgTurnedTooFarBy          = "turned too far by"
 	msgRateTurn                = "rate of turn"
 	msgDistanceFromPad         = "distance from the pad"
 	msgSidewaysSpeedTouch      = "sideways speed at the touch"
@@ -318,7 +318,7 @@ const (
 	msgTouchedDownLeaningLimit = "touched down leaning %.0f°; the limit is %.0f°"
 	msgTookLimit               = "the %s took %.0f s; the limit is %.0f s"
 	msgOffLineLimit            = "%s m off the line, %s %s; the limit is %s m"
-	msgAwayFromYou2            = "away from you"
+	msgAwayFromYou             = "away from you"
 	msgCornerUp                = " at the corner %.1f m up"
 	msgRestedNeeded            = "rested %s s%s; %s s are needed"
 	msgLargerLargerOther       = "the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%"

@@ -35,7 +35,7 @@ var Metrics = []Metric{
 	// Places and heights.
 	{"inside_s", "time inside", "s", "inside_s", "", TimeView},
 	{"radius_rms_m", msgDistanceFromMarker, "m", "", "", PlanView},
-	{"radius_p95_m", msgDistanceFromMarker2, "m", "", "", PlanView},
+	{"radius_p95_m", msgDistanceFromMarker95, "m", "", "", PlanView},
 	{"radius_max_m", msgDistanceFromMarkerMost, "m", "", "radius_max_m", PlanView},
 	{"height_max_m", msgHeightErrorMost, "m", "", "height_max_m", HeightView},
 	{"nose_max_deg", msgNoseErrorMost, "°", "", "nose_max_deg", NoseView},
@@ -45,7 +45,7 @@ var Metrics = []Metric{
 	// Turns.
 	{"drift_max_m", msgDriftWhileTurning, "m", "", "drift_max_m", PlanView},
 	{"turned_deg", "turned by", "°", "", "", NoseView},
-	{"overshoot_deg", msgTurnedTooFar2, "°", "", "overshoot_deg", NoseView},
+	{"overshoot_deg", msgTurnedTooFarBy, "°", "", "overshoot_deg", NoseView},
 	{"rate_dps", msgRateTurn, "°/s", "rate_min_dps", "rate_max_dps", NoseView},
 	// Landings.
 	{"offset_m", msgDistanceFromPad, "m", "", "offset_m", PlanView},

@@ -88,8 +88,8 @@ func (f *Fault) words(s *drill.Target) string {
 func (f *Fault) ofWay(s *drill.Target, v, l string, limit float64, at string) string {
 	switch f.Code {
 	case CrossTrack:
-		return fmt.Sprintf(msgOffLineLimit, v, map[string]string{"left": msgToTheLeft2,
-			"right": msgToTheRight2, "toward": "toward you", "away": msgAwayFromYou2, "up": "too high",
+		return fmt.Sprintf(msgOffLineLimit, v, map[string]string{"left": msgToTheLeft,
+			"right": msgToTheRight, "toward": "toward you", "away": msgAwayFromYou, "up": "too high",
 			"down": "too low"}[f.Toward], at, l)
 	case Rest:
 		place := ""

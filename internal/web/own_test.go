@@ -71,7 +71,8 @@ func TestASchoolsOwnDrill(t *testing.T) {
 		t.Errorf("as a file: %q", f.body)
 	}
 	w := text(chief.get("/programmes/write?drill=hover-tail-in").body)
-	if !strings.Contains(w, "The school's own version, in place of the built-in one") || !strings.Contains(w, "The chief") {
+	if !strings.Contains(w, "The school's own version, in place of the built-in one") ||
+		!strings.Contains(w, "The chief") {
 		t.Errorf("%s", w)
 	}
 	if r := chief.keepText(catalogue.Drill, "hover-tail-in", "", "back"); r.status != http.StatusSeeOther {

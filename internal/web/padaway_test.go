@@ -210,7 +210,8 @@ func TestALostTablet(t *testing.T) {
 	if r := p.form("/devices/"+p.device.String()+"/cut", nil); r.status != http.StatusForbidden {
 		t.Errorf("an instructor: %d", r.status)
 	}
-	if page := text(chief.get("/today").body); !strings.Contains(page, "tablet") || !strings.Contains(page, "Disconnect this device") {
+	if page := text(chief.get("/today").body); !strings.Contains(page, "tablet") ||
+		!strings.Contains(page, "Disconnect this device") {
 		t.Errorf("%s", page)
 	}
 	if r := chief.form("/devices/"+p.device.String()+"/cut", nil); r.status != http.StatusSeeOther {

@@ -359,7 +359,8 @@ func TestStaleWindIsNeverTheWindOfNow(t *testing.T) {
 		t.Errorf("fresh: %s", r.body)
 	}
 	set(-time.Hour + 4*time.Minute)
-	if r := c.get("/wind"); !strings.Contains(r.body, "wind last measured 4 min ago") || strings.Contains(r.body, "<svg") ||
+	if r := c.get("/wind"); !strings.Contains(r.body, "wind last measured 4 min ago") ||
+		strings.Contains(r.body, "<svg") ||
 		strings.Contains(r.body, "<b>") {
 		t.Errorf("stale: %s", r.body)
 	}

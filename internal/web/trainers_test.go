@@ -219,7 +219,8 @@ func TestTrainersAndPlannedYaw(t *testing.T) {
 	}
 	// 2 m/s past a subject 5 m off: 2/5 rad/s, 22.9°/s, a quarter of the Poiana's 90°/s.
 	page = plain(c.get("/fly/yaw?drill=own&speed=2&offset=5").body)
-	for _, want := range []string{"The yaw rate reaches 23 °/s: 25 % of the stick", "up to 6.3 m/s here, or as near as 1.6 m",
+	for _, want := range []string{"The yaw rate reaches 23 °/s: 25 % of the stick",
+		"up to 6.3 m/s here, or as near as 1.6 m",
 		"begins to turn"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the plan lacks %q: %s", want, page)

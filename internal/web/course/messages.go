@@ -56,6 +56,6 @@ const (
 	msgSunStandsToo       = "The sun is too high to dazzle."
 	msgFromSunStands      = "From %s to %s the sun stands %.0f° to %.0f° high."
 	msgBlindsBetweenPilot = "It dazzles the pilot between %s and %s."
-	msgToTheLeft2         = "%d° to the left"
-	msgToTheRight2        = "%d° to the right"
+	msgDegreesToTheLeft   = "%d° to the left"
+	msgDegreesToTheRight  = "%d° to the right"
 )

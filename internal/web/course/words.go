@@ -174,9 +174,9 @@ func bearingWords(a field.Angle) string {
 
 func turnWords(deg int) string {
 	if deg < 0 {
-		return fmt.Sprintf(msgToTheLeft2, -deg)
+		return fmt.Sprintf(msgDegreesToTheLeft, -deg)
 	}
-	return fmt.Sprintf(msgToTheRight2, deg)
+	return fmt.Sprintf(msgDegreesToTheRight, deg)
 }
 
 func wayWords(w string) string {

@@ -134,7 +134,7 @@ func (s Pages) CraftPage(c *gin.Context) {
 	pg := frame.Page{Title: m.Craft.Name, Place: "Fleet", Body: m}
 	if m.May {
 		pg.Action = &frame.Action{Label: msgCheckBeforeFlight, Href: "#begin", Key: "n"}
-		pg.Keys = []frame.Key{{Key: "n", Does: msgCheckBeforeFlight2}}
+		pg.Keys = []frame.Key{{Key: "n", Does: msgKeyCheckBeforeFlight}}
 	}
 	s.Render(c, http.StatusOK, "craft", pg)
 }

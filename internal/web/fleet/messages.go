@@ -18,15 +18,15 @@ const (
 
 // What craft.go says.
 const (
-	msgTakenOutService    = "taken out of service"
-	msgBackService        = "back in service"
-	msgCheckBeforeFlight  = "Check before a flight"
-	msgCheckBeforeFlight2 = "check before a flight"
-	msgNotClean           = "not clean, at %s"
-	msgPlaceNotNoted      = "a place not noted"
-	msgWhatHappenedNot    = "What happened is not known."
-	msgChooseOnePage      = "Choose one of the page's own entries."
-	msgPutRightNote       = "Correct it and note it again."
+	msgTakenOutService      = "taken out of service"
+	msgBackService          = "back in service"
+	msgCheckBeforeFlight    = "Check before a flight"
+	msgKeyCheckBeforeFlight = "check before a flight"
+	msgNotClean             = "not clean, at %s"
+	msgPlaceNotNoted        = "a place not noted"
+	msgWhatHappenedNot      = "What happened is not known."
+	msgChooseOnePage        = "Choose one of the page's own entries."
+	msgPutRightNote         = "Correct it and note it again."
 )
 
 // What fleet.go says.

@@ -211,7 +211,7 @@ func (m *studentModel) page() frame.Page {
 			Does: msgWalkThroughAttempts}}}
 	if m.CanMark {
 		pg.Action = &frame.Action{Label: msgMarkAttempt, Href: "/students/" + m.Student.ID.String() + "/mark", Key: "n"}
-		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: msgMarkAttempt2}, frame.Key{Key: "l", Does: "score a log"})
+		pg.Keys = append(pg.Keys, frame.Key{Key: "n", Does: msgKeyMarkAttempt}, frame.Key{Key: "l", Does: "score a log"})
 	}
 	return pg
 }
@@ -343,7 +343,7 @@ func (s Pages) AddStudent(c *gin.Context) {
 	_, craftType := s.Cat.Craft[st.CraftType]
 	switch {
 	case st.Name == "":
-		s.WrongInput(c, msgStudentNoName2, msgWriteNameUp)
+		s.WrongInput(c, msgStudentWithoutName, msgWriteNameUp)
 		return
 	case !programme || !craftType:
 		s.WrongInput(c, msgProgrammeOrCraftNot, msgChooseOneList)

@@ -87,11 +87,11 @@ const (
 
 // What strip.go says.
 const (
-	msgInTheAir   = "in the air"
-	msgOnFullAt   = "on %s, %.0f %%, full at %s"
-	msgChargesMin = "charges in %.0f min"
-	msgToOnWith   = "%s to %s: %s on %s with %s, %s"
-	msgToOnWith2  = "%s to %s: %s on %s with %s"
+	msgInTheAir         = "in the air"
+	msgOnFullAt         = "on %s, %.0f %%, full at %s"
+	msgChargesMin       = "charges in %.0f min"
+	msgFlightOnWithWhat = "%s to %s: %s on %s with %s, %s"
+	msgFlightOnWith     = "%s to %s: %s on %s with %s"
 )
 
 // What today.go says.

@@ -125,7 +125,7 @@ func flownOn(b *fieldday.Board, f *store.FlownFlight, loc *time.Location) draw.S
 	if f.Void != "" {
 		g.State = "void"
 	}
-	g.Says = fmt.Sprintf(msgToOnWith, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+	g.Says = fmt.Sprintf(msgFlightOnWithWhat, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
 		b.Packs[f.PackID].Name, g.State)
 	return g
 }
@@ -138,7 +138,7 @@ func (s Pages) plannedOn(b *fieldday.Board, f plan.Flight, cell drill.Cell, inde
 	if b.Now.After(f.Start) {
 		g.State = "planned late"
 	}
-	g.Says = fmt.Sprintf(msgToOnWith2, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
+	g.Says = fmt.Sprintf(msgFlightOnWith, g.Start.Format("15:04"), g.End.Format("15:04"), g.Who, g.Craft,
 		b.Name(f.Pack))
 	if w := s.Cat.CellWords(cell); w != "" {
 		g.Says += ", " + w
