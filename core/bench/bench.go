@@ -283,7 +283,7 @@ func (b *Bench) Answer(key string) (right bool, why string, err error) {
 			continue
 		}
 		m := b.Motion()
-		why = "As it is set it " + m.Words()
+		why = fmt.Sprintf(msgAsItIs, m.Words())
 		if m != (Motion{}) {
 			why += ": " + b.because(m)
 		}

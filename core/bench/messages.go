@@ -21,3 +21,8 @@ const (
 	msgTurnFasterLift       = "%s turn faster and lift their side"
 	msgTurnFasterRest       = "%s turn faster than the rest"
 )
+
+// What bench.go says.
+const (
+	msgAsItIs = "As it is set it %s"
+)

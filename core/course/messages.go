@@ -44,3 +44,8 @@ const (
 	msgTwoLobesTouch       = "two lobes that touch in front of the pilot"
 	msgLandingsNearFar     = "landings near and far, left and right"
 )
+
+// What places.go says.
+const (
+	msgTheMiddleOf = "the middle of the %s"
+)

@@ -1,6 +1,7 @@
 package course
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
 
@@ -76,7 +77,7 @@ func markerWords(key string) string {
 	case strings.HasPrefix(words, "pad-"):
 		return "the " + strings.ReplaceAll(words[len("pad-"):], "-", " ") + " pad"
 	case strings.HasSuffix(words, "-leg"):
-		return "the middle of the " + strings.ReplaceAll(words, "-", " ")
+		return fmt.Sprintf(msgTheMiddleOf, strings.ReplaceAll(words, "-", " "))
 	case strings.HasSuffix(words, "-end"):
 		return "the " + strings.ReplaceAll(words, "-", " ")
 	}

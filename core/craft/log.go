@@ -97,9 +97,9 @@ type State struct {
 func (s State) Unfit() (why, first string) {
 	switch {
 	case s.Grounded:
-		return "out of service: " + s.Why, msgRepairedOrReleased
+		return fmt.Sprintf(msgOutService, s.Why), msgRepairedOrReleased
 	case s.ToProve != "":
-		return "still to be proven: " + s.ToProve, msgInstructorFliesFirst
+		return fmt.Sprintf(msgStillProven, s.ToProve), msgInstructorFliesFirst
 	}
 	return "", ""
 }
@@ -139,7 +139,7 @@ func StateOf(log []Event) State {
 				s.ToProve = ""
 			} else {
 				s.ToProve = msgProvingFlightNot
-				damage = "failed its proving flight: " + e.said()
+				damage = fmt.Sprintf(msgFailedProvingFlight, e.said())
 			}
 		case Compass:
 			c := &Calibration{e.At, e.Clean, e.Site, e.Where}

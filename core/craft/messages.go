@@ -40,3 +40,10 @@ const (
 	msgHoversThrottleDid     = "hovers at %.0f %% throttle and did at %.0f %%; expected within a tenth"
 	msgDoesNotSound          = "does not sound right"
 )
+
+// What log.go says.
+const (
+	msgOutService          = "out of service: %s"
+	msgStillProven         = "still to be proven: %s"
+	msgFailedProvingFlight = "failed its proving flight: %s"
+)

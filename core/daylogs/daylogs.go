@@ -239,7 +239,7 @@ func (s *sorter) leaveOut() {
 		said, p := &s.out.Logs[i], &s.at[i]
 		said.Name, p.flight, p.group = l.Name, -1, -1
 		if l.Wrong != "" {
-			said.LeftOut = "It cannot be read: " + l.Wrong + "."
+			said.LeftOut = fmt.Sprintf(msgCannotRead, l.Wrong)
 			continue
 		}
 		if l.Known {
@@ -252,7 +252,7 @@ func (s *sorter) leaveOut() {
 		}
 		said.Seconds = l.Track.Duration()
 		if j := slices.IndexFunc(s.logs[:i], func(o Log) bool { return o.Sum == l.Sum }); j >= 0 {
-			said.LeftOut = "It is the same file as " + s.logs[j].Name + "."
+			said.LeftOut = fmt.Sprintf(msgSameFile, s.logs[j].Name)
 			continue
 		}
 		for _, f := range score.Flights(l.Track) {
@@ -290,7 +290,7 @@ func (s *sorter) sameFlights() {
 			if s.logs[i].Track.Len() > s.logs[j].Track.Len() {
 				less, more = j, i
 			}
-			s.out.Logs[less].LeftOut = "It is the same flight as " + s.logs[more].Name + ", which has more in it."
+			s.out.Logs[less].LeftOut = fmt.Sprintf(msgSameFlightWhich, s.logs[more].Name)
 		}
 	}
 }

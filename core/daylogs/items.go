@@ -283,7 +283,7 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 	it.Mark, it.Cell = &k, k.Cell
 	r, err := s.score(&it)
 	if err != nil {
-		it.Why = "The log cannot be scored as the drill that was marked: " + err.Error() + "."
+		it.Why = fmt.Sprintf(msgLogCannotScored, err.Error())
 		return it
 	}
 	it.Result = r
@@ -297,8 +297,8 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 	default:
 		it.Asks = WhichStands
 		it.Why = fmt.Sprintf(msgMarkedLogDiffers, orSomebody(k.By), eye, r.Verdict, r.Summary())
-		it.Choices = []Choice{{Key: TheMark, Words: "the mark stands: " + string(eye)},
-			{Key: TheLog, Words: "the log stands: " + string(r.Verdict)}, {Key: Neither, Words: msgLeaveLogOut}}
+		it.Choices = []Choice{{Key: TheMark, Words: fmt.Sprintf(msgMarkStands, string(eye))},
+			{Key: TheLog, Words: fmt.Sprintf(msgLogStands, string(r.Verdict))}, {Key: Neither, Words: msgLeaveLogOut}}
 	}
 	return it
 }
@@ -370,7 +370,7 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	if len(list) == 0 {
 		it.Why = msgNoneDrillsPlanned
 		if wrong != nil && len(f.Drills) == 1 {
-			it.Why = "It cannot be scored: " + wrong.Error() + "."
+			it.Why = fmt.Sprintf(msgCannotScored, wrong.Error())
 		}
 		return it
 	}
@@ -385,7 +385,7 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	if it.Asks == Certain && it.Result.Close() {
 		it.Asks = IsClose
 		it.Why += fmt.Sprintf(msgLogSaysNot, it.Result.Verdict)
-		it.Choices = []Choice{{Key: TheLog, Words: "keep it as " + string(it.Result.Verdict)},
+		it.Choices = []Choice{{Key: TheLog, Words: fmt.Sprintf(msgKeepItAs, string(it.Result.Verdict))},
 			{Key: Neither, Words: msgLeaveLogOut}}
 	}
 	return it

@@ -42,3 +42,19 @@ const (
 	msgPassFailOr       = "pass, fail or incomplete"
 	msgTimeAfterFrom    = "a time after from"
 )
+
+// What daylogs.go says.
+const (
+	msgCannotRead      = "It cannot be read: %s."
+	msgSameFile        = "It is the same file as %s."
+	msgSameFlightWhich = "It is the same flight as %s, which has more in it."
+)
+
+// What items.go says.
+const (
+	msgLogCannotScored = "The log cannot be scored as the drill that was marked: %s."
+	msgMarkStands      = "the mark stands: %s"
+	msgLogStands       = "the log stands: %s"
+	msgCannotScored    = "It cannot be scored: %s."
+	msgKeepItAs        = "keep it as %s"
+)

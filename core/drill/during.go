@@ -160,11 +160,11 @@ func (d Due) Words() string {
 	when := "Then " + d.What()
 	switch {
 	case d.Event == "call" && d.Say != "":
-		when = "On the call “" + d.Say + "”"
+		when = fmt.Sprintf(msgOnTheCall, d.Say)
 	case d.Event == "call":
 		when = "On a call"
 	case d.Call():
-		when = "On the call “" + d.What() + "”"
+		when = fmt.Sprintf(msgOnTheCall, d.What())
 	}
 	var asks []string
 	switch {

@@ -84,17 +84,17 @@ func (s *Target) pathWords() string {
 	var w string
 	switch f.Shape {
 	case Circle:
-		w = "Fly a circle of " + num(f.Radius) + " m" + side()
+		w = fmt.Sprintf(msgFlyCircle, num(f.Radius), side())
 	case Orbit:
-		w = "Fly an orbit of " + num(f.Radius) + " m round the subject" + side()
+		w = fmt.Sprintf(msgFlyOrbitRound, num(f.Radius), side())
 	case Oval:
-		w = "Fly an oval of " + num(f.Legs) + " by " + num(2*f.Radius) + " m" + side()
+		w = fmt.Sprintf(msgFlyOval, num(f.Legs), num(2*f.Radius), side())
 	case Eight:
 		first := "left"
 		if at, _ := f.At(f.Parts[0] / 2); at.X > f.Centre.X {
 			first = "right"
 		}
-		w = "Fly an eight of " + num(f.Radius) + " m, " + first + " lobe first"
+		w = fmt.Sprintf(msgFlyEightLobe, num(f.Radius), first)
 	case Spiral:
 		w = msgFlySpiral
 	case Slant:
@@ -104,13 +104,13 @@ func (s *Target) pathWords() string {
 		if b.Z < a.Z {
 			way = "down"
 		}
-		w = "Fly the slant from " + num(a.Z) + " m " + way + " to " + num(b.Z) + " m"
+		w = fmt.Sprintf(msgFlySlantFrom, num(a.Z), way, num(b.Z))
 	default:
 		low, high := math.Inf(1), math.Inf(-1)
 		for _, p := range f.pieces {
 			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))
 		}
-		if w = "Fly a line of " + num(f.Length) + " m"; !f.Level {
+		if w = fmt.Sprintf(msgFlyLine, num(f.Length)); !f.Level {
 			w = fmt.Sprintf(msgFlyOverCorners, len(f.Corners), num(low), num(high))
 		} else if f.Closed {
 			w = fmt.Sprintf(msgFlyRoundCorners, len(f.Corners)+1, num(f.Length))

@@ -248,3 +248,18 @@ const (
 	msgSideDoesNot = "side %q does not fit the drill"
 	msgLeftRightOr = "left, right or both for a sided drill, none for another"
 )
+
+// What during.go says.
+const (
+	msgOnTheCall = "On the call “%s”"
+)
+
+// What kind_path.go says.
+const (
+	msgFlyCircle     = "Fly a circle of %s m%s"
+	msgFlyOrbitRound = "Fly an orbit of %s m round the subject%s"
+	msgFlyOval       = "Fly an oval of %s by %s m%s"
+	msgFlyEightLobe  = "Fly an eight of %s m, %s lobe first"
+	msgFlySlantFrom  = "Fly the slant from %s m %s to %s m"
+	msgFlyLine       = "Fly a line of %s m"
+)

@@ -87,7 +87,7 @@ func (e Event) Words() string {
 		if e.Value == 0 {
 			return msgCompassRightAgain
 		}
-		return "compass off by " + n(e.Value) + "°"
+		return fmt.Sprintf(msgCompassOff, n(e.Value))
 	case PackAt:
 		return "pack at " + n(e.Value) + " %"
 	case RotorAt:
@@ -95,7 +95,7 @@ func (e Event) Words() string {
 	case Gust:
 		return "gust of " + n(e.Value) + " m/s"
 	case FrameTurned:
-		return "stick frame turned to " + Frame(e.Value).String()
+		return fmt.Sprintf(msgStickFrameTurned, Frame(e.Value).String())
 	case GentleSwitch:
 		return on("gentle")
 	case SensorSwitch:

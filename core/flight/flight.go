@@ -11,6 +11,7 @@
 package flight
 
 import (
+	"fmt"
 	"math"
 
 	"maestrale/core/flight/fmath"
@@ -150,7 +151,7 @@ func (f *Flight) crash(cause string) {
 	}
 	s.Crashed, s.Cause, s.armed = true, cause, false
 	if s.Flat {
-		s.Cause = "the pack was empty; " + cause
+		s.Cause = fmt.Sprintf(msgPackEmptyAnd, cause)
 	}
 }
 

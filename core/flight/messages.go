@@ -89,3 +89,24 @@ const (
 	msgThrottleYawPitch     = "t_s, throttle, yaw, pitch and roll"
 	msgTheFrameIs           = "the frame is %.40q"
 )
+
+// What events.go says.
+const (
+	msgCompassOff       = "compass off by %s°"
+	msgStickFrameTurned = "stick frame turned to %s"
+)
+
+// What flight.go says.
+const (
+	msgPackEmptyAnd = "the pack was empty; %s"
+)
+
+// What mixer.go says.
+const (
+	msgNotAllCan = "Not all of what is asked can be given: %s."
+)
+
+// What solids.go says.
+const (
+	msgCameDown = "came down in %s"
+)

@@ -104,7 +104,7 @@ func (k Kept) Words() string {
 	if len(out) == 0 {
 		return ""
 	}
-	return "Not all of it can be had: " + strings.Join(out, ", ") + "."
+	return fmt.Sprintf(msgNotAllCan, strings.Join(out, ", "))
 }
 
 // share returns the thrust of each rotor for a thrust in N and torques in N m,

@@ -66,7 +66,7 @@ func (f *Flight) meet() {
 		switch o.Kind {
 		case Water:
 			if feet < 0.02 && o.over(s.Pos) {
-				f.crash("came down in " + o.Name)
+				f.crash(fmt.Sprintf(msgCameDown, o.Name))
 			}
 			continue
 		case Ceiling:

@@ -69,3 +69,10 @@ const (
 	msgTextUtf                  = "the text is in UTF-16"
 	msgTextWindows              = "the text is in Windows-1252"
 )
+
+// What rows.go says.
+const (
+	msgNoColumnHolds  = "no column holds the %s"
+	msgFlownLeftRight = "%s is flown left and right, and no side is said"
+	msgNoSides        = "%s has no sides"
+)

@@ -101,7 +101,7 @@ func Read(k Kind, t *Table, m Mapping, known Known) (Batch, []Mistake) {
 	r := &reader{kind: k, table: t, mapping: m, known: known, seen: map[string]int{}, students: map[string][]Person{},
 		drills: map[string]string{}}
 	for _, c := range m.Missing(k) {
-		r.mistakes = append(r.mistakes, Mistake{1, c.Title, "no column holds the " + c.Title, "a heading " + c.Title})
+		r.mistakes = append(r.mistakes, Mistake{1, c.Title, fmt.Sprintf(msgNoColumnHolds, c.Title), "a heading " + c.Title})
 	}
 	if len(r.mistakes) > 0 {
 		return b, r.mistakes
@@ -364,9 +364,9 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 	}
 	if sided := slices.Contains(d.Sides(), field.LeftSide); sided != (p.Side != field.NoSide) {
 		if sided {
-			r.wrong("side", d.Title+" is flown left and right, and no side is said", msgSideLeftOrRight)
+			r.wrong("side", fmt.Sprintf(msgFlownLeftRight, d.Title), msgSideLeftOrRight)
 		} else {
-			r.wrong("side", d.Title+" has no sides", msgEmptyField)
+			r.wrong("side", fmt.Sprintf(msgNoSides, d.Title), msgEmptyField)
 		}
 	}
 	t, known := r.known.Catalogue.Craft[p.CraftType]

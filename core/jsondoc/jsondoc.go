@@ -235,7 +235,7 @@ func (o Object) List(key string, most int) []Object {
 func (o Object) Done(known ...string) {
 	for k := range o.keys {
 		if !slices.Contains(known, k) {
-			o.doc.notes = append(o.doc.notes, o.at(k)+" is not read")
+			o.doc.notes = append(o.doc.notes, fmt.Sprintf(msgNotRead, o.at(k)))
 		}
 	}
 }

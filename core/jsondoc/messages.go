@@ -9,3 +9,8 @@ const (
 	msgWholeNumberFrom = "a whole number from %d to %d"
 	msgTrueOrFalse     = "true or false"
 )
+
+// What jsondoc.go says.
+const (
+	msgNotRead = "%s is not read"
+)

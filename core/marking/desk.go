@@ -257,7 +257,7 @@ func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, w
 	}
 	// A course that is too small for a drill is not stretched: the drill is flown beside it, on places of its own.
 	if err := k.Fits(class, d.laid); err != nil {
-		return nil, "", "not on " + d.Bundle.Course.Name + ": " + err.Error() + "; it is marked as on its own course"
+		return nil, "", fmt.Sprintf(msgNotMarkedOwn, d.Bundle.Course.Name, err.Error())
 	}
 	return d.laid, d.Bundle.Course.Key, "on " + d.Bundle.Course.Name
 }

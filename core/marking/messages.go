@@ -40,3 +40,14 @@ const (
 	msgVoidDoesNot         = "Once voided it no longer counts: the standing goes from %s back to %s."
 	msgVoidDoesNotCount    = "Once voided it no longer counts; the standing stays %s."
 )
+
+// What desk.go says.
+const (
+	msgNotMarkedOwn = "not on %s: %s; it is marked as on its own course"
+)
+
+// What state.go says.
+const (
+	msgSimulatorWhatCounts = "%s in the simulator; what counts at the field is flown at the field"
+	msgStillFly            = "; still to fly: %s"
+)

@@ -119,7 +119,7 @@ func simStandingWords(before, after readiness.Cell) string {
 	if before.SimStanding != after.SimStanding {
 		w = before.SimStanding.String() + " → " + w
 	}
-	return w + " in the simulator; what counts at the field is flown at the field"
+	return fmt.Sprintf(msgSimulatorWhatCounts, w)
 }
 
 // StandingWords says what an attempt did to the standing of its item: as "building → held" where it changed, as "held"
@@ -131,7 +131,7 @@ func StandingWords(before, after readiness.Cell) string {
 	}
 	w += ": " + after.Why
 	if n := after.NeedsWords(); n != "" {
-		w += "; still to fly: " + n
+		w += fmt.Sprintf(msgStillFly, n)
 	}
 	return w
 }

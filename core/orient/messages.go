@@ -81,3 +81,8 @@ const (
 	msgToItsRight = "to its right"
 	msgToItsLeft  = "to its left"
 )
+
+// What reflex.go says.
+const (
+	msgFiveMinutesTonight = "Five minutes tonight: weak at %s."
+)

@@ -293,6 +293,6 @@ func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 		return [2]string{msgNoAspectWeaker,
 			msgFasterComesItself}
 	}
-	return [2]string{"Five minutes tonight: weak at " + strings.Join(weak[:min(3, len(weak))], ", ") + ".",
+	return [2]string{fmt.Sprintf(msgFiveMinutesTonight, strings.Join(weak[:min(3, len(weak))], ", ")),
 		msgAskedMoreOften}
 }

@@ -104,7 +104,7 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	case of.OnCharger == t.Charger && t.State == SlotFull:
 		return Event{At: now, Kind: Charged, Mah: t.Mah, Says: t.Charger}, true, false
 	case of.OnCharger == t.Charger && t.State == SlotFault:
-		return Event{At: now, Kind: Damaged, Says: "the charger stopped: " + orWords(t.Says, msgDidNotSay)}, true,
+		return Event{At: now, Kind: Damaged, Says: fmt.Sprintf(msgChargerStopped, orWords(t.Says, msgDidNotSay))}, true,
 			false
 	case of.OnCharger == t.Charger:
 		return Event{}, false, false

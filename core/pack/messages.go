@@ -43,3 +43,8 @@ const (
 	msgOwnTypeRotors = "own type, %d rotors"
 	msgAsItIs        = "as it is"
 )
+
+// What charger.go says.
+const (
+	msgChargerStopped = "the charger stopped: %s"
+)

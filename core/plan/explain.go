@@ -113,7 +113,7 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	case s.needsSpot && len(p.spot) == 0:
 		return msgNoSpotter
 	case packs == 0:
-		return "there is no pack of a type that " + oneOf(asked.Craft) + " flies on"
+		return fmt.Sprintf(msgNoPackType, oneOf(asked.Craft))
 	case p.calmFor(s) == 0:
 		return fmt.Sprintf(msgWindOverLimit, oneOf(asked.Craft))
 	case begin+need > s.until:

@@ -138,3 +138,8 @@ const (
 const (
 	msgNothingMayFlownThese = "there is nothing that may be flown with these aids in this wind"
 )
+
+// What explain.go says.
+const (
+	msgNoPackType = "there is no pack of a type that %s flies on"
+)

@@ -25,7 +25,7 @@ func Cautions(s Situation) []string {
 		if *s.SunDeg < 0 {
 			word = msgSunDown
 		}
-		out = append(out, word+": in low light nose and tail are hard to tell. Lights on, near, and stop early.")
+		out = append(out, fmt.Sprintf(msgLowLightNose, word))
 	}
 	if s.Wind != nil && s.Wind.Fresh && s.Type.WindMps > 0 && s.Wind.Mean > 0.8*s.Type.WindMps {
 		out = append(out, fmt.Sprintf(msgWindNearCraft,

@@ -67,7 +67,7 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	last := clean.At.In(loc)
 	if p.Kind == EveryDay {
 		if last.Format(time.DateOnly) == now.In(loc).Format(time.DateOnly) {
-			return false, "calibrated today at " + last.Format("15:04")
+			return false, fmt.Sprintf(msgCalibratedToday, last.Format("15:04"))
 		}
 		return true, msgNotCalibratedToday
 	}
@@ -84,7 +84,7 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	if site != clean.Site {
 		return true, msgCalibratedAnotherSite
 	}
-	return false, "calibrated on " + last.Format("2 Jan") + " at this site"
+	return false, fmt.Sprintf(msgCalibratedSite, last.Format("2 Jan"))
 }
 
 // earth is the mean radius in m (IUGG R1).

@@ -37,10 +37,11 @@ const (
 	msgLevelOneTurn = "Level, one turn"
 	msgHoldLevelArm = "Hold it level at arm's length and turn on the spot with it, once round in ten seconds, " +
 		"until it says so."
-	msgNoseDownOne          = "Nose down, one turn"
-	msgNoseGroundSame       = "Nose to the ground, the same turn once more."
-	msgLevelWalkRound       = "Level, walk round"
-	msgOnePersonHolds       = "One person holds it level, facing outward, and walks a circle of three metres once, slowly."
+	msgNoseDownOne    = "Nose down, one turn"
+	msgNoseGroundSame = "Nose to the ground, the same turn once more."
+	msgLevelWalkRound = "Level, walk round"
+	msgOnePersonHolds = "One person holds it level, facing outward, and walks a circle of three metres " +
+		"once, slowly."
 	msgNoseDownWalk         = "Nose down, walk round"
 	msgNoseGroundSameCircle = "Nose to the ground, the same circle once more. For a craft too big to turn with."
 	msgReadResult           = "Read the result"
@@ -123,4 +124,23 @@ const (
 	msgTwoOrMore          = "two or more"
 	msgItemRunsFrom       = "the item %q runs from %v to %v"
 	msgLowUnderHigh       = "low under high"
+)
+
+// What cautions.go says.
+const (
+	msgLowLightNose = "%s: in low light nose and tail are hard to tell. Lights on, near, and stop early."
+)
+
+// What compass.go says.
+const (
+	msgCalibratedToday = "calibrated today at %s"
+	msgCalibratedSite  = "calibrated on %s at this site"
+)
+
+// What rules.go says.
+const (
+	msgOutService    = "%s is out of service: %s"
+	msgProvingFlight = "this is the proving flight (%s)"
+	msgToBeProven    = "to be proven: %s"
+	msgNoCourseLaid  = "%s; no course is laid here, so nothing is held against it"
 )

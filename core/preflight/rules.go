@@ -31,7 +31,7 @@ const (
 var rules = map[string]rule{
 	"craft-fit": func(s Situation, _ value) (bool, string, string) {
 		if s.Craft.Grounded {
-			return false, s.CraftName + " is out of service: " + s.Craft.Why, ""
+			return false, fmt.Sprintf(msgOutService, s.CraftName, s.Craft.Why), ""
 		}
 		return true, "in service", ""
 	},
@@ -40,9 +40,9 @@ var rules = map[string]rule{
 		case s.Craft.ToProve == "":
 			return true, msgNothingProve, ""
 		case s.Proving:
-			return true, "this is the proving flight (" + s.Craft.ToProve + ")", ""
+			return true, fmt.Sprintf(msgProvingFlight, s.Craft.ToProve), ""
 		}
-		return false, "to be proven: " + s.Craft.ToProve, ""
+		return false, fmt.Sprintf(msgToBeProven, s.Craft.ToProve), ""
 	},
 	"wind":          windRule,
 	"cells":         cellsRule,
@@ -249,7 +249,7 @@ func returnRule(s Situation, v value) (bool, string, string) {
 		if _, is := units.Mistaken(v.number, s.LastReturnM, units.Metre); is {
 			return false, read, feetSays("return height", v.number, s.LastReturnM, msgWhatSetLast)
 		}
-		return true, read + "; no course is laid here, so nothing is held against it", ""
+		return true, fmt.Sprintf(msgNoCourseLaid, read), ""
 	}
 	over := s.Tallest
 	if over == "" {

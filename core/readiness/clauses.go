@@ -50,7 +50,7 @@ func (c Clause) Words() string {
 	case PlacesClause:
 		return fmt.Sprintf(msgPassesSitesOr, c.Want, c.Want)
 	}
-	return strings.Join(c.Drills, " or ") + " while answering questions"
+	return fmt.Sprintf(msgWhileAnsweringQuestions, strings.Join(c.Drills, " or "))
 }
 
 // lanesOf calls take with every field attempt at a drill on a class, by side, each side in

@@ -3,6 +3,7 @@ package readiness
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"regexp"
 	"strings"
 )
@@ -37,7 +38,7 @@ func (c Confirmation) Check(student string) error {
 	case plain(c.Typed) == "":
 		return Refusal(msgStudentTypesTheir)
 	case plain(c.Typed) != plain(student):
-		return Refusal("The name that was typed is not the one in the record, " + student + ".")
+		return Refusal(fmt.Sprintf(msgNameTypedNot, student))
 	case c.Strokes == "":
 		return nil
 	case len(c.Strokes) > mostStrokes || !strokes.MatchString(c.Strokes):

@@ -2,6 +2,7 @@ package readiness
 
 import (
 	"cmp"
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -154,7 +155,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 	}
 	switch {
 	case ok && e.drills != nil && e.lately.Key == "":
-		ok, why = false, "the drill "+a.Drill+" is not known here"
+		ok, why = false, fmt.Sprintf(msgDrillNotKnown, a.Drill)
 	case ok:
 		ok, why = e.lately.Counts(a.Flown())
 	}

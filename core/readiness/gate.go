@@ -326,26 +326,26 @@ func (r *GateResult) Why() string {
 		case a.Seen == nil:
 			parts = append(parts, "not witnessed: "+a.Title)
 		case !a.Valid:
-			parts = append(parts, "witnessed too long ago: "+a.Title)
+			parts = append(parts, fmt.Sprintf(msgWitnessedTooLong, a.Title))
 		}
 	}
 	for _, c := range r.Clauses {
 		if !c.Met() {
-			parts = append(parts, "not flown lately: "+c.Words())
+			parts = append(parts, fmt.Sprintf(msgNotFlownLately, c.Words()))
 		}
 	}
 	switch s := r.Sign; {
 	case r.State == GateSigned:
 		says := fmt.Sprintf(msgSignedUntil, s.By, s.At.In(r.zone).Format(day), s.Until.In(r.zone).Format(day))
 		if s.Reason != "" {
-			says += ", overriding the rule: " + s.Reason
+			says += fmt.Sprintf(msgOverridingRule, s.Reason)
 		}
 		return says
 	case s != nil && s.WithdrawnAt(r.at):
 		parts = append([]string{fmt.Sprintf(msgWithdrawnByOn, s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
 			cmp.Or(s.WithdrawnWhy, msgNoReasonGiven))}, parts...)
 	case s != nil && r.at.After(s.Until):
-		parts = append([]string{"the sign-off ran out on " + s.Until.In(r.zone).Format(day)}, parts...)
+		parts = append([]string{fmt.Sprintf(msgSignOffRan, s.Until.In(r.zone).Format(day))}, parts...)
 	}
 	if r.Met() {
 		parts = append(parts, msgEverythingAsksStands)

@@ -34,9 +34,9 @@ func CompareGrips(thumb, pinch []Share) string {
 		len(a), 100*ma, len(b), 100*mb)
 	between := fmt.Sprintf(msgDifferenceLiesBetween, 100*(d-half), 100*(d+half))
 	if math.Abs(d) <= half {
-		return says + ". That may be chance: " + between + "."
+		return fmt.Sprintf(msgMayChance, says, between)
 	}
-	return says + ": " + between + ". They are different people, so the grip need not be the cause."
+	return fmt.Sprintf(msgTheyDifferentPeople, says, between)
 }
 
 // shares are the shares of those who have flown enough.

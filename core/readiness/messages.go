@@ -118,3 +118,57 @@ const (
 	msgThreeMorePasses = "three more passes"
 	msgFourMorePasses  = "four more passes"
 )
+
+// What clauses.go says.
+const (
+	msgWhileAnsweringQuestions = "%s while answering questions"
+)
+
+// What confirm.go says.
+const (
+	msgNameTypedNot = "The name that was typed is not the one in the record, %s."
+)
+
+// What evidence.go says.
+const (
+	msgDrillNotKnown = "the drill %s is not known here"
+)
+
+// What gate.go says.
+const (
+	msgWitnessedTooLong = "witnessed too long ago: %s"
+	msgNotFlownLately   = "not flown lately: %s"
+	msgOverridingRule   = ", overriding the rule: %s"
+	msgSignOffRan       = "the sign-off ran out on %s"
+)
+
+// What grip.go says.
+const (
+	msgMayChance           = "%s. That may be chance: %s."
+	msgTheyDifferentPeople = "%s: %s. They are different people, so the grip need not be the cause."
+)
+
+// What onlookers.go says.
+const (
+	msgPractiseSomeThem = "%s: %s. Practise some of them before people, on drills that are held."
+)
+
+// What report.go says.
+const (
+	msgDatedWhichNot = "it is dated %s, which has not come yet"
+)
+
+// What signing.go says.
+const (
+	msgYourRightSign = "Your right to sign ended on %s. Ask the chief instructor to renew it."
+	msgSignedAlready = "%s is signed already."
+	msgGateSignOffs  = "The gate's sign-offs last until %s at most."
+)
+
+// What standing.go says.
+const (
+	msgHeldBeforeSince = "held before; since then %s"
+	msgOverTwoDays     = "%s, over two days"
+	msgAnotherDay      = "%s, on another day"
+	msgOneThemAnother  = "%s, one of them on another day"
+)

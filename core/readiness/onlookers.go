@@ -42,9 +42,9 @@ func CompareOnlookers(list []Looked) string {
 		100*math.Max(-1, d-half), 100*math.Min(1, d+half))
 	switch {
 	case math.Abs(d) <= half:
-		return says + ". That may be chance: " + between + "."
+		return fmt.Sprintf(msgMayChance, says, between)
 	case d < 0:
-		return says + ": " + between + ". Practise some of them before people, on drills that are held."
+		return fmt.Sprintf(msgPractiseSomeThem, says, between)
 	}
 	return says + ": " + between + "."
 }

@@ -1,6 +1,7 @@
 package readiness
 
 import (
+	"fmt"
 	"time"
 
 	"maestrale/core/craft"
@@ -152,8 +153,8 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	keys, classes := o.keys(rec, cat, e)
 	for i := range rec.Attempts {
 		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
-			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID, "it is dated " +
-				t.In(zone).Format("2 Jan 2006 15:04") + ", which has not come yet"})
+			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID,
+				fmt.Sprintf(msgDatedWhichNot, t.In(zone).Format("2 Jan 2006 15:04"))})
 		}
 	}
 	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{},

@@ -49,12 +49,11 @@ func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (re
 	reason := strings.TrimRight(strings.TrimSpace(ask.Reason), ". ")
 	switch {
 	case !by.May(ask.At) && by.Until != nil:
-		return sign, Refusal("Your right to sign ended on " + by.Until.In(zone).Format(dayWords) +
-			". Ask the chief instructor to renew it.")
+		return sign, Refusal(fmt.Sprintf(msgYourRightSign, by.Until.In(zone).Format(dayWords)))
 	case !by.May(ask.At):
 		return sign, Refusal(msgYouNoRight)
 	case r.State == GateSigned:
-		return sign, Refusal(r.Title + " is signed already.")
+		return sign, Refusal(fmt.Sprintf(msgSignedAlready, r.Title))
 	case r.NotFor != "":
 		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.NotFor))
 	case r.Signable():
@@ -88,7 +87,7 @@ func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location)
 	case !end.After(at):
 		return most, Refusal(msgSignOffEndsBefore)
 	case end.After(most.Add(24 * time.Hour)):
-		return most, Refusal("The gate's sign-offs last until " + most.Format(dayWords) + " at most.")
+		return most, Refusal(fmt.Sprintf(msgGateSignOffs, most.Format(dayWords)))
 	}
 	if end.After(most) {
 		end = most

@@ -250,7 +250,7 @@ func why(c Cell, t *tally, zone *time.Location) string {
 			return fmt.Sprintf(msgHeldBeforeNo, t.newestPass.In(zone).Format(day),
 				c.CurrentUntil.In(zone).Format(day))
 		}
-		return "held before; since then " + t.recent()
+		return fmt.Sprintf(msgHeldBeforeSince, t.recent())
 	}
 	if t.lately() < wanted {
 		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
@@ -279,11 +279,11 @@ func (c Cell) NeedsWords() string {
 	case c.Needs == 0:
 		return ""
 	case c.OtherDates > 0 && c.Dates == 0:
-		return n[min(c.Needs, 4)] + ", over two days"
+		return fmt.Sprintf(msgOverTwoDays, n[min(c.Needs, 4)])
 	case c.OtherDates > 0 && c.Needs == 1:
-		return n[1] + ", on another day"
+		return fmt.Sprintf(msgAnotherDay, n[1])
 	case c.OtherDates > 0:
-		return n[min(c.Needs, 4)] + ", one of them on another day"
+		return fmt.Sprintf(msgOneThemAnother, n[min(c.Needs, 4)])
 	}
 	return n[min(c.Needs, 4)]
 }

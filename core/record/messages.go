@@ -21,3 +21,8 @@ const (
 	msgMarksAttemptMissing   = "the marks of attempt %s are missing"
 	msgMarksAttemptNot       = "the marks of attempt %s are not those that it was judged by"
 )
+
+// What record.go says.
+const (
+	msgNotRead = "%s%s is not read"
+)

@@ -284,7 +284,7 @@ func unread(path string, keys map[string]json.RawMessage, known ...string) []str
 	var notes []string
 	for k := range keys {
 		if !slices.Contains(known, k) {
-			notes = append(notes, path+k+" is not read")
+			notes = append(notes, fmt.Sprintf(msgNotRead, path, k))
 		}
 	}
 	slices.Sort(notes)

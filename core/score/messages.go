@@ -328,3 +328,8 @@ const (
 	msgFartherOffLimit         = "%s m farther off than it was, %s; the limit is %s m"
 	msgStoodAfterLimit         = "stood after %s s; the limit is %s s"
 )
+
+// What text.go says.
+const (
+	msgFlownWrongDirectionAt = "flown in the wrong direction %s"
+)

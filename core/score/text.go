@@ -30,7 +30,7 @@ var sideWords = map[string]string{
 func (f *Fault) words(s *drill.Target) string {
 	at := fmt.Sprintf("at %.1f s", f.TS)
 	if f.Code == Order && f.At != nil && s.Kind != drill.Return {
-		return "flown in the wrong direction " + at
+		return fmt.Sprintf(msgFlownWrongDirectionAt, at)
 	}
 	if f.Value == nil {
 		return f.marked(at)

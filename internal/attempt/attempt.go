@@ -5,6 +5,7 @@ package attempt
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -160,14 +161,14 @@ func (e *Evidence) decide() {
 		e.Counts, e.WhyNot = e.Drill.CountsIn(drill.Circumstances{
 			Flown: e.Flown(), Coached: e.Coached, Closed: e.Closed, Twice: e.Twice != nil})
 	case !c.Known:
-		e.Counts, e.WhyNot = false, "the drill "+e.Drill.Key+" is not known here"
+		e.Counts, e.WhyNot = false, fmt.Sprintf(msgDrillNotKnown, e.Drill.Key)
 	case c.School == "":
 		e.Counts, e.WhyNot = c.Accepted && e.Verdict == score.Pass, ""
 		if !e.Counts {
-			e.WhyNot = "brought from paper, where " + c.By + " vouches for it; the chief instructor has not let it count"
+			e.WhyNot = fmt.Sprintf(msgBroughtFromPaper, c.By)
 		}
 	case e.Counts && !c.Accepted:
-		e.Counts, e.WhyNot = false, "recorded at "+c.School+", and not taken over by the chief instructor"
+		e.Counts, e.WhyNot = false, fmt.Sprintf(msgRecordedNotTaken, c.School)
 	}
 }
 

@@ -157,7 +157,7 @@ func (r Recorder) open(ctx context.Context, tx store.Tx, st store.Student, in Se
 	want := in.Opening
 	d, err := r.Cat.Drill(want.Drill)
 	if err != nil {
-		return store.Opening{}, refusal.Error("That drill is not known: " + err.Error() + ".")
+		return store.Opening{}, refusal.Error(fmt.Sprintf(msgThatDrillNotKnown, err.Error()))
 	}
 	closed, err := r.closed(ctx, tx, st.ID, d)
 	if err != nil {

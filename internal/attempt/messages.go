@@ -41,3 +41,15 @@ const (
 const (
 	msgAnotherRunId = "another run has this id"
 )
+
+// What attempt.go says.
+const (
+	msgDrillNotKnown    = "the drill %s is not known here"
+	msgBroughtFromPaper = "brought from paper, where %s vouches for it; the chief instructor has not let it count"
+	msgRecordedNotTaken = "recorded at %s, and not taken over by the chief instructor"
+)
+
+// What marks.go says.
+const (
+	msgThatDrillNotKnown = "That drill is not known: %s."
+)

@@ -260,7 +260,7 @@ func (p prepare) ground(ctx context.Context) error {
 			if err := p.tx.AddCourse(ctx, id, s.ID, k.name); err != nil {
 				return err
 			}
-			if err := p.tx.Draw(ctx, id, p.by[0], 0, p.days[0], "laid from the template "+k.template,
+			if err := p.tx.Draw(ctx, id, p.by[0], 0, p.days[0], fmt.Sprintf(msgLaidFromTemplate, k.template),
 				string(source)); err != nil {
 				return err
 			}

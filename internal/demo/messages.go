@@ -39,3 +39,8 @@ const (
 const (
 	msgScuolaDiVolo = "Scuola di volo Saline di Levante"
 )
+
+// What fleet.go says.
+const (
+	msgLaidFromTemplate = "laid from the template %s"
+)

@@ -291,7 +291,7 @@ func (p *courseDrawing) crowd() {
 		p.add(`<path class="crowd-line" d="%s"/>`, p.points(l))
 		for j, q := range l {
 			x, y := p.xy(q)
-			p.open(fmt.Sprintf("crowd:%d:%d", i, j), "end of the crowd line, "+placeWords(p.c, q), q)
+			p.open(fmt.Sprintf("crowd:%d:%d", i, j), fmt.Sprintf(msgEndCrowdLine, placeWords(p.c, q)), q)
 			p.circle(x, y, 5, "crowd-end")
 			p.add(`<circle class="hit" cx="%s" cy="%s" r="16"/></g>`, n(x), n(y))
 		}

@@ -18,7 +18,7 @@ func Known(p orient.Posterior, nose *field.Angle) template.HTML {
 	at, share := p.Likeliest()
 	label := fmt.Sprintf("likeliest %s, %.0f %% within 20°", AspectWords(at), 100*share)
 	if nose != nil {
-		label += ", and it was " + AspectWords(*nose)
+		label += fmt.Sprintf(msgAndItWas, AspectWords(*nose))
 	}
 	s.open(120, 120, "known-ring", label)
 	s.circle(c, c, outer, "known-all")

@@ -85,5 +85,15 @@ const (
 )
 
 // What ladder.go says of the whole ladder.
-const msgLadderOf = "Ladder of %s: rungs from the ground up, left and right, with a line where each gate is; " +
-	"the table under it says the same"
+const msgLadderOf = "Ladder of %s: rungs from the ground up, left and right, with a line where each gate " +
+	"is; the table under it says the same"
+
+// What course.go says.
+const (
+	msgEndCrowdLine = "end of the crowd line, %s"
+)
+
+// What known.go says.
+const (
+	msgAndItWas = ", and it was %s"
+)

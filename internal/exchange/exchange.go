@@ -101,7 +101,7 @@ func Take(ctx context.Context, tx store.Tx, t Taking) (out Taken, err error) {
 // resultOf is what is known of the judging of another school's attempt: its verdict.
 func resultOf(a record.Attempt, from string) *score.Result {
 	return &score.Result{Format: "maestrale-result/1", Drill: a.Drill, Side: a.Side, CraftClass: string(a.CraftClass),
-		Verdict: a.Verdict, Margin: a.Margin, Source: a.Source, Unjudged: []string{"everything: recorded at " + from},
+		Verdict: a.Verdict, Margin: a.Margin, Source: a.Source, Unjudged: []string{fmt.Sprintf(msgEverythingRecorded, from)},
 		Steps: []score.StepResult{}, Faults: []score.Fault{}}
 }
 

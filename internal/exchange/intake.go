@@ -109,7 +109,7 @@ func takePasses(ctx context.Context, tx store.Tx, r attempt.Recorder, list []int
 
 func taken(name string, err error) error {
 	if errors.Is(err, store.ErrTaken) {
-		return refusal.Error("There is a " + name + " in the school already. Nothing was taken.")
+		return refusal.Error(fmt.Sprintf(msgSchoolAlreadyNothing, name))
 	}
 	return err
 }

@@ -70,7 +70,7 @@ func (s Days) ofDay(b *Board, d store.FieldDay, p *store.Person) (out []Appointm
 		switch {
 		case p.StudentID != nil && f.Student == p.StudentID.String():
 			out = append(out, Appointment{ID: fmt.Sprintf("%s-%d", d.ID, n), From: f.Start, To: f.End, What: "Flight: " +
-				cmp.Or(s.Cat.CellWords(cell), "a lesson"), Says: line + ". The board of the day says what has changed."})
+				cmp.Or(s.Cat.CellWords(cell), "a lesson"), Says: fmt.Sprintf(msgBoardDaySays, line)})
 		case f.Instructor == p.ID.String() || f.Spotter == p.ID.String():
 			mine = append(mine, line)
 		}

@@ -262,7 +262,7 @@ func (s Days) noCraft(b *Board, d *plan.Day, kind string) string {
 			}
 		}
 	}
-	return "no " + s.Cat.Craft[kind].Title + " is at the field and in service"
+	return fmt.Sprintf(msgNoFieldService, s.Cat.Craft[kind].Title)
 }
 
 // cellsOf are what a student's flights at some times are for: today's list, for the light then and for the wind that is

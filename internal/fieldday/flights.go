@@ -28,13 +28,12 @@ func (s Days) MayFly(b *Board, f *store.Flight) error {
 	case row.Fitness == pack.Retire:
 		return refusal.Error(fmt.Sprintf(msgNotFlown, row.Name, row.Says))
 	case slices.Contains(b.Source.Grounded, f.CraftID):
-		return refusal.Error(k.Name + " is grounded today.")
+		return refusal.Error(fmt.Sprintf(msgGroundedToday, k.Name))
 	case b.Hold.On:
 		return refusal.Error("Everyone holds: " + cmp.Or(b.Hold.Why, msgNoFlightBegins) + ".")
 	}
 	if why, unchecked := b.NotYet(f.CraftID); f.StudentID != nil && unchecked {
-		return refusal.Error(k.Name + " has not been checked today. Go through its check first; no student flies a craft " +
-			"that nobody has looked at.")
+		return refusal.Error(fmt.Sprintf(msgNotCheckedTodayGo, k.Name))
 	} else if f.StudentID != nil && why != "" {
 		_, first := b.States[f.CraftID].Unfit()
 		return refusal.Error(fmt.Sprintf("%s is %s. %s", k.Name, why, first))

@@ -22,3 +22,25 @@ const (
 const (
 	msgInTheAir = "in the air"
 )
+
+// What calendar.go says.
+const (
+	msgBoardDaySays = "%s. The board of the day says what has changed."
+)
+
+// What dayplan.go says.
+const (
+	msgNoFieldService = "no %s is at the field and in service"
+)
+
+// What flights.go says.
+const (
+	msgGroundedToday     = "%s is grounded today."
+	msgNotCheckedTodayGo = "%s has not been checked today. Go through its check first; no student flies a " +
+		"craft that nobody has looked at."
+)
+
+// What packs.go says.
+const (
+	msgInAirOf = "in the air, %s"
+)

@@ -73,7 +73,7 @@ func (b *Board) markToday() {
 	}
 	for i := range b.Flown {
 		if f := &b.Flown[i]; f.InAir() {
-			set(f.PackID, "in the air, "+b.Who(f), msgInTheAir)
+			set(f.PackID, fmt.Sprintf(msgInAirOf, b.Who(f)), msgInTheAir)
 		}
 	}
 }

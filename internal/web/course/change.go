@@ -69,7 +69,7 @@ func (s Pages) courseChange(c *gin.Context, tx store.Tx, id uuid.UUID, k store.C
 	case "marker":
 		name := strings.TrimSpace(strings.ToLower(c.PostForm("name")))
 		to, e := placeOf(c)
-		return func(c *course.Course) { c.Markers[name] = to }, "set the marker " + name, "", e
+		return func(c *course.Course) { c.Markers[name] = to }, fmt.Sprintf(msgSetMarker, name), "", e
 	case "hazard":
 		h, e := hazardOf(c)
 		return func(c *course.Course) { c.Hazards = append(c.Hazards, h) }, "added " + h.Words(), "", e
@@ -99,7 +99,7 @@ func templateChange(c *gin.Context) (func(*course.Course), string, error) {
 	if !slices.Contains(course.TemplateKeys(), key) || !slices.Contains(craft.Classes, class) {
 		return nil, "", misread.At(0, "one of the list", "the template %q for %q", key, string(class))
 	}
-	return func(c *course.Course) { c.LayOver(key, class) }, "laid the template " + key + " for " + string(class), nil
+	return func(c *course.Course) { c.LayOver(key, class) }, fmt.Sprintf(msgLaidTemplate, key, string(class)), nil
 }
 
 // heightChange sets how high a hazard of a course stands.
@@ -109,7 +109,7 @@ func heightChange(c *gin.Context, laid *course.Course, what string) (func(*cours
 	if e == nil && (i < 0 || i >= len(laid.Hazards)) {
 		e = misread.At(0, "a hazard of this course", "%q", what)
 	}
-	return func(c *course.Course) { c.Hazards[i].HeightM = h }, "set the height of " + whatWords(laid, what),
+	return func(c *course.Course) { c.Hazards[i].HeightM = h }, fmt.Sprintf(msgSetHeight, whatWords(laid, what)),
 		errors.Join(err, e)
 }
 
@@ -331,7 +331,7 @@ func (s Pages) CourseFile(c *gin.Context) {
 	}
 	var wrong *misread.Error
 	if errors.As(err, &wrong) {
-		s.WrongInput(c, "The file was not made: "+wrong.Sentence()+".", msgGiveCourseOrigin)
+		s.WrongInput(c, fmt.Sprintf(msgFileNotMade, wrong.Sentence()), msgGiveCourseOrigin)
 		return
 	}
 	if err != nil {

@@ -275,7 +275,7 @@ func (s Pages) ChangeCourse(c *gin.Context) {
 	}
 	if c.GetHeader("HX-Request") == "" {
 		if m.Said != "" {
-			s.WrongInput(c, "The course was not changed: "+m.Said+".", msgGoBackCourse)
+			s.WrongInput(c, fmt.Sprintf(msgCourseNotChanged, m.Said), msgGoBackCourse)
 			return
 		}
 		c.Redirect(http.StatusSeeOther, "/courses/"+id.String()+"?"+string(m.Query))
@@ -320,7 +320,7 @@ func (s Pages) SetToday(c *gin.Context) {
 	from, to := strings.TrimSpace(c.PostForm("session_from")), strings.TrimSpace(c.PostForm("session_to"))
 	if from != "" || to != "" {
 		if _, _, err := session(store.Settings{SessionFrom: from, SessionTo: to}, s.Now(), p.Zone()); err != nil {
-			s.WrongInput(c, "The session could not be read: "+frame.FirstLine(err)+".",
+			s.WrongInput(c, fmt.Sprintf(msgSessionCouldNot, frame.FirstLine(err)),
 				msgGiveTwoTimes)
 			return
 		}
@@ -359,7 +359,7 @@ func (s Pages) AddCourse(c *gin.Context) {
 	if err != nil || name == "" || !ok || awayErr != nil {
 		what := msgCourseNoName
 		if awayErr != nil {
-			what = "Where the pilot looks could not be read: " + awayErr.Error() + "."
+			what = fmt.Sprintf(msgWherePilotLooks, awayErr.Error())
 		}
 		s.WrongInput(c, what, msgFillEveryField)
 		return
@@ -385,7 +385,7 @@ func (s Pages) AddCourse(c *gin.Context) {
 		if err := tx.AddCourse(ctx, id, siteID, name); err != nil {
 			return err
 		}
-		if err := tx.Draw(ctx, id, p.ID, 0, s.Now(), "laid from the template "+c.PostForm("template"),
+		if err := tx.Draw(ctx, id, p.ID, 0, s.Now(), fmt.Sprintf(msgLaidFromTemplate, c.PostForm("template")),
 			string(source)); err != nil || c.PostForm("today") != "yes" {
 			return err
 		}

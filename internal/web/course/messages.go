@@ -59,3 +59,31 @@ const (
 	msgDegreesToTheLeft   = "%d° to the left"
 	msgDegreesToTheRight  = "%d° to the right"
 )
+
+// What change.go says.
+const (
+	msgSetMarker    = "set the marker %s"
+	msgLaidTemplate = "laid the template %s for %s"
+	msgSetHeight    = "set the height of %s"
+	msgFileNotMade  = "The file was not made: %s."
+)
+
+// What course.go says.
+const (
+	msgCourseNotChanged = "The course was not changed: %s."
+	msgSessionCouldNot  = "The session could not be read: %s."
+	msgWherePilotLooks  = "Where the pilot looks could not be read: %s."
+	msgLaidFromTemplate = "laid from the template %s"
+)
+
+// What sites.go says.
+const (
+	msgSitePlaceCould  = "The site's place could not be read: %s."
+	msgSiteNotKept     = "The site was not saved: %s."
+	msgAnotherSiteName = "Another site has the name %s."
+)
+
+// What words.go says.
+const (
+	msgNotWorkedOut = "Not worked out: %s."
+)

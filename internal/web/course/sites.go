@@ -2,6 +2,7 @@ package course
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -109,7 +110,7 @@ func (s Pages) PostSite(c *gin.Context) {
 	lon, err2 := frame.NeedNumber(c, "longitude", -180, 180)
 	alt, err3 := frame.FormMeasure(c, "elevation", units.Length, -1000, 9000)
 	if err := errors.Join(err1, err2, err3); err != nil {
-		s.WrongInput(c, "The site's place could not be read: "+frame.FirstLine(err)+".",
+		s.WrongInput(c, fmt.Sprintf(msgSitePlaceCould, frame.FirstLine(err)),
 			msgGiveDegreesPoint)
 		return
 	}
@@ -119,7 +120,7 @@ func (s Pages) PostSite(c *gin.Context) {
 		site.AltM = *alt
 	}
 	if err := course.CheckSite(site.Geo); err != nil {
-		s.WrongInput(c, "The site was not kept: "+frame.FirstLine(err)+".", msgGiveDegreesField)
+		s.WrongInput(c, fmt.Sprintf(msgSiteNotKept, frame.FirstLine(err)), msgGiveDegreesField)
 		return
 	}
 	if id, err := uuid.Parse(c.PostForm("id")); err == nil {
@@ -131,7 +132,7 @@ func (s Pages) PostSite(c *gin.Context) {
 	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error { return tx.KeepSite(ctx, site) })
 	if errors.Is(err, store.ErrTaken) {
-		s.WrongInput(c, "Another site has the name "+site.Name+".", msgChooseAnotherName)
+		s.WrongInput(c, fmt.Sprintf(msgAnotherSiteName, site.Name), msgChooseAnotherName)
 		return
 	}
 	if err != nil {

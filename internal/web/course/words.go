@@ -145,7 +145,7 @@ func (m *courseModel) sun(loc *time.Location) {
 	g := m.Survey.Glare
 	switch {
 	case g == nil:
-		m.Sun.Says = "Not worked out: " + m.Survey.GlareWhy + "."
+		m.Sun.Says = fmt.Sprintf(msgNotWorkedOut, m.Survey.GlareWhy)
 	case g.NeverRises:
 		m.Sun.Says = msgSunStaysDown
 	case !g.Any && g.First.Elevation <= 0:

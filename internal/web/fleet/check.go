@@ -71,7 +71,7 @@ func (s Pages) BeginCheck(c *gin.Context) {
 	}
 	minutes, err := frame.NeedNumber(c, "minutes", 1, 120)
 	if err != nil {
-		s.WrongInput(c, "The check was not begun: "+err.Error()+".", msgGiveMinutesFlown)
+		s.WrongInput(c, fmt.Sprintf(msgCheckNotBegun, err.Error()), msgGiveMinutesFlown)
 		return
 	}
 	k := store.Check{ID: store.NewID(), CraftID: id, Minutes: minutes, Goggles: c.PostForm("goggles") == "yes",
@@ -118,7 +118,7 @@ func (s Pages) BeginCheck(c *gin.Context) {
 		return tx.BeginCheck(ctx, k)
 	})
 	if wrong != nil {
-		s.WrongInput(c, "The check was not begun: "+wrong.Error()+".", msgChooseAidsFrom)
+		s.WrongInput(c, fmt.Sprintf(msgCheckNotBegun, wrong.Error()), msgChooseAidsFrom)
 		return
 	}
 	s.Done(c, err, "/checks/"+k.ID.String())
@@ -369,7 +369,7 @@ func (s Pages) NoteCheck(c *gin.Context) {
 	}
 	if c.GetHeader("HX-Request") == "" {
 		if wrong != nil {
-			s.WrongInput(c, "It was not noted: "+said+".", msgGoBackCheck)
+			s.WrongInput(c, fmt.Sprintf(msgNotNoted, said), msgGoBackCheck)
 			return
 		}
 		c.Redirect(http.StatusSeeOther, "/checks/"+id.String())

@@ -292,7 +292,7 @@ func (s Pages) NoteCraft(c *gin.Context) {
 		return tx.AddCraftEvent(ctx, entry, id, p.ID, e)
 	})
 	if wrong != nil {
-		s.WrongInput(c, "It was not noted: "+frame.FirstLine(wrong)+".", msgPutRightNote)
+		s.WrongInput(c, fmt.Sprintf(msgNotNoted, frame.FirstLine(wrong)), msgPutRightNote)
 		return
 	}
 	s.Done(c, err, "/fleet/craft/"+id.String())

@@ -272,7 +272,7 @@ func (s Pages) AddPack(c *gin.Context) {
 		err1 = k.Check(t)
 	}
 	if err := errors.Join(err1, err2); err != nil {
-		s.WrongInput(c, "The pack was not added: "+frame.FirstLine(err)+".", msgPutRightAdd)
+		s.WrongInput(c, fmt.Sprintf(msgPackNotAdded, frame.FirstLine(err)), msgPutRightAdd)
 		return
 	}
 	s.Done(c, s.Store.InSchool(c.Request.Context(), p.SchoolID,

@@ -113,3 +113,21 @@ const (
 	msgEnergyBalanceDocs = "energy balance, docs/formats.md; power as for hover and wind; sight by the spacing " +
 		"of what tells the nose from the tail and an eye of normal acuity"
 )
+
+// What check.go says.
+const (
+	msgCheckNotBegun = "The check was not begun: %s."
+	msgNotNoted      = "It was not noted: %s."
+)
+
+// What fleet.go says.
+const (
+	msgPackNotAdded = "The pack was not added: %s."
+)
+
+// What own.go says.
+const (
+	msgTypeNotKept     = "The type was not saved: %s."
+	msgNoPackAdded     = "No pack was added: %s."
+	msgNoPackAddedPack = "No pack was added: there is a pack %s already."
+)

@@ -22,7 +22,7 @@ func (s Pages) AddType(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	t, err := s.sketched(c)
 	if err != nil {
-		s.WrongInput(c, "The type was not kept: "+frame.FirstLine(err)+".", msgGoBackPut)
+		s.WrongInput(c, fmt.Sprintf(msgTypeNotKept, frame.FirstLine(err)), msgGoBackPut)
 		return
 	}
 	data, err := t.YAML()
@@ -104,7 +104,7 @@ func (s Pages) AddPacks(c *gin.Context) {
 	}
 	list, err := pack.ReadSeveral(frame.Cut(c.PostForm("packs"), 400), t)
 	if err != nil {
-		s.WrongInput(c, "No pack was added: "+frame.FirstLine(err)+".", msgWriteThemMah)
+		s.WrongInput(c, fmt.Sprintf(msgNoPackAdded, frame.FirstLine(err)), msgWriteThemMah)
 		return
 	}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
@@ -119,7 +119,7 @@ func (s Pages) AddPacks(c *gin.Context) {
 	})
 	var is taken
 	if errors.As(err, &is) {
-		s.WrongInput(c, "No pack was added: there is a pack "+string(is)+" already.",
+		s.WrongInput(c, fmt.Sprintf(msgNoPackAddedPack, string(is)),
 			msgNamesStandLabels)
 		return
 	}

@@ -187,7 +187,7 @@ func (s Pages) NotePack(c *gin.Context) {
 		err = row.CheckEvent(e)
 	}
 	if err != nil {
-		s.WrongInput(c, "It was not noted: "+frame.FirstLine(err)+".", msgPutRightNote)
+		s.WrongInput(c, fmt.Sprintf(msgNotNoted, frame.FirstLine(err)), msgPutRightNote)
 		return
 	}
 	entry, idErr := uuid7(c.PostForm("id"))

@@ -198,7 +198,7 @@ func (s Pages) flyModel(c *gin.Context, j *knowledge.Student, tellM float64) (fl
 	if w := c.Query("wind"); w != "" {
 		var err error
 		if m.WindMps, m.From, err = course.ReadWind(w); err != nil {
-			return m, refusal.Error("the wind is " + err.Error())
+			return m, refusal.Error(fmt.Sprintf(msgTheWindIs, err.Error()))
 		}
 	}
 	m.Aids = craft.Aids(c.Query("aids"))

@@ -3,6 +3,7 @@ package fly
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -275,7 +276,7 @@ func (s Pages) PostRadio(c *gin.Context) {
 		set, err = radio.Read(in.Settings)
 	}
 	if err != nil {
-		s.WrongInput(c, "The radio was not kept: "+err.Error(), msgSetRightKeep)
+		s.WrongInput(c, fmt.Sprintf(msgRadioNotKept, err.Error()), msgSetRightKeep)
 		return
 	}
 	clean, err := json.Marshal(set)

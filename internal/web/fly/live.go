@@ -259,7 +259,7 @@ func (s Pages) Inject(c *gin.Context) {
 		Event string    `json:"event"`
 	}
 	if err := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, 1<<10)).Decode(&in); err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "What should happen could not be read: " + err.Error(),
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: fmt.Sprintf(msgWhatShouldHappen, err.Error()),
 			Do: msgReloadPage})
 		return
 	}
@@ -268,7 +268,7 @@ func (s Pages) Inject(c *gin.Context) {
 		err = fmt.Errorf("%s is the pilot's own; expected what happens to a pilot", e)
 	}
 	if err != nil {
-		s.WrongInput(c, "This cannot be let happen: "+err.Error(), msgUsePageOwn)
+		s.WrongInput(c, fmt.Sprintf(msgCannotLetHappen, err.Error()), msgUsePageOwn)
 		return
 	}
 	pilot := live.Pilot{School: p.SchoolID, Student: student}

@@ -248,7 +248,7 @@ func (s Pages) LostSheet(c *gin.Context) {
 	m.Home = fmt.Sprintf(msgGetsHomeFrom, m.HomeFrom, fieldday.MetresWords(m.Site.MostM),
 		cmp.Or(m.Wind, "still air"))
 	m.Limits = m.Site.MostM < 3*m.P.EndM
-	s.Render(c, http.StatusOK, "lostsheet", frame.Page{Title: "Losing orientation on purpose: " + j.Student.Name,
+	s.Render(c, http.StatusOK, "lostsheet", frame.Page{Title: fmt.Sprintf(msgLosingOrientationPurpose, j.Student.Name),
 		Place: "Students", Body: m})
 }
 

@@ -92,3 +92,36 @@ const (
 		"begin gently, do not wait."
 	msgNoseNeverTurns = "The nose never turns faster than one degree a second, so it can be left alone."
 )
+
+// What fly.go says.
+const (
+	msgTheWindIs = "the wind is %s"
+)
+
+// What home.go says.
+const (
+	msgRadioNotKept = "The radio was not saved: %s"
+)
+
+// What live.go says.
+const (
+	msgWhatShouldHappen = "The failure to inject could not be read: %s"
+	msgCannotLetHappen  = "This failure cannot be injected: %s"
+)
+
+// What lost.go says.
+const (
+	msgLosingOrientationPurpose = "Losing orientation on purpose: %s"
+)
+
+// What reflex.go says.
+const (
+	msgHeldFlightWeak = "Held in flight and weak at the table at %s: it may be flown by habit, and fail when " +
+		"surprised."
+	msgQuickTableLapsed = "Quick at the table and lapsed in flight at %s: practise it at the field rather than here."
+)
+
+// What runs.go says.
+const (
+	msgRunCouldNot = "The run could not be read: %s"
+)

@@ -143,9 +143,9 @@ func differs(sectors [16]orient.SectorReflex, ring readiness.Ring) string {
 		}
 		switch name := readiness.SectorNames[i]; {
 		case x.Weak && flown.Standing == readiness.Held:
-			return "Held in flight and weak at the table at " + name + ": it may be flown by habit, and fail when surprised."
+			return fmt.Sprintf(msgHeldFlightWeak, name)
 		case !x.Weak && x.Share > 0.9 && flown.Standing == readiness.Lapsed:
-			return "Quick at the table and lapsed in flight at " + name + ": it wants the field, and not more of this."
+			return fmt.Sprintf(msgQuickTableLapsed, name)
 		}
 	}
 	return ""

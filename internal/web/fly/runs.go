@@ -62,7 +62,7 @@ func (s Pages) PostRun(c *gin.Context) {
 		err = errors.New("the run has no id")
 	}
 	if err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The run could not be read: " + err.Error(),
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: fmt.Sprintf(msgRunCouldNot, err.Error()),
 			Do: msgPageKeepsSend})
 		return
 	}

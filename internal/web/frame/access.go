@@ -2,6 +2,7 @@ package frame
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -143,7 +144,7 @@ func (s *Frame) allowed(roles []string) gin.HandlerFunc {
 			s.Problem(c, http.StatusConflict, Problem{What: msgSchoolClosedRecords, Do: msgChiefInstructorCan})
 			c.Abort()
 		case !slices.Contains(roles, p.Role):
-			s.Problem(c, http.StatusForbidden, Problem{What: "A " + p.Role + " cannot do this.", Kept: msgNothingChanged,
+			s.Problem(c, http.StatusForbidden, Problem{What: fmt.Sprintf(msgCannotDo, p.Role), Kept: msgNothingChanged,
 				Do: msgAskChiefInstructor})
 			c.Abort()
 		}

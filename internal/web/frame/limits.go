@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"mime"
 	"net/http"
@@ -85,8 +86,8 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 
 func (s *Frame) tooLarge(c *gin.Context, most int64) {
 	c.Header("Connection", "close") // the rest is not read
-	s.Problem(c, http.StatusRequestEntityTooLarge, Problem{What: "What was sent is too large: " + sizeWords(most) +
-		" are taken here at most.", Do: msgSendLessOr})
+	s.Problem(c, http.StatusRequestEntityTooLarge, Problem{What:
+		fmt.Sprintf(msgWhatSentToo, sizeWords(most)), Do: msgSendLessOr})
 	c.Abort()
 }
 
@@ -153,7 +154,7 @@ func (s *Frame) readable(r Route) gin.HandlerFunc {
 }
 
 func (s *Frame) noText(c *gin.Context, what string) {
-	s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + what + " in what was sent, and text was expected.",
+	s.Problem(c, http.StatusBadRequest, Problem{What: fmt.Sprintf(msgWhatSentText, what),
 		Do: msgTypeAnewInstead})
 	c.Abort()
 }

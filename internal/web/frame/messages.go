@@ -120,3 +120,24 @@ const (
 	msgGiveMeanFrom = "Give the mean, from 0 to 79 m/s (150 kn), and a gust that is no less. A unit may follow " +
 		"the number."
 )
+
+// What access.go says.
+const (
+	msgCannotDo = "A %s cannot do this."
+)
+
+// What limits.go says.
+const (
+	msgWhatSentToo  = "What was sent is too large: %s are taken here at most."
+	msgWhatSentText = "There is %s in what was sent, and text was expected."
+)
+
+// What middleware.go says.
+const (
+	msgSomethingWentWrongHere = "Something went wrong here. Nothing was changed; go back and try again. Request %s."
+)
+
+// What page.go says.
+const (
+	msgTryAgainIf = "Try again; if it stays so, tell the chief instructor this number: %s"
+)

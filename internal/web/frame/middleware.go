@@ -2,6 +2,7 @@ package frame
 
 import (
 	"context"
+	"fmt"
 	"io"
 	"log/slog"
 	"maestrale/internal/reach"
@@ -75,7 +76,7 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 			if p := recover(); p != nil {
 				s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
 				if a.status == 0 {
-					http.Error(a, "Something went wrong here. Nothing was changed; go back and try again. Request "+id+".",
+					http.Error(a, fmt.Sprintf(msgSomethingWentWrongHere, id),
 						http.StatusInternalServerError)
 				}
 			}

@@ -261,7 +261,7 @@ func (s *Frame) Failed(c *gin.Context, err error) {
 			Do: msgTryAgainFew})
 		return
 	case wrong != "":
-		s.Problem(c, http.StatusBadRequest, Problem{What: "There is " + wrong + " in what was sent, and text was expected.",
+		s.Problem(c, http.StatusBadRequest, Problem{What: fmt.Sprintf(msgWhatSentText, wrong),
 			Do: msgTypeAnewInstead})
 		return
 	case c.Request.Context().Err() != nil:
@@ -269,8 +269,7 @@ func (s *Frame) Failed(c *gin.Context, err error) {
 	}
 	s.Log.ErrorContext(c.Request.Context(), "failed", "error", err)
 	s.Problem(c, http.StatusInternalServerError, Problem{
-		What: msgSomethingWentWrong, Do: "Try again; if it stays so, tell the chief instructor this number: " +
-			c.Writer.Header().Get("X-Request-Id"),
+		What: msgSomethingWentWrong, Do: fmt.Sprintf(msgTryAgainIf, c.Writer.Header().Get("X-Request-Id")),
 	})
 }
 

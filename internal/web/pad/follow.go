@@ -224,7 +224,7 @@ func (s Pages) FollowLive(c *gin.Context) {
 			return
 		case err := <-broken:
 			l := f.stance()
-			l.Wrong = "The stream has ended: " + frame.FirstLine(err) + ". What was flown can be kept."
+			l.Wrong = fmt.Sprintf(msgStreamEndedWhat, frame.FirstLine(err))
 			s.tell(c, out, l)
 			return
 		case <-tick.C:
@@ -314,7 +314,7 @@ func (s Pages) KeepFollowed(c *gin.Context) {
 		err = track.WriteCSV(&file, t)
 	}
 	if err != nil {
-		s.WrongInput(c, "What was followed could not be scored: "+frame.FirstLine(err)+".", msgFollowCraftOnce)
+		s.WrongInput(c, fmt.Sprintf(msgWhatFollowedCould, frame.FirstLine(err)), msgFollowCraftOnce)
 		return
 	}
 	at := f.begun

@@ -238,7 +238,7 @@ func (s Pages) keepHeld(c *gin.Context, h *store.Held) string {
 	ctx := c.Request.Context()
 	by, err := s.Store.ByAccount(ctx, h.Account)
 	if errors.Is(err, store.ErrNotFound) {
-		return "The account of " + h.By + " is closed. Open it for as long as it takes to keep this, or throw this away."
+		return fmt.Sprintf(msgAccountClosedOpen, h.By)
 	}
 	var d frame.Delivery
 	if err == nil {
@@ -253,5 +253,5 @@ func (s Pages) keepHeld(c *gin.Context, h *store.Held) string {
 	if ans.settle(); ans.Taken {
 		return ""
 	}
-	return ans.Error + " It still waits here."
+	return fmt.Sprintf(msgStillWaitsHere, ans.Error)
 }

@@ -3,6 +3,7 @@ package pad
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"net/http"
 
@@ -30,7 +31,7 @@ func (s Pages) PostMarks(c *gin.Context) {
 		err = json.Unmarshal(body, &in)
 	}
 	if err != nil {
-		s.Problem(c, http.StatusBadRequest, frame.Problem{What: "The marks could not be read: " + err.Error(),
+		s.Problem(c, http.StatusBadRequest, frame.Problem{What: fmt.Sprintf(msgMarksCouldNot, err.Error()),
 			Do: msgPadKeepsThem})
 		return
 	}

@@ -79,3 +79,26 @@ const (
 	msgWhatSpotterSawCould = "What the spotter saw could not be read."
 	msgMarkAgain           = "Mark it again."
 )
+
+// What follow.go says.
+const (
+	msgStreamEndedWhat   = "The stream has ended: %s. What was flown can be kept."
+	msgWhatFollowedCould = "What was followed could not be scored: %s."
+)
+
+// What held.go says.
+const (
+	msgAccountClosedOpen = "The account of %s is closed. Open it for as long as it takes to save this, or " +
+		"discard this."
+	msgStillWaitsHere = "%s It still waits here."
+)
+
+// What marks.go says.
+const (
+	msgMarksCouldNot = "The marks could not be read: %s"
+)
+
+// What sealed.go says.
+const (
+	msgWhatDeviceKeptRefused = "What this device kept was refused: %s."
+)

@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -96,7 +97,7 @@ func (s Pages) open(c *gin.Context, keys *sealed.Keys, e *sealed.Envelope) seale
 	}
 	body, err := keys.Open(e)
 	if err != nil {
-		return refuse("What this device kept was refused: "+err.Error()+".", msgShowChiefInstructor)
+		return refuse(fmt.Sprintf(msgWhatDeviceKeptRefused, err.Error()), msgShowChiefInstructor)
 	}
 	var d frame.Delivery
 	if err := json.Unmarshal(body, &d); err != nil || !s.TakesSealed(d.Path) {

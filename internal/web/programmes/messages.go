@@ -26,3 +26,13 @@ const (
 	msgTextNotGate      = "the text is not a gate"
 	msgChangeWhatBuilds = "Change what builds on it first."
 )
+
+// What write.go says.
+const (
+	msgCouldNotTaken    = "It could not be returned to the built-in version: %s."
+	msgSomebodyElseKept = "Somebody else has saved a newer version of “%s” since you opened this page. Nothing " +
+		"was changed, and your text is still here. The newer version stands below: take over what you want of it, " +
+		"and save yours again."
+	msgSchoolOwnUnder = "The school has a %s of its own under the key “%s” already. Nothing was changed, and " +
+		"your text is still here. Choose another key, or open that one and change it there."
+)

@@ -238,7 +238,7 @@ func (s Pages) PostText(c *gin.Context) {
 			s.Failed(c, err)
 			return
 		} else if err != nil {
-			s.WrongInput(c, "It could not be taken back: "+frame.FirstLine(err)+".", msgChangeWhatBuilds)
+			s.WrongInput(c, fmt.Sprintf(msgCouldNotTaken, frame.FirstLine(err)), msgChangeWhatBuilds)
 			return
 		}
 	} else if key, m.Said = s.read(m.Format, source); m.Said.Wrong != "" {
@@ -260,13 +260,9 @@ func (s Pages) PostText(c *gin.Context) {
 	})
 	if errors.Is(err, store.ErrChanged) {
 		s.fill(&m)
-		m.Changed = "Somebody else has kept a newer version of “" + key +
-			"” since you opened this page. Nothing was changed, " +
-			"and your text is still here. The newer version stands below: take over what you want of it, and keep yours again."
+		m.Changed = fmt.Sprintf(msgSomebodyElseKept, key)
 		if key != m.Key {
-			m.Changed = "The school has a " + m.Kind + " of its own under the key “" + key +
-				"” already. Nothing was changed, and " +
-				"your text is still here. Choose another key, or open that one and change it there."
+			m.Changed = fmt.Sprintf(msgSchoolOwnUnder, m.Kind, key)
 		}
 		if source != "" {
 			m.Source = source

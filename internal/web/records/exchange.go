@@ -128,13 +128,13 @@ func (s Pages) TakeRecord(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	name, data, form, err := frame.ReadUpload(c)
 	if err != nil {
-		s.WrongInput(c, "The record could not be read: "+err.Error()+".",
+		s.WrongInput(c, fmt.Sprintf(msgRecordCouldNot, err.Error()),
 			msgChooseFileOther)
 		return
 	}
 	rec, v, _, err := record.ReadExported(bytes.NewReader(data), nil)
 	if err != nil {
-		s.WrongInput(c, "The record could not be read: "+frame.FirstLine(err)+".",
+		s.WrongInput(c, fmt.Sprintf(msgRecordCouldNot, frame.FirstLine(err)),
 			msgChooseSignedFile)
 		return
 	}

@@ -84,3 +84,13 @@ const (
 	msgPacksMinAir         = "%.2f packs and %.0f min in the air for each pass that was marked in them"
 	msgNotCraft            = "not for this craft"
 )
+
+// What exchange.go says.
+const (
+	msgRecordCouldNot = "The record could not be read: %s."
+)
+
+// What overview.go says.
+const (
+	msgReadySigned = "%s: ready to be signed"
+)

@@ -223,7 +223,7 @@ func (s Pages) gateOf(m *schoolModel, name, href string, g readiness.OverviewGat
 	title := s.Cat.Gates[g.Key].Title
 	if !g.NotFor && (g.State == readiness.GateReady || g.State != readiness.GateSigned && g.Attempts > 0 &&
 		g.Attempts <= readiness.NearAttempts) {
-		says := title + ": ready to be signed"
+		says := fmt.Sprintf(msgReadySigned, title)
 		if g.State != readiness.GateReady {
 			says = fmt.Sprintf("%s: %s at least", title, words.Counted(g.Attempts, "attempt"))
 		}

@@ -1,6 +1,7 @@
 package school
 
 import (
+	"fmt"
 	"net/http"
 	"time"
 
@@ -83,7 +84,7 @@ func (s Pages) account(c *gin.Context, status int, said string) {
 func (s Pages) ChangePassword(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	if err := password.Accept(c.PostForm("new")); err != nil {
-		s.WrongInput(c, "The password was not changed: "+err.Error()+".", msgGoBackChoose)
+		s.WrongInput(c, fmt.Sprintf(msgPasswordNotChangedAs, err.Error()), msgGoBackChoose)
 		return
 	}
 	tries := s.TriesAt(c, "change", p.Email)
@@ -137,7 +138,7 @@ func (s Pages) ChooseUnits(c *gin.Context) {
 	if c.PostForm("do") != "school" {
 		of = &units.System{Length: units.Unit(c.PostForm("length")), Speed: units.Unit(c.PostForm("speed"))}
 		if err := of.Check(); err != nil {
-			s.WrongInput(c, "The units were not changed: "+err.Error()+".", msgChooseOneEach)
+			s.WrongInput(c, fmt.Sprintf(msgUnitsNotChanged, err.Error()), msgChooseOneEach)
 			return
 		}
 	}

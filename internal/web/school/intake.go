@@ -83,7 +83,7 @@ func (s Pages) UploadTable(c *gin.Context) {
 		_, err = intake.ReadTable(data)
 	}
 	if err != nil {
-		s.WrongInput(c, "The file was not taken: "+frame.FirstLine(err)+".",
+		s.WrongInput(c, fmt.Sprintf(msgFileNotTaken, frame.FirstLine(err)),
 			msgSaveTableCsv)
 		return
 	}
@@ -221,7 +221,7 @@ func (s Pages) UndoTable(c *gin.Context) {
 				return err
 			}
 			return errors.Join(exchange.UndoTable(ctx, tx, s.Attempts(), i),
-				tx.Did(ctx, p.ID, nil, "took back what "+i.Name+" brought"))
+				tx.Did(ctx, p.ID, nil, fmt.Sprintf(msgTookBackWhat, i.Name)))
 		})
 	}
 	switch {

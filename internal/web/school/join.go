@@ -2,6 +2,7 @@ package school
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -36,8 +37,7 @@ func (s Pages) link(c *gin.Context) (l store.Link, ok bool) {
 		return l, false
 	}
 	if words := l.State(s.Now()).Words(); words != "" {
-		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: "The sign-in is at " + s.Frame.Address("/sign-in") +
-			"."})
+		s.Problem(c, http.StatusGone, frame.Problem{What: words, Do: fmt.Sprintf(msgTheSignIn, s.Frame.Address("/sign-in"))})
 		return l, false
 	}
 	return l, true
@@ -98,12 +98,11 @@ func (s Pages) Join(c *gin.Context) {
 			s.Now()); err != nil {
 			return err
 		}
-		return tx.Did(ctx, account, nil, "joined by an invitation as "+l.Role)
+		return tx.Did(ctx, account, nil, fmt.Sprintf(msgJoinedInvitation, l.Role))
 	})
 	switch {
 	case errors.Is(err, store.ErrTaken):
-		s.joinAgain(c, http.StatusConflict, l, "The address "+email+" has an account already. Use another address, or ask "+
-			"the chief instructor for a new password of that account.")
+		s.joinAgain(c, http.StatusConflict, l, fmt.Sprintf(msgAddressAccountAlready, email))
 	case errors.Is(err, store.ErrLinkUsed):
 		s.Problem(c, http.StatusGone, frame.Problem{What: school.LinkUsed.Words(), Do: msgSignYourAddress})
 	case err != nil:

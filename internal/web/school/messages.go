@@ -21,15 +21,17 @@ const (
 
 // What intake.go says.
 const (
-	msgBringTables         = "Import tables"
-	msgSaveTableCsv        = "Save the table as CSV in your spreadsheet, and choose that file."
-	msgTableTakenAlready   = "This table was imported already."
-	msgNothingTaken        = "Nothing was imported: %s."
-	msgBroughtFrom         = "brought in %d %s from %s"
-	msgVerySameTable       = "The same table was imported before."
-	msgLookListImport      = "Look at the list on the import page. Undo the earlier one first, or choose another file."
-	msgMendFileBring       = "Correct the file and import it again."
-	msgNotUndoneSomething  = "It was not undone: something of it is in use already, such as a student with an attempt."
+	msgBringTables       = "Import tables"
+	msgSaveTableCsv      = "Save the table as CSV in your spreadsheet, and choose that file."
+	msgTableTakenAlready = "This table was imported already."
+	msgNothingTaken      = "Nothing was imported: %s."
+	msgBroughtFrom       = "brought in %d %s from %s"
+	msgVerySameTable     = "The same table was imported before."
+	msgLookListImport    = "Look at the list on the import page. Undo the earlier one first, or choose " +
+		"another file."
+	msgMendFileBring      = "Correct the file and import it again."
+	msgNotUndoneSomething = "It was not undone: something of it is in use already, such as a student with an " +
+		"attempt."
 	msgChangeThoseRows     = "Change those rows one by one: a student can leave, a pass can be made void."
 	msgNotUndoneHour       = "It was not undone: an hour has passed."
 	msgUndoneAlready       = "It was undone already."
@@ -128,4 +130,57 @@ const (
 const (
 	msgStepNotKnown = "That step is not known."
 	msgGoBackFirst  = "Go back to the first steps and choose one."
+)
+
+// What account.go says.
+const (
+	msgPasswordNotChangedAs = "The password was not changed: %s."
+	msgUnitsNotChanged      = "The units were not changed: %s."
+)
+
+// What intake.go says.
+const (
+	msgFileNotTaken = "The file was not imported: %s."
+	msgTookBackWhat = "withdrew the import of %s"
+)
+
+// What join.go says.
+const (
+	msgTheSignIn             = "The sign-in is at %s."
+	msgJoinedInvitation      = "joined by an invitation as %s"
+	msgAddressAccountAlready = "The address %s has an account already. Use another address, or ask the chief " +
+		"instructor for a new password of that account."
+)
+
+// What overview.go says.
+const (
+	msgNewestBackup      = "The newest backup is of %s."
+	msgDaysAgoWhat       = " That is %s days ago: what was recorded since then is in no backup."
+	msgNamedSchoolBefore = "named the school %s; before it was %s"
+)
+
+// What people.go says.
+const (
+	msgStudentAccountAlready = "This student has an account already: %s."
+	msgClosedAccount         = "closed the account of %s"
+	msgReopenedAccount       = "reopened the account of %s"
+	msgMadeLinkNew           = "made a link for a new password of %s"
+)
+
+// What phones.go says.
+const (
+	msgCodeOpensPhone = "Code that opens %s on a phone"
+)
+
+// What rights.go says.
+const (
+	msgGaveRightSign = "gave the right to sign until %s to "
+)
+
+// What settings.go says.
+const (
+	msgStreamCouldNot     = "The stream could not be set: %s."
+	msgWindMeterCould     = "The wind meter could not be set: %s."
+	msgCompassPolicyCould = "The compass policy could not be read: %s."
+	msgPaceCouldNot       = "The pace could not be read: %s."
 )

@@ -2,6 +2,7 @@ package school
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -49,10 +50,9 @@ func backupOf(b *store.Backup, now time.Time, zone *time.Location) backupModel {
 	if b == nil {
 		return backupModel{msgNoBackupDatabase, true}
 	}
-	m := backupModel{Words: "The newest backup is of " + b.At.In(zone).Format("Monday 2 January 2006, 15:04") + "."}
+	m := backupModel{Words: fmt.Sprintf(msgNewestBackup, b.At.In(zone).Format("Monday 2 January 2006, 15:04"))}
 	if age := now.Sub(b.At); age > oldBackup {
-		m.Words += " That is " + strconv.Itoa(int(age.Hours()/24)) +
-			" days ago: what was recorded since then is in no backup."
+		m.Words += fmt.Sprintf(msgDaysAgoWhat, strconv.Itoa(int(age.Hours()/24)))
 		m.Warning = true
 	}
 	return m
@@ -145,7 +145,7 @@ func (s Pages) ChangeSchool(c *gin.Context) {
 		}
 		said := msgChangedSchoolSettings
 		if now.Name != name {
-			said = "named the school " + name + "; before it was " + now.Name
+			said = fmt.Sprintf(msgNamedSchoolBefore, name, now.Name)
 		}
 		now.Name, now.TimeZone, now.LengthUnit, now.SpeedUnit, now.Light = name, zone, of.Length, of.Speed, light
 		if idle > 0 {

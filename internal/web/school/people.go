@@ -2,6 +2,7 @@ package school
 
 import (
 	"errors"
+	"fmt"
 	"html/template"
 	"net/http"
 	"strings"
@@ -157,7 +158,7 @@ func (s Pages) noAccount(c *gin.Context, tx store.Tx, student uuid.UUID) error {
 	list, err := tx.Members(c.Request.Context())
 	for _, a := range list {
 		if a.StudentID != nil && *a.StudentID == student && a.ClosedAt == nil {
-			return refusal.Error("This student has an account already: " + a.Email + ".")
+			return refusal.Error(fmt.Sprintf(msgStudentAccountAlready, a.Email))
 		}
 	}
 	return err
@@ -234,15 +235,15 @@ func (s Pages) ChangeMember(c *gin.Context) {
 		case "role":
 			to.Role, said = school.Role(c.PostForm("role")), "made "+m.Name+" "+frame.Cut(c.PostForm("role"), 20)
 		case "close":
-			to.Closed, said = true, "closed the account of "+m.Name
+			to.Closed, said = true, fmt.Sprintf(msgClosedAccount, m.Name)
 		case "open":
-			to.Closed, said = false, "reopened the account of "+m.Name
+			to.Closed, said = false, fmt.Sprintf(msgReopenedAccount, m.Name)
 		case "link":
 			if m.ClosedAt != nil {
 				return refusal.Error(msgAccountClosedReopen)
 			}
 			address, err = tx.AddLink(ctx, store.NewLink{Kind: store.PasswordLink, AccountID: &id, MadeBy: &p.ID}, s.Now())
-			return errors.Join(err, tx.Did(ctx, p.ID, m.StudentID, "made a link for a new password of "+m.Name))
+			return errors.Join(err, tx.Did(ctx, p.ID, m.StudentID, fmt.Sprintf(msgMadeLinkNew, m.Name)))
 		default:
 			return refusal.Error(msgCannotDoneAccount)
 		}

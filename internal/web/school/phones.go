@@ -1,6 +1,7 @@
 package school
 
 import (
+	"fmt"
 	"html/template"
 	"net/http"
 	"strings"
@@ -43,7 +44,7 @@ func (s Pages) PhonesPage(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	m.QR = draw.Squares(code, "Code that opens "+to+" on a phone")
+	m.QR = draw.Squares(code, fmt.Sprintf(msgCodeOpensPhone, to))
 	s.Render(c, http.StatusOK, "phones", frame.Page{Title: msgHowPhonesReach, Place: "School", Body: m})
 }
 

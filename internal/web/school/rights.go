@@ -1,6 +1,7 @@
 package school
 
 import (
+	"fmt"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -27,7 +28,7 @@ func (s Pages) GiveRight(c *gin.Context) {
 				msgChooseDayFrom)
 			return
 		}
-		until, says = &end, "gave the right to sign until "+day.Format("2 January 2006")+" to "
+		until, says = &end, fmt.Sprintf(msgGaveRightSign, day.Format("2 January 2006"))
 	}
 	err = s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
 		if err := tx.MaySign(ctx, id, until); err != nil {

@@ -25,7 +25,7 @@ func (s Pages) PostSettings(c *gin.Context) {
 		addr := strings.TrimSpace(c.PostForm("address"))
 		if addr != "" {
 			if err := device.CheckAddr(addr); err != nil {
-				s.WrongInput(c, "The stream could not be set: "+err.Error()+".", msgWriteAddress)
+				s.WrongInput(c, fmt.Sprintf(msgStreamCouldNot, err.Error()), msgWriteAddress)
 				return
 			}
 		}
@@ -74,7 +74,7 @@ func (s Pages) meterChange(c *gin.Context) func(*store.Settings) error {
 		err = device.CheckAddr(addr)
 	}
 	if err != nil {
-		s.WrongInput(c, "The wind meter could not be set: "+err.Error()+".",
+		s.WrongInput(c, fmt.Sprintf(msgWindMeterCould, err.Error()),
 			msgWriteAddressTrue)
 		return nil
 	}
@@ -93,7 +93,7 @@ func (s Pages) compassChange(c *gin.Context) func(*store.Settings) error {
 	days, err2 := frame.FormNumber(c, "days", 0, 1e6)
 	policy := frame.PolicyOf(c.PostForm("kind"), km, days)
 	if err := errors.Join(err1, err2, policy.Check()); err != nil {
-		s.WrongInput(c, "The compass policy could not be read: "+frame.FirstLine(err)+".",
+		s.WrongInput(c, fmt.Sprintf(msgCompassPolicyCould, frame.FirstLine(err)),
 			msgChooseOneThree)
 		return nil
 	}
@@ -128,7 +128,7 @@ func (s Pages) PostPace(c *gin.Context) {
 		if err != nil {
 			what = frame.FirstLine(err)
 		}
-		s.WrongInput(c, "The pace could not be read: "+what+".",
+		s.WrongInput(c, fmt.Sprintf(msgPaceCouldNot, what),
 			msgWalkTapedLength)
 		return
 	}

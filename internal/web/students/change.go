@@ -2,6 +2,7 @@ package students
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"time"
 
@@ -62,10 +63,10 @@ func (s Pages) changed(c *gin.Context, st *store.Student) (said string, err erro
 	}
 	said = msgChangedStudentPage
 	if before.Name != st.Name {
-		said = "named the student " + st.Name + "; before it was " + before.Name
+		said = fmt.Sprintf(msgNamedStudentBefore, st.Name, before.Name)
 	}
 	if before.Programme != st.Programme {
-		said += ", to the programme " + s.Cat.Programmes[st.Programme].Title
+		said += fmt.Sprintf(msgToTheProgramme, s.Cat.Programmes[st.Programme].Title)
 	}
 	return said, nil
 }

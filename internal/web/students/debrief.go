@@ -394,7 +394,7 @@ func (s Pages) TrackFile(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	c.Header("Content-Disposition", `attachment; filename="track-`+k.ID+`.csv"`)
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=\"track-%s.csv\"", k.ID))
 	c.Data(http.StatusOK, "text/csv; charset=utf-8", file.File)
 }
 
@@ -453,7 +453,7 @@ func (s Pages) PostNote(c *gin.Context) {
 		return
 	}
 	if n.TS, err = frame.FormNumber(c, "t_s", 0, 86_400); err != nil {
-		s.WrongInput(c, "The moment could not be read: "+err.Error(), msgMoveMomentWrite)
+		s.WrongInput(c, fmt.Sprintf(msgMomentCouldNot, err.Error()), msgMoveMomentWrite)
 		return
 	}
 	if n.ID, err = uuid.Parse(c.PostForm("id")); err != nil {

@@ -74,8 +74,8 @@ func (s Pages) estimates(m *studentModel, j *knowledge.Student) {
 		}
 	}
 	if len(weak) > 0 {
-		m.Lean = append(m.Lean, "Weak at "+frame.Listed(weak,
-			4)+": the whole range of the chance lies under the mean of the ring")
+		m.Lean = append(m.Lean, fmt.Sprintf(msgWeakWholeRange, frame.Listed(weak,
+			4)))
 	}
 }
 

@@ -262,9 +262,9 @@ func (s Pages) entryRowOf(j *knowledge.Student, n readiness.Entry) entryRow {
 	row := entryRow{cellRow: s.cellRow(j.Student.ID, j.Evidence.Cell(readiness.Key{Cell: n.Cell.Cell, Class: j.On.Class})),
 		Met: n.Met(), Waived: n.Waived, Cannot: n.Cannot}
 	if n.Cell.Drill != n.Asked.Drill {
-		row.Instead = "in the place of " + s.Cat.TitleOf(n.Asked.Drill, n.Asked.Side)
+		row.Instead = fmt.Sprintf(msgInThePlace, s.Cat.TitleOf(n.Asked.Drill, n.Asked.Side))
 	} else if n.Cell.Aids != n.Asked.Aids {
-		row.Instead = "in the place of " + n.Asked.Aids.Words()
+		row.Instead = fmt.Sprintf(msgInThePlace, n.Asked.Aids.Words())
 	}
 	row.Chance, row.ToGo = s.chanceOf(j, n.Cell)
 	return row
@@ -303,7 +303,7 @@ func (s Pages) clauseWords(c readiness.Clause) string {
 	case readiness.PlacesClause:
 		return fmt.Sprintf(msgPassesSitesOr, c.Want, c.Want, c.Have, c.Want)
 	}
-	return titles + " passed while answering questions"
+	return fmt.Sprintf(msgPassedWhileAnswering, titles)
 }
 
 // wantWords says attempts that are still to be flown.

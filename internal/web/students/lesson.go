@@ -112,13 +112,13 @@ func (s Pages) LessonPage(c *gin.Context) {
 	}
 	ask, form, err := s.lessonAsk(c, j, usual)
 	if err != nil {
-		s.WrongInput(c, "The lesson could not be planned: "+err.Error()+".", msgPutRightPlan)
+		s.WrongInput(c, fmt.Sprintf(msgLessonCouldNot, err.Error()), msgPutRightPlan)
 		return
 	}
 	m.Ask, m.Never = form, ask.Never
 	l, err := plan.PlanLesson(ask, j.Known, practice)
 	if err != nil {
-		s.WrongInput(c, "The lesson could not be planned: "+frame.FirstLine(err)+".", msgPutRightPlan)
+		s.WrongInput(c, fmt.Sprintf(msgLessonCouldNot, frame.FirstLine(err)), msgPutRightPlan)
 		return
 	}
 	s.showLesson(&m, l, j)

@@ -243,3 +243,53 @@ const (
 	msgNothingMeasured = "nothing was measured"
 	msgWhyMargin       = "Why this margin"
 )
+
+// What change.go says.
+const (
+	msgNamedStudentBefore = "named the student %s; before it was %s"
+	msgToTheProgramme     = ", to the programme %s"
+)
+
+// What debrief.go says.
+const (
+	msgMomentCouldNot = "The moment could not be read: %s"
+)
+
+// What estimates.go says.
+const (
+	msgWeakWholeRange = "Weak at %s: the whole range of the chance lies under the mean of the ring"
+)
+
+// What gatepage.go says.
+const (
+	msgInThePlace           = "in the place of %s"
+	msgPassedWhileAnswering = "%s passed while answering questions"
+)
+
+// What lesson.go says.
+const (
+	msgLessonCouldNot = "The lesson could not be planned: %s."
+)
+
+// What records.go says.
+const (
+	msgDoesNotCount = "; does not count: %s"
+)
+
+// What signoffs.go says.
+const (
+	msgWindCouldNot = "The wind could not be read: %s."
+	msgSignOff      = "Sign-off of %s"
+)
+
+// What upload.go says.
+const (
+	msgLogCouldNot = "The log could not be read: %s."
+)
+
+// What why.go says.
+const (
+	msgStillFly              = " Still to fly: %s."
+	msgContractsMarginLimits = "The rule of the margin in docs/formats.md; the limits are those of the drill " +
+		"for craft class %s."
+)

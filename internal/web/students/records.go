@@ -2,6 +2,7 @@ package students
 
 import (
 	"crypto/ed25519"
+	"fmt"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -94,7 +95,7 @@ func (s Pages) logbook(j *knowledge.Student, p *store.Person, list []store.Flown
 		row := s.attemptRow(a, loc, false)
 		says := row.Happened
 		if !a.Counts {
-			says += "; does not count: " + a.WhyNot
+			says += fmt.Sprintf(msgDoesNotCount, a.WhyNot)
 		}
 		b.Lines = append(b.Lines, sheet.BookLine{At: a.At.In(loc).Format("2 Jan 2006 15:04"), Drill: row.Drill,
 			Aids: row.Aids, Wind: row.Wind, Verdict: string(a.Verdict), Source: string(a.Source), Says: says})

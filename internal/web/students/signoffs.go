@@ -70,7 +70,7 @@ func refused(err error) error {
 func (s Pages) conditions(c *gin.Context) (k record.Conditions, err error) {
 	wind, err := frame.FormMeasure(c, "wind", units.Speed, 0, 40)
 	if err != nil {
-		return k, refusal.Error("The wind could not be read: " + err.Error() + ".")
+		return k, refusal.Error(fmt.Sprintf(msgWindCouldNot, err.Error()))
 	}
 	if wind != nil {
 		k.WindMps = *wind
@@ -342,5 +342,5 @@ func (s Pages) CheckCard(c *gin.Context) {
 		s.Failed(c, err)
 		return
 	}
-	s.Render(c, http.StatusOK, "check-card", frame.Page{Title: "Sign-off of " + m.Student, Body: m})
+	s.Render(c, http.StatusOK, "check-card", frame.Page{Title: fmt.Sprintf(msgSignOff, m.Student), Body: m})
 }

@@ -195,7 +195,7 @@ func (s Pages) UploadLog(c *gin.Context) {
 	if err != nil {
 		m := s.logBase(c, st)
 		status := http.StatusUnprocessableEntity
-		m.Wrong, m.Do = "The log could not be read: "+err.Error()+".", msgChooseLogOne
+		m.Wrong, m.Do = fmt.Sprintf(msgLogCouldNot, err.Error()), msgChooseLogOne
 		if errors.Is(err, track.ErrTooLarge) {
 			status, m.Wrong = http.StatusRequestEntityTooLarge, msgFileLargerMb
 		}

@@ -54,7 +54,7 @@ func (s Pages) WhyCell(c *gin.Context) {
 		Source: msgDesignStandingCell,
 		Says:   judgedCell.Standing.String() + ": " + judgedCell.Why + "."}
 	if n := judgedCell.NeedsWords(); n != "" {
-		sl.Says += " Still to fly: " + n + "."
+		sl.Says += fmt.Sprintf(msgStillFly, n)
 	}
 	sl.Inputs = [][2]string{
 		{"craft class", string(j.On.Class)},
@@ -89,7 +89,7 @@ func (s Pages) WhyMargin(c *gin.Context) {
 	}
 	sl := frame.Slip{Figure: "margin",
 		Rule:   msgMinusWorstShare,
-		Source: "CONTRACTS, margin; the limits are the drill's for craft class " + string(k.CraftClass) + "."}
+		Source: fmt.Sprintf(msgContractsMarginLimits, string(k.CraftClass))}
 	sl.Says = msgNothingMeasured
 	if k.Margin != nil {
 		sl.Says = fmt.Sprintf("%+.2f", *k.Margin)

@@ -205,7 +205,7 @@ func (s Pages) PackAct(c *gin.Context) {
 				return "", refusal.Error(msgPackNotUse)
 			}
 			src.Dead = append(src.Dead, id)
-			return b.Packs[id].Name + " is taken out", nil
+			return fmt.Sprintf(msgTakenOut, b.Packs[id].Name), nil
 		})
 		return
 	default:
@@ -343,7 +343,7 @@ func (s Pages) MoveFlight(c *gin.Context) {
 		next := fieldday.WithCells(b.Plan, list, cells)
 		next.Flights = slices.Clone(list)
 		slices.SortStableFunc(next.Flights, func(a, b plan.Flight) int { return a.Start.Compare(b.Start) })
-		return tx.PlanDay(ctx, b.Day.ID, p.ID, b.Day.Seq, b.Now, "moved by hand: "+says, b.Source, next)
+		return tx.PlanDay(ctx, b.Day.ID, p.ID, b.Day.Seq, b.Now, fmt.Sprintf(msgMovedHand, says), b.Source, next)
 	})
 	switch {
 	case err != nil:

@@ -32,7 +32,7 @@ func costOf(b *fieldday.Board, was, next fieldday.Plan, says string, c *gin.Cont
 	m := &costModel{What: says, Address: c.Request.URL.Path}
 	list, _ := b.ToCome()
 	if n := len(list) - len(next.Flights); n > 0 {
-		m.Lines = append(m.Lines, "Of the flights that are planned, "+words.Counted(n, "flight")+" would not be flown.")
+		m.Lines = append(m.Lines, fmt.Sprintf(msgFlightsPlannedWould, words.Counted(n, "flight")))
 	}
 	left := map[string]int{}
 	for _, u := range was.Unplaced {

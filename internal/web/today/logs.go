@@ -397,7 +397,7 @@ func clockWords(k daylogs.Clock) string {
 	if off < 20 {
 		return ""
 	}
-	whose := "The clock of " + k.Recorder
+	whose := fmt.Sprintf(msgTheClockOf, k.Recorder)
 	if k.Recorder == "" {
 		whose = msgRecorderClock
 	}

@@ -104,3 +104,24 @@ const (
 	msgOnAndLand           = "%s on %s: %s, and land"
 	msgWhatCosts           = "What it costs"
 )
+
+// What acts.go says.
+const (
+	msgTakenOut  = "%s is taken out"
+	msgMovedHand = "moved by hand: %s"
+)
+
+// What cost.go says.
+const (
+	msgFlightsPlannedWould = "Of the flights that are planned, %s would not be flown."
+)
+
+// What logs.go says.
+const (
+	msgTheClockOf = "The clock of %s"
+)
+
+// What strip.go says.
+const (
+	msgCanCharged = "can be charged at %s"
+)

@@ -46,7 +46,7 @@ func (s Pages) packsAtField(b *fieldday.Board, m *todayModel, clock func(time.Ti
 			k.State, k.Says = "full", row.ChargePc
 		case asked.From.After(b.Now):
 			m.Counts.Cooling++
-			k.State, k.Says, k.Plug = "cooling", "can be charged at "+clock(asked.From), true
+			k.State, k.Says, k.Plug = "cooling", fmt.Sprintf(msgCanCharged, clock(asked.From)), true
 		default:
 			m.Counts.Empty++
 			k.State, k.Says, k.Plug, k.Full = "to charge", fmt.Sprintf(msgChargesMin, asked.Charge.Minutes()), true, true
