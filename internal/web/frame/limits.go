@@ -85,8 +85,9 @@ func (s *Frame) limited(r Route) gin.HandlerFunc {
 }
 
 func (s *Frame) tooLarge(c *gin.Context, most int64) {
-	c.Header("Connection", "close")                                                                                // the rest is not read
-	s.Problem(c, http.StatusRequestEntityTooLarge, Problem{What: fmt.Sprintf(msgWhatSentToo, sizeWords(most)), Do: msgSendLessOr})
+	c.Header("Connection", "close") // the rest is not read
+	s.Problem(c, http.StatusRequestEntityTooLarge, Problem{What: fmt.Sprintf(msgWhatSentToo, sizeWords(most)),
+		Do: msgSendLessOr})
 	c.Abort()
 }
 
