@@ -134,7 +134,7 @@ test("marks of a sign-in that has ended wait for a person, whoever delivers them
   assert.equal((await attemptsOf("livia@saline.example", "Dunja Velkovar")).length, before);
   const chief = await signedIn(is.browser, is.demo.url);
   await chief.goto("/today");
-  await chief.click("text=Show the list");
+  await chief.click("text=Look at it");
   const held = chief.locator(".held", { hasText: "Dunja Velkovar" });
   await reads(held, /Made by\s+Ettore Scarpaval/);
   await accessible(chief, "what waits for a decision");
