@@ -57,7 +57,7 @@ test("a lost craft is a dot, the coach leads home, and what could be known is sh
   assert.match(came, /Practice: the coach was asked/);
   await page.click("#r-debrief");
   await page.waitForSelector("#known");
-  await reads(page.locator("#known"), /What told most: .+ bits/);
+  await reads(page.locator("#known"), /The most informative movement was .+ bits/);
   assert.ok((await page.locator("#known .known-ring").count()) > 3);
   await accessible(page, "what could be known");
   assert.deepEqual(wrong, []);

@@ -319,7 +319,7 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
     if (rotors === 4) {
       await ask("ahead-sticks");
       for (const s of ["throttle", "yaw", "pitch", "roll"]) await page.locator(`#stick-${s}`).fill("100");
-      await reads(page.locator("#mix-kept"), /Not all of it can be had: yaw keeps \d+ %/);
+      await reads(page.locator("#mix-kept"), /Not all of what is asked can be given: yaw keeps \d+ %/);
     }
     await fits(page, "the rotors' trainer");
   }

@@ -311,7 +311,7 @@ test("a chief changes a drill, sees it drawn, is told of a mistake at its line, 
   await reads(page.locator("main"), new RegExp(`Hold for ${seconds + 7} s`));
   await page.click("text=Change this drill");
   await reads(page.locator("main"), /The school's own[\s\S]*Versions[\s\S]*Livia Marangon/);
-  await page.click("text=Take the school's own back");
+  await page.click("text=Return to the built-in version");
   await page.waitForURL("**/programmes/drills/high-hover");
   await reads(page.locator("main"), new RegExp(`Hold for ${seconds} s`));
   assert.deepEqual(wrong, []);
@@ -326,6 +326,6 @@ test("sign-out ends it, and a wrong password says so", async () => {
   await page.fill("#email", "mirta@saline.example");
   await page.fill("#password", "wrong");
   await page.click("button:has-text('Sign in')");
-  await reads(page.locator("[role=alert]"), /do not fit together/);
+  await reads(page.locator("[role=alert]"), /do not match/);
   await page.context().close();
 });

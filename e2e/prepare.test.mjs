@@ -281,7 +281,7 @@ test("a wind meter that stops is last heard, and never the wind of now", async (
   await page.goto("/sites");
   await reads(page.locator("#meter"), /Wind meter last heard/);
   await page.goto("/course");
-  await reads(page.locator("section[aria-label=Wind]"), /No wind that is fresh/);
+  await reads(page.locator("section[aria-label=Wind]"), /no recent wind measurement/);
   await accessible(page, "a page whose wind is gone");
   await page.context().close();
 });
