@@ -119,6 +119,6 @@ test("the spotter's sheet, and a yaw that is planned before it is flown", async 
   await page.fill("#speed", "3");
   await page.fill("#offset", "6");
   await page.click("button:text-is('Plan')");
-  await reads(page.locator("main"), /At most 29 °\/s/); // 3/6 rad/s
+  await reads(page.locator("main"), /The yaw rate reaches 29 °\/s/); // 3/6 rad/s
   assert.equal(await page.locator(".yaw-curve .yaw-plan").count(), 1);
 });
