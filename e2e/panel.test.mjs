@@ -304,7 +304,7 @@ test("the rotors' trainer is answered by doing, with four rotors and six, and sh
     await set((ccw) => (ccw ? 85 : 115));
     assert.match(await answer(), /Not yet.*turns its nose left: the rotors that spin clockwise turn faster/);
     await set((ccw) => (ccw ? 114 : 84));
-    assert.match(await answer(), /Right.*turns its nose right: rotors that spin counter-clockwise/);
+    assert.match(await answer(), /Right.*turns its nose right: the rotors that spin counter-clockwise/);
     await page.evaluate(() => maestraleMixing.step(1));
     assert.ok((await page.evaluate(() => maestraleMixing.get("heading"))) > 0.1, "the nose turns right");
     await page.keyboard.press("Tab"); // every part is reached by keyboard

@@ -32,7 +32,10 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await site.locator("button:has-text('Lay the course')").click();
   await page.waitForURL("**/courses/*");
   await page.waitForFunction(() => /\d m\/s/.test(document.querySelector("[aria-label=Wind]")?.textContent ?? ""));
-  await reads(page.locator("section[aria-label=Wind]"), /If the course is turned \d+° to the (left|right), it is behind the pilot/);
+  await reads(
+    page.locator("section[aria-label=Wind]"),
+    /If the course is turned \d+° to the (left|right), it is behind the pilot/,
+  );
   await redrawn(page, () => page.click("#into-wind"));
   await reads(page.locator("section[aria-label=Wind]"), /from behind.*It is behind the pilot/s);
   await counts(page.locator("#into-wind"), 0);

@@ -113,12 +113,12 @@ test("a table with mistakes, mended, taken and undone", async () => {
     file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Balloon;soon\n"),
   );
   await page.click("text=Show the list");
-  await reads(page.locator("section[aria-labelledby=ip-wrong]"), /2 mistakes: nothing is taken.*Balloon.*soon/s);
+  await reads(page.locator("section[aria-labelledby=ip-wrong]"), /2 mistakes: nothing is imported.*Balloon.*soon/s);
   await accessible(page, "a table with mistakes");
   await page.goto("/import");
   await page.setInputFiles("#im-file", file("Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario Vecchi;Gheppio;\n"));
   await page.click("text=Show the list");
-  await page.click("text=Take all 2 students");
+  await page.click("text=Import all 2 students");
   await reads(page.locator("section[aria-labelledby=im-past]"), /students\.csv\s+2 students/);
   await page.goto("/students");
   await reads(page.locator("main"), /Cleo Nuova/);

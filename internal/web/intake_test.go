@@ -41,7 +41,7 @@ func TestATableIsTakenWholeOrNotAtAll(t *testing.T) {
 		t.Errorf("taken with mistakes: %d, %d students", r.status, s.count("students"))
 	}
 	at = c.bring(t, "list.csv", "Pilot;Model;Since\nCleo Nuova;Poiana;2.3.2026\nDario;Gheppio;\n")
-	if p := text(c.get(at).body); !strings.Contains(p, "Take all 2 students") {
+	if p := text(c.get(at).body); !strings.Contains(p, "Import all 2 students") {
 		t.Errorf("the preview: %s", p)
 	}
 	// Another heading is chosen for the type than the one that was matched, and the type is then not known.
