@@ -53,7 +53,10 @@ test("a course is laid, turned into the wind, warned of a wire and turned clear 
   await reads(warnings.first(), /m to the pump wire, \d+\.\d m wanted/);
   await counts(page.locator("svg.course-plan g.warn"), 1, "drawn where it applies");
   await accessible(page, "a course with a warning");
-  await reads(page.locator("section[aria-label=Clearances]"), /Turned \d+° to the left, every drill is clear/);
+  await reads(
+    page.locator("section[aria-label=Clearances]"),
+    /If the course is turned \d+° to the left, every drill is clear/,
+  );
   await redrawn(page, () => page.click("#turn-clear"));
   await counts(warnings, 0);
   await counts(page.locator("svg.course-plan g.warn"), 0);
