@@ -31,14 +31,35 @@ func (s Share) Rate() (rate float64, ok bool) {
 // Add puts two shares together.
 func (s Share) Add(o Share) Share { return Share{s.Attempts + o.Attempts, s.Passes + o.Passes} }
 
+// SeasonStart is where a season of some weeks from a Monday on begins: with the week of its first attempt, so that it has
+// fewer weeks where the first ones are empty. Without any attempt it is as long as it was asked for.
+func SeasonStart(list []DrillWeek, monday time.Time, weeks int) (time.Time, int) {
+	first := weeks
+	for _, w := range list {
+		if n, inside := weekOf(w.Week, monday, weeks); inside && w.Attempts > 0 {
+			first = min(first, n)
+		}
+	}
+	if first == weeks {
+		return monday, weeks
+	}
+	return monday.AddDate(0, 0, 7*first), weeks - first
+}
+
+// weekOf is which week of a season one is, counted from 0. Whole days are counted, so that an hour gained or lost in
+// between does not move a week.
+func weekOf(week, monday time.Time, weeks int) (n int, inside bool) {
+	n = int(dateOf(week).Sub(dateOf(monday)).Hours()/24) / 7
+	return n, !week.Before(monday) && n < weeks
+}
+
 // Season sorts what happened by drill and week over some weeks from a Monday on. Drills follow an order, and those that
 // are not in it come last, by key; a drill without attempts is left out, and so is what lies outside the weeks.
 func Season(list []DrillWeek, order []string, monday time.Time, weeks int) (out []SeasonRow) {
 	at := map[string]*SeasonRow{}
 	for _, w := range list {
-		// Whole days apart, so that an hour gained or lost in between does not move a week.
-		n := int(dateOf(w.Week).Sub(dateOf(monday)).Hours()/24) / 7
-		if w.Week.Before(monday) || n >= weeks || w.Attempts == 0 {
+		n, inside := weekOf(w.Week, monday, weeks)
+		if !inside || w.Attempts == 0 {
 			continue
 		}
 		r := at[w.Drill]

@@ -48,6 +48,22 @@ func TestSeasonKeepsEveryAttemptOnce(t *testing.T) {
 			}
 		}
 		got := Season(list, order, monday, weeks)
+		start, fewer := SeasonStart(list, monday, weeks)
+		if later := Season(list, order, start, fewer); len(got) > 0 {
+			kept, begins := Share{}, false
+			for i := range later {
+				kept, begins = kept.Add(later[i].All), begins || later[i].Weeks[0].Attempts > 0
+			}
+			all := Share{}
+			for _, s := range want {
+				all = all.Add(s)
+			}
+			if kept != all || !begins || MondayOf(start, rome) != start {
+				t.Fatalf("from %v on %v of %v are kept, and it begins with an attempt: %v", start, kept, all, begins)
+			}
+		} else if fewer != weeks {
+			t.Fatalf("%d weeks of %d without an attempt", fewer, weeks)
+		}
 		if len(got) != len(want) {
 			t.Fatalf("%d drills; expected %d", len(got), len(want))
 		}

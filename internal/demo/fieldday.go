@@ -115,6 +115,20 @@ func sampleSource(b *fieldday.Board, starts time.Time) fieldday.Source {
 	return src
 }
 
+// lessonOf is a planned flight as it begins at a moment.
+func lessonOf(f plan.Flight, cell drill.Cell, student, by uuid.UUID, at time.Time) store.Flight {
+	g := store.Flight{ID: store.NewID(), StudentID: &student, Kind: plan.Lesson, CraftID: uuid.MustParse(f.Craft),
+		PackID: uuid.MustParse(f.Pack), Box: f.Box, Drill: cell.Drill, Side: string(cell.Side), Aids: string(cell.Aids),
+		Minutes: f.End.Sub(f.Start).Minutes(), BegunAt: at, BegunBy: by}
+	if id, err := uuid.Parse(f.Instructor); err == nil {
+		g.InstructorID = &id
+	}
+	if id, err := uuid.Parse(f.Spotter); err == nil {
+		g.SpotterID = &id
+	}
+	return g
+}
+
 // flySample flies what the plan has until now, each flight as it was planned.
 func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board, now time.Time) error {
 	rng := rand.New(rand.NewPCG(11, 3)) //nolint:gosec // moods of invented people
@@ -124,17 +138,9 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 		if !f.Start.Before(now) {
 			continue
 		}
-		student, craftID, packID := uuid.MustParse(f.Student), uuid.MustParse(f.Craft), uuid.MustParse(f.Pack)
 		wind := 2.5 + rng.Float64()
-		g := store.Flight{ID: store.NewID(), DayID: &b.Day.ID, StudentID: &student, Kind: plan.Lesson, CraftID: craftID,
-			PackID: packID, Box: f.Box, Drill: cells[i].Drill, Side: string(cells[i].Side), Aids: string(cells[i].Aids),
-			Minutes: f.End.Sub(f.Start).Minutes(), BegunAt: f.Start, WindMps: &wind, BegunBy: by}
-		if id, err := uuid.Parse(f.Instructor); err == nil {
-			g.InstructorID = &id
-		}
-		if id, err := uuid.Parse(f.Spotter); err == nil {
-			g.SpotterID = &id
-		}
+		g := lessonOf(f, cells[i], uuid.MustParse(f.Student), by, f.Start)
+		g.DayID, g.WindMps = &b.Day.ID, &wind
 		if _, err := tx.Begin(ctx, g); err != nil {
 			return fmt.Errorf("fly the sample day: %w", err)
 		}
@@ -152,7 +158,7 @@ func (s FieldDay) flySample(ctx context.Context, tx store.Tx, b *fieldday.Board,
 			fieldday.Moods[min(1, rng.IntN(5)/3)]); err != nil {
 			return err
 		}
-		if err := tx.AddPackEvent(ctx, store.NewID(), packID, by, pack.Event{At: f.End, Kind: pack.Used, Minutes: g.Minutes,
+		if err := tx.AddPackEvent(ctx, store.NewID(), g.PackID, by, pack.Event{At: f.End, Kind: pack.Used, Minutes: g.Minutes,
 			Says: msgCountedLanding}); err != nil {
 			return err
 		}

@@ -33,7 +33,6 @@ type Runner struct {
 
 	mu   sync.Mutex
 	stop context.CancelFunc
-	from time.Time // when it began
 }
 
 // Running tells whether the day runs by itself.
@@ -53,16 +52,16 @@ func (r *Runner) Run(on bool, by store.Person) {
 		r.stop = nil
 	case on && r.stop == nil:
 		ctx, stop := context.WithCancel(context.Background())
-		r.stop, r.from = stop, r.Now()
-		go r.loop(ctx, stop, by)
+		r.stop = stop
+		go r.loop(ctx, stop, by, r.Now())
 	}
 }
 
-// loop takes steps until nothing is left to fly, or somebody stops it.
-func (r *Runner) loop(ctx context.Context, stop context.CancelFunc, by store.Person) {
+// loop takes steps from a moment on until nothing is left to fly, or somebody stops it.
+func (r *Runner) loop(ctx context.Context, stop context.CancelFunc, by store.Person, since time.Time) {
 	defer stop()
 	for {
-		more, err := r.Step(ctx, by, r.from)
+		more, err := r.Step(ctx, by, since)
 		if err != nil && ctx.Err() == nil {
 			r.Log.WarnContext(ctx, "run stopped", "error", err)
 		}
@@ -175,16 +174,9 @@ func (s *step) begin(ctx context.Context, list []plan.Flight, cells []drill.Cell
 		if err != nil || f.Start.After(s.planned()) { // a proving flight is an instructor's
 			continue
 		}
-		g := store.Flight{ID: store.NewID(), StudentID: &student, Kind: plan.Lesson, CraftID: uuid.MustParse(f.Craft),
-			PackID: uuid.MustParse(f.Pack), Box: f.Box, Drill: cells[i].Drill, Side: string(cells[i].Side),
-			Aids: string(cells[i].Aids), Minutes: f.End.Sub(f.Start).Minutes(), BegunAt: s.now, BegunBy: s.b.Person.ID}
+		g := lessonOf(f, cells[i], student, s.b.Person.ID, s.now)
 		if s.air[student] || s.air[g.CraftID] || s.air[g.PackID] || s.b.Packs[g.PackID].Charge < 0.9 {
 			continue
-		}
-		for text, to := range map[string]**uuid.UUID{f.Instructor: &g.InstructorID, f.Spotter: &g.SpotterID} {
-			if id, err := uuid.Parse(text); err == nil {
-				*to = &id
-			}
 		}
 		var no refusal.Error
 		if err := s.Days().MayFly(s.b, &g); errors.As(err, &no) {

@@ -193,6 +193,11 @@ func TestFiguresAgreeOnEveryScreen(t *testing.T) {
 		want) {
 		t.Errorf("the files have %s; Records says otherwise", want)
 	}
+	counted := regexp.MustCompile(`\d+ of (\d+) that count`).FindStringSubmatch(text(records))
+	if season := text(c.get("/records/season?weeks=52").body); counted == nil ||
+		!strings.Contains(season, "of those that count: "+counted[1]+" attempts") {
+		t.Errorf("Records has %v, and the season says otherwise", counted)
+	}
 	fleet := c.get("/fleet").body
 	board := c.get("/today/board").body
 	for id, k := range tables(t, fleet, "/fleet/packs/") {

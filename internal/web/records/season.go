@@ -157,19 +157,11 @@ func (m *seasonModel) drills(cat *drill.Catalogue, flown []readiness.DrillWeek, 
 	for _, d := range cat.InOrder() {
 		order = append(order, d.Key)
 	}
-	rows := readiness.Season(flown, order, monday, weeks)
-	for len(rows) > 0 && weeks > 1 && !slices.ContainsFunc(rows, func(r readiness.SeasonRow) bool {
-		return r.Weeks[0].Attempts > 0
-	}) { // the season begins with its first attempt
-		monday, weeks = monday.AddDate(0, 0, 7), weeks-1
-		for i := range rows {
-			rows[i].Weeks = rows[i].Weeks[1:]
-		}
-	}
+	monday, weeks = readiness.SeasonStart(flown, monday, weeks)
 	for n := range weeks {
 		m.Weeks = append(m.Weeks, monday.AddDate(0, 0, 7*n).Format("2 Jan"))
 	}
-	for _, r := range rows {
+	for _, r := range readiness.Season(flown, order, monday, weeks) {
 		row := seasonDrill{Key: r.Drill, Title: cat.TitleOf(r.Drill, field.NoSide),
 			All: say.Say("passed-all", r.All.Passes, r.All.Attempts)}
 		m.Attempts += r.All.Attempts
