@@ -31,8 +31,8 @@ func (s Share) Rate() (rate float64, ok bool) {
 // Add puts two shares together.
 func (s Share) Add(o Share) Share { return Share{s.Attempts + o.Attempts, s.Passes + o.Passes} }
 
-// SeasonStart is where a season of some weeks from a Monday on begins: with the week of its first attempt, so that it has
-// fewer weeks where the first ones are empty. Without any attempt it is as long as it was asked for.
+// SeasonStart is where a season of some weeks from a Monday on begins: with the week of its first attempt, so that it
+// has fewer weeks where the first ones are empty. Without any attempt it is as long as it was asked for.
 func SeasonStart(list []DrillWeek, monday time.Time, weeks int) (time.Time, int) {
 	first := weeks
 	for _, w := range list {

@@ -248,10 +248,11 @@ func TestTheSchoolView(t *testing.T) {
 		give(chief, "2020-01-01", "give") != 422 || give(chief, soon, "give") != http.StatusSeeOther {
 		t.Error("the right to sign")
 	}
-	if p := chief.get("/school"); !strings.Contains(p.body, "Remove it") {
+	if p := chief.get("/school"); !strings.Contains(p.body, "Withdraw the right") {
 		t.Error("the right is not shown")
 	}
-	if give(chief, "", "take") != http.StatusSeeOther || strings.Contains(chief.get("/school").body, "Remove it") {
+	if give(chief, "", "take") != http.StatusSeeOther ||
+		strings.Contains(chief.get("/school").body, "Withdraw the right") {
 		t.Error("the right was not taken away")
 	}
 }
