@@ -451,12 +451,21 @@ func TestVoidIsACorrection(t *testing.T) {
 	body := hoverMarks(store.NewID().String())
 	c.json("/students/"+s.student.String()+"/marks", body)
 	at := "/attempts/" + body["opening"].(map[string]any)["id"].(string)
+	if p := c.get("/today"); !strings.Contains(p.body, at+"/void") {
+		t.Error("Today does not offer to make void what was marked last")
+	}
+	if p := s.as(store.Spotter).get("/today"); strings.Contains(p.body, at+"/void") {
+		t.Error("Today offers a spotter to make an attempt void")
+	}
 	if r := c.form(at+"/void", url.Values{"reason": {" "}}); r.status != 422 {
 		t.Errorf("a void without a reason: %d", r.status)
 	}
 	r := c.form(at+"/void", url.Values{"reason": {"a dog ran in"}})
 	if r.status != http.StatusSeeOther || s.count("attempts") != 2 {
 		t.Fatalf("%d, %d attempts", r.status, s.count("attempts"))
+	}
+	if p := c.get("/today"); strings.Contains(p.body, "/void") {
+		t.Error("Today still offers what was made void, or its correction")
 	}
 	if r := c.form(at+"/void", url.Values{"reason": {"again"}}); r.status != http.StatusConflict {
 		t.Errorf("voided twice: %d", r.status)

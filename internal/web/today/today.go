@@ -66,6 +66,8 @@ type todayModel struct {
 	Waits     int // what waits for a decision
 	Twice     []conflictRow
 	Devices   []deviceRow
+	Marked    []markedRow
+	Voids     []string // what an attempt is made void for
 }
 
 type named struct{ ID, Name string }
@@ -161,6 +163,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 	var twice []conflictRow
 	var advice map[string][]string
 	var devices []store.Device
+	var marked []markedRow
 	waits := 0
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if b, err = s.Days().BoardOf(ctx, tx, p); err != nil {
@@ -168,6 +171,11 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 		}
 		if p.Role == store.Chief {
 			if devices, err = tx.Devices(ctx); err != nil {
+				return err
+			}
+		}
+		if p.Role == store.Chief || p.Role == store.Instructor {
+			if marked, err = s.markedRows(ctx, tx, p.Zone()); err != nil {
 				return err
 			}
 		}
@@ -190,7 +198,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 	m, err := s.todayOf(b)
 	m.CanRun = s.Runner != nil && m.May && m.Phase == plan.Running
 	m.Runs = m.CanRun && s.Runner.Running()
-	m.Twice, m.Waits = twice, waits
+	m.Twice, m.Waits, m.Marked, m.Voids = twice, waits, marked, voidReasons
 	for i := range m.Aloft {
 		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
 	}

@@ -20,7 +20,7 @@ document.addEventListener("click", (e) => {
   const t = /** @type {HTMLElement} */ (e.target);
   const opener = t.closest("[data-opens]");
   if (opener instanceof HTMLElement) openDialog(opener.dataset.opens ?? "");
-  if (t.closest("[data-closes]")) /** @type {HTMLDialogElement | null} */ (t.closest("dialog"))?.close();
+  if (t.closest("[data-closes]")) closeDialog(t.closest("dialog"));
   if (t.closest("[data-closes-slip]")) closeSlip();
   if (t.closest("[data-theme-switch]")) {
     const next = document.documentElement.dataset.theme === "dusk" ? "day" : "dusk";
@@ -36,13 +36,22 @@ document.addEventListener("click", (e) => {
   }
 });
 
-/** @param {string} id */
+/** What lies open on top of the page. */
+const onTop = "dialog[open], dialog:popover-open";
+
+/** The jump lies on the page without making all the rest inert, which takes long where there is much of it.
+ * @param {string} id */
 function openDialog(id) {
   const d = byId(id);
-  if (d instanceof HTMLDialogElement && !d.open) {
-    d.showModal();
-    d.querySelector("input")?.focus();
-  }
+  if (!(d instanceof HTMLDialogElement) || d.matches(onTop)) return;
+  if (d.popover) d.showPopover();
+  else d.showModal();
+}
+
+/** @param {HTMLDialogElement | null} d */
+function closeDialog(d) {
+  if (d?.popover) d.hidePopover();
+  else d?.close();
 }
 
 /** @type {HTMLElement | null} */
@@ -74,7 +83,7 @@ document.addEventListener("keydown", (e) => {
       d.removeAttribute("open");
       d.querySelector("summary")?.focus();
     }
-  if (e.key === "Escape" && !document.querySelector("dialog[open]") && closeSlip()) e.preventDefault();
+  if (e.key === "Escape" && !document.querySelector(onTop) && closeSlip()) e.preventDefault();
   if (writing(e.target)) {
     if (e.key === "ArrowDown" && e.target instanceof HTMLInputElement && e.target.id === "jump-q") {
       e.preventDefault();
@@ -98,7 +107,7 @@ document.addEventListener("keydown", (e) => {
     if (walk(e.key === "ArrowDown" ? 1 : -1)) e.preventDefault();
   } else if (e.key === "[" || e.key === "]") {
     stepFault(e.key === "]" ? 1 : -1);
-  } else if (!document.querySelector("dialog[open]")) {
+  } else if (!document.querySelector(onTop)) {
     const keyed = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
     if (keyed instanceof HTMLElement && e.key !== "Enter") keyed.click();
   }
@@ -109,7 +118,7 @@ document.addEventListener("keydown", (e) => {
 function walk(by) {
   const list =
     document.activeElement?.closest("[data-list]") ??
-    document.querySelector("dialog[open] [data-list], main [data-list]");
+    document.querySelector(":is(dialog[open], dialog:popover-open) [data-list], main [data-list]");
   if (!list) return false;
   const links = /** @type {HTMLElement[]} */ ([...list.querySelectorAll("tbody tr a:first-of-type, li > a")]);
   const first = links.filter((a, i) => i === 0 || a.closest("tr, li") !== links[i - 1].closest("tr, li"));

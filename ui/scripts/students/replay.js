@@ -181,7 +181,7 @@ document.addEventListener("keydown", (e) => {
     e.metaKey ||
     e.altKey ||
     (t instanceof HTMLElement && t.matches("input, select, textarea, button, a, summary")) ||
-    document.querySelector("dialog[open]")
+    document.querySelector("dialog[open], dialog:popover-open")
   )
     return;
   if (e.key === " ") {
