@@ -35,9 +35,9 @@ UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/forget.js ui/scripts/frame/
 
 UI_TEMPLATES := $(wildcard ui/templates/*/*.html ui/templates/*/parts/*.html)
 
-ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/flight.wasm.br ui/dist/pad.wasm.br
+ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/archivo-2-text.woff2 ui/dist/flight.wasm.br ui/dist/pad.wasm.br
 
-# What is large is squeezed once, here, and not at every request.
+# What is text or large is squeezed once, here, and not at every request.
 ui/dist/%.br: ui/dist/%
 	node scripts/squeeze.mjs $<
 
@@ -48,15 +48,23 @@ node_modules/installed: package.json package-lock.json
 ui/dist/app.css: node_modules/installed $(wildcard ui/styles/*) $(UI_TEMPLATES)
 	npx tailwindcss -i ui/styles/app.css -o $@ --minify
 	touch $@
+	node scripts/squeeze.mjs $@
 
 ui/dist/app.js: node_modules/installed $(wildcard ui/scripts/*/*.js)
 	npx esbuild $(UI_PAGES) --bundle --minify --format=esm --target=es2022 \
 		--outdir=ui/dist --entry-names=[name] --log-level=warning
 	touch $@
+	node scripts/squeeze.mjs ui/dist/*.js
 
-ui/dist/icon.svg: ui/icon.svg $(wildcard ui/fonts/*)
+ui/dist/icon.svg: ui/icon.svg
 	mkdir -p ui/dist
-	cp ui/fonts/archivo.woff2 ui/icon.svg ui/dist/
+	cp ui/icon.svg ui/dist/
+
+# The faces that the interface uses, cut out of its one variable font.
+ui/dist/archivo-2-text.woff2: ui/fonts/archivo.woff2 scripts/fonts.mjs node_modules/installed
+	mkdir -p ui/dist
+	node scripts/fonts.mjs $< ui/dist
+	touch $@
 
 # The simulator for the browser, and the glue that ships with the compiler.
 SIM_SOURCES := $(filter-out %_test.go,$(wildcard cmd/simwasm/*.go core/flight/*.go core/flight/*/*.go core/bench/*.go core/orient/*.go)) go.mod

@@ -216,3 +216,25 @@ func fillSchool(tb testing.TB, s *site, students, each int) {
 		}
 	}
 }
+
+// BenchmarkLargePages reports the median time in the server, the queries and the bytes of the pages of a school of 500
+// students with 500,000 attempts.
+func BenchmarkLargePages(b *testing.B) {
+	s := newSite(b)
+	fillSchool(b, s, 500, 1000)
+	c := s.as(store.Chief)
+	for _, path := range []string{"/students", "/pad/day", "/fleet", "/records/audit", "/records", "/today", "/records/everything.zip"} {
+		b.Run(path, func(b *testing.B) {
+			cold := inServer(b, s, c, path)
+			var times []time.Duration
+			before := queries.n.Load()
+			for b.Loop() {
+				times = append(times, inServer(b, s, c, path))
+			}
+			slices.Sort(times)
+			b.ReportMetric(float64(times[len(times)/2])/1e6, "ms/median")
+			b.ReportMetric(float64(cold)/1e6, "ms/first")
+			b.ReportMetric(float64(queries.n.Load()-before)/float64(len(times)), "queries")
+		})
+	}
+}

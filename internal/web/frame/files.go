@@ -129,9 +129,9 @@ func (s *Frame) Sum(name string) string {
 }
 
 // squeezed answers with a file as it was squeezed when the program was built, where there is one and the browser takes
-// it.
+// it. Files that are served from disk may be newer than what was squeezed.
 func (s *Frame) squeezed(c *gin.Context, name string) bool {
-	if !strings.Contains(c.GetHeader("Accept-Encoding"), "br") || c.GetHeader("Range") != "" {
+	if s.files.disk || !strings.Contains(c.GetHeader("Accept-Encoding"), "br") || c.GetHeader("Range") != "" {
 		return false
 	}
 	data, err := s.File(name + ".br")

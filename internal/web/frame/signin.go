@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -26,15 +27,15 @@ const (
 	triesFromHere = 60 // for any address from one place
 )
 
-// nobody is checked against when an address has no account, so that the answer
-// takes as long.
-var nobody = func() string {
+// nobody is checked against when an address has no account, so that the answer takes as long. It is made when a server
+// begins, and not by commands that need none.
+var nobody = sync.OnceValue(func() string {
 	h, err := password.Hash(msgNobodyPassword)
 	if err != nil {
 		panic(err)
 	}
 	return h
-}()
+})
 
 type signInModel struct{ Email, Wrong string }
 
@@ -108,7 +109,7 @@ func (s *Frame) SignIn(c *gin.Context) {
 	email := strings.ToLower(strings.TrimSpace(c.PostForm("email")))
 	cred, err := s.Store.ByEmail(ctx, email)
 	if errors.Is(err, store.ErrNotFound) || err == nil && !strings.HasPrefix(cred.PasswordHash, "$") {
-		cred.PasswordHash, err = nobody, nil
+		cred.PasswordHash, err = nobody(), nil
 	}
 	if err != nil {
 		s.Failed(c, err)
@@ -160,7 +161,7 @@ func (s *Frame) checked(c *gin.Context, email string, cred store.Credentials) (s
 	case err != nil:
 		s.Log.WarnContext(ctx, "sign-in", "error", err)
 	}
-	if !ok || cred.PasswordHash == nobody {
+	if !ok || cred.PasswordHash == nobody() {
 		return http.StatusUnauthorized, msgAddressPasswordDo, nil
 	}
 	if password.Outdated(cred.PasswordHash) {

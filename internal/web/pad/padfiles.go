@@ -21,7 +21,10 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 		s.Failed(c, fmt.Errorf("the worker is missing; run make build: %w", err))
 		return
 	}
-	keep := []string{"/pad", "/pad.webmanifest", "/static/archivo.woff2"}
+	keep := []string{"/pad", "/pad.webmanifest"}
+	for _, face := range []string{"text", "text-more", "wide", "wide-more", "narrow", "narrow-more"} {
+		keep = append(keep, "/static/archivo-2-"+face+".woff2")
+	}
 	sums := make([]string, 0, len(padFiles))
 	for _, name := range padFiles {
 		keep = append(keep, "/static/"+name+"?v="+s.Sum(name))
