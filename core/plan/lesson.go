@@ -164,6 +164,7 @@ func newLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) *les
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
+	k = k.AsOf(k.Evidence.At().Truncate(Steps))
 	l := &lesson{ask: a, known: k, at: k.Evidence.At(), practised: map[string]bool{}, options: map[drill.Cell]*option{},
 		guesses: map[guessed][2]float64{}, owns: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{},
 		byKey: map[string]*drill.Drill{}, steps: map[string][]step{}, rungs: map[drill.Cell]int{},

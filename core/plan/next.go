@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"time"
+
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/readiness"
@@ -12,6 +14,10 @@ const (
 	UsualPacks   = 3
 	UsualMinutes = 9.0 // of a pack
 )
+
+// Steps is how time passes for a list: it is worked out as of the last full five minutes, or as of the newest attempt
+// where that is newer, so that what one screen says the next one says too.
+const Steps = 5 * time.Minute
 
 // LessonAids are the fewest aids that a student's next lesson is flown with: those of the lowest rung of the ladder
 // that is not held, and the craft's first where there is none or the craft lacks them.

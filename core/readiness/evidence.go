@@ -58,6 +58,7 @@ type Evidence struct {
 	count      int
 	simCount   int
 	last       time.Time
+	newest     int64 // of what is held against the moment, in microseconds of Unix time
 	words      map[string]int32
 	lately     drill.Drill // the one that was looked up last
 	room       int         // for how many attempts a lane is made
@@ -67,6 +68,20 @@ type Evidence struct {
 
 // At is the moment that the evidence is held against, in the school's time zone.
 func (e *Evidence) At() time.Time { return e.at.In(e.zone) }
+
+// AsOf is the same evidence as it stood at an earlier moment, but not before the newest attempt of it.
+func (e *Evidence) AsOf(at time.Time) *Evidence {
+	if newest := time.UnixMicro(e.newest); e.newest != 0 && at.Before(newest) {
+		at = newest
+	}
+	if !at.Before(e.at) {
+		return e
+	}
+	e.sort() // what both hold is put in order once
+	was := *e
+	was.at = at
+	return &was
+}
 
 // Expect sets how common the kinds of learners are at the school.
 func (e *Evidence) Expect(p Prior) { e.prior = p }
@@ -140,6 +155,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.At.After(e.at) {
 		return
 	}
+	e.newest = max(e.newest, a.At.UnixMicro())
 	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)),
 		rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
 		asked: a.Answering, wind: -1, site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}

@@ -2,6 +2,7 @@ package readiness
 
 import (
 	"slices"
+	"time"
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
@@ -32,6 +33,17 @@ func Know(
 	t := cat.Craft[craftType]
 	return &Known{Catalogue: cat, Programme: cat.Programmes[programme], Craft: t, On: OnCraft(t), Evidence: e, Seen: seen,
 		Signs: signs, cells: map[drill.Cell]Cell{}}
+}
+
+// AsOf is what was known at an earlier moment, but not before the newest attempt.
+func (k *Known) AsOf(at time.Time) *Known {
+	e := k.Evidence.AsOf(at)
+	if e == k.Evidence {
+		return k
+	}
+	was := *k
+	was.Evidence, was.cells, was.ladder = e, map[drill.Cell]Cell{}, nil
+	return &was
 }
 
 // OnCraft is the craft type as gates ask about it.

@@ -24,6 +24,8 @@ type Book struct {
 	Cat  *drill.Catalogue
 	Now  func() time.Time
 	Zone *time.Location // the school's
+	// Shelf holds views that were read before; nil = none are held.
+	Shelf *Shelf
 }
 
 // Student is a student with all that is known about them.

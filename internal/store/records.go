@@ -247,13 +247,24 @@ type View struct {
 	Body       json.RawMessage
 }
 
-// Views lists what the records of all students come to, with where their chains stand now.
+// Views lists how the kept views of all students stand, without their bodies, and where the chains stand now.
 func (tx Tx) Views(ctx context.Context) (map[uuid.UUID]View, error) {
 	rows, err := tx.Query(ctx, `SELECT s.id, coalesce((SELECT c.seq FROM chain c WHERE c.school_id = s.school_id
 		AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0),
-		coalesce(v.seq, -1), coalesce(v.rules, ''), coalesce(v.valid_until, '0001-01-01T00:00:00Z'), coalesce(v.body, '{}')
+		coalesce(v.seq, -1), coalesce(v.rules, ''), coalesce(v.valid_until, '0001-01-01T00:00:00Z'), NULL::jsonb
 		FROM students s LEFT JOIN student_views v ON v.school_id = s.school_id AND v.student_id = s.id
 		WHERE s.own_of IS NULL`)
+	return viewsOf(rows, err)
+}
+
+// ViewsWhole reads the kept views of some students with their bodies.
+func (tx Tx) ViewsWhole(ctx context.Context, students []uuid.UUID) (map[uuid.UUID]View, error) {
+	rows, err := tx.Query(ctx, `SELECT student_id, seq, seq, rules, valid_until, body FROM student_views
+		WHERE student_id = ANY($1)`, students)
+	return viewsOf(rows, err)
+}
+
+func viewsOf(rows pgx.Rows, err error) (map[uuid.UUID]View, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the students' views: %w", err)
 	}

@@ -80,6 +80,7 @@ type Frame struct {
 	within  time.Duration
 	lively  lively
 	figures *figures
+	shelf   *knowledge.Shelf
 }
 
 // Request is the frame around one request.
@@ -93,7 +94,7 @@ type Request struct {
 
 // Students reads about the school's students.
 func (s Request) Students() knowledge.Book {
-	return knowledge.Book{Cat: s.Cat, Now: s.Now, Zone: s.Who.Zone()}
+	return knowledge.Book{Cat: s.Cat, Now: s.Now, Zone: s.Who.Zone(), Shelf: s.shelf}
 }
 
 // Attempts stores attempts for the person who asks.
@@ -120,7 +121,7 @@ func New(o Options, table func(*Frame) []Route) (*Frame, error) {
 	}
 	s.Runner = o.Runner
 	s.secure, s.front, s.within = o.Secure, o.Front, o.Within
-	s.figures = s.newFigures()
+	s.figures, s.shelf = s.newFigures(), knowledge.NewShelf()
 	if s.recheck == 0 {
 		s.recheck = recheck
 	}

@@ -3,6 +3,7 @@ package students
 import (
 	"cmp"
 	"context"
+	"crypto/sha256"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -17,6 +18,7 @@ import (
 
 	"maestrale/core/craft"
 	"maestrale/core/drill"
+	"maestrale/core/plan"
 	"maestrale/core/readiness"
 	"maestrale/internal/draw"
 	"maestrale/internal/knowledge"
@@ -88,16 +90,13 @@ func (s Pages) StudentsPage(c *gin.Context) {
 		if err != nil {
 			return err
 		}
-		r, err := s.rollOf(ctx, tx, m.pageOf(list, c.Query("page")))
+		page := m.pageOf(list, c.Query("page"))
+		held, err := s.heldRows(ctx, tx, page, air)
 		if err != nil {
 			return err
 		}
-		for _, st := range r.students {
-			row, err := s.studentRow(&r, st, air, zone)
-			if err != nil {
-				return err
-			}
-			m.Students = append(m.Students, row)
+		for i, st := range page {
+			m.Students = append(m.Students, s.studentRow(st, held[i], zone))
 		}
 		return nil
 	})
@@ -225,54 +224,95 @@ func (m *studentsModel) pageOf(list []attended, page string) []attended {
 	return list[from:to]
 }
 
-// roll is the students of a page, with what decides where they stand and what they fly next.
-type roll struct {
-	students []attended
-	evidence map[uuid.UUID]*readiness.Evidence
-	facts    map[uuid.UUID]store.NextFacts
-	decided  map[uuid.UUID]store.Decision
+// rowKey is what a held row was made of. It holds the catalogue itself, so that no other one ever stands at its place.
+type rowKey struct {
+	cat  *drill.Catalogue
+	made [sha256.Size]byte
 }
 
-// rollOf reads what is known of some students.
-func (s Pages) rollOf(ctx context.Context, tx store.Tx, list []attended) (r roll, err error) {
-	r.students, r.evidence = list, map[uuid.UUID]*readiness.Evidence{}
+// heldRow is what takes long to work out of a row of the list.
+type heldRow struct {
+	Mini template.HTML
+	Next string
+}
+
+// heldRows gives the ladder and what comes next of the students of a page, by the places of the list. What was worked out
+// before is held under everything that it was made of: the record and the rules, the school's files, how its students
+// learn, what else decides what comes next, the air, and the moment in the steps in which a list is worked out.
+func (s Pages) heldRows(ctx context.Context, tx store.Tx, list []attended, air knowledge.Air) ([]heldRow, error) {
+	out := make([]heldRow, len(list))
 	if len(list) == 0 {
-		return r, nil
+		return out, nil
 	}
 	fit, err := tx.LearningFit(ctx)
 	if err != nil {
-		return r, err
+		return nil, err
 	}
 	var ids []uuid.UUID
 	for _, st := range list {
 		ids = append(ids, st.ID)
-		r.evidence[st.ID] = s.Students().NoEvidence()
-		r.evidence[st.ID].Expect(fit.Prior)
 	}
-	if r.facts, err = s.Students().Facts(ctx, tx, ids...); err != nil {
-		return r, err
+	facts, err := s.Students().Facts(ctx, tx, ids...)
+	if err != nil {
+		return nil, err
 	}
-	if r.decided, err = tx.AllDecisions(ctx); err != nil {
-		return r, err
+	keys := make([]rowKey, len(list))
+	missing := map[uuid.UUID]*readiness.Evidence{}
+	for i, st := range list {
+		made := fmt.Sprintf("%s|%s|%d|%+v|%v|%s|%d", st.ID, st.view.Of, fit.FittedAt.UnixMicro(), facts[st.ID],
+			air.WindMps, windAndLight(air), s.Now().Truncate(plan.Steps).Unix())
+		keys[i] = rowKey{s.Cat, sha256.Sum256([]byte(made))}
+		row, ok := s.rows.Get(keys[i])
+		if ok {
+			out[i] = row
+			continue
+		}
+		missing[st.ID] = s.Students().NoEvidence()
+		missing[st.ID].Expect(fit.Prior)
 	}
-	return r, s.Students().EvidenceOf(ctx, tx, r.evidence)
+	if len(missing) == 0 {
+		return out, nil
+	}
+	decided, err := tx.AllDecisions(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Students().EvidenceOf(ctx, tx, missing); err != nil {
+		return nil, err
+	}
+	for i, st := range list {
+		if missing[st.ID] == nil {
+			continue
+		}
+		j := s.Students().Judge(st.Student, missing[st.ID])
+		j.Seen, j.Signs = decided[st.ID].Seen, decided[st.ID].Signs
+		next, err := s.Students().NextFrom(j, facts[st.ID], air)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = heldRow{Mini: draw.MiniLadder(j.Programme, j.Ladder()), Next: next.Says}
+		if len(next.Blocks) > 0 {
+			out[i].Next = s.Cat.CellWords(next.First())
+		}
+		s.rows.Add(keys[i], out[i])
+	}
+	return out, nil
 }
 
-func (s Pages) studentRow(r *roll, st attended, air knowledge.Air, zone *time.Location) (studentRow, error) {
-	j := s.Students().Judge(st.Student, r.evidence[st.ID])
-	j.Seen, j.Signs = r.decided[st.ID].Seen, r.decided[st.ID].Signs
-	row := studentRow{Student: st.Student, Programme: j.Programme.Title, Craft: s.Cat.Craft[st.CraftType].Title,
-		Mini: draw.MiniLadder(j.Programme, j.Ladder()), Last: say.Say("never"), Need: st.needs.Words,
-		Class: needKeys[st.needs.Need], Held: fmt.Sprintf("%d of %d", st.view.Held, st.view.Cells)}
-	next, err := s.Students().NextFrom(j, r.facts[st.ID], air)
-	if err != nil {
-		return row, err
+// windAndLight says where the wind comes from, and the light.
+func windAndLight(air knowledge.Air) string {
+	if air.From == nil {
+		return string(air.Light)
 	}
-	if row.Next = next.Says; len(next.Blocks) > 0 {
-		row.Next = s.Cat.CellWords(next.First())
-	}
+	return fmt.Sprintf("%v %s", *air.From, air.Light)
+}
+
+func (s Pages) studentRow(st attended, held heldRow, zone *time.Location) studentRow {
+	row := studentRow{Student: st.Student, Programme: s.Cat.Programmes[st.Programme].Title,
+		Craft: s.Cat.Craft[st.CraftType].Title, Mini: held.Mini, Next: held.Next, Last: say.Say("never"),
+		Need: st.needs.Words, Class: needKeys[st.needs.Need], Held: fmt.Sprintf("%d of %d", st.view.Held, st.view.Cells)}
 	if !st.last.IsZero() {
 		row.Last = st.last.In(zone).Format("Mon 2 Jan")
 	}
-	return row, nil
+	return row
 }

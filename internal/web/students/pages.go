@@ -2,14 +2,26 @@
 // are scored.
 package students
 
-import "maestrale/internal/web/frame"
+import (
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"maestrale/internal/web/frame"
+)
+
+// rowsHeld is how many rows of the list of students are held; each is about two kilobytes.
+const rowsHeld = 4096
 
 // Pages answers one request.
 type Pages struct {
 	frame.Request
+	rows *lru.Cache[rowKey, heldRow]
 }
 
 // New begins the place, and returns how the pages of a request are made.
 func New() func(frame.Request) Pages {
-	return func(r frame.Request) Pages { return Pages{Request: r} }
+	rows, err := lru.New[rowKey, heldRow](rowsHeld)
+	if err != nil {
+		panic(err) // its size is wrong
+	}
+	return func(r frame.Request) Pages { return Pages{r, rows} }
 }
