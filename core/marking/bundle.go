@@ -67,6 +67,8 @@ type StudentOf struct {
 	Programme string     `json:"programme"` // a key; empty for none
 	Craft     string     `json:"craft"`     // key of the craft type that the student flies
 	Evidence  []Evidence `json:"evidence"`  // all of the record, oldest first
+	// Away says that the record is not in the bundle, since there are too many; it is fetched when it is asked for.
+	Away bool `json:"away,omitempty"`
 
 	Calls []orient.Call `json:"calls"` // of the nose of that craft, the newest
 

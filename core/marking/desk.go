@@ -83,11 +83,15 @@ func Open(data []byte) (*Desk, error) {
 // a device fetches when it has a network.
 var errNoStudent = errors.New("that student is not on this device")
 
-// student finds a student of the day; errNoStudent for another.
+// student finds a student of the day; errNoStudent for another, and an error for one whose record is not here.
 func (d *Desk) student(id string) (*StudentOf, error) {
 	for i := range d.Students {
-		if d.Students[i].ID == id {
-			return &d.Students[i], nil
+		switch st := &d.Students[i]; {
+		case st.ID != id:
+		case st.Away:
+			return nil, fmt.Errorf(msgRecordAway, st.Name)
+		default:
+			return st, nil
 		}
 	}
 	return nil, errNoStudent
@@ -119,6 +123,7 @@ type Row struct {
 	Title    string     `json:"title"`    // of the drill that is next, with its side
 	Standing string     `json:"standing"` // of that item, in words
 	Marked   int        `json:"marked"`   // attempts on this device that the record does not have yet
+	Away     bool       `json:"away"`     // the record is not on this device, so what comes next is not known here
 }
 
 // Rows are the students of the day in the order of the bundle, each with what comes next. The list is empty, and not
@@ -127,6 +132,11 @@ func (d *Desk) Rows(now time.Time) []Row {
 	out := []Row{}
 	for i := range d.Students {
 		st := &d.Students[i]
+		if st.Away {
+			out = append(out, Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Away: true,
+				Marked: len(d.own[st.ID])})
+			continue
+		}
 		k := d.known(st, now)
 		cell := d.whatNext(st, k, now).First()
 		row := Row{ID: st.ID, Name: st.Name, Craft: d.cat.Craft[st.Craft].Title, Next: cell,

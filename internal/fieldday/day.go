@@ -97,6 +97,27 @@ type Board struct {
 	Person   *store.Person
 }
 
+// WhoFlies reads who flies on the field day that is on, or the nearest, and all students of the school; day is nil
+// where there is none.
+func (s Days) WhoFlies(ctx context.Context, tx store.Tx) (day map[uuid.UUID]bool, all []store.Student, err error) {
+	if all, err = tx.Students(ctx); err != nil {
+		return nil, nil, err
+	}
+	d, err := tx.DayNear(ctx, s.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, all, nil
+	}
+	var src Source
+	if err == nil {
+		err = json.Unmarshal(d.Source, &src)
+	}
+	day = map[uuid.UUID]bool{}
+	for _, x := range src.People {
+		day[x.Student] = true
+	}
+	return day, all, err
+}
+
 // BoardOf reads the field day that is on, or the nearest.
 func (s Days) BoardOf(ctx context.Context, tx store.Tx, p *store.Person) (*Board, error) {
 	b := &Board{Now: s.Now(), Person: p, Students: map[uuid.UUID]store.Student{}, Craft: map[uuid.UUID]store.Craft{},

@@ -37,23 +37,7 @@ func (b Book) Views(ctx context.Context, tx store.Tx, students []store.Student) 
 	if err != nil {
 		return nil, err
 	}
-	now := b.Now()
-	stale := map[uuid.UUID]*readiness.Evidence{}
-	asked := fnv.New64a() // the gates as they are asked now
-	for _, k := range b.Cat.GateKeys() {
-		_, _ = asked.Write(b.Cat.Gates[k].Source)
-	}
-	ladders := map[string]uint64{}
-	rules := func(st store.Student) string {
-		ladder, ok := ladders[st.Programme]
-		if !ok {
-			sum := fnv.New64a()
-			_, _ = sum.Write(b.Cat.Programmes[st.Programme].Source)
-			ladder = sum.Sum64()
-			ladders[st.Programme] = ladder
-		}
-		return fmt.Sprintf("%d/%x/%s/%x/%s/%s", overviewRules, asked.Sum64(), st.Programme, ladder, st.CraftType, b.Zone)
-	}
+	now, rules := b.Now(), b.rules()
 	var good []store.View
 	for _, st := range students {
 		if v := kept[st.ID]; v.Kept == v.Seq && v.Rules == rules(st) && now.Before(v.ValidUntil) {
@@ -64,6 +48,7 @@ func (b Book) Views(ctx context.Context, tx store.Tx, students []store.Student) 
 	if err != nil {
 		return nil, err
 	}
+	stale := map[uuid.UUID]*readiness.Evidence{}
 	for _, st := range students {
 		if _, ok := out[st.ID]; !ok {
 			stale[st.ID] = b.NoEvidence()
@@ -72,17 +57,44 @@ func (b Book) Views(ctx context.Context, tx store.Tx, students []store.Student) 
 	if len(stale) == 0 {
 		return out, nil
 	}
+	return out, b.oversee(ctx, tx, students, stale, kept, out)
+}
+
+// rules names what a student's view is made by: the gates as they are asked now, the programme as it is written now,
+// the craft and the zone.
+func (b Book) rules() func(store.Student) string {
+	asked := fnv.New64a()
+	for _, k := range b.Cat.GateKeys() {
+		_, _ = asked.Write(b.Cat.Gates[k].Source)
+	}
+	ladders := map[string]uint64{}
+	return func(st store.Student) string {
+		ladder, ok := ladders[st.Programme]
+		if !ok {
+			sum := fnv.New64a()
+			_, _ = sum.Write(b.Cat.Programmes[st.Programme].Source)
+			ladder = sum.Sum64()
+			ladders[st.Programme] = ladder
+		}
+		return fmt.Sprintf("%d/%x/%s/%x/%s/%s", overviewRules, asked.Sum64(), st.Programme, ladder, st.CraftType, b.Zone)
+	}
+}
+
+// oversee works out anew what the records of some students come to, keeps it, and puts it into out.
+func (b Book) oversee(ctx context.Context, tx store.Tx, students []store.Student,
+	stale map[uuid.UUID]*readiness.Evidence, kept map[uuid.UUID]store.View, out map[uuid.UUID]View) error {
+	rules := b.rules()
 	ids := slices.Collect(maps.Keys(stale))
 	if err := b.EvidenceOf(ctx, tx, stale); err != nil {
-		return nil, err
+		return err
 	}
-	differs, err := b.differsOf(ctx, tx, ids, now)
+	differs, err := b.differsOf(ctx, tx, ids, b.Now())
 	if err != nil {
-		return nil, err
+		return err
 	}
 	decided, err := tx.AllDecisions(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	gates := b.gatesInOrder()
 	for _, st := range students {
@@ -95,16 +107,16 @@ func (b Book) Views(ctx context.Context, tx store.Tx, students []store.Student) 
 		o.Overview = readiness.Oversee(b.Cat.Programmes[st.Programme], gates, readiness.OnCraft(t), e, d.Seen, d.Signs)
 		body, err := json.Marshal(o)
 		if err != nil {
-			return nil, fmt.Errorf("the overview of %s: %w", st.Name, err)
+			return fmt.Errorf("the overview of %s: %w", st.Name, err)
 		}
 		if err := tx.KeepView(ctx, store.View{StudentID: st.ID, Seq: kept[st.ID].Seq, Rules: rules(st), ValidUntil: o.Until,
 			Body: body}); err != nil {
-			return nil, err
+			return err
 		}
 		o.made(kept[st.ID].Seq, rules(st), o.Until)
 		out[st.ID] = o
 	}
-	return out, nil
+	return nil
 }
 
 // EvidenceOf reads the evidence of some students into what is given for each.

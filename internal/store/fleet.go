@@ -238,8 +238,8 @@ func (tx Tx) MoveShelf(ctx context.Context, id, by uuid.UUID, craftType, part st
 	return nil
 }
 
-// FlightsByType counts the attempts flown in the field with each type: each was a flight. The database keeps the count as
-// attempts are recorded.
+// FlightsByType counts the attempts flown in the field with each type: each was a flight. The database keeps the count
+// as attempts are recorded.
 func (tx Tx) FlightsByType(ctx context.Context) (map[string]int, error) {
 	rows, err := tx.Query(ctx,
 		`SELECT craft_type, sum(flights)::int FROM flights_by_type GROUP BY 1`)

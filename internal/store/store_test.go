@@ -364,8 +364,8 @@ func TestAspectSecondsFollowCorrections(t *testing.T) {
 	})
 }
 
-// The kept count of flights is what counting them anew comes to, after random histories of flights in the field and in the
-// simulator, of corrections, and of what was sent twice.
+// The kept count of flights is what counting them anew comes to, after random histories of flights in the field and in
+// the simulator, of corrections, and of what was sent twice.
 func TestFlightsByTypeAreWhatCountingComesTo(t *testing.T) {
 	s, rng := newSchool(t), rand.New(rand.NewPCG(32, 1))
 	var all []NewAttempt

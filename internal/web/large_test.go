@@ -223,7 +223,8 @@ func BenchmarkLargePages(b *testing.B) {
 	s := newSite(b)
 	fillSchool(b, s, 500, 1000)
 	c := s.as(store.Chief)
-	for _, path := range []string{"/students", "/pad/day", "/fleet", "/records/audit", "/records", "/today", "/records/everything.zip"} {
+	for _, path := range []string{"/students", "/pad/day", "/fleet", "/records/audit", "/records", "/today",
+		"/records/everything.zip"} {
 		b.Run(path, func(b *testing.B) {
 			cold := inServer(b, s, c, path)
 			var times []time.Duration

@@ -1,7 +1,10 @@
 package web
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"maestrale/core/marking"
@@ -55,5 +58,76 @@ func TestTheDayOfADeviceAsksTheSameForManyStudents(t *testing.T) {
 	}
 	if own != 1 {
 		t.Errorf("%d students have attempts", own)
+	}
+}
+
+// A school of many has more than a device is given: then those who flew last are on it with their records, the others
+// by name, and each of them whole once asked for.
+func TestADeviceIsNotGivenTheRecordsOfASchoolOfMany(t *testing.T) {
+	s := newSite(t)
+	fillSchool(t, s, 14, 1000)
+	s.keep(s.student, "PP")
+	teacher := s.as(store.Instructor)
+	day := func(query string) (d *marking.Desk, away []string) {
+		t.Helper()
+		d, err := marking.Open([]byte(teacher.get("/pad/day" + query).body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		held := 0
+		for i := range d.Students {
+			x := &d.Students[i]
+			if held += len(x.Evidence); x.Away {
+				away = append(away, x.ID)
+				if len(x.Evidence) > 0 {
+					t.Errorf("%s is away and has %d attempts", x.Name, len(x.Evidence))
+				}
+			} else if len(x.Evidence) < 1000 {
+				t.Errorf("%s is here with %d attempts of 1,000", x.Name, len(x.Evidence))
+			}
+			if x.Away && x.ID == s.student.String() {
+				t.Error("who flew last is away")
+			}
+		}
+		if held < 8000 || held > 11000 {
+			t.Errorf("%d attempts on the device", held)
+		}
+		return d, away
+	}
+	d, away := day("")
+	if len(away) < 3 || len(d.Students) != 14 {
+		t.Fatalf("%d of %d are away", len(away), len(d.Students))
+	}
+	for _, r := range d.Rows(s.app.Now()) {
+		if r.Away != slices.Contains(away, r.ID) || r.Away != (r.Title == "") {
+			t.Errorf("%s: away %v, title %q", r.Name, r.Away, r.Title)
+		}
+	}
+	wanted := func(id string) marking.Wanted {
+		return marking.Wanted{Student: id, Drill: "hover-tail-in", Side: "none", Aids: "position-hold", Level: 1}
+	}
+	_, err := d.Page(wanted(away[0]), s.app.Now())
+	if err == nil || !strings.Contains(err.Error(), "is not on this device") {
+		t.Errorf("a page of who is away: %v", err)
+	}
+	d, less := day("?student=" + away[0] + "&student=nobody")
+	if slices.Contains(less, away[0]) || len(less) != len(away)-1 {
+		t.Errorf("%d are away, and %d when one is asked for", len(away), len(less))
+	}
+	if _, err := d.Page(wanted(away[0]), s.app.Now()); err != nil {
+		t.Error(err)
+	}
+	// The server's judge, which stands in for the device's, is told as much.
+	page := func() string {
+		args, _ := json.Marshal(wanted(away[0]))
+		return teacher.json("/pad/judge", map[string]any{"what": "page", "args": []any{string(args),
+			s.app.Now().UnixMilli()}}).body
+	}
+	if p := page(); !strings.Contains(p, "is not on this device") {
+		t.Errorf("the server's judge: %s", p)
+	}
+	teacher.json("/pad/judge", map[string]any{"what": "open", "args": []string{away[0]}})
+	if p := page(); !strings.Contains(p, `"ok"`) {
+		t.Errorf("the server's judge, once asked: %s", p)
 	}
 }

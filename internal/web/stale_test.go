@@ -42,8 +42,8 @@ func anew(t *testing.T, s *site, do func()) {
 // ids are made anew for each form.
 var ids = regexp.MustCompile(`name="id"\s+value="[0-9a-f-]{36}"`)
 
-// Nothing is answered from a stale view: whatever happened in whatever order, a server that has answered before says the
-// same as one that has just begun and finds no view of any record.
+// Nothing is answered from a stale view: whatever happened in whatever order, a server that has answered before says
+// the same as one that has just begun and finds no view of any record.
 func TestNothingIsAnsweredFromAStaleView(t *testing.T) {
 	steps := 60
 	if testing.Short() {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"maps"
 	"net/http"
 	"slices"
 	"time"
@@ -17,7 +16,6 @@ import (
 	"maestrale/core/score"
 	"maestrale/internal/attempt"
 	"maestrale/internal/catalogue"
-	"maestrale/internal/fieldday"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -32,10 +30,10 @@ func (s Pages) PadShell(c *gin.Context) {
 	s.Render(c, http.StatusOK, "pad", frame.Page{Title: "Marking pad", Nobodys: true})
 }
 
-// PadDay is the day on a device: the students who fly today, or all of a school that has no field day on. A spotter has
-// the names, and nobody's record.
+// PadDay is the day on a device: the students who fly today, or all of a school that has no field day on, and those who
+// are asked for by name. A spotter has the names, and nobody's record.
 func (s Pages) PadDay(c *gin.Context) {
-	out, err := s.bundle(c)
+	out, err := s.bundle(c, idsIn(c.QueryArray("student")))
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -43,7 +41,18 @@ func (s Pages) PadDay(c *gin.Context) {
 	c.JSON(http.StatusOK, out)
 }
 
-func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
+// idsIn are the ids of a list; what is none is left out.
+func idsIn(list []string) (out []uuid.UUID) {
+	for _, t := range list {
+		if id, err := uuid.Parse(t); err == nil {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// bundle is the day, with the records of those who are named also on it.
+func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Role: p.Role,
 		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Units: marking.UnitsIn(p.Units()),
@@ -77,30 +86,34 @@ func (s Pages) bundle(c *gin.Context) (marking.Bundle, error) {
 			return err
 		}
 		out.Course = marking.CourseOf{Key: g.Key, Name: g.Name, Source: g.Source}
-		b, err := s.Days().BoardOf(ctx, tx, p)
-		if err != nil {
-			return err
-		}
-		return s.studentsOnDevice(ctx, tx, b, &out)
+		return s.studentsOnDevice(ctx, tx, also, &out)
 	})
 	return out, err
 }
 
+// padHolds is about how many attempts a device is given. A school of many has more; then those who flew last are on the
+// device with their records, and the others by name, until they are asked for.
+const padHolds = 8000
+
 // studentsOnDevice adds the students. What it asks the database does not grow with their number.
-func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, out *marking.Bundle) error {
-	today := map[uuid.UUID]bool{}
-	for _, x := range b.Source.People {
-		today[x.Student] = true
+func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, also []uuid.UUID, out *marking.Bundle) error {
+	day, all, err := s.Days().WhoFlies(ctx, tx)
+	if err != nil {
+		return err
 	}
-	on := map[uuid.UUID]*marking.StudentOf{}
-	for id, st := range b.Students {
-		if !b.Is() || today[id] {
-			on[id] = &marking.StudentOf{ID: id.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
+	on, students := map[uuid.UUID]*marking.StudentOf{}, map[uuid.UUID]store.Student{}
+	for _, st := range all {
+		if day == nil || day[st.ID] || slices.Contains(also, st.ID) {
+			students[st.ID] = st
+			on[st.ID] = &marking.StudentOf{ID: st.ID.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
 				Evidence: []marking.Evidence{}}
 		}
 	}
 	if out.Role != store.Spotter && len(on) > 0 {
-		ids := slices.Collect(maps.Keys(on))
+		ids, err := s.recordsOnDevice(ctx, tx, on, day, also)
+		if err != nil {
+			return err
+		}
 		if err := tx.Evidence(ctx, ids, func(id uuid.UUID, a *record.Attempt) {
 			if x := on[id]; x != nil {
 				x.Evidence = append(x.Evidence, marking.EvidenceOf(a))
@@ -108,7 +121,7 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 		}); err != nil {
 			return err
 		}
-		if err := s.nextOnDevice(ctx, tx, b, on, ids); err != nil {
+		if err := s.nextOnDevice(ctx, tx, students, on, ids); err != nil {
 			return err
 		}
 	}
@@ -121,9 +134,35 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Bo
 	return nil
 }
 
+// recordsOnDevice chooses whose records a device has: of those who fly today, of those who are asked for, and of those
+// who flew last until it is enough. The others are marked as away.
+func (s Pages) recordsOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*marking.StudentOf,
+	day map[uuid.UUID]bool, also []uuid.UUID) (ids []uuid.UUID, err error) {
+	sizes, err := tx.RecordSizes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	held := int64(0)
+	for _, r := range sizes {
+		x := on[r.StudentID]
+		if x == nil {
+			continue
+		}
+		if x.Away = !day[r.StudentID] && !slices.Contains(also, r.StudentID) && held > padHolds; x.Away {
+			continue
+		}
+		held += r.Entries
+		ids = append(ids, r.StudentID)
+	}
+	return ids, nil
+}
+
 // nextOnDevice adds what else decides what comes next.
-func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board, on map[uuid.UUID]*marking.StudentOf,
-	ids []uuid.UUID) error {
+func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, students map[uuid.UUID]store.Student,
+	on map[uuid.UUID]*marking.StudentOf, ids []uuid.UUID) error {
+	if len(ids) == 0 {
+		return nil
+	}
 	decided, err := tx.AllDecisions(ctx)
 	if err != nil {
 		return err
@@ -133,9 +172,9 @@ func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, b *fieldday.Board,
 	if err != nil {
 		return err
 	}
-	for id, x := range on {
-		f := facts[id]
-		ask, _, err := book.Ask(book.Judge(b.Students[id], book.NoEvidence()), f, knowledge.Unknown)
+	for _, id := range ids {
+		x, f := on[id], facts[id]
+		ask, _, err := book.Ask(book.Judge(students[id], book.NoEvidence()), f, knowledge.Unknown)
 		if err != nil {
 			return err
 		}

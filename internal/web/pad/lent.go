@@ -26,6 +26,7 @@ type Desks struct {
 type lentDesk struct {
 	mu   sync.Mutex
 	desk *marking.Desk
+	also []uuid.UUID // whose records the device has fetched besides
 	used time.Time
 }
 
@@ -59,6 +60,17 @@ type asked struct {
 	Args []json.RawMessage `json:"args"`
 }
 
+// words are the arguments that are texts.
+func (a asked) words() (out []string) {
+	for _, arg := range a.Args {
+		var t string
+		if json.Unmarshal(arg, &t) == nil {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
 // Judge answers what a pad's own judge would.
 func (s Pages) Judge(c *gin.Context) {
 	var in asked
@@ -70,8 +82,11 @@ func (s Pages) Judge(c *gin.Context) {
 	lent := s.desks.get(*s.SignIn, s.Now())
 	lent.mu.Lock()
 	defer lent.mu.Unlock()
+	if in.What == "open" {
+		lent.also = idsIn(in.words())
+	}
 	if lent.desk == nil || in.What == "open" {
-		day, err := s.bundle(c)
+		day, err := s.bundle(c, lent.also)
 		var data []byte
 		if err == nil {
 			data, err = json.Marshal(day)

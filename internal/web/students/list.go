@@ -236,9 +236,9 @@ type heldRow struct {
 	Next string
 }
 
-// heldRows gives the ladder and what comes next of the students of a page, by the places of the list. What was worked out
-// before is held under everything that it was made of: the record and the rules, the school's files, how its students
-// learn, what else decides what comes next, the air, and the moment in the steps in which a list is worked out.
+// heldRows gives the ladder and what comes next of the students of a page, by the places of the list. What was worked
+// out before is held under everything that it was made of: the record and the rules, the school's files, how its
+// students learn, what else decides what comes next, the air, and the step of time in which a list is worked out.
 func (s Pages) heldRows(ctx context.Context, tx store.Tx, list []attended, air knowledge.Air) ([]heldRow, error) {
 	out := make([]heldRow, len(list))
 	if len(list) == 0 {

@@ -19,7 +19,7 @@ import * as vault from "./vault.js";
 import { openVoice } from "./voice.js";
 
 /**
- * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string,
+ * @typedef {{id: string, name: string, craft: string, next: any, title: string, standing: string, away: boolean,
  *   marked: number}} Row
  */
 
@@ -105,6 +105,9 @@ async function leave(why) {
 // What stands below comes with the first answer, so that it does not jump when that comes.
 new MutationObserver(() => el("pad-away").classList.add("answered")).observe(el("away-state"), { childList: true });
 
+/** Why what was asked for last is not shown; empty where it is. */
+let notShown = "";
+
 /** Refreshes the day, where the school can be reached. */
 async function refresh() {
   /** @type {keep.Who | null} */
@@ -112,7 +115,7 @@ async function refresh() {
   try {
     now = await keep.whoIs();
   } catch {
-    el("away-state").textContent = "No network: the day is the one on this device.";
+    el("away-state").textContent = notShown || "No network: the day is the one on this device.";
     return;
   }
   if (!now && !line.who) {
@@ -131,7 +134,7 @@ async function refresh() {
   await line.take(now);
   await adopt(now).catch(() => {});
   el("device-name").textContent = line.deviceName();
-  const r = await fetch("/pad/day", { headers: { Accept: "application/json" } });
+  const r = await fetch(`/pad/day${besides()}`, { headers: { Accept: "application/json" } });
   if (!r.ok) {
     const body = await r.json().catch(() => ({}));
     if (body.cut) return leave(body.error);
@@ -141,9 +144,25 @@ async function refresh() {
   day = await r.json();
   asking.takeDay(day);
   if (keep.canKeep) await vault.putIn("day", day);
-  if (!asking.isOwn() && day.role !== "spotter") await judge("open").catch(() => {});
+  if (!asking.isOwn() && day.role !== "spotter") await judge("open", ...brought()).catch(() => {});
   await openDay();
   el("away-state").textContent = "";
+}
+
+/** Whose records were fetched besides those of the day. @returns {string[]} */
+const brought = () => JSON.parse(sessionStorage.getItem("brought") ?? "[]");
+const besides = () => {
+  const ids = brought();
+  return ids.length ? `?${new URLSearchParams(ids.map((id) => ["student", id]))}` : "";
+};
+
+/** Fetches the record of a student where the day has only the name, or none. @param {string} id */
+async function bring(id) {
+  const of = day.students.find((/** @type {any} */ s) => s.id === id);
+  if (day.role === "spotter" || (of && !of.away)) return;
+  sessionStorage.setItem("brought", JSON.stringify([...new Set([...brought(), id])]));
+  el("away-state").textContent = "The record is being fetched.";
+  await refresh().catch(() => {});
 }
 
 const over = () => day && clock.serverNow() > Date.parse(day.until);
@@ -212,7 +231,13 @@ async function rowsAre(rows) {
       b.append(
         Object.assign(document.createElement("b"), { textContent: r.name }),
         Object.assign(document.createElement("span"), {
-          textContent: [r.title, r.standing, r.marked ? `${r.marked} marked here` : ""].filter(Boolean).join(" · "),
+          textContent: [
+            r.away ? "the record is fetched when you choose them" : r.title,
+            r.away ? "" : r.standing,
+            r.marked ? `${r.marked} marked here` : "",
+          ]
+            .filter(Boolean)
+            .join(" · "),
         }),
       );
       b.addEventListener("click", () => {
@@ -252,14 +277,18 @@ function buttons(id, list) {
 /** Opens the pad on what the address says. */
 async function show() {
   const want = Object.fromEntries(new URLSearchParams(location.hash.slice(1)));
+  notShown = "";
   try {
+    if (day && !over() && (want.calls || want.student)) await bring(want.calls ?? want.student);
     if (want.calls && day && !over()) return await showCalls(want.calls, want.light ?? "day");
     if (!want.student || !day || over()) return await list();
     if (day.role === "spotter") return showSpot(want.student);
     await showMarks(want);
   } catch (x) {
-    line.say(String(x instanceof Error ? x.message : x));
+    const why = String(x instanceof Error ? x.message : x);
+    line.say(why);
     await list().catch(sayUnsent);
+    notShown = el("away-state").textContent = why;
   }
 }
 
