@@ -7,21 +7,28 @@ const is = atTheDemo();
 
 /** A pad whose day has a student by name alone, until the record is asked for: the sample school is too small for that. */
 async function padWithout(name) {
-  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example", width: 390, height: 844 });
+  const page = await signedIn(is.browser, is.demo.url, {
+    email: "ettore@saline.example",
+    width: 390,
+    height: 844,
+    serviceWorkers: "block", // what it fetches would pass by the route below
+  });
   const asked = [];
+  const cut = { is: false };
   await page.route("**/pad/day*", async (route) => {
+    if (cut.is) return route.abort(); // what is fetched for the page does not know that the page has no network
     const answer = await route.fetch();
     const day = await answer.json();
     const of = day.students.find((s) => s.name === name);
     if (new URL(route.request().url()).searchParams.getAll("student").includes(of.id)) asked.push(of.id);
     else Object.assign(of, { away: true, evidence: [] });
-    await route.fulfill({ response: answer, json: day });
+    return route.fulfill({ response: answer, json: day });
   });
   await page.goto("/pad");
   await atThePad(page);
   await page.waitForFunction(() => document.documentElement.dataset.judge === "own");
   await page.waitForSelector(".away-student");
-  return { page, asked };
+  return { page, asked, cut };
 }
 
 test("a record that is not on the device is fetched once the student is chosen, and stays", async () => {
@@ -39,7 +46,8 @@ test("a record that is not on the device is fetched once the student is chosen, 
 });
 
 test("without a network a record that is not on the device is said to be missing", async () => {
-  const { page } = await padWithout("Amina Corvelli");
+  const { page, cut } = await padWithout("Amina Corvelli");
+  cut.is = true;
   await page.context().setOffline(true);
   await page.click('.away-student:has-text("Amina Corvelli")');
   await page.waitForSelector("text=The record of Amina Corvelli is not on this device");
