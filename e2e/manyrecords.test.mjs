@@ -28,6 +28,7 @@ async function padWithout(name) {
   await atThePad(page);
   await page.waitForFunction(() => document.documentElement.dataset.judge === "own");
   await page.waitForSelector(".away-student");
+  await page.waitForLoadState("networkidle");
   return { page, asked, cut };
 }
 
