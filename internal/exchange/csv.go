@@ -62,11 +62,11 @@ func attemptLine(a *store.Flown) []string {
 // PlainCell keeps a cell of a table from being taken for a formula. A number is none, whatever its
 // sign.
 func PlainCell(t string) string {
+	if t == "" || !strings.ContainsRune("=+-@\t\r", rune(t[0])) {
+		return t
+	}
 	if _, err := strconv.ParseFloat(t, 64); err == nil && !strings.ContainsAny(t, "xXpPnN_") {
 		return t
 	}
-	if t != "" && strings.ContainsRune("=+-@\t\r", rune(t[0])) {
-		return "'" + t
-	}
-	return t
+	return "'" + t
 }

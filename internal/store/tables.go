@@ -54,7 +54,7 @@ var Tables = []Table{
 	{"acts", `SELECT id, at, by_account, student_id, what FROM acts ORDER BY at`},
 }
 
-// Table hands the head of a table and then each of its rows to take, as text.
+// Table hands the head of a table and then each of its rows to take, as text. The row is only lent.
 func (tx Tx) Table(ctx context.Context, t Table, take func([]string) error) error {
 	rows, err := tx.Query(ctx, t.sql, pgx.QueryExecModeSimpleProtocol)
 	if err != nil {
@@ -68,10 +68,17 @@ func (tx Tx) Table(ctx context.Context, t Table, take func([]string) error) erro
 	if err := take(head); err != nil {
 		return err
 	}
+	row := make([]string, len(head))
+	var all []byte
 	for rows.Next() {
-		row := make([]string, len(head))
-		for i, v := range rows.RawValues() {
-			row[i] = string(v)
+		values := rows.RawValues()
+		all = all[:0]
+		for _, v := range values {
+			all = append(all, v...)
+		}
+		text := string(all) // one copy for the whole row
+		for i, v := range values {
+			row[i], text = text[:len(v)], text[len(v):]
 		}
 		if err := take(row); err != nil {
 			return err

@@ -35,8 +35,14 @@ func (s *Frame) ToBoard(c *gin.Context, err error) {
 }
 
 func Send(c *gin.Context, name, kind string, data []byte) {
-	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	SendAs(c, name, kind)
 	c.Data(http.StatusOK, kind, data)
+}
+
+// SendAs begins to answer with a file that is to be kept; what is written next is in it.
+func SendAs(c *gin.Context, name, kind string) {
+	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Header("Content-Type", kind)
 }
 
 func PolicyOf(kind string, km *float64, days *float64) preflight.Policy {

@@ -74,7 +74,12 @@ func (s *Frame) logged(next http.Handler) http.Handler {
 		r = r.WithContext(context.WithValue(context.WithValue(r.Context(), requestID{}, id), answerKey{}, a))
 		defer func() {
 			if p := recover(); p != nil {
-				s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
+				if a.status != 0 { // it has begun, and must not look as if it had come to its end
+					defer panic(http.ErrAbortHandler)
+				}
+				if p != http.ErrAbortHandler { //nolint:errorlint // it is this very value
+					s.Log.ErrorContext(r.Context(), "panic", "what", p, "stack", string(debug.Stack()))
+				}
 				if a.status == 0 {
 					http.Error(a, fmt.Sprintf(msgSomethingWentWrongHere, id),
 						http.StatusInternalServerError)

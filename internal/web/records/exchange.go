@@ -3,16 +3,19 @@ package records
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"crypto/ed25519"
 	"encoding/base64"
 	"encoding/csv"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
+	"github.com/klauspost/compress/flate"
 
 	"maestrale/core/record"
 	"maestrale/internal/exchange"
@@ -22,39 +25,56 @@ import (
 )
 
 // EverythingFile gives the whole school as tables, in one file.
+//
+// It is written as it is read, so that a large school takes no more memory than a small one. An archive that could not
+// be ended is cut off, and is seen to be broken.
 func (s Pages) EverythingFile(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
-	var b bytes.Buffer
-	z := zip.NewWriter(&b)
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		for _, t := range store.Tables {
-			f, err := z.Create(t.Name + ".csv")
-			if err != nil {
-				return fmt.Errorf("write the tables: %w", err)
-			}
-			w := csv.NewWriter(f)
-			if err := tx.Table(ctx, t, func(row []string) error {
-				for i := range row {
-					row[i] = exchange.PlainCell(row[i])
-				}
-				return w.Write(row)
-			}); err != nil {
-				return err
-			}
-			if w.Flush(); w.Error() != nil {
-				return fmt.Errorf("write the tables: %w", w.Error())
-			}
+		if err := tx.Did(ctx, p.ID, nil, msgTookOutWhole); err != nil {
+			return err
 		}
-		return tx.Did(ctx, p.ID, nil, msgTookOutWhole)
+		frame.SendAs(c, "maestrale-"+s.Now().In(p.Zone()).Format(time.DateOnly)+".zip", "application/zip")
+		return writeTables(ctx, tx, c.Writer)
 	})
-	if err == nil {
-		err = z.Close()
-	}
-	if err != nil {
+	switch {
+	case err == nil:
+	case c.Writer.Written():
+		s.Log.ErrorContext(ctx, "everything as a file", "error", err)
+		panic(http.ErrAbortHandler)
+	default:
 		s.Failed(c, err)
-		return
 	}
-	frame.Send(c, "maestrale-"+s.Now().In(p.Zone()).Format(time.DateOnly)+".zip", "application/zip", b.Bytes())
+}
+
+// writeTables writes every table of the school as an archive.
+func writeTables(ctx context.Context, tx store.Tx, to io.Writer) error {
+	z := zip.NewWriter(to)
+	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+		return flate.NewWriter(w, flate.BestSpeed) //nolint:wrapcheck // zip says what failed
+	})
+	for _, t := range store.Tables {
+		f, err := z.Create(t.Name + ".csv")
+		if err != nil {
+			return fmt.Errorf("write the tables: %w", err)
+		}
+		w := csv.NewWriter(f)
+		if err := tx.Table(ctx, t, func(row []string) error {
+			for i := range row {
+				row[i] = exchange.PlainCell(row[i])
+			}
+			return w.Write(row)
+		}); err != nil {
+			return err
+		}
+		if w.Flush(); w.Error() != nil {
+			return fmt.Errorf("write the tables: %w", w.Error())
+		}
+	}
+	if err := z.Close(); err != nil {
+		return fmt.Errorf("write the tables: %w", err)
+	}
+	return nil
 }
 
 // exchangeModel is what goes out and comes in.
