@@ -19,6 +19,7 @@ type number struct {
 	low, high float64
 	put       func(*Track, float64)
 	get       func(*Track, int) (float64, bool)
+	grow      func(*Track, int) // makes room for so many rows; nil where none is made
 }
 
 func plain(low, high float64, at func(*Track) *[]float64) number {
@@ -29,7 +30,8 @@ func plain(low, high float64, at func(*Track) *[]float64) number {
 				return p[i], true
 			}
 			return 0, false
-		}}
+		},
+		func(t *Track, n int) { p := at(t); *p = slices.Grow(*p, n) }}
 }
 
 func angle(low, high float64, at func(*Track) *[]field.Angle) number {
@@ -40,7 +42,8 @@ func angle(low, high float64, at func(*Track) *[]field.Angle) number {
 				return p[i].Deg(), true
 			}
 			return 0, false
-		}}
+		},
+		func(t *Track, n int) { p := at(t); *p = slices.Grow(*p, n) }}
 }
 
 // numbers holds the numeric columns of the field form by name, but for the
@@ -105,12 +108,14 @@ func rotorOf(name string) (int, bool) {
 }
 
 func rotorColumn(i int) number {
-	return plain(-1e5, 1e5, func(t *Track) *[]float64 {
+	n := plain(-1e5, 1e5, func(t *Track) *[]float64 {
 		for len(t.Rotors) <= i {
 			t.Rotors = append(t.Rotors, nil)
 		}
 		return &t.Rotors[i]
 	})
+	n.grow = nil // rotors are few, and come by their rows
+	return n
 }
 
 // rounded trims the last bits that degrees and radians leave behind.

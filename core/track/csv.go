@@ -9,10 +9,10 @@ import (
 	"io"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
+	"unsafe"
 
 	"maestrale/core/field"
 	"maestrale/core/misread"
@@ -134,11 +134,74 @@ func csvError(err error) error {
 // ReadCSV reads a track in field or geographic form, and notes on what it left
 // out. A wrong file is one error with its line; nothing of it is returned.
 func ReadCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
+	size := sizeOf(r)
 	b, err := open(r)
 	if err != nil {
 		return nil, nil, err
 	}
-	c := csv.NewReader(b)
+	return readCSV(sized{b, size}, o)
+}
+
+func readCSV(r sized, o CSVOptions) (*Track, []string, error) {
+	data, whole, again := readAll(r)
+	if whole {
+		if t, notes, ok := readPlainCSV(data, o); ok {
+			return t, notes, nil
+		}
+	}
+	return readAnyCSV(again(), o)
+}
+
+// readPlainCSV reads a file without quotes in one pass. It is not ok for any other, and for a wrong one.
+func readPlainCSV(data []byte, o CSVOptions) (*Track, []string, bool) {
+	if bytes.IndexByte(data, '"') >= 0 {
+		return nil, nil, false
+	}
+	comma := byte(',')
+	if o.Semicolons {
+		comma = ';'
+	}
+	line, text := cutLine(unsafe.String(unsafe.SliceData(data), len(data))) // nothing of it is kept
+	head := strings.Split(line, string(comma))
+	if line == "" || len(head) > MaxColumns || (len(head) == 1 && strings.Contains(line, ";")) {
+		return nil, nil, false
+	}
+	f, notes, wrong := newForm(trimmed(head), o)
+	if wrong != nil {
+		return nil, nil, false
+	}
+	t := &Track{}
+	f.reserve(t, strings.Count(text, "\n")+1)
+	rec := make([]string, len(head))
+	for text != "" {
+		if line, text = cutLine(text); line == "" {
+			continue
+		}
+		last := len(rec) - 1
+		for i := range last {
+			n := strings.IndexByte(line, comma)
+			if n < 0 {
+				return nil, nil, false
+			}
+			rec[i], line = line[:n], line[n+1:]
+		}
+		rec[last] = line
+		if strings.IndexByte(line, comma) >= 0 || t.Len() >= MaxSamples || f.row(t, rec) != nil {
+			return nil, nil, false
+		}
+	}
+	return t, notes, t.Len() > 0
+}
+
+// cutLine cuts the first line off a text, without its end.
+func cutLine(text string) (line, rest string) {
+	line, rest, _ = strings.Cut(text, "\n")
+	return strings.TrimSuffix(line, "\r"), rest
+}
+
+// readAnyCSV reads what RFC 4180 allows, and says what is wrong with what it does not.
+func readAnyCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
+	c := csv.NewReader(r)
 	c.ReuseRecord = true
 	if o.Semicolons {
 		c.Comma = ';'
@@ -317,7 +380,7 @@ func (f *form) number(rec []string, i int, name string, low, high float64) (floa
 	if f.decimalComma {
 		s = strings.Replace(s, ",", ".", 1)
 	}
-	v, err := strconv.ParseFloat(s, 64)
+	v, err := parseNumber(s)
 	if err != nil || !(v >= low && v <= high) {
 		if len(s) > 40 {
 			s = s[:40] + "…"
@@ -325,6 +388,17 @@ func (f *form) number(rec []string, i int, name string, low, high float64) (floa
 		return 0, misread.At(0, fmt.Sprintf("a number from %v to %v", low, high), "%s is %q", name, s)
 	}
 	return v, nil
+}
+
+// reserve makes room for the rows of a file in the columns that every track has.
+func (f *form) reserve(t *Track, rows int) {
+	rows = min(rows, MaxSamples)
+	t.T, t.X, t.Y, t.Z = slices.Grow(t.T, rows), slices.Grow(t.X, rows), slices.Grow(t.Y, rows), slices.Grow(t.Z, rows)
+	for i := range f.cols {
+		if grow := f.cols[i].grow; grow != nil {
+			grow(t, rows)
+		}
+	}
 }
 
 // row appends one row to the track.
@@ -355,7 +429,7 @@ func (f *form) row(t *Track, rec []string) *misread.Error {
 		return misread.At(0, "times that rise from row to row", "the time goes from %v s to %v s", t.T[n-2], t.T[n-1])
 	}
 	if f.calls >= 0 && strings.TrimSpace(rec[f.calls]) != "" {
-		t.Calls = append(t.Calls, Call{t.T[n-1], strings.TrimSpace(rec[f.calls])})
+		t.Calls = append(t.Calls, Call{t.T[n-1], strings.Clone(strings.TrimSpace(rec[f.calls]))})
 	}
 	if f.armed >= 0 {
 		switch strings.TrimSpace(rec[f.armed]) {

@@ -75,24 +75,26 @@ func Sniff(head []byte) Format {
 // was left out or has to be known. A wrong file is one error with its line; nothing
 // of it is returned.
 func Read(r io.Reader, o Options) (*Track, []string, error) {
+	size := sizeOf(r)
 	b, err := open(r)
 	if err != nil {
 		return nil, nil, err
 	}
 	head, _ := b.Peek(4096)
+	all := sized{b, size}
 	switch f := Sniff(head); f {
 	case GPX:
-		return readFixes(b, o, readGPX)
+		return readFixes(all, o, readGPX)
 	case KML:
-		return readFixes(b, o, readKML)
+		return readFixes(all, o, readKML)
 	case IGC:
-		return readFixes(b, o, readIGC)
+		return readFixes(all, o, readIGC)
 	case GeoJSON:
-		return readFixes(b, o, readGeoJSON)
+		return readFixes(all, o, readGeoJSON)
 	case NMEA:
-		return readFixes(b, o, readNMEA)
+		return readFixes(all, o, readNMEA)
 	default:
-		return ReadCSV(b, o.CSVOptions)
+		return readCSV(all, o.CSVOptions)
 	}
 }
 
@@ -160,7 +162,7 @@ func (f *fixes) repeated() {
 
 func clock(t time.Time) string { return t.UTC().Format("15:04:05.000") }
 
-func readFixes(r io.Reader, o Options, read func(io.Reader) (*fixes, error)) (*Track, []string, error) {
+func readFixes(r sized, o Options, read func(sized) (*fixes, error)) (*Track, []string, error) {
 	f, err := read(r)
 	if err != nil {
 		return nil, nil, err
@@ -233,6 +235,52 @@ func readTime(s string) (time.Time, bool) {
 		}
 	}
 	return time.Time{}, false
+}
+
+// readTimeBytes is readTime for bytes. What is written as most programs write it, to the letter, is read in one pass.
+func readTimeBytes(b []byte) (time.Time, bool) {
+	b = bytes.TrimSpace(b)
+	if t, ok := utc(b); ok {
+		return t, true
+	}
+	return readTime(string(b))
+}
+
+// utc reads 2006-01-02T15:04:05Z with up to nine digits of a second behind a point.
+func utc(b []byte) (time.Time, bool) {
+	const form = "0000-00-00T00:00:00"
+	if len(b) < len(form)+1 || b[len(b)-1] != 'Z' {
+		return time.Time{}, false
+	}
+	var part [6]int
+	k := 0
+	for i := range len(form) {
+		switch c := b[i]; {
+		case form[i] == '0' && c >= '0' && c <= '9':
+			part[k] = part[k]*10 + int(c-'0')
+		case form[i] == '0' || c != form[i]:
+			return time.Time{}, false
+		default:
+			k++
+		}
+	}
+	nanos, rest := 0, b[len(form):len(b)-1]
+	if len(rest) > 0 {
+		if rest[0] != '.' || len(rest) < 2 || len(rest) > 10 {
+			return time.Time{}, false
+		}
+		unit := 100_000_000
+		for _, c := range rest[1:] {
+			if c < '0' || c > '9' {
+				return time.Time{}, false
+			}
+			nanos, unit = nanos+int(c-'0')*unit, unit/10
+		}
+	}
+	if part[1] < 1 || part[1] > 12 || part[2] < 1 || part[2] > 28 || part[3] > 23 || part[4] > 59 || part[5] > 59 {
+		return time.Time{}, false // or the end of a month
+	}
+	return time.Date(part[0], time.Month(part[1]), part[2], part[3], part[4], part[5], nanos, time.UTC), true
 }
 
 // Write writes a track in a format, and notes on what the format loses. A track

@@ -374,3 +374,36 @@ func TestALogOfCenturiesIsRefused(t *testing.T) {
 		t.Errorf("the second 60: %v %v", err, tr)
 	}
 }
+
+// BenchmarkOnePassXML is what GPX is held to: one pass over the bytes that counts the elements.
+func BenchmarkOnePassXML(b *testing.B) {
+	data := gpxOfTenMinutes(b)
+	b.SetBytes(int64(len(data)))
+	for b.Loop() {
+		n := 0
+		for _, c := range data {
+			if c == '<' {
+				n++
+			}
+		}
+		if n < 30_000 {
+			b.Fatal(n)
+		}
+	}
+}
+
+func BenchmarkReadKML(b *testing.B) {
+	var file bytes.Buffer
+	p := planeAt(b, 44.95, 13.05, 2, 30)
+	if _, err := Write(&file, wandering(rand.New(rand.NewPCG(1, 2)), 30_000, time.Date(2026, 2, 3, 4, 5, 6, 0, time.UTC)),
+		KML, p); err != nil {
+		b.Fatal(err)
+	}
+	b.SetBytes(int64(file.Len()))
+	for b.Loop() {
+		if t, _, err := Read(bytes.NewReader(file.Bytes()), Options{CSVOptions: CSVOptions{Plane: p}}); err != nil ||
+			t.Len() != 30_000 {
+			b.Fatal(err)
+		}
+	}
+}

@@ -29,7 +29,7 @@ type geoFeature struct {
 }
 
 // readGeoJSON reads the first LineString that has its times.
-func readGeoJSON(r io.Reader) (*fixes, error) {
+func readGeoJSON(r sized) (*fixes, error) {
 	data, err := io.ReadAll(r)
 	if err != nil {
 		var large *misread.Error

@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"strconv"
+	"unicode"
 
 	"maestrale/core/field"
 	"maestrale/core/misread"
@@ -15,99 +16,158 @@ import (
 
 // xmlTokens walks through an XML file without building it. Documents with a type of
 // their own are refused: nothing is expanded and nothing is fetched.
+//
+// A plain file is scanned; one that turns out not to be plain is notPlain, and is read again by encoding/xml.
 type xmlTokens struct {
 	*xml.Decoder
-	what  string
-	depth int
-	text  []byte
+	scan   *scanner
+	points int // about how many there are; 0 where that is not known
+	what   string
+	depth  int
+	text   []byte
+	local  []byte // the name of the element that begins or ends, without its prefix
+	attrs  []attribute
 }
 
-func newXML(r io.Reader, what string) *xmlTokens {
-	d := xml.NewDecoder(r)
+// errNotPlain ends the scan of a file that has to be read by encoding/xml.
+var errNotPlain = errors.New("not plain")
+
+// plainly reads an XML file by its scan, and where that is not possible or finds a mistake, by encoding/xml.
+func plainly(r sized, what string, read func(*xmlTokens) (*fixes, error)) (*fixes, error) {
+	data, whole, again := readAll(r)
+	if whole {
+		if s := newScanner(data); s != nil {
+			points := max(bytes.Count(data, []byte("<trkpt")), bytes.Count(data, []byte("<when")))
+			if f, err := read(&xmlTokens{scan: s, what: what, points: min(points, mostPoints)}); err == nil {
+				return f, nil
+			}
+		}
+	}
+	d := xml.NewDecoder(again())
 	d.Strict = true
-	return &xmlTokens{Decoder: d, what: what}
+	return read(&xmlTokens{Decoder: d, what: what})
 }
 
-func (x *xmlTokens) line() int { l, _ := x.InputPos(); return l }
+func (x *xmlTokens) line() int {
+	if x.scan != nil {
+		return x.scan.line()
+	}
+	l, _ := x.InputPos()
+	return l
+}
 
-// next returns the next start or end of an element; both nil at the end. Text
-// between them is gathered in text, which a start empties.
-func (x *xmlTokens) next() (*xml.StartElement, *xml.EndElement, error) {
+func (x *xmlTokens) more(text []byte) {
+	if len(x.text)+len(text) < 1<<16 {
+		x.text = append(x.text, text...)
+	}
+}
+
+// next goes to the next start or end of an element. Text between them is gathered in text, which a start empties.
+func (x *xmlTokens) next() (tag, error) {
+	kind, err := x.token()
+	if err != nil {
+		return noTag, err
+	}
+	switch kind {
+	case startTag:
+		if x.depth++; x.depth > 100 {
+			return noTag, misread.At(x.line(), x.what, "elements lie more than 100 deep in one another")
+		}
+		x.text = x.text[:0]
+	case endTag:
+		if x.depth--; x.depth < 0 {
+			return noTag, misread.At(x.line(), x.what, "an element ends that has not begun")
+		}
+	case noTag:
+		if x.depth != 0 {
+			return noTag, misread.At(x.line(), "a whole file", "the file ends within an element")
+		}
+	}
+	return kind, nil
+}
+
+func (x *xmlTokens) token() (tag, error) {
+	if x.scan == nil {
+		return x.decoded()
+	}
+	kind := x.scan.next(x.more)
+	if kind == notPlain {
+		return noTag, errNotPlain
+	}
+	x.local, x.attrs = x.scan.local, x.scan.attrs
+	return kind, nil
+}
+
+// decoded is the next token by encoding/xml.
+func (x *xmlTokens) decoded() (tag, error) {
 	for {
 		tok, err := x.RawToken()
 		if errors.Is(err, io.EOF) {
-			if x.depth != 0 {
-				return nil, nil, misread.At(x.line(), "a whole file", "the file ends within an element")
-			}
-			return nil, nil, nil
+			return noTag, nil
 		}
 		if err != nil {
 			var large *misread.Error
 			if errors.As(err, &large) {
-				return nil, nil, large
+				return noTag, large
 			}
-			return nil, nil, misread.At(x.line(), x.what, "not XML: %v", err)
+			return noTag, misread.At(x.line(), x.what, "not XML: %v", err)
 		}
 		switch el := tok.(type) {
 		case xml.StartElement:
-			if x.depth++; x.depth > 100 {
-				return nil, nil, misread.At(x.line(), x.what, "elements lie more than 100 deep in one another")
+			x.local, x.attrs = []byte(el.Name.Local), x.attrs[:0]
+			for _, a := range el.Attr {
+				x.attrs = append(x.attrs, attribute{[]byte(a.Name.Local), []byte(a.Value)})
 			}
-			x.text = x.text[:0]
-			return &el, nil, nil
+			return startTag, nil
 		case xml.EndElement:
-			if x.depth--; x.depth < 0 {
-				return nil, nil, misread.At(x.line(), x.what, "an element ends that has not begun")
-			}
-			return nil, &el, nil
+			x.local = []byte(el.Name.Local)
+			return endTag, nil
 		case xml.CharData:
-			if len(x.text)+len(el) < 1<<16 {
-				x.text = append(x.text, el...)
-			}
+			x.more(el)
 		case xml.Directive:
-			return nil, nil, misread.At(x.line(), x.what+" without a document type", "the file declares a type of its own")
+			return noTag, misread.At(x.line(), x.what+" without a document type", "the file declares a type of its own")
 		}
 	}
 }
 
 // readGPX reads the track points of a GPX 1.1 file, in the order of the file.
-func readGPX(r io.Reader) (*fixes, error) {
-	x := newXML(r, "GPX 1.1")
-	f := &fixes{}
+func readGPX(r sized) (*fixes, error) { return plainly(r, "GPX 1.1", gpxPoints) }
+
+func gpxPoints(x *xmlTokens) (*fixes, error) {
+	f := &fixes{list: make([]fix, 0, x.points)}
 	root, inside := false, false
 	var p fix
 	for {
-		start, end, err := x.next()
+		kind, err := x.next()
 		if err != nil {
 			return nil, err
 		}
-		switch {
-		case start != nil:
-			name := start.Name.Local
+		switch kind {
+		case startTag:
 			if !root {
-				if root = true; name != "gpx" {
-					return nil, misread.At(x.line(), "a gpx or a kml element", "the file begins with %.40q", name)
+				if root = true; string(x.local) != "gpx" {
+					return nil, misread.At(x.line(), "a gpx or a kml element", "the file begins with %.40q", x.local)
 				}
 			}
-			if name == "trkpt" {
+			if string(x.local) == "trkpt" {
 				inside = true
-				if p, err = trackPoint(x, start); err != nil {
+				if p, err = trackPoint(x); err != nil {
 					return nil, err
 				}
 			}
-		case end != nil:
+		case endTag:
 			if !inside {
 				continue
 			}
-			switch end.Name.Local {
+			switch string(x.local) {
 			case "ele":
-				v, err := strconv.ParseFloat(string(bytes.TrimSpace(x.text)), 64)
+				v, err := parseBytes(bytes.TrimSpace(x.text))
 				if err != nil {
 					return nil, misread.At(x.line(), "a height in metres", "ele is %.20q", x.text)
 				}
 				p.geo.AltM, p.hasAlt = v, true
 			case "time":
-				t, ok := readTime(string(x.text))
+				t, ok := readTimeBytes(x.text)
 				if !ok {
 					return nil, misread.At(x.line(), "a time as RFC 3339", "time is %.30q", x.text)
 				}
@@ -125,15 +185,15 @@ func readGPX(r io.Reader) (*fixes, error) {
 }
 
 // trackPoint reads where a track point is.
-func trackPoint(x *xmlTokens, start *xml.StartElement) (fix, error) {
+func trackPoint(x *xmlTokens) (fix, error) {
 	p := fix{line: x.line(), heading: math.NaN()}
 	ok := 0
-	for _, a := range start.Attr {
-		v, err := strconv.ParseFloat(a.Value, 64)
+	for _, a := range x.attrs {
+		v, err := parseBytes(a.value)
 		if err != nil {
 			continue
 		}
-		switch a.Name.Local {
+		switch string(a.local) {
 		case "lat":
 			p.geo.LatDeg, ok = v, ok|1
 		case "lon":
@@ -161,63 +221,79 @@ func (o *outgoing) gpx(b *bytes.Buffer) []string {
 func degrees(v float64) string { return strconv.FormatFloat(v, 'f', 9, 64) }
 
 // readKML reads the points of a gx:Track; where a file has several, of the first.
-func readKML(r io.Reader) (*fixes, error) {
-	x := newXML(r, msgKmlGxTrack)
-	f := &fixes{}
-	var whens []fix
-	var coords []fix
-	var angles [][3]float64
+func readKML(r sized) (*fixes, error) { return plainly(r, msgKmlGxTrack, kmlPoints) }
+
+func kmlPoints(x *xmlTokens) (*fixes, error) {
+	f := &fixes{list: make([]fix, 0, x.points)}
+	l := &kmlLists{make([]fix, 0, x.points), make([]fix, 0, x.points), make([][3]float64, 0, x.points)}
 	inside, done := false, false
 	for {
-		start, end, err := x.next()
+		kind, err := x.next()
 		if err != nil {
 			return nil, err
 		}
-		switch {
-		case start != nil:
-			inside = inside || (start.Name.Local == "Track" && !done)
-		case end != nil && inside:
-			text := string(bytes.TrimSpace(x.text))
-			switch end.Name.Local {
-			case "Track":
+		switch kind {
+		case startTag:
+			inside = inside || (string(x.local) == "Track" && !done)
+		case endTag:
+			if !inside {
+				continue
+			}
+			if string(x.local) == "Track" {
 				inside, done = false, true
-			case "altitudeMode":
-				switch text {
-				case "absolute":
-					f.heights = AboveSea
-				case "relativeToGround":
-					f.heights = AbovePad
-				case "clampToGround":
-					return nil, misread.At(x.line(), "absolute or relativeToGround",
-						"the track is clamped to the ground and has no heights")
-				}
-			case "when":
-				t, ok := readTime(text)
-				if !ok {
-					return nil, misread.At(x.line(), "a time as RFC 3339", "when is %.30q", text)
-				}
-				whens = append(whens, fix{line: x.line(), at: t})
-			case "coord":
-				v, ok := threeNumbers(text)
-				if !ok {
-					return nil, misread.At(x.line(), "longitude, latitude and height with spaces between", "coord is %.40q", text)
-				}
-				coords = append(coords, fix{line: x.line(), geo: field.Geo{LatDeg: v[1], LonDeg: v[0], AltM: v[2]}, hasAlt: true})
-			case "angles":
-				v, ok := threeNumbers(text)
-				if !ok {
-					return nil, misread.At(x.line(), "heading, pitch and roll in degrees", "angles is %.40q", text)
-				}
-				angles = append(angles, v)
+			} else if err := l.take(x, f); err != nil {
+				return nil, err
 			}
 			x.text = x.text[:0]
-			if len(whens) > mostPoints || len(coords) > mostPoints {
+			if len(l.whens) > mostPoints || len(l.coords) > mostPoints {
 				return nil, misread.At(x.line(), "one flight; split longer logs", "more than %d points", mostPoints)
 			}
-		case end == nil:
-			return f, f.join(whens, coords, angles)
+		default:
+			return f, f.join(l.whens, l.coords, l.angles)
 		}
 	}
+}
+
+// kmlLists are the three lists of a gx:Track.
+type kmlLists struct {
+	whens, coords []fix
+	angles        [][3]float64
+}
+
+// take takes what an element of the track says.
+func (l *kmlLists) take(x *xmlTokens, f *fixes) error {
+	text := bytes.TrimSpace(x.text)
+	switch string(x.local) {
+	case "altitudeMode":
+		switch string(text) {
+		case "absolute":
+			f.heights = AboveSea
+		case "relativeToGround":
+			f.heights = AbovePad
+		case "clampToGround":
+			return misread.At(x.line(), "absolute or relativeToGround",
+				"the track is clamped to the ground and has no heights")
+		}
+	case "when":
+		t, ok := readTimeBytes(text)
+		if !ok {
+			return misread.At(x.line(), "a time as RFC 3339", "when is %.30q", text)
+		}
+		l.whens = append(l.whens, fix{line: x.line(), at: t})
+	case "coord":
+		v, ok := threeNumbers(text)
+		if !ok {
+			return misread.At(x.line(), "longitude, latitude and height with spaces between", "coord is %.40q", text)
+		}
+		l.coords = append(l.coords, fix{line: x.line(), geo: field.Geo{LatDeg: v[1], LonDeg: v[0], AltM: v[2]}, hasAlt: true})
+	case "angles":
+		v, ok := threeNumbers(text)
+		if !ok {
+			return misread.At(x.line(), "heading, pitch and roll in degrees", "angles is %.40q", text)
+		}
+		l.angles = append(l.angles, v)
+	}
+	return nil
 }
 
 // join adds the times, places and angles of a gx:Track, which come as three lists in the same order.
@@ -239,19 +315,20 @@ func (f *fixes) join(whens, coords []fix, angles [][3]float64) error {
 	return nil
 }
 
-func threeNumbers(text string) (v [3]float64, ok bool) {
-	parts := bytes.Fields([]byte(text))
-	if len(parts) != 3 {
-		return v, false
-	}
-	for i, p := range parts {
-		n, err := strconv.ParseFloat(string(p), 64)
+func threeNumbers(text []byte) (v [3]float64, ok bool) {
+	for i := range v {
+		text = bytes.TrimSpace(text)
+		end := bytes.IndexFunc(text, unicode.IsSpace)
+		if end < 0 {
+			end = len(text)
+		}
+		n, err := parseBytes(text[:end])
 		if err != nil || math.IsNaN(n) || math.IsInf(n, 0) {
 			return v, false
 		}
-		v[i] = n
+		v[i], text = n, text[end:]
 	}
-	return v, true
+	return v, len(bytes.TrimSpace(text)) == 0
 }
 
 func (o *outgoing) kml(b *bytes.Buffer) []string {

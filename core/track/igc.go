@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"io"
 	"math"
 	"strconv"
 	"strings"
@@ -28,7 +27,7 @@ func (e extension) of(line string) (string, bool) {
 // Flight Recorders, 2nd ed., appendix A), with the extra digits of place (LAD, LOD) and
 // the decimal seconds (TDS). Heights are those of the satellites, of the barometer
 // where the fix has none.
-func readIGC(r io.Reader) (*fixes, error) {
+func readIGC(r sized) (*fixes, error) {
 	f := &fixes{heights: AboveSea}
 	in := bufio.NewScanner(r)
 	in.Buffer(make([]byte, 0, 4096), 1<<16)

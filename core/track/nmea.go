@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
-	"io"
 	"math"
 	"strings"
 	"time"
@@ -141,7 +140,7 @@ func degreesOf(s string, wide int, side, positive, negative string) (float64, bo
 
 // readNMEA reads a log of sentences. What is no sound sentence is left out and counted: a
 // radio drops some; a log of nothing else is an error.
-func readNMEA(r io.Reader) (*fixes, error) {
+func readNMEA(r sized) (*fixes, error) {
 	f := &fixes{heights: AboveSea}
 	in := bufio.NewScanner(r)
 	in.Buffer(make([]byte, 0, 1024), 1<<16)
