@@ -457,3 +457,22 @@ func FuzzTrack(f *testing.F) {
 		}
 	})
 }
+
+// BenchmarkOnePassColumns is what BenchmarkScore is held to: one pass over the same columns that asks of each sample
+// whether it lies within the radius, the height and the nose.
+func BenchmarkOnePassColumns(b *testing.B) {
+	_, tr := tenMinutes(30000)
+	in := 0
+	for b.Loop() {
+		in = 0
+		for i := range tr.T {
+			dx, dy, dz := tr.X[i], tr.Y[i]-6, tr.Z[i]-1.5
+			if dx*dx+dy*dy <= 1 && dz*dz <= 0.25 && math.Abs(float64(tr.Heading[i])) < 0.3 {
+				in++
+			}
+		}
+	}
+	if in == 0 {
+		b.Fatal("nothing is within")
+	}
+}

@@ -43,11 +43,16 @@ func (b Book) Facts(ctx context.Context, tx store.Tx, students ...uuid.UUID) (ma
 	return tx.NextFactsOf(ctx, b.Now().Add(-tenseFor), MostCalls, students...) //nolint:wrapcheck // it says what failed
 }
 
+// IsTense tells whether the student said lately that they are tense or shaken.
+func IsTense(f store.NextFacts) bool {
+	return f.Feels == string(readiness.Tense) || f.Feels == string(readiness.Shaken)
+}
+
 // Ask is what a student's list is asked with: the wind, how far the nose is told, how the student feels and what the
 // school has switched on. What it leaves open is filled in by plan.Usual.
 func (b Book) Ask(s *Student, f store.NextFacts, a Air) (ask plan.LessonAsk, practice []record.Practice, err error) {
 	ask.WindMps, ask.WindFrom, ask.HandCatch = a.WindMps, a.From, f.HandCatch
-	ask.Tense = f.Feels == string(readiness.Tense) || f.Feels == string(readiness.Shaken)
+	ask.Tense = IsTense(f)
 	if t := b.Cat.Craft[s.Student.CraftType]; t.CueSpaceM > 0 {
 		x, err := orient.SightOf(t.CueSpaceM, 1, a.Light, store.OrientCalls(f.Calls))
 		if err != nil {

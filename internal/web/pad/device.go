@@ -101,10 +101,9 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, also []uuid.UU
 	if err != nil {
 		return err
 	}
-	on, students := map[uuid.UUID]*marking.StudentOf{}, map[uuid.UUID]store.Student{}
+	on := map[uuid.UUID]*marking.StudentOf{}
 	for _, st := range all {
 		if day == nil || day[st.ID] || slices.Contains(also, st.ID) {
-			students[st.ID] = st
 			on[st.ID] = &marking.StudentOf{ID: st.ID.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
 				Evidence: []marking.Evidence{}}
 		}
@@ -121,7 +120,7 @@ func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, also []uuid.UU
 		}); err != nil {
 			return err
 		}
-		if err := s.nextOnDevice(ctx, tx, students, on, ids); err != nil {
+		if err := s.nextOnDevice(ctx, tx, on, ids); err != nil {
 			return err
 		}
 	}
@@ -158,8 +157,8 @@ func (s Pages) recordsOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUI
 }
 
 // nextOnDevice adds what else decides what comes next.
-func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, students map[uuid.UUID]store.Student,
-	on map[uuid.UUID]*marking.StudentOf, ids []uuid.UUID) error {
+func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*marking.StudentOf,
+	ids []uuid.UUID) error {
 	if len(ids) == 0 {
 		return nil
 	}
@@ -167,19 +166,14 @@ func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, students map[uuid.
 	if err != nil {
 		return err
 	}
-	book := s.Students()
-	facts, err := book.Facts(ctx, tx, ids...)
+	facts, err := s.Students().Facts(ctx, tx, ids...)
 	if err != nil {
 		return err
 	}
 	for _, id := range ids {
 		x, f := on[id], facts[id]
-		ask, _, err := book.Ask(book.Judge(students[id], book.NoEvidence()), f, knowledge.Unknown)
-		if err != nil {
-			return err
-		}
 		x.Seen, x.Signs = decided[id].Seen, decided[id].Signs
-		x.Practised, x.Tense, x.Calls = f.Practised, ask.Tense, store.OrientCalls(f.Calls)
+		x.Practised, x.Tense, x.Calls = f.Practised, knowledge.IsTense(f), store.OrientCalls(f.Calls)
 	}
 	return nil
 }
