@@ -9,7 +9,7 @@ for (const file of process.argv.slice(2)) {
     `${file}.br`,
     brotliCompressSync(data, {
       params: {
-        [constants.BROTLI_PARAM_QUALITY]: data.length > 1 << 20 ? 6 : 11,
+        [constants.BROTLI_PARAM_QUALITY]: data.length > 1 << 20 ? 10 : 11,
         [constants.BROTLI_PARAM_LGWIN]: 24,
         [constants.BROTLI_PARAM_SIZE_HINT]: data.length,
       },

@@ -10,7 +10,6 @@ import (
 	"fmt"
 	"syscall/js"
 	"time"
-	_ "time/tzdata" // the school's days are its own, also on a device that knows no zones
 
 	"maestrale/core/marking"
 	"maestrale/core/orient"

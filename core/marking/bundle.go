@@ -14,16 +14,18 @@ import (
 // Bundle is a day on a device: maestrale-pad/1. With what ships it is all that a pad needs until Until; after that the
 // sign-in has ended and nothing more may be marked.
 type Bundle struct {
-	Format   string            `json:"format"`
-	School   string            `json:"school"`
-	TimeZone string            `json:"time_zone"` // of the school, as Europe/Rome; it says what a date is
-	By       string            `json:"by"`        // who signed in
-	Role     string            `json:"role"`      // what they are at the school
-	Made     time.Time         `json:"made"`      // by the server's clock
-	Until    time.Time         `json:"until"`     // the sign-in ends
-	Files    map[string]string `json:"files"`     // the school's own drills and programmes
-	Course   CourseOf          `json:"course"`
-	Students []StudentOf       `json:"students"`
+	Format   string `json:"format"`
+	School   string `json:"school"`
+	TimeZone string `json:"time_zone"` // of the school, as Europe/Rome; it says what a date is
+	// The rules of that zone, for a device that knows none: a compiled zone file.
+	ZoneRules []byte            `json:"zone_rules,omitempty"`
+	By        string            `json:"by"`    // who signed in
+	Role      string            `json:"role"`  // what they are at the school
+	Made      time.Time         `json:"made"`  // by the server's clock
+	Until     time.Time         `json:"until"` // the sign-in ends
+	Files     map[string]string `json:"files"` // the school's own drills and programmes
+	Course    CourseOf          `json:"course"`
+	Students  []StudentOf       `json:"students"`
 	// The newest wind that the server knew, m/s, and the field heading that it comes from, degrees; null where it is not
 	// known. It is what an attempt was flown in, unless the pad is told another.
 	WindMps  *float64 `json:"wind_mps"`

@@ -68,7 +68,7 @@ func Open(data []byte) (*Desk, error) {
 			return nil, fmt.Errorf("the day on this device: %w", err)
 		}
 	}
-	if d.zone, err = time.LoadLocation(d.TimeZone); err != nil {
+	if d.zone, err = zoneOf(d.TimeZone, d.ZoneRules); err != nil {
 		return nil, fmt.Errorf("the day on this device: time zone: %w", err)
 	}
 	if d.Bundle.Course.Source != "" {

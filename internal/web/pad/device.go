@@ -57,6 +57,7 @@ func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) 
 	out := marking.Bundle{Format: marking.Format, School: p.School, TimeZone: p.TimeZone, By: p.Name, Role: p.Role,
 		Made: s.Now(), Until: s.Sessions.Deadline(ctx), Files: map[string]string{}, Units: marking.UnitsIn(p.Units()),
 		Students: []marking.StudentOf{}}
+	out.ZoneRules = marking.ZoneRules(p.Zone(), out.Made)
 	out.Light, out.Place = p.Light, p.Place()
 	if w := p.WindNow(s.Now()); w != nil && w.Fresh {
 		out.WindMps, out.WindFrom = p.WindMps, p.From()

@@ -103,7 +103,10 @@ async function leave(why) {
 }
 
 // What stands below comes with the first answer, so that it does not jump when that comes.
-new MutationObserver(() => el("pad-away").classList.add("answered")).observe(el("away-state"), { childList: true });
+const answered = () => el("pad-away").classList.add("answered");
+new MutationObserver(() => {
+  if (el("away-state").textContent) answered(); // why there is no list
+}).observe(el("away-state"), { childList: true });
 
 /** Why what was asked for last is not shown; empty where it is. */
 let notShown = "";
@@ -247,6 +250,7 @@ async function rowsAre(rows) {
       return li;
     }),
   );
+  answered();
   await recount();
 }
 
