@@ -183,6 +183,7 @@ test("calls of the nose are noted on a device without a network, and sent once",
     await page.click(`[data-called='${was.mark_m <= 50 ? was.aspect : -1}']`);
     await page.waitForFunction(([n]) => maestraleSight.get().calls === n, [was.calls + 1], { timeout: patience });
   }
+  await page.waitForFunction(() => maestraleSight.get().shelved === 9, undefined, { timeout: patience });
   await page.reload(); // the device has the page, the rules and what was noted
   await page.waitForFunction(() => globalThis.maestraleSight?.get().kept === 9, undefined, { timeout: patience });
   assert.equal((await calls()).calls, 9);

@@ -87,7 +87,18 @@ export function openCalls(config, who, device, nextCall, shelf = undefined) {
   const post = canKeep && who ? sealing(who, config.student, device) : sending(config.student);
   /** What the school does not have yet. @type {Call[]} */
   let mine = [];
-  const shelve = () => void shelf?.write(mine).catch(() => {});
+  let shelved = 0; // how many stood on the device when it was written last
+  /** One is written after the other, so that an older list never stands in the place of a newer one. */
+  let writing = Promise.resolve();
+  const shelve = () => {
+    writing = writing.then(async () => {
+      const now = [...mine];
+      await shelf?.write(now).then(
+        () => (shelved = now.length),
+        () => {},
+      );
+    });
+  };
   let busy = false;
   /**
    * Sends what is kept; it says what became of it, empty for nothing to say. @param {string} [but] can still be
@@ -225,7 +236,7 @@ export function openCalls(config, who, device, nextCall, shelf = undefined) {
     if (list.length) void ask();
     void deliver().then(say);
   });
-  page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: mine.length }) };
+  page.maestraleSight = { get: () => ({ ...next, calls: calls.length, kept: mine.length, shelved }) };
   return () => {
     release();
     ends.abort();
