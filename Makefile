@@ -6,6 +6,7 @@
 # make nightly faults, fuzzing, races, long cohorts, and the tables of docs/tables made anew
 # make mutants tries small mistakes in the rules, and lists those that no test notices
 # make bench  the benchmarks
+# make bench-all measures what has a target for its speed, and writes docs/tables/speed.md
 SHELL := /bin/bash
 ADDR ?= 127.0.0.1:8080
 ARGS ?=
@@ -14,8 +15,9 @@ EACH ?= 40
 FAULTS ?= 1000
 FUZZ ?= 60s
 SEED ?= 1
+ROUNDS ?= 5
 
-.PHONY: demo dev vitals test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
+.PHONY: demo dev vitals bench-all test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -155,6 +157,10 @@ tables:
 
 bench: ui school needs-own-postgres
 	go test -run xxx -bench . ./...
+
+# What has a target for its speed, in a table; some ten minutes on an idle machine. ROUNDS says how often each is measured.
+bench-all: build needs-own-postgres needs-browser
+	go run ./cmd/benchall -rounds $(ROUNDS)
 
 vitals: needs-postgres needs-browser build ## how soon each screen shows and answers
 	node e2e/vitals.mjs

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -133,64 +134,81 @@ const MaxBytes = 256 << 20
 // Read reads a record and notes on what it left out. A field that is missing
 // or wrong is an error that names its path.
 func Read(r io.Reader) (*Record, []string, error) {
+	x, err := read(r)
+	if err != nil {
+		return nil, nil, err
+	}
+	return x.rec, x.notes, nil
+}
+
+// reading is a record with what it was read from.
+type reading struct {
+	rec   *Record
+	notes []string
+	data  []byte
+	top   map[string]json.RawMessage // the members of the document
+	raws  map[string]json.RawMessage // the attempts by their ids, as they stand in it
+}
+
+func read(r io.Reader) (*reading, error) {
 	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {
-		return nil, nil, fmt.Errorf("read record: %w", err)
+		return nil, fmt.Errorf("read record: %w", err)
 	}
 	if len(data) > MaxBytes {
-		return nil, nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
+		return nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
 	}
 	var top map[string]json.RawMessage
 	if err := json.Unmarshal(data, &top); err != nil {
-		return nil, nil, syntax(data, err)
+		return nil, syntax(data, err)
 	}
 	if got := string(top["format"]); got != `"maestrale-record/1"` {
-		return nil, nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
+		return nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
 	}
 	rec := &Record{Format: "maestrale-record/1"}
-	notes := unread("", top, "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed",
+	notes := unread("", slices.Collect(maps.Keys(top)), "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed",
 		"signoffs", "chain", "signature", "marks")
 	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student,
 		"programme": &rec.Ladder,
 		"practice":  &rec.Practice, "witnessed": &rec.Witnessed, "signoffs": &rec.SignOffs} {
 		if raw, ok := top[key]; ok {
 			if err := json.Unmarshal(raw, into); err != nil {
-				return nil, nil, misread.At(0, "", "%s: %v", key, err)
+				return nil, misread.At(0, "", "%s: %v", key, err)
 			}
 		}
 	}
 	raw, ok := top["attempts"]
 	if !ok {
-		return nil, nil, misread.At(1, "a list of attempts", `there is no "attempts"`)
+		return nil, misread.At(1, "a list of attempts", `there is no "attempts"`)
 	}
 	var list []json.RawMessage
 	if err := json.Unmarshal(raw, &list); err != nil {
-		return nil, nil, misread.At(0, "a list", "attempts: %v", err)
+		return nil, misread.At(0, "a list", "attempts: %v", err)
 	}
-	ids := map[string]int{}
+	ids, raws := map[string]int{}, make(map[string]json.RawMessage, len(list))
 	rec.Attempts = make([]Attempt, 0, len(list))
 	for i, raw := range list {
 		path := fmt.Sprintf("attempts[%d]", i)
 		var a Attempt
 		more, err := readAttempt(raw, path, &a)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		notes = append(notes, more...)
 		if j, twice := ids[a.ID]; twice {
 			if !sameJSON(raw, list[j]) {
-				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
+				return nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
 			}
 			notes = append(notes, fmt.Sprintf(msgStandsTwiceAttempts, path, j))
 			continue
 		}
-		ids[a.ID] = i
+		ids[a.ID], raws[a.ID] = i, raw
 		rec.Attempts = append(rec.Attempts, a)
 	}
 	if _, err := rec.Location(); err != nil {
-		return nil, nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
+		return nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
 	}
-	return rec, notes, nil
+	return &reading{rec, notes, data, top, raws}, nil
 }
 
 // sameJSON tells whether two texts say the same, but for the space between their words.
@@ -215,12 +233,16 @@ var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_
 	"craft_type", "answering", "watched", "origin"}
 
 func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
-	var keys map[string]json.RawMessage
-	if err := json.Unmarshal(raw, &keys); err != nil {
-		return nil, misread.At(0, "an attempt", "%s: %v", path, err)
+	keys, plain := keysOf(raw)
+	if !plain {
+		var all map[string]json.RawMessage
+		if err := json.Unmarshal(raw, &all); err != nil {
+			return nil, misread.At(0, "an attempt", "%s: %v", path, err)
+		}
+		keys = slices.Collect(maps.Keys(all))
 	}
 	for _, need := range []string{"id", "at", "drill", "side", "aids", "craft_class", "source", "verdict"} {
-		if _, ok := keys[need]; !ok {
+		if !slices.Contains(keys, need) {
 			return nil, misread.At(0, "that field", "%s has no %q", path, need)
 		}
 	}
@@ -280,15 +302,62 @@ func firstOf(errs ...error) error {
 	return nil
 }
 
-func unread(path string, keys map[string]json.RawMessage, known ...string) []string {
+func unread(path string, keys []string, known ...string) []string {
 	var notes []string
-	for k := range keys {
+	for _, k := range keys {
 		if !slices.Contains(known, k) {
 			notes = append(notes, fmt.Sprintf(msgNotRead, path, k))
 		}
 	}
 	slices.Sort(notes)
 	return notes
+}
+
+// keysOf lists the names of an object's members in one pass over a text that is known to be JSON; it is not plain where a
+// name is written with escapes, stands twice, or the text is no object.
+func keysOf(raw []byte) (keys []string, plain bool) {
+	const ( // what comes next within the object itself
+		name = iota
+		colon
+		value
+	)
+	depth, want := 0, name
+	for i := 0; i < len(raw); i++ {
+		switch c := raw[i]; c {
+		case '{', '[':
+			if depth++; depth == 1 && c != '{' {
+				return nil, false
+			}
+		case '}', ']':
+			depth--
+		case ',':
+			if depth == 1 {
+				want = name
+			}
+		case ':':
+			if depth == 1 {
+				want = value
+			}
+		case '"':
+			from := i + 1
+			for i++; i < len(raw) && raw[i] != '"'; i++ {
+				if raw[i] == '\\' {
+					if depth == 1 && want == name {
+						return nil, false
+					}
+					i++
+				}
+			}
+			if depth == 1 && want == name && i < len(raw) {
+				k := string(raw[from:i])
+				if slices.Contains(keys, k) {
+					return nil, false
+				}
+				keys, want = append(keys, k), colon
+			}
+		}
+	}
+	return keys, depth == 0 && len(raw) > 0
 }
 
 func syntax(data []byte, err error) error {

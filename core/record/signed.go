@@ -30,6 +30,7 @@ type Exported struct {
 	// Marks are those of the attempts that were marked by eye, by the attempt's id; empty in older files.
 	Marks     map[string]json.RawMessage `json:"marks,omitempty"`
 	Signature Signature                  `json:"-"`
+	raws      map[string]json.RawMessage // the attempts as they stand in the file, by their ids; nil where it was not read
 }
 
 // ChainEntry is an entry of the chain in a file.
@@ -193,44 +194,48 @@ type Verification struct {
 // was changed is not, and the verification says what is wrong. pinned, where it is not
 // nil, is the key that has to have signed it.
 func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verification, []string, error) {
-	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
-	if err != nil {
-		return nil, nil, nil, fmt.Errorf("read record: %w", err)
-	}
-	if len(data) > MaxBytes {
-		return nil, nil, nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
-	}
-	rec, notes, err := Read(bytes.NewReader(data))
+	x, err := read(r)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	e := &Exported{Record: *rec}
-	var more struct {
-		Chain     *[]ChainEntry              `json:"chain"`
-		Signature *Signature                 `json:"signature"`
-		Marks     map[string]json.RawMessage `json:"marks"`
-	}
-	if err := json.Unmarshal(data, &more); err != nil {
-		return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
-	}
-	if more.Signature == nil || more.Chain == nil {
+	e := &Exported{Record: *x.rec, raws: x.raws}
+	signature, chain := x.member("signature"), x.member("chain")
+	if signature == nil || chain == nil {
 		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature",
-			"the record has no %s", map[bool]string{true: "signature", false: "chain"}[more.Signature == nil])
+			"the record has no %s", map[bool]string{true: "signature", false: "chain"}[signature == nil])
 	}
-	e.Chain, e.Signature, e.Marks = *more.Chain, *more.Signature, more.Marks
+	for _, m := range []struct {
+		raw  json.RawMessage
+		into any
+	}{{signature, &e.Signature}, {chain, &e.Chain}, {x.member("marks"), &e.Marks}} {
+		if m.raw == nil {
+			continue
+		}
+		if err := json.Unmarshal(m.raw, m.into); err != nil {
+			return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
+		}
+	}
 	v := &Verification{Signature: e.Signature, Student: e.Student, Attempts: len(e.Attempts), Entries: len(e.Chain)}
 	for _, a := range e.Attempts {
 		if a.At.After(v.Newest) {
 			v.Newest = a.At
 		}
 	}
-	v.Why = wrongSignature(data, e.Signature, pinned)
+	v.Why = wrongSignature(x.data, e.Signature, pinned)
 	if why, row := e.Broken(); why != "" {
 		v.Row = row
 		v.Why = joined(v.Why, why)
 	}
-	v.Sound = v.Why == ""
-	return e, v, notes, nil
+	v.Sound, e.raws = v.Why == "", nil // what is changed of it from here on is not what was read
+	return e, v, x.notes, nil
+}
+
+// member is a member of the document; nil for none.
+func (x *reading) member(name string) json.RawMessage {
+	if raw := x.top[name]; string(raw) != "null" {
+		return raw
+	}
+	return nil
 }
 
 func joined(a, b string) string {
@@ -279,33 +284,38 @@ func (e *Exported) Broken() (why string, row int64) {
 		return fmt.Sprintf(msgChainBrokenRow, max(1, broken)),
 			max(1, broken)
 	}
-	in := map[string]Attempt{}
+	in := make(map[string]*Attempt, len(e.Chain)) // nil for what stands in the chain to the letter
 	for i, c := range e.Chain {
 		if c.Kind != "attempt" {
 			continue
 		}
 		var b struct {
 			Attempt json.RawMessage `json:"attempt"`
+			Sum     string          `json:"marks_sha256"`
 		}
-		var a Attempt
-		err := json.Unmarshal(c.Body, &b)
-		if err == nil {
-			_, err = readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
-		}
-		if err != nil || a.ID != c.ID {
+		if err := json.Unmarshal(c.Body, &b); err != nil {
 			return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
 		}
-		in[a.ID] = a
-		if why := e.wrongMarks(c); why != "" {
+		in[c.ID] = nil
+		if raw, ok := e.raws[c.ID]; !ok || !bytes.Equal(raw, b.Attempt) {
+			var a Attempt
+			_, err := readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
+			if err != nil || a.ID != c.ID {
+				return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
+			}
+			in[a.ID] = &a
+		}
+		if why := e.wrongMarks(c.ID, b.Sum); why != "" {
 			return why, int64(i + 1)
 		}
 	}
-	for i, a := range e.Attempts {
+	for i := range e.Attempts {
+		a := &e.Attempts[i]
 		c, ok := in[a.ID]
 		if !ok {
 			return fmt.Sprintf(msgAttemptsNotChain, i), 0
 		}
-		if !same(a, c) {
+		if c != nil && !same(*a, *c) {
 			return fmt.Sprintf(msgAttemptsSaysSomething, i), 0
 		}
 		delete(in, a.ID)
@@ -316,27 +326,25 @@ func (e *Exported) Broken() (why string, row int64) {
 	return "", 0
 }
 
-// wrongMarks says what is wrong with the marks of an attempt; it is empty where the file has none of anybody.
-func (e *Exported) wrongMarks(c ChainEntry) string {
-	var b struct {
-		Sum string `json:"marks_sha256"`
-	}
-	if err := json.Unmarshal(c.Body, &b); err != nil || e.Marks == nil {
+// wrongMarks says what is wrong with the marks of an attempt, by the sum that the chain has of them; it is empty where
+// the file has none of anybody.
+func (e *Exported) wrongMarks(id, sum string) string {
+	if e.Marks == nil {
 		return ""
 	}
-	marks, has := e.Marks[c.ID]
-	if b.Sum == "" {
+	marks, has := e.Marks[id]
+	if sum == "" {
 		if has {
-			return fmt.Sprintf(msgAttemptMarksRow, c.ID)
+			return fmt.Sprintf(msgAttemptMarksRow, id)
 		}
 		return ""
 	}
 	var plain bytes.Buffer
 	if !has || json.Compact(&plain, marks) != nil {
-		return fmt.Sprintf(msgMarksAttemptMissing, c.ID)
+		return fmt.Sprintf(msgMarksAttemptMissing, id)
 	}
-	if sum := sha256.Sum256(plain.Bytes()); hex.EncodeToString(sum[:]) != b.Sum {
-		return fmt.Sprintf(msgMarksAttemptNot, c.ID)
+	if is := sha256.Sum256(plain.Bytes()); hex.EncodeToString(is[:]) != sum {
+		return fmt.Sprintf(msgMarksAttemptNot, id)
 	}
 	return ""
 }
