@@ -7,7 +7,7 @@ const (
 
 // What desk.go says.
 const (
-	msgRecordAway = "The record of %s is not on this device. Open the pad on them once where the school is reached, or " +
+	msgRecordAway = "the record of %s is not on this device: open the pad on them once where the school is reached, or " +
 		"plan them into the field day"
 	msgAtOfIts = ", at %.0f %% of its size"
 )

@@ -7,8 +7,8 @@ import (
 	"time"
 )
 
-// A device may know no time zones, and all of them are a quarter of the compiled judge. So the day brings the rules of the
-// one zone that its dates are of.
+// A device may know no time zones, and all of them are a quarter of the compiled judge. So the day brings the rules
+// of the one zone that its dates are of.
 
 // zoneFrom and zoneFor are for which time the rules of a zone are taken: no record is older than the first, and no day
 // stays on a device as long as the second.
@@ -16,8 +16,8 @@ var zoneFrom = time.Date(1970, 1, 1, 0, 0, 0, 0, time.UTC)
 
 const zoneFor = 5 * 366 * 24 * time.Hour
 
-// ZoneRules are the rules of a time zone from 1970 until five years after a moment, as a compiled zone file of version 2
-// (RFC 8536).
+// ZoneRules are the rules of a time zone from 1970 until five years after a moment, as a compiled zone file of
+// version 2 (RFC 8536).
 func ZoneRules(zone *time.Location, now time.Time) []byte {
 	type kind struct {
 		offset int

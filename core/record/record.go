@@ -166,7 +166,8 @@ func read(r io.Reader) (*reading, error) {
 		return nil, misread.At(1, `"maestrale-record/1"`, "format is %s", orNothing(got))
 	}
 	rec := &Record{Format: "maestrale-record/1"}
-	notes := unread("", slices.Collect(maps.Keys(top)), "format", "school", "time_zone", "student", "programme", "attempts", "practice", "witnessed",
+	notes := unread("", slices.Collect(maps.Keys(top)), "format", "school", "time_zone", "student", "programme",
+		"attempts", "practice", "witnessed",
 		"signoffs", "chain", "signature", "marks")
 	for key, into := range map[string]any{"school": &rec.School, "time_zone": &rec.TimeZone, "student": &rec.Student,
 		"programme": &rec.Ladder,
@@ -313,8 +314,8 @@ func unread(path string, keys []string, known ...string) []string {
 	return notes
 }
 
-// keysOf lists the names of an object's members in one pass over a text that is known to be JSON; it is not plain where a
-// name is written with escapes, stands twice, or the text is no object.
+// keysOf lists the names of an object's members in one pass over a text that is known to be JSON; it is not plain
+// where a name is written with escapes, stands twice, or the text is no object.
 func keysOf(raw []byte) (keys []string, plain bool) {
 	const ( // what comes next within the object itself
 		name = iota

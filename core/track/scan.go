@@ -41,8 +41,8 @@ type failing struct{ err error }
 
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
-// scanner walks through plain XML: elements, attributes and text in letters that XML allows, without entities, comments,
-// sections or instructions besides the first line.
+// scanner walks through plain XML: elements, attributes and text in letters that XML allows, without entities,
+// comments, sections or instructions besides the first line.
 type scanner struct {
 	data  []byte
 	at    int
@@ -207,8 +207,10 @@ end:
 // spaces reads over white space, and tells whether there was any.
 func (s *scanner) spaces() bool {
 	from := s.at
-	for s.at < len(s.data) && (s.data[s.at] == ' ' || s.data[s.at] == '\n' || s.data[s.at] == '\t' || s.data[s.at] == '\r') {
-		s.at++
+	for ; s.at < len(s.data); s.at++ {
+		if c := s.data[s.at]; c != ' ' && c != '\n' && c != '\t' && c != '\r' {
+			break
+		}
 	}
 	return s.at > from
 }

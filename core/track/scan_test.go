@@ -44,8 +44,8 @@ func readsAlike(t *testing.T, data []byte, o Options) {
 	}
 	a, notes, err := Read(bytes.NewReader(data), o)
 	b, notesB, errB := slowly(data, o)
-	if said(a, notes, err) != said(b, notesB, errB) {
-		t.Fatalf("read in one pass:\n%.300s\nread slowly:\n%.300s\nof\n%.500q", said(a, notes, err), said(b, notesB, errB), data)
+	if got, want := said(a, notes, err), said(b, notesB, errB); got != want {
+		t.Fatalf("read in one pass:\n%.300s\nread slowly:\n%.300s\nof\n%.500q", got, want, data)
 	}
 }
 
@@ -59,8 +59,8 @@ func said(t *Track, notes []string, err error) string {
 		}
 		return out
 	}
-	return fmt.Sprint(notes, err, t.Start.UnixNano(), bits(t.T), bits(t.X), bits(t.Y), bits(t.Z), t.Heading, t.Roll, t.Aids,
-		t.Calls, t.Armed, t.Rotors)
+	return fmt.Sprint(notes, err, t.Start.UnixNano(), bits(t.T), bits(t.X), bits(t.Y), bits(t.Z), t.Heading, t.Roll,
+		t.Aids, t.Calls, t.Armed, t.Rotors)
 }
 
 // samples are files of the formats that are read in one pass, and some that are nearly plain.

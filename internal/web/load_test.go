@@ -17,8 +17,8 @@ import (
 	"maestrale/internal/store"
 )
 
-// BenchmarkFiftyInstructors reports how many requests a second fifty instructors get answered, who ask for pages and send
-// marks without a pause, at a school of 500 students with 12,500 attempts, and how long they wait.
+// BenchmarkFiftyInstructors reports how many requests a second fifty instructors get answered, who ask for pages and
+// send marks without a pause, at a school of 500 students with 12,500 attempts, and how long they wait.
 func BenchmarkFiftyInstructors(b *testing.B) {
 	s := newSite(b)
 	fillSchool(b, s, 500, 25)
@@ -92,8 +92,8 @@ func BenchmarkFiftyInstructors(b *testing.B) {
 	}
 }
 
-// BenchmarkRowSecurity reports how much longer the same question takes with the filter of the own school than without, on
-// 150,000 rows that are all of the school.
+// BenchmarkRowSecurity reports how much longer the same question takes with the filter of the own school than without,
+// on 150,000 rows that are all of the school.
 func BenchmarkRowSecurity(b *testing.B) {
 	s := newSite(b)
 	fillSchool(b, s, 150, 1000)

@@ -40,7 +40,7 @@ func (s Pages) EverythingFile(c *gin.Context) {
 	switch {
 	case err == nil:
 	case c.Writer.Written():
-		s.Log.ErrorContext(ctx, "everything as a file", "error", err)
+		s.Log.ErrorContext(ctx, "archive", "error", err)
 		panic(http.ErrAbortHandler)
 	default:
 		s.Failed(c, err)

@@ -278,6 +278,9 @@ function buttons(id, list) {
   );
 }
 
+/** What the judge says is wrong, as it stands on a page. @param {string} t */
+const asSentence = (t) => t.charAt(0).toUpperCase() + t.slice(1) + (/[.!?]$/.test(t) ? "" : ".");
+
 /** Opens the pad on what the address says. */
 async function show() {
   const want = Object.fromEntries(new URLSearchParams(location.hash.slice(1)));
@@ -289,7 +292,7 @@ async function show() {
     if (day.role === "spotter") return showSpot(want.student);
     await showMarks(want);
   } catch (x) {
-    const why = String(x instanceof Error ? x.message : x);
+    const why = asSentence(String(x instanceof Error ? x.message : x));
     line.say(why);
     await list().catch(sayUnsent);
     notShown = el("away-state").textContent = why;
