@@ -195,15 +195,80 @@ func (b *Board) ToCome() (list []plan.Flight, cells []drill.Cell) {
 	return list, cells
 }
 
-// Planned plans the day from now on, near the plan that stands.
-func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) {
+// Planned plans the day from now on, near the plan that stands. A flight for which its student's list has no drill in the
+// wind and the light of its time is left out, with that reason, and the day is planned again without it.
+func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (out Plan, err error) {
 	d := s.Asked(b)
+	var without []plan.Unplaced
+	for range mostPlans {
+		if out, err = s.planned(ctx, tx, b, d); err != nil {
+			return out, err
+		}
+		idle, err := s.idleIn(ctx, tx, b, &out)
+		if err != nil {
+			return out, err
+		}
+		if len(idle) == 0 {
+			break
+		}
+		for i := range d.Students {
+			if n := idle[d.Students[i].ID]; n > 0 {
+				d.Students[i].Flights -= n
+				without = append(without, plan.Unplaced{Student: d.Students[i].ID, Flights: n, Why: msgNoDrillThen})
+			}
+		}
+		d.Students = slices.DeleteFunc(d.Students, func(x plan.Student) bool { return x.Flights <= 0 })
+	}
+	out.Unplaced = append(out.Unplaced, without...)
+	return out, nil
+}
+
+// mostPlans is how often a day is planned until every flight has a drill: in another wind than that of its first time a
+// flight may lose the one that it had.
+const mostPlans = 4
+
+// idleIn counts the flights of each student that have no drill, though the student has a list in calm air by day.
+func (s Days) idleIn(ctx context.Context, tx store.Tx, b *Board, p *Plan) (map[string]int, error) {
+	idle := map[string]int{}
+	for id, cells := range p.Cells {
+		n := 0
+		for _, c := range cells {
+			if c.Drill == "" {
+				n++
+			}
+		}
+		if n == 0 {
+			continue
+		}
+		student, err := uuid.Parse(id)
+		if err != nil {
+			continue
+		}
+		book := s.students(b.Person)
+		st, err := book.Of(ctx, tx, student)
+		if err != nil {
+			return nil, err
+		}
+		l, err := book.WhatNext(ctx, tx, st, knowledge.Unknown)
+		if err != nil {
+			return nil, err
+		}
+		if len(l.Blocks) > 0 {
+			idle[id] = n
+		}
+	}
+	return idle, nil
+}
+
+// planned plans what is asked for, and says what each flight is for.
+func (s Days) planned(ctx context.Context, tx store.Tx, b *Board, d plan.Day) (Plan, error) {
 	var out Plan
 	if before, _ := b.ToCome(); len(before) > 0 {
 		out.Plan = plan.Replan(d, before)
 	} else {
 		out.Plan = plan.Solve(d)
 	}
+	all := s.Asked(b).Students // with those for whom there is no drill
 	for _, x := range b.Source.People {
 		st, ok := b.Students[x.Student]
 		left := x.Flights
@@ -212,7 +277,7 @@ func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (Plan, error) 
 				left--
 			}
 		}
-		if ok && left > 0 && !slices.ContainsFunc(d.Students, func(x plan.Student) bool {
+		if ok && left > 0 && !slices.ContainsFunc(all, func(x plan.Student) bool {
 			return x.ID == st.ID.String() && len(x.Craft) > 0
 		}) {
 			out.Unplaced = append(out.Unplaced, plan.Unplaced{Student: st.ID.String(), Flights: left,

@@ -132,6 +132,26 @@ func TestAPlanCountsOnTheWindThatBlows(t *testing.T) {
 	}
 }
 
+// A flight for which there is no drill in the wind of its time is not planned, though its craft could fly in it: it is
+// left out with that reason, and not offered with a word to plan again.
+func TestAFlightWithoutADrillIsLeftOut(t *testing.T) {
+	d := newFieldDay(t)
+	teacher := d.as(store.Instructor)
+	teacher.form("/today/day", d.form(1))
+	d.reads(craft.Shipped()["poiana"].WindMps - 0.5)
+	teacher.form("/today/change", url.Values{"do": {"plan"}})
+	board := boardText(teacher)
+	if len(d.begins(teacher)) != 0 || !strings.Contains(board, "no drill on their list is within the limits of the wind") ||
+		strings.Contains(board, "the wind is over the limit") {
+		t.Errorf("%d flights, %s", len(d.begins(teacher)), board)
+	}
+	d.reads(2)
+	teacher.form("/today/change", url.Values{"do": {"plan"}})
+	if len(d.begins(teacher)) == 0 {
+		t.Error("the wind has dropped, and nothing is planned")
+	}
+}
+
 // Taking a pack or the craft out asks first, says what that costs, and changes nothing before the answer.
 func TestTakingAPackOutAsksFirst(t *testing.T) {
 	d := newFieldDay(t)

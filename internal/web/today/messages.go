@@ -100,7 +100,7 @@ const (
 	msgBoxAboveBelow       = "to the box above, below"
 	msgWhatBreaks          = "what that breaks"
 	msgLastLandingPlanned  = "The last landing is planned for %s; it cannot be before %s, for the %s."
-	msgNoDrillWithin       = "no drill is within the limits of this wind: plan again, or train in the simulator"
+	msgNoDrillWithin       = "no drill on their list is within the limits of the wind and the light now"
 	msgOnAndLand           = "%s on %s: %s, and land"
 	msgWhatCosts           = "What it costs"
 )
