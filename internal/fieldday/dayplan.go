@@ -195,8 +195,8 @@ func (b *Board) ToCome() (list []plan.Flight, cells []drill.Cell) {
 	return list, cells
 }
 
-// Planned plans the day from now on, near the plan that stands. A flight for which its student's list has no drill in the
-// wind and the light of its time is left out, with that reason, and the day is planned again without it.
+// Planned plans the day from now on, near the plan that stands. A flight for which its student's list has no drill in
+// the wind and the light of its time is left out, with that reason, and the day is planned again without it.
 func (s Days) Planned(ctx context.Context, tx store.Tx, b *Board) (out Plan, err error) {
 	d := s.Asked(b)
 	var without []plan.Unplaced

@@ -31,7 +31,8 @@ const (
 // What dayplan.go says.
 const (
 	msgNoFieldService = "no %s is at the field and in service"
-	msgNoDrillThen    = "no drill on their list is within the limits of the wind and the light then; train in the simulator"
+	msgNoDrillThen    = "no drill on their list is within the limits of the wind and the light then; " +
+		"train in the simulator"
 )
 
 // What flights.go says.

