@@ -272,10 +272,7 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	strip := s.stripOf(b, list, cells, loc)
 	m.Strip, m.PerMinute = draw.DayStrip(strip), strip.PerMinute()
 	s.packsAtField(b, &m, clock)
-	for _, u := range b.Plan.Unplaced {
-		m.Left = append(m.Left, leftOut{fmt.Sprintf("%s, %s", b.Name(u.Student), words.Counted(u.Flights, "flight")),
-			u.Why})
-	}
+	m.Left = leftOutOf(b)
 	m.Fits = b.Plan.Fits
 	if b.Plan.MakespanMinutes > 0 {
 		m.Bound = fmt.Sprintf(msgLastLandingPlanned,
@@ -286,6 +283,20 @@ func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
 	m.CraftSays = craftSays(m.Craft)
 	m.lists(b)
 	return m, nil
+}
+
+// leftOutOf says who is left out of the plan: those with the same reason in one line.
+func leftOutOf(b *fieldday.Board) (out []leftOut) {
+	for _, u := range b.Plan.Unplaced {
+		who := fmt.Sprintf("%s, %s", b.Name(u.Student), words.Counted(u.Flights, "flight"))
+		i := slices.IndexFunc(out, func(l leftOut) bool { return l.Why == u.Why })
+		if i < 0 {
+			out = append(out, leftOut{who, u.Why})
+			continue
+		}
+		out[i].Who += "; " + who
+	}
+	return out
 }
 
 // comes sets what is planned still, how the day stands, and what is to be called out.
