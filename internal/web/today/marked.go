@@ -14,7 +14,10 @@ import (
 const markedShown = 5
 
 // markedRow is an attempt that was marked lately, with what makes it void.
-type markedRow struct{ ID, At, Student, What, Verdict string }
+type markedRow struct {
+	ID, At, Student, What, Verdict string
+	Sim                            bool
+}
 
 // voidReasons are what mostly makes an attempt void: nothing of it was the student's doing.
 var voidReasons = []string{msgVoidGust, msgVoidIntruder, msgVoidCraft, msgVoidStopped}
@@ -28,7 +31,7 @@ func (s Pages) markedRows(ctx context.Context, tx store.Tx, loc *time.Location) 
 			layout = "2 Jan 15:04"
 		}
 		cell := drill.Cell{Drill: a.Drill, Side: field.Side(a.Side), Aids: craft.Aids(a.Aids)}
-		out = append(out, markedRow{a.ID.String(), at.Format(layout), a.Student, s.Cat.CellWords(cell), a.Verdict})
+		out = append(out, markedRow{a.ID.String(), at.Format(layout), a.Student, s.Cat.CellWords(cell), a.Verdict, a.Sim})
 	}
 	return out, err
 }

@@ -207,7 +207,7 @@ async function showCalls(student, light) {
 async function list() {
   face("pad-away");
   document.title = "Marking pad · Maestrale";
-  el("away-day").textContent = day ? `${day.school}, ${day.by}` : "No day is on this device";
+  el("away-day").textContent = day ? `${day.by}, ${day.school}` : "No day is on this device";
   if (!day || over()) return rowsAre([]);
   if (day.role === "spotter")
     return rowsAre(
