@@ -13,6 +13,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"maestrale/core/plan"
 	"maestrale/internal/catalogue"
 	"maestrale/internal/store"
 )
@@ -136,4 +137,27 @@ func firstDifference(a, b string) string {
 	}
 	cut := func(s string) string { return s[max(0, i-80):min(len(s), i+120)] }
 	return cut(a) + "\n--- and\n" + cut(b)
+}
+
+// What comes next is worked out anew as time passes, in steps of five minutes; within one it is answered from what was
+// worked out before.
+func TestTheListIsWorkedOutAnewInSteps(t *testing.T) {
+	now := time.Now().Truncate(plan.Steps).Add(10 * time.Second)
+	s := siteWith(t, func(o *Options) { o.Now = func() time.Time { return now } })
+	chief := s.as(store.Chief)
+	s.keep(s.student, "PPF")
+	asked := func() int64 {
+		before := queries.n.Load()
+		if r := chief.get("/students"); r.status != 200 {
+			t.Fatal(r.status)
+		}
+		return queries.n.Load() - before
+	}
+	asked()
+	held := asked()
+	now = now.Add(plan.Steps)
+	anew := asked()
+	if again := asked(); anew <= held || again >= anew {
+		t.Errorf("%d queries within a step, %d in the next one, then %d", held, anew, again)
+	}
 }
