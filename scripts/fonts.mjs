@@ -1,6 +1,6 @@
 // Cuts the faces that the interface uses out of its one variable font: text, wide for titles, narrow for figures; each
-// with the signs that most pages need, and the rest of the Latin letters in a second file that is fetched where a name has
-// one of them. The stylesheet says which face is for what. Browsers keep these files for good: what is cut otherwise needs
+// with the signs that most pages need, and the rest of the Latin letters in a second file that is fetched where a name
+// has one of them. The stylesheet says which face is for what. Browsers keep these files for good: what is cut otherwise needs
 // another number in its name.
 import { readFileSync, writeFileSync } from "node:fs";
 import subset from "subset-font";

@@ -11,7 +11,7 @@ import (
 )
 
 // markedShown is how many of the newest attempts the board shows.
-const markedShown = 5
+const markedShown = 3
 
 // markedRow is an attempt that was marked lately, with what makes it void.
 type markedRow struct {
