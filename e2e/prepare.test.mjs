@@ -314,3 +314,31 @@ test("every view of preparation is accessible in both themes and fits from 360 t
   assert.deepEqual(wrong, []);
   await page.context().close();
 });
+
+test("the focus stays on what was moved, also where the wind is drawn anew before the plan is", async () => {
+  const page = await signedIn(is.browser, is.demo.url);
+  let asked = 0;
+  await page.route("**/course**", async (route) => {
+    if (route.request().method() === "POST") {
+      asked += 1;
+      await new Promise((late) => setTimeout(late, 1500));
+    }
+    await route.continue();
+  });
+  await page.goto("/course");
+  const thing = page.locator("g.grab[data-what='marker:centre']").first();
+  const was = await thing.getAttribute("data-x");
+  await thing.focus();
+  await page.keyboard.press("ArrowRight");
+  await page.waitForTimeout(700);
+  assert.equal(asked, 1);
+  await page.evaluate(() =>
+    document.querySelector(".wind-now").dispatchEvent(new CustomEvent("htmx:afterSettle", { bubbles: true })),
+  );
+  await page.waitForFunction(
+    (x) => document.querySelector("g.grab[data-what='marker:centre']").getAttribute("data-x") !== x,
+    was,
+  );
+  await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre");
+  await page.context().close();
+});

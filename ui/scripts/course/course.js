@@ -105,8 +105,11 @@ document.addEventListener(
   true,
 );
 
-document.addEventListener("htmx:afterSettle", () => {
-  if (!held) return;
+document.addEventListener("htmx:afterSettle", (e) => {
+  const root = document.getElementById("course");
+  // The wind in the masthead settles too, and has nothing to do with what was held.
+  const ours = e.target instanceof Element && root && (e.target.contains(root) || root.contains(e.target));
+  if (!held || !ours) return;
   const again = document.querySelector(`g.grab[data-what="${CSS.escape(held)}"]`);
   held = "";
   if (again instanceof SVGGElement) again.focus();
