@@ -327,7 +327,8 @@ test("the focus stays on what was moved, also where the wind is drawn anew befor
   });
   await page.goto("/course");
   const thing = page.locator("g.grab[data-what='marker:centre']").first();
-  const was = await thing.getAttribute("data-x");
+  const answered = page.waitForResponse((r) => r.request().method() === "POST");
+  await thing.evaluate((e) => (e.before = true));
   await thing.focus();
   await page.keyboard.press("ArrowRight");
   await page.waitForTimeout(700);
@@ -335,10 +336,8 @@ test("the focus stays on what was moved, also where the wind is drawn anew befor
   await page.evaluate(() =>
     document.querySelector(".wind-now").dispatchEvent(new CustomEvent("htmx:afterSettle", { bubbles: true })),
   );
-  await page.waitForFunction(
-    (x) => document.querySelector("g.grab[data-what='marker:centre']").getAttribute("data-x") !== x,
-    was,
-  );
+  await answered;
+  await page.waitForFunction(() => !document.querySelector("g.grab[data-what='marker:centre']").before);
   await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre");
   await page.context().close();
 });
