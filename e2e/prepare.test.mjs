@@ -328,16 +328,22 @@ test("the focus stays on what was moved, also where the wind is drawn anew befor
   await page.goto("/course");
   const thing = page.locator("g.grab[data-what='marker:centre']").first();
   const answered = page.waitForResponse((r) => r.request().method() === "POST");
-  await thing.evaluate((e) => (e.before = true));
+  await thing.evaluate((e) => (e.wasHere = true));
   await thing.focus();
   await page.keyboard.press("ArrowRight");
   await page.waitForTimeout(700);
   assert.equal(asked, 1);
   await page.evaluate(() =>
-    document.querySelector(".wind-now").dispatchEvent(new CustomEvent("htmx:afterSettle", { bubbles: true })),
+    document
+      .querySelector(".wind-now")
+      .dispatchEvent(new CustomEvent("htmx:afterSettle", { bubbles: true, detail: {} })),
   );
   await answered;
-  await page.waitForFunction(() => !document.querySelector("g.grab[data-what='marker:centre']").before);
-  await page.waitForFunction(() => document.activeElement?.getAttribute("data-what") === "marker:centre");
+  await page.waitForTimeout(1500);
+  const now = await page.evaluate(() => ({
+    redrawn: !document.querySelector("g.grab[data-what='marker:centre']").wasHere,
+    focus: document.activeElement?.getAttribute("data-what"),
+  }));
+  assert.deepEqual(now, { redrawn: true, focus: "marker:centre" });
   await page.context().close();
 });
