@@ -22,17 +22,11 @@ func slowly(data []byte, o Options) (*Track, []string, error) {
 	if points == nil {
 		return readAnyCSV(b, o.CSVOptions)
 	}
-	d := xml.NewDecoder(b)
-	d.Strict = true
-	f, err := points(&xmlTokens{Decoder: d, what: map[Format]string{GPX: "GPX 1.1", KML: msgKmlGxTrack}[Sniff(head)]})
-	if err != nil {
-		return nil, nil, err
-	}
-	t, err := f.track(o)
-	if err != nil {
-		return nil, nil, err
-	}
-	return t, f.notes, nil
+	return readFixes(sized{b, 0}, o, func(r sized) (*fixes, error) {
+		d := xml.NewDecoder(r)
+		d.Strict = true
+		return points(&xmlTokens{Decoder: d, what: map[Format]string{GPX: "GPX 1.1", KML: msgKmlGxTrack}[Sniff(head)]})
+	})
 }
 
 // readsAlike holds what is read in one pass to what is read slowly: the same track to the bit, notes and mistakes.

@@ -92,10 +92,6 @@ func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) 
 	return out, err
 }
 
-// padHolds is about how many attempts a device is given. A school of many has more; then those who flew last are on the
-// device with their records, and the others by name, until they are asked for.
-const padHolds = 8000
-
 // studentsOnDevice adds the students. What it asks the database does not grow with their number.
 func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, also []uuid.UUID, out *marking.Bundle) error {
 	day, all, err := s.Days().WhoFlies(ctx, tx)
@@ -142,17 +138,15 @@ func (s Pages) recordsOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUI
 	if err != nil {
 		return nil, err
 	}
-	held := int64(0)
-	for _, r := range sizes {
-		x := on[r.StudentID]
-		if x == nil {
-			continue
+	sizes = slices.DeleteFunc(sizes, func(r store.RecordSize) bool { return on[r.StudentID] == nil })
+	list := make([]marking.RecordSize, len(sizes))
+	for i, r := range sizes {
+		list[i] = marking.RecordSize{Entries: r.Entries, Must: day[r.StudentID] || slices.Contains(also, r.StudentID)}
+	}
+	for i, has := range marking.Holds(list) {
+		if on[sizes[i].StudentID].Away = !has; has {
+			ids = append(ids, sizes[i].StudentID)
 		}
-		if x.Away = !day[r.StudentID] && !slices.Contains(also, r.StudentID) && held > padHolds; x.Away {
-			continue
-		}
-		held += r.Entries
-		ids = append(ids, r.StudentID)
 	}
 	return ids, nil
 }

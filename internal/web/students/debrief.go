@@ -47,6 +47,7 @@ type debriefModel struct {
 	HeightMoved, NoseMoved bool
 	Steps                  []stepRow
 	CanVoid                bool
+	Voids                  []marking.Choice // what it is made void for, as on the pad
 	Again                  string
 	AgainText              string
 	MarkList               []score.Mark
@@ -119,6 +120,7 @@ func (s Pages) DebriefPage(c *gin.Context) {
 	m.MayDecide = m.IsChief && k.Source == score.Claimed && k.CorrectedBy == nil && k.Verdict != score.Void
 	m.Events, m.Beside = d.events, besideRows(d.beside, k, c.Query("with"), p)
 	m.When = k.At.In(p.Zone()).Format("Monday 2 January 2006, 15:04")
+	m.Voids = marking.Voids
 	m.CanVoid = (p.Role == store.Chief || p.Role == store.Instructor) && k.Verdict != score.Void && k.CorrectedBy == nil
 	pg := frame.Page{Title: m.DrillTitle + ", " + k.Student, Place: "Students", Body: m, Script: scriptOf(m),
 		Keys: []frame.Key{{Key: "Space", Does: msgPlayPause}, {Key: "← →", Does: msgHalfSecondBack},

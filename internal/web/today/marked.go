@@ -19,9 +19,6 @@ type markedRow struct {
 	Sim                            bool
 }
 
-// voidReasons are what mostly makes an attempt void: nothing of it was the student's doing.
-var voidReasons = []string{msgVoidGust, msgVoidIntruder, msgVoidCraft, msgVoidStopped}
-
 func (s Pages) markedRows(ctx context.Context, tx store.Tx, loc *time.Location) (out []markedRow, err error) {
 	list, err := tx.MarkedLast(ctx, markedShown)
 	for _, a := range list {

@@ -125,11 +125,3 @@ const (
 const (
 	msgCanCharged = "can be charged at %s"
 )
-
-// What marked.go says.
-const (
-	msgVoidGust     = "a gust"
-	msgVoidIntruder = "an intruder on the field"
-	msgVoidCraft    = "the craft failed"
-	msgVoidStopped  = "the instructor stopped it"
-)

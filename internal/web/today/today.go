@@ -15,6 +15,7 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/marking"
 	"maestrale/core/pack"
 	"maestrale/core/plan"
 	"maestrale/internal/draw"
@@ -67,7 +68,7 @@ type todayModel struct {
 	Twice     []conflictRow
 	Devices   []deviceRow
 	Marked    []markedRow
-	Voids     []string // what an attempt is made void for
+	Voids     []marking.Choice // what an attempt is made void for, as on the pad
 }
 
 type named struct{ ID, Name string }
@@ -198,7 +199,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 	m, err := s.todayOf(b)
 	m.CanRun = s.Runner != nil && m.May && m.Phase == plan.Running
 	m.Runs = m.CanRun && s.Runner.Running()
-	m.Twice, m.Waits, m.Marked, m.Voids = twice, waits, marked, voidReasons
+	m.Twice, m.Waits, m.Marked, m.Voids = twice, waits, marked, marking.Voids
 	for i := range m.Aloft {
 		m.Aloft[i].Advice = advice[m.Aloft[i].Student]
 	}
