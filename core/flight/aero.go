@@ -11,7 +11,10 @@ import (
 // at a quarter, and fades out between three radii and six.
 func GroundEffect(height, radius float64) float64 {
 	z := height / radius
-	q := 0.25 / max(z, 0.5)
+	if z >= 6 {
+		return 1
+	}
+	q := 0.25 / greater(0.5, z)
 	g := 1/(1-float64(q*q)) - 1
 	return 1 + float64(g*clamp((6-z)/3, 0, 1))
 }
@@ -41,22 +44,21 @@ func Settling(down, along float64) float64 {
 // √(V_along² + (v_i + climb)²) (Glauert 1926; Leishman 2006, section 2.14.2), one step
 // from the value before; in a descent the branch of the working rotor is kept.
 func inflow(before, loading, along, climb float64) float64 {
-	through := before + max(climb, float64(-0.5*before))
-	return loading / max(math.Sqrt(float64(along*along)+float64(through*through)), 0.05)
+	through := before + greater(float64(-0.5*before), climb)
+	return loading / greater(0.05, math.Sqrt(float64(along*along)+float64(through*through)))
 }
 
 // rotors turns the rotors toward what is asked, and returns the force and torque
 // on the craft in its own frame and the power at the shafts.
 func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torque Vec, shaft float64) {
 	s, c := &f.State, f.craft
-	density := f.density / SeaLevelDensity
 	along := math.Sqrt(float64(air.X*air.X) + float64(air.Y*air.Y))
 	climb := air.Z // through the rotors from above
 	hover := f.hoverInflow
 	feet := f.feetHeight()
-	cushion := GroundEffect(float64(max(feet, 0)*max(m.z.Z, 0.2))+c.Legs(), c.Radius)
+	cushion := GroundEffect(float64(greater(0, feet)*greater(0.2, m.z.Z))+c.Legs(), c.Radius)
 	if f.ceilingNear > 0 {
-		cushion = max(cushion, GroundEffect(f.ceilingNear, c.Radius))
+		cushion = greater(cushion, GroundEffect(f.ceilingNear, c.Radius))
 	}
 	if m.z.Z < 0.3 {
 		cushion = 1
@@ -64,15 +66,15 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 	loss := Settling(-climb/hover, along/hover)
 	total := 0.0
 	spin := 0.0
-	step := min(f.dt/c.Lag, 1)
+	step := f.fixed.lagStep
 	answer, slope := f.propeller(climb)
-	thrust, drag := float64(f.kThrust*density), float64(f.kTorque*density)
+	thrust, drag := f.fixed.thrust, f.fixed.drag
 	kept := float64(cushion * (1 - loss))
-	inertia := f.rotorInertia / f.dt
-	for i := range f.mix.N {
+	inertia, done, spun := f.fixed.inertiaStep, s.Energy.Rotor, s.Energy.Spin
+	for i := range min(f.mix.N, MostRotors) {
 		before := s.Rotor[i]
-		s.Rotor[i] = before + float64(step*(want[i]-before))
-		w := s.Rotor[i]
+		w := before + float64(step*(want[i]-before))
+		s.Rotor[i] = w
 		ww := float64(w * w)
 		bend := 1.0
 		if w > 1 {
@@ -87,24 +89,22 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 		torque.X += float64(f.mix.Y[i] * t)
 		torque.Y -= float64(f.mix.X[i] * t)
 		change := float64(inertia * (w - before))
-		sign := -1.0 // counter-clockwise: the craft is turned clockwise
-		if c.Rotors[i].Clockwise {
-			sign = 1
-		}
+		sign := f.fixed.clockwise[i] // the craft is turned the other way
 		torque.Z += float64(sign * (q + change))
 		spin -= float64(sign * float64(f.rotorInertia*w))
 		aero := float64(q * w)
-		shaft += max(0, aero+float64(change*w))
-		s.Energy.Rotor += float64(f.dt * aero)
-		s.Energy.Spin += float64(f.dt * max(float64(change*w), -aero))
+		shaft += greater(0, aero+float64(change*w))
+		done += float64(f.dt * aero)
+		spun += float64(f.dt * greater(float64(change*w), -aero))
 	}
+	s.Energy.Rotor, s.Energy.Spin = done, spun
 	// Turning, the rotors are dragged round through the air at the ends of their arms.
-	torque.Z -= float64(float64(float64(c.Mass*c.RotorDrag)*f.armSquare) * s.Rate.Z)
+	torque.Z -= float64(f.fixed.draw * s.Rate.Z)
 	// The gyroscopic torque of what the rotors carry: −ω × H.
 	torque.X -= float64(s.Rate.Y * spin)
 	torque.Y += float64(s.Rate.X * spin)
-	target := inflow(max(s.inflow, 0.05), total/float64(2*float64(f.density*f.disc)), along, climb)
-	s.inflow += float64(min(1, f.dt/0.05) * (clamp(target, 0, float64(3*hover)+1) - s.inflow))
+	target := inflow(greater(0.05, s.inflow), total/f.fixed.throughput, along, climb)
+	s.inflow += float64(f.fixed.inflowStep * (clamp(target, 0, float64(3*hover)+1) - s.inflow))
 	return force, torque, shaft
 }
 

@@ -62,7 +62,7 @@ func (f *Flight) gains() *Gains { return &f.gainsBy[f.State.Aids] }
 func headingOf(v Vec) float64 { return fmath.Atan2(v.X, v.Y) }
 
 // forward is the heading that forward on the stick means now.
-func (f *Flight) forward(k Sticks, e *sensed) float64 {
+func (f *Flight) forward(k *Sticks, e *sensed) float64 {
 	switch k.Frame {
 	case Frozen:
 		return f.State.pilot.frozen
@@ -94,7 +94,7 @@ func expo(v float64) float64 {
 
 // fly is the cascade: sticks to place, to speed, to lean, to rates, to torques,
 // cut where the aids end.
-func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
+func (f *Flight) fly(out *command, k *Sticks, e *sensed, m *mat) {
 	s, g := &f.State, f.gains()
 	p := &s.pilot
 	a := s.Aids
@@ -107,8 +107,9 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 
 	if a >= Tumble && (a == RateOnly || math.Abs(k.Pitch) > 0.85 || math.Abs(k.Roll) > 0.85) {
 		fast := max(yawMax, math.Pi)
-		return command{direct: true, power: float64(0.5 * (clamp(k.Throttle, -1, 1) + 1)),
-			torque: f.turn(Vec{-float64(fast * pitch), float64(fast * roll), -float64(yawMax * yaw)})}
+		out.direct, out.power = true, float64(0.5*(clamp(k.Throttle, -1, 1)+1))
+		out.torque = f.turn(Vec{-float64(fast * pitch), float64(fast * roll), -float64(yawMax * yaw)})
+		return
 	}
 
 	// What lean is wanted, as an acceleration over the ground in the field frame.
@@ -117,7 +118,7 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 	front := f.forward(k, e)
 	// The autopilot turns by the heading that it believes; with a compass that errs
 	// the push goes where the error sends it.
-	astray := wrap(m.heading() - e.heading)
+	astray := wrap(e.nose - e.heading)
 	switch {
 	case held:
 		push = f.heldPush(f.misled(e, astray), ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
@@ -138,11 +139,11 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 
 	rates := f.levelling(m.in(up))
 	rates.Z = f.yawing(yaw, yawMax, e)
-	out := command{torque: f.turn(rates)}
+	out.torque = f.turn(rates)
 
 	if a >= SelfLevel {
 		out.direct, out.power = true, float64(0.5*(clamp(k.Throttle, -1, 1)+1))
-		return out
+		return
 	}
 	climb := f.climb(throttle, lim, e)
 	ask := float64(g.Climb * (climb - e.vel.Z))
@@ -150,7 +151,6 @@ func (f *Flight) fly(k Sticks, e *sensed, m *mat) command {
 		p.lift = clamp(p.lift+float64(float64(float64(0.5*g.Height)*ask)*f.dt), -4, 6)
 	}
 	out.thrust = float64(f.craft.Mass*(Gravity+clamp(ask+p.lift, float64(-0.6*Gravity), Gravity))) / clamp(m.z.Z, 0.5, 1)
-	return out
 }
 
 // compassSpoils is the error of the compass, in rad, at which position hold has no sense of its own speed left.
@@ -164,7 +164,7 @@ func (f *Flight) misled(e *sensed, astray float64) *sensed {
 		return e
 	}
 	out := *e
-	left := max(0, 1-math.Abs(astray)/compassSpoils)
+	left := greater(0, 1-math.Abs(astray)/compassSpoils)
 	out.vel.X, out.vel.Y = float64(e.vel.X*left), float64(e.vel.Y*left)
 	return &out
 }
@@ -187,7 +187,7 @@ func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 	change := Vec{want.X - p.askX, want.Y - p.askY, 0}.atMost(step)
 	p.askX, p.askY = p.askX+change.X, p.askY+change.Y
 	ask := Vec{p.askX, p.askY, 0}
-	if want.flat() == 0 && ask.flat() < 0.05 {
+	if want.X == 0 && want.Y == 0 && ask.flat() < 0.05 {
 		if !p.holding && e.vel.flat() < 0.5 {
 			p.holding, p.holdX, p.holdY = true, e.at.X, e.at.Y
 		}
@@ -196,10 +196,10 @@ func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 	}
 	if p.holding {
 		ask = Vec{float64(g.Place * (p.holdX - e.at.X)), float64(g.Place * (p.holdY - e.at.Y)),
-			0}.atMost(max(float64(0.5*speed), 1))
+			0}.atMost(greater(1, float64(0.5*speed)))
 	}
 	miss := Vec{ask.X - e.vel.X, ask.Y - e.vel.Y, 0}
-	most := float64(Gravity * min(lean, 0.7))
+	most := float64(Gravity * lesser(lean, 0.7))
 	if !s.onGround {
 		p.leanX = clamp(p.leanX+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.X), -most, most)
 		p.leanY = clamp(p.leanY+float64(float64(float64(0.35*g.Place)*float64(g.Speed*f.dt))*miss.Y), -most, most)
@@ -210,10 +210,10 @@ func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 // leaned is the acceleration of a craft that leans as far as the sticks say, of lean at most.
 func leaned(front, pitch, roll, lean float64) Vec {
 	tan := func(v float64) float64 {
-		sin, cos := fmath.Sincos(float64(min(lean, 1.3) * v))
+		sin, cos := fmath.Sincos(float64(lesser(1.3, lean) * v))
 		return float64(Gravity * (sin / cos))
 	}
-	size := min(1, math.Sqrt(float64(pitch*pitch)+float64(roll*roll)))
+	size := lesser(1, math.Sqrt(float64(pitch*pitch)+float64(roll*roll)))
 	if size > 0 {
 		by := tan(size) / math.Sqrt(float64(pitch*pitch)+float64(roll*roll))
 		return ahead(front, float64(by*pitch), float64(by*roll))
@@ -231,7 +231,7 @@ func (f *Flight) levelling(in Vec) Vec {
 			ll := float64(l * l)
 			r = float64(g.Lean * (1 + float64(ll*(1.0/6+float64(ll*(3.0/40))))))
 		} else {
-			r = float64(g.Lean*min(fmath.Atan2(l, in.Z), 1.5)) / l
+			r = float64(g.Lean*lesser(1.5, fmath.Atan2(l, in.Z))) / l
 		}
 		return Vec{-float64(r * in.Y), float64(r * in.X), 0}
 	}
@@ -310,7 +310,7 @@ func (f *Flight) climb(throttle float64, lim *Limits, e *sensed) float64 {
 		if throttle < 0 {
 			ask = float64(down * throttle)
 			if e.near {
-				ask = max(ask, -slowed(e.height))
+				ask = greater(ask, -slowed(e.height))
 			}
 		}
 	default:
@@ -325,7 +325,7 @@ func (f *Flight) climb(throttle float64, lim *Limits, e *sensed) float64 {
 		}
 	}
 	if s.fenceHeight > 0 {
-		ask = min(ask, float64(g.Height*(s.fenceHeight-e.height)))
+		ask = lesser(ask, float64(g.Height*(s.fenceHeight-e.height)))
 	}
 	return ask
 }

@@ -71,6 +71,7 @@ func New(cfg Config) (*Flight, error) {
 	}
 	f.gustRand = fmath.NewRand(cfg.Seed, 1)
 	f.noise = fmath.NewRand(cfg.Seed, 2)
+	f.settle()
 
 	f.place()
 	if cfg.Airborne {
@@ -124,7 +125,7 @@ func (f *Flight) place() {
 	if f.windMps > 0 {
 		f.windTo = cfg.Wind.times(1 / f.windMps)
 	}
-	s.air = s.wind.at(f.windTo, f.windMps, cfg.Start.Z, cfg.Roughness)
+	s.air = s.wind.at(f.windTo, f.windMps, cfg.Start.Z, cfg.Roughness, f.fixed.meanLog)
 }
 
 func (c *Config) check() error {

@@ -1,5 +1,7 @@
 package flight
 
+import "maestrale/core/flight/fmath"
+
 // SetTick makes a configuration fly with another tick.
 func SetTick(c *Config, dt float64) { c.dt = dt }
 
@@ -23,13 +25,15 @@ func AirAt(f *Flight, steps int, visit func(along, across, up float64)) {
 }
 
 // Profile is the mean wind at a height over that at 6 m.
-func Profile(z, roughness float64) float64 { return profile(z, roughness) }
+func Profile(z, roughness float64) float64 {
+	return profile(z, roughness, fmath.Log((meanHeight+roughness)/roughness))
+}
 
 // Coast flies a tick with every motor asked for the speed that its rotor has.
 func (f *Flight) Coast() {
 	s := &f.State
 	m := s.Att.mat()
-	f.blow(&m)
+	f.blow()
 	want := s.Rotor
 	force, torque, _ := f.rotors(&want, m.in(s.Vel.sub(s.air)), &m)
 	f.move(m.out(force), torque)

@@ -29,6 +29,7 @@ const (
 	lowPack       = 0.15
 	emptyPack     = 0.05
 	supplyTime    = 0.02 // s
+	inflowTime    = 0.05 // s
 )
 
 // Sticks is what a pilot holds. Each axis is −1 to 1: up, nose right, forward,
@@ -136,6 +137,7 @@ type Flight struct {
 	windTo                         Vec
 	windMps, fullVolts             float64
 	gustRand, noise                fmath.Rand
+	fixed                          fixed
 }
 
 // Now is the time in s since the start.
@@ -161,12 +163,15 @@ func (f *Flight) Step(k Sticks) {
 	if s.Crashed {
 		return
 	}
-	m := s.Att.mat()
-	f.blow(&m)
+	var m mat
+	var e sensed
+	var want [MostRotors]float64
+	s.Att.fill(&m)
+	f.blow()
 	f.hear()
-	e := f.sense(&m)
-	k = f.watch(k, &e)
-	want := f.command(k, &e, &m)
+	f.sense(&e, &m)
+	f.watch(&k, &e)
+	f.command(&want, &k, &e, &m)
 
 	air := m.in(s.Vel.sub(s.air)) // how the craft goes through the air
 	force, torque, shaft := f.rotors(&want, air, &m)
@@ -184,8 +189,10 @@ func (f *Flight) Step(k Sticks) {
 	f.move(force, torque)
 	f.tilt(k.Wheel)
 
-	m = s.Att.mat()
-	f.strikes(&m)
+	if s.Pos.Z <= c.reach()+c.Legs() {
+		s.Att.fill(&m)
+		f.strikes(&m)
+	}
 	if s.Tick%lookEvery == 0 {
 		f.meet()
 	}
@@ -196,7 +203,7 @@ func (f *Flight) Step(k Sticks) {
 // the place with them.
 func (f *Flight) move(force, torque Vec) {
 	s, c := &f.State, f.craft
-	s.Vel = s.Vel.add(force.times(f.dt / c.Mass))
+	s.Vel = s.Vel.add(force.times(f.fixed.perMass))
 	s.Pos = s.Pos.add(s.Vel.times(f.dt))
 	i := c.Inertia
 	spin := s.Rate.cross(Vec{float64(i.X * s.Rate.X), float64(i.Y * s.Rate.Y), float64(i.Z * s.Rate.Z)})
@@ -208,10 +215,10 @@ func (f *Flight) move(force, torque Vec) {
 }
 
 // blow steps the air.
-func (f *Flight) blow(m *mat) {
+func (f *Flight) blow() {
 	s := &f.State
 	if s.wind.blowFor > 0 {
-		s.wind.blowFor = max(0, s.wind.blowFor-f.dt)
+		s.wind.blowFor = greater(0, s.wind.blowFor-f.dt)
 	}
 	feet := f.feetHeight()
 	if s.Tick%gustEvery == 0 {
@@ -222,7 +229,7 @@ func (f *Flight) blow(m *mat) {
 		return
 	}
 	if s.Tick%airEvery == 0 {
-		s.air = s.wind.at(f.windTo, f.windMps, feet, f.cfg.Roughness)
+		s.air = s.wind.at(f.windTo, f.windMps, feet, f.cfg.Roughness, f.fixed.meanLog)
 	}
 }
 
@@ -231,15 +238,15 @@ func (f *Flight) draw(shaft float64) {
 	s, c := &f.State, f.craft
 	drive := shaft / c.Drive
 	power := drive + c.Electronics
-	volts, amps := c.loaded(s.Charge, power)
+	volts, amps := loaded(c.rest(s.Charge), f.fixed.packOhm, power)
 	got := float64(volts * amps)
 	s.Volts, s.Amps = volts, amps
 	used := float64(amps*f.dt) / 3600
 	s.UsedAh += used
-	s.Charge = max(0, s.Charge-used/c.CapacityAh)
+	s.Charge = greater(0, s.Charge-used/c.CapacityAh)
 	e := &s.Energy
 	e.Pack += float64(float64(c.rest(s.Charge)*amps) * f.dt)
-	e.Inside += float64(float64(float64(amps*amps)*float64(float64(c.Cells)*c.OhmPerCell)) * f.dt)
+	e.Inside += float64(float64(float64(amps*amps)*f.fixed.packOhm) * f.dt)
 	e.Electronics += float64(c.Electronics * f.dt)
 	e.Drive += float64((got - c.Electronics - shaft) * f.dt)
 	if s.Charge == 0 || (volts < float64(float64(c.Cells)*c.EmptyVolts) && s.Charge < 0.1) {
@@ -258,41 +265,41 @@ func (f *Flight) tilt(wheel float64) {
 }
 
 // command turns what the pilot and the autopilot want into speeds of the rotors.
-func (f *Flight) command(k Sticks, e *sensed, m *mat) (want [MostRotors]float64) {
+func (f *Flight) command(want *[MostRotors]float64, k *Sticks, e *sensed, m *mat) {
 	s := &f.State
 	if !s.armed {
-		return want
+		return
 	}
 	// The drives' capacitors smooth what the pack gives: without them a tick's pull
 	// would lower the next tick's push.
-	s.supply += float64(min(1, f.dt/supplyTime) * (s.Volts - s.supply))
+	s.supply += float64(f.fixed.supplyStep * (s.Volts - s.supply))
 	share := clamp(s.supply/f.fullVolts, 0.3, 1)
 	most := float64(f.mostOmega * share)
 	low, high := float64(float64(f.kThrust*f.idle)*f.idle), float64(float64(f.kThrust*most)*most)
-	out := f.fly(k, e, m)
+	var out command
+	f.fly(&out, k, e, m)
 	thrust := out.thrust
 	if out.direct {
 		w := f.idle + float64(out.power*(most-f.idle))
 		thrust = float64(float64(float64(f.mix.N)*f.kThrust) * float64(w*w))
 	}
-	if f.resting(k, out) {
+	if f.resting(k, &out) {
 		for i := range f.mix.N {
 			want[i] = f.idle
 		}
 		s.pilot.lift, s.pilot.trimX, s.pilot.trimY, s.pilot.trimZ = 0, 0, 0, 0
-		return want
+		return
 	}
-	shares, _ := f.mix.Share(thrust, out.torque, low, high)
-	for i := range f.mix.N {
-		w := math.Sqrt(shares[i] / f.kThrust)
+	f.mix.share(want, thrust, out.torque, low, high)
+	for i := range min(f.mix.N, MostRotors) {
+		w := math.Sqrt(want[i] / f.kThrust)
 		// Twice the step that is wanted: the lead that halves the lag.
 		want[i] = clamp(s.Rotor[i]+float64(2*(w-s.Rotor[i])), 0, most)
 	}
-	return want
 }
 
 // resting is whether the rotors only idle: on the ground, with nothing asked.
-func (f *Flight) resting(k Sticks, out command) bool {
+func (f *Flight) resting(k *Sticks, out *command) bool {
 	s := &f.State
 	if !s.onGround || s.mode == takingOff {
 		return false

@@ -111,30 +111,36 @@ func (k Kept) Words() string {
 // within low and high. Where not all of it can be had, yaw is given up first, then
 // thrust moves to make room, and roll and pitch are kept to the last.
 func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostRotors]float64, kept Kept) {
+	kept = m.share(&out, thrust, torque, low, high)
+	return out, kept
+}
+
+func (m *Mixer) share(out *[MostRotors]float64, thrust float64, torque Vec, low, high float64) (kept Kept) {
 	kept = Kept{1, 1, 0}
+	n := min(m.N, MostRotors)
 	var lean, yaw [MostRotors]float64
 	least, most := 0.0, 0.0
-	for i := range m.N {
+	for i := range n {
 		lean[i] = float64(m.inverse[i][1]*torque.X) + float64(m.inverse[i][2]*torque.Y)
 		yaw[i] = float64(m.inverse[i][3] * torque.Z)
-		least, most = min(least, lean[i]), max(most, lean[i])
+		least, most = lesser(least, lean[i]), greater(most, lean[i])
 	}
 	if room := high - low; most-least > room {
 		k := room / (most - least)
-		for i := range m.N {
+		for i := range n {
 			lean[i] = float64(lean[i] * k)
 		}
 		least, most, kept.Lean = float64(least*k), float64(most*k), k
 	}
 	// How far the thrust of all has to move for the leaning part to fit.
 	shift := 0.0
-	for i := range m.N {
+	for i := range n {
 		b := float64(m.inverse[i][0]*thrust) + lean[i]
 		lean[i] = b
 		if i == 0 {
 			least, most = b, b
 		}
-		least, most = min(least, b), max(most, b)
+		least, most = lesser(least, b), greater(most, b)
 	}
 	if least < low {
 		shift = low - least
@@ -142,20 +148,20 @@ func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostR
 		shift = high - most
 	}
 	k := 1.0
-	for i := range m.N {
+	for i := range n {
 		b := lean[i] + shift
 		out[i] = b
 		switch {
 		case yaw[i] > 0 && b+yaw[i] > high:
-			k = min(k, (high-b)/yaw[i])
+			k = lesser(k, (high-b)/yaw[i])
 		case yaw[i] < 0 && b+yaw[i] < low:
-			k = min(k, (low-b)/yaw[i])
+			k = lesser(k, (low-b)/yaw[i])
 		}
 	}
-	kept.Yaw, kept.Moved = max(k, 0), shift
+	kept.Yaw, kept.Moved = greater(0, k), shift
 	k = kept.Yaw
-	for i := range m.N {
+	for i := range n {
 		out[i] = clamp(out[i]+float64(k*yaw[i]), low, high)
 	}
-	return out, kept
+	return kept
 }

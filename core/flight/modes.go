@@ -6,26 +6,26 @@ import (
 
 // watch applies what happens by itself before the sticks are used: the link, the
 // pack, taking over, what flies alone, and the stop on the ground.
-func (f *Flight) watch(k Sticks, e *sensed) Sticks {
+func (f *Flight) watch(k *Sticks, e *sensed) {
 	s := &f.State
 	if s.turned = s.turned && k.Frame == s.turnedFrom; s.turned {
 		k.Frame = s.turnedTo
 	}
 	s.Asked, s.Frame = k.Aids, k.Frame
 	if s.linked() {
-		s.lostFor, s.last = 0, k
+		s.lostFor, s.last = 0, *k
 	} else {
 		s.lostFor += f.dt
-		k = s.last // nothing new comes through
+		*k = s.last // nothing new comes through
 		if s.lostFor > 1 {
-			k = Sticks{Aids: k.Aids, Frame: k.Frame}
+			*k = Sticks{Aids: k.Aids, Frame: k.Frame}
 			if s.mode != goingHome && s.mode != landing && s.armed && !s.onGround {
 				f.alone()
 			}
 		}
 	}
 	if s.handFor > 0 {
-		s.handFor = max(0, s.handFor-f.dt)
+		s.handFor = greater(0, s.handFor-f.dt)
 	}
 	f.settleAids()
 	if s.mode != byHand && s.linked() && f.takenOver(k) {
@@ -62,7 +62,6 @@ func (f *Flight) watch(k Sticks, e *sensed) Sticks {
 		s.mode = byHand
 		s.pilot.heightHeld, s.pilot.holdZ = true, takeoffHeight
 	}
-	return k
 }
 
 // takeOver is how far a stick has to be out of the middle, and from where it was
@@ -70,7 +69,7 @@ func (f *Flight) watch(k Sticks, e *sensed) Sticks {
 // holds the throttle low, or a stick over in fright, does not take over by that.
 const takeOver = 0.15
 
-func (f *Flight) takenOver(k Sticks) bool {
+func (f *Flight) takenOver(k *Sticks) bool {
 	s := &f.State
 	from := &s.autoFrom
 	for _, a := range [4][2]float64{{k.Throttle, from.Throttle}, {k.Yaw, from.Yaw}, {k.Pitch, from.Pitch},

@@ -125,7 +125,7 @@ func (f *Flight) walled() {
 // craft with: it wanders, and near a wall it draws.
 func (f *Flight) washed() Vec {
 	s := &f.State
-	near := max(f.cushion(f.feetHeight()), s.wallNear)
+	near := greater(f.cushion(f.feetHeight()), s.wallNear)
 	return Vec{float64(near*s.sensors.skidX) + s.wallDraw.X, float64(near*s.sensors.skidY) + s.wallDraw.Y, 0}
 }
 

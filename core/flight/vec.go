@@ -62,15 +62,18 @@ func facing(heading float64) Quat {
 // mat is a rotation: its columns are the craft's axes in the field frame.
 type mat struct{ x, y, z Vec }
 
-func (q Quat) mat() mat {
+func (q Quat) mat() (m mat) {
+	q.fill(&m)
+	return m
+}
+
+func (q Quat) fill(m *mat) {
 	xx, yy, zz := float64(q.X*q.X), float64(q.Y*q.Y), float64(q.Z*q.Z)
 	xy, xz, yz := float64(q.X*q.Y), float64(q.X*q.Z), float64(q.Y*q.Z)
 	wx, wy, wz := float64(q.W*q.X), float64(q.W*q.Y), float64(q.W*q.Z)
-	return mat{
-		Vec{1 - float64(2*(yy+zz)), float64(2 * (xy + wz)), float64(2 * (xz - wy))},
-		Vec{float64(2 * (xy - wz)), 1 - float64(2*(xx+zz)), float64(2 * (yz + wx))},
-		Vec{float64(2 * (xz + wy)), float64(2 * (yz - wx)), 1 - float64(2*(xx+yy))},
-	}
+	m.x = Vec{1 - float64(2*(yy+zz)), float64(2 * (xy + wz)), float64(2 * (xz - wy))}
+	m.y = Vec{float64(2 * (xy - wz)), 1 - float64(2*(xx+zz)), float64(2 * (yz + wx))}
+	m.z = Vec{float64(2 * (xz + wy)), float64(2 * (yz - wx)), 1 - float64(2*(xx+yy))}
 }
 
 // out turns a vector of the craft's frame into the field's.
@@ -113,6 +116,22 @@ func wrap(a float64) float64 {
 	a -= float64(2 * math.Pi * math.Floor((a+math.Pi)/(2*math.Pi)))
 	if a <= -math.Pi {
 		a += 2 * math.Pi
+	}
+	return a
+}
+
+// lesser and greater are min and max without their care for NaN and for the sign of zero: a place or a speed is never
+// the one, and what is compared with 0 names it first. The built-in ones are calls in WebAssembly.
+func lesser(a, b float64) float64 {
+	if b < a {
+		return b
+	}
+	return a
+}
+
+func greater(a, b float64) float64 {
+	if b > a {
+		return b
 	}
 	return a
 }

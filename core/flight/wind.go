@@ -40,9 +40,9 @@ type windState struct {
 
 // profile is how strong the mean wind is at a height, over its strength at 6 m:
 // the logarithmic law over ground of a roughness (Stull, An Introduction to
-// Boundary Layer Meteorology, 1988, section 9.7).
-func profile(z, roughness float64) float64 {
-	return fmath.Log((max(z, 0)+roughness)/roughness) / fmath.Log((meanHeight+roughness)/roughness)
+// Boundary Layer Meteorology, 1988, section 9.7). meanLog is its logarithm at 6 m.
+func profile(z, roughness, meanLog float64) float64 {
+	return fmath.Log((greater(0, z)+roughness)/roughness) / meanLog
 }
 
 // gust steps the three filters of the Dryden model by a time: MIL-F-8785C (1980)
@@ -57,9 +57,10 @@ func (w *windState) gust(g Gusts, z, airSpeed, dt float64, r *fmath.Rand) {
 	v := max(airSpeed, 2)
 	base := 0.177 + float64(0.000823*h)
 	up := float64(0.1 * float64(15*float64(g)*knot))
-	along := up / fmath.Pow(base, 0.4)
+	log := fmath.Log(base)
+	along := up / fmath.Exp(float64(0.4*log)) // base^0.4
 	lengthUp := float64(h * foot)
-	length := float64(h/fmath.Pow(base, 1.2)) * foot
+	length := float64(h/fmath.Exp(float64(1.2*log))) * foot
 	noise := 1 / math.Sqrt(dt)
 
 	// First order: σ √(2V/L) white noise through 1/(s + V/L).
@@ -81,10 +82,10 @@ func (w *windState) gust(g Gusts, z, airSpeed, dt float64, r *fmath.Rand) {
 
 // at is the velocity of the air at a height, in the field frame, for a mean wind
 // of a strength at 6 m that goes toward a direction.
-func (w *windState) at(to Vec, strength, z, roughness float64) Vec {
+func (w *windState) at(to Vec, strength, z, roughness, meanLog float64) Vec {
 	along := w.along
 	if strength > 0 {
-		along += float64(strength * profile(z, roughness))
+		along += float64(strength * profile(z, roughness, meanLog))
 	}
 	if w.blowFor > 0 { // one minus cosine, MIL-F-8785C section 3.7.3
 		along += float64(float64(0.5*w.blow) * (1 - fmath.Cos(float64(2*math.Pi*(1-float64(w.blowFor/gustBlow))))))
