@@ -85,10 +85,14 @@ func (f *Flight) gentle(speed, lean, yaw float64) (float64, float64, float64) {
 
 // expo takes the dead part of a stick away.
 func expo(v float64) float64 {
-	v = clamp(v, -1, 1)
 	if math.Abs(v) <= dead {
 		return 0
 	}
+	return beyondDead(v)
+}
+
+func beyondDead(v float64) float64 {
+	v = clamp(v, -1, 1)
 	return math.Copysign((math.Abs(v)-dead)/(1-dead), v)
 }
 
@@ -121,7 +125,11 @@ func (f *Flight) fly(out *command, k *Sticks, e *sensed, m *mat) {
 	astray := wrap(e.nose - e.heading)
 	switch {
 	case held:
-		push = f.heldPush(f.misled(e, astray), ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
+		believed := e
+		if astray != 0 {
+			believed = f.misled(e, astray)
+		}
+		push = f.heldPush(believed, ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
 			lean)
 	default:
 		if a == PositionHold || a == HeightHold {
@@ -160,9 +168,6 @@ const compassSpoils = 40 * math.Pi / 180
 // sensors, turned to the field by the heading that it believes; the satellites correct it slowly. With the heading goes
 // that speed, and with it the damping: by a third of a right angle it circles, wider and wider.
 func (f *Flight) misled(e *sensed, astray float64) *sensed {
-	if astray == 0 {
-		return e
-	}
 	out := *e
 	left := greater(0, 1-math.Abs(astray)/compassSpoils)
 	out.vel.X, out.vel.Y = float64(e.vel.X*left), float64(e.vel.Y*left)
@@ -182,7 +187,12 @@ func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 	} else if s.mode != byHand && s.mode != landing {
 		want = Vec{}
 	}
-	want = f.fenced(f.heldBack(want, brake, e.heading), brake)
+	if len(f.cfg.Solids) > 0 {
+		want = f.heldBack(want, brake, e.heading)
+	}
+	if s.fenceRadius > 0 {
+		want = f.fenced(want, brake)
+	}
 	step := float64(brake * f.dt)
 	change := Vec{want.X - p.askX, want.Y - p.askY, 0}.atMost(step)
 	p.askX, p.askY = p.askX+change.X, p.askY+change.Y
@@ -342,12 +352,9 @@ func slowed(height float64) float64 {
 	return math.Sqrt(0.64 + float64(2*slowsBy*(height-1)))
 }
 
-// fenced takes from a wanted velocity what leads over the fence.
+// fenced takes from a wanted velocity what leads over the fence that there is.
 func (f *Flight) fenced(want Vec, brake float64) Vec {
 	s := &f.State
-	if s.fenceRadius <= 0 {
-		return want
-	}
 	out := Vec{s.Pos.X - f.cfg.Station.X, s.Pos.Y - f.cfg.Station.Y, 0}
 	far := out.flat()
 	if far == 0 {

@@ -157,6 +157,9 @@ func (f *Flight) crash(cause string) {
 	}
 }
 
+// every tells whether this tick is one of those that come every n ticks; in 32 bits, which browsers divide fast.
+func (s *State) every(n uint32) bool { return uint32(s.Tick)%n == 0 }
+
 // Step flies one tick with the sticks.
 func (f *Flight) Step(k Sticks) {
 	s, c := &f.State, f.craft
@@ -193,7 +196,7 @@ func (f *Flight) Step(k Sticks) {
 		s.Att.fill(&m)
 		f.strikes(&m)
 	}
-	if s.Tick%lookEvery == 0 {
+	if s.every(lookEvery) {
 		f.meet()
 	}
 	s.Tick++
@@ -221,14 +224,14 @@ func (f *Flight) blow() {
 		s.wind.blowFor = greater(0, s.wind.blowFor-f.dt)
 	}
 	feet := f.feetHeight()
-	if s.Tick%gustEvery == 0 {
+	if s.every(gustEvery) {
 		s.wind.gust(f.cfg.Gusts, feet, s.Vel.sub(s.air).length(), float64(gustEvery*f.dt), &f.gustRand)
 	}
 	if f.cfg.Surface == Indoors && f.cfg.Gusts == NoGusts && f.cfg.Wind == (Vec{}) && s.wind.blowFor == 0 {
 		s.air = Vec{}
 		return
 	}
-	if s.Tick%airEvery == 0 {
+	if s.every(airEvery) {
 		s.air = s.wind.at(f.windTo, f.windMps, feet, f.cfg.Roughness, f.fixed.meanLog)
 	}
 }
@@ -257,7 +260,7 @@ func (f *Flight) draw(shaft float64) {
 
 // tilt turns the gimbal by its wheel: 60°/s, from straight down to 20° up.
 func (f *Flight) tilt(wheel float64) {
-	if !f.craft.Gimbal {
+	if !f.craft.Gimbal || wheel == 0 {
 		return
 	}
 	s := &f.State

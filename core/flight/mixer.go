@@ -118,30 +118,30 @@ func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostR
 func (m *Mixer) share(out *[MostRotors]float64, thrust float64, torque Vec, low, high float64) (kept Kept) {
 	kept = Kept{1, 1, 0}
 	n := min(m.N, MostRotors)
-	var lean, yaw [MostRotors]float64
-	least, most := 0.0, 0.0
+	// What thrust and leaning ask of each rotor, and between what the leaning part and both together lie.
+	least, most := math.Inf(1), math.Inf(-1)
+	down, up := 0.0, 0.0
 	for i := range n {
-		lean[i] = float64(m.inverse[i][1]*torque.X) + float64(m.inverse[i][2]*torque.Y)
-		yaw[i] = float64(m.inverse[i][3] * torque.Z)
-		least, most = lesser(least, lean[i]), greater(most, lean[i])
+		g := &m.inverse[i]
+		lean := float64(g[1]*torque.X) + float64(g[2]*torque.Y)
+		b := float64(g[0]*thrust) + lean
+		out[i] = b
+		down, up = lesser(down, lean), greater(up, lean)
+		least, most = lesser(least, b), greater(most, b)
 	}
-	if room := high - low; most-least > room {
-		k := room / (most - least)
+	if room := high - low; up-down > room {
+		kept.Lean = room / (up - down)
+		least, most = math.Inf(1), math.Inf(-1)
 		for i := range n {
-			lean[i] = float64(lean[i] * k)
+			g := &m.inverse[i]
+			lean := float64(g[1]*torque.X) + float64(g[2]*torque.Y)
+			b := float64(g[0]*thrust) + float64(lean*kept.Lean)
+			out[i] = b
+			least, most = lesser(least, b), greater(most, b)
 		}
-		least, most, kept.Lean = float64(least*k), float64(most*k), k
 	}
 	// How far the thrust of all has to move for the leaning part to fit.
 	shift := 0.0
-	for i := range n {
-		b := float64(m.inverse[i][0]*thrust) + lean[i]
-		lean[i] = b
-		if i == 0 {
-			least, most = b, b
-		}
-		least, most = lesser(least, b), greater(most, b)
-	}
 	if least < low {
 		shift = low - least
 	} else if most > high {
@@ -149,19 +149,19 @@ func (m *Mixer) share(out *[MostRotors]float64, thrust float64, torque Vec, low,
 	}
 	k := 1.0
 	for i := range n {
-		b := lean[i] + shift
+		b, yaw := out[i]+shift, float64(m.inverse[i][3]*torque.Z)
 		out[i] = b
 		switch {
-		case yaw[i] > 0 && b+yaw[i] > high:
-			k = lesser(k, (high-b)/yaw[i])
-		case yaw[i] < 0 && b+yaw[i] < low:
-			k = lesser(k, (low-b)/yaw[i])
+		case yaw > 0 && b+yaw > high:
+			k = lesser(k, (high-b)/yaw)
+		case yaw < 0 && b+yaw < low:
+			k = lesser(k, (low-b)/yaw)
 		}
 	}
 	kept.Yaw, kept.Moved = greater(0, k), shift
 	k = kept.Yaw
 	for i := range n {
-		out[i] = clamp(out[i]+float64(k*yaw[i]), low, high)
+		out[i] = clamp(out[i]+float64(k*float64(m.inverse[i][3]*torque.Z)), low, high)
 	}
 	return kept
 }

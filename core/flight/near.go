@@ -28,7 +28,7 @@ const (
 // own for a radio of 0.1 W.
 func (f *Flight) hear() {
 	s := &f.State
-	if s.Tick%hearEvery != 0 {
+	if !s.every(hearEvery) {
 		return
 	}
 	eye := f.cfg.Station

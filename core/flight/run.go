@@ -54,10 +54,10 @@ func (s *Session) Read(k Sticks, events []Event, last int64) {
 		if s.State.Crashed || (last >= 0 && s.State.Tick >= last) {
 			return
 		}
-		if s.Visit != nil && s.State.Tick%sampleEvery == 0 {
+		if s.Visit != nil && s.State.every(sampleEvery) {
 			s.visit(k)
 		}
-		if s.State.Tick%hashEvery == 0 {
+		if s.State.every(hashEvery) {
 			s.State.hash(s.sum, s.mix.N)
 		}
 		s.Step(k)

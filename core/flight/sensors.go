@@ -63,7 +63,7 @@ func driftPush(sigma, time, dt float64) float64 {
 // sense steps the slow errors and fills in what the sensors say.
 func (f *Flight) sense(out *sensed, m *mat) {
 	s := &f.State
-	if !f.cfg.Still && s.Tick%sensorEvery == 0 {
+	if !f.cfg.Still && s.every(sensorEvery) {
 		dt := float64(sensorEvery * f.dt)
 		push := &f.fixed.drift
 		drift(&s.sensors.wanderX, push[driftFix], fixTime, dt, &f.noise)

@@ -72,3 +72,6 @@ func (r *Rand) Normal() float64 {
 		return float64(u * k)
 	}
 }
+
+// State is the state of the source, for who continues it elsewhere.
+func (r *Rand) State() (high, low uint64) { return r.high, r.low }
