@@ -15,8 +15,11 @@ func main() {
 		fmt.Fprintln(os.Stderr, "usage: padtrees FILE")
 		os.Exit(2)
 	}
-	drill.Shipped()
-	if err := os.WriteFile(os.Args[1], yamldoc.Trees(), 0o644); err != nil { //nolint:gosec // a part of the program
+	docs, err := drill.ShippedDocuments()
+	if err == nil {
+		err = os.WriteFile(os.Args[1], yamldoc.TreesOf(docs...), 0o644) //nolint:gosec // a part of the program
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}

@@ -119,6 +119,9 @@ var shipped embed.FS
 // Catalogue is the craft types by key.
 type Catalogue map[string]Type
 
+// Files are the catalogue files that ship with the program.
+func Files() fs.FS { return shipped }
+
 // Shipped returns the types that ship with the program.
 func Shipped() Catalogue {
 	c := Catalogue{}

@@ -52,6 +52,26 @@ var readShipped = sync.OnceValue(func() *Catalogue {
 // format, and lays it over the catalogue: a known key is replaced. Nothing is
 // added when one of the files is wrong; the error begins with FILE:LINE.
 func (c *Catalogue) Add(files fs.FS) error {
+	text, err := textsIn(files)
+	if err != nil {
+		return err
+	}
+	return c.AddFiles(text)
+}
+
+// ShippedDocuments are all texts that are read for the catalogue that ships with the program, in the order of their
+// names.
+func ShippedDocuments() ([][]byte, error) {
+	text, err := textsIn(shipped)
+	if err != nil {
+		return nil, err
+	}
+	types, err := textsIn(craft.Files())
+	return append(Documents(text), Documents(types)...), err
+}
+
+// textsIn are the YAML files of a folder and the folders under it, by name.
+func textsIn(files fs.FS) (map[string][]byte, error) {
 	text := map[string][]byte{}
 	err := fs.WalkDir(files, ".", func(name string, e fs.DirEntry, err error) error {
 		if err != nil {
@@ -67,10 +87,7 @@ func (c *Catalogue) Add(files fs.FS) error {
 		text[name] = data
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	return c.AddFiles(text)
+	return text, err
 }
 
 // With returns the catalogue with files laid over it, by their names; it is not

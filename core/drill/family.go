@@ -3,7 +3,8 @@ package drill
 import (
 	"bytes"
 	"fmt"
-	"regexp"
+	"maps"
+	"slices"
 	"strings"
 
 	"maestrale/core/yamldoc"
@@ -13,18 +14,51 @@ import (
 // for it in the rest of the file. Every member becomes a drill of its own, whose text
 // is the file with the member's values filled in, line for line.
 
-var (
-	varyBlock = regexp.MustCompile(`(?m)^vary:.*\n(?:(?:[ \t].*|#.*)?\n)*`)
-	blank     = regexp.MustCompile(`<([a-z_]+)>`)
-)
+// varyBlock is where the block of `vary` stands, with the lines that belong to it; ok is false for a file without one.
+func varyBlock(data []byte) (from, to int, ok bool) {
+	for !bytes.HasPrefix(data[from:], []byte("vary:")) {
+		line := bytes.IndexByte(data[from:], '\n')
+		if line < 0 {
+			return 0, 0, false
+		}
+		from += line + 1
+	}
+	for to = from; ; {
+		line := bytes.IndexByte(data[to:], '\n')
+		if line < 0 || to > from && line > 0 && !bytes.ContainsRune([]byte(" \t#"), rune(data[to])) {
+			return from, to, to > from
+		}
+		to += line + 1
+	}
+}
+
+// filled is a text with every <name> in it replaced.
+func filled(text string, value func(name string) string) string {
+	var b strings.Builder
+	for {
+		before, after, ok := strings.Cut(text, "<")
+		b.WriteString(before)
+		if !ok {
+			return b.String()
+		}
+		name, rest, closed := strings.Cut(after, ">")
+		if !closed || name == "" || strings.Trim(name, "abcdefghijklmnopqrstuvwxyz_") != "" {
+			b.WriteString("<")
+			text = after
+			continue
+		}
+		b.WriteString(value(name))
+		text = rest
+	}
+}
 
 // mostMembers is how many drills one file may hold.
 const mostMembers = 64
 
 // expand returns the drills of a file, one text each.
 func expand(data []byte) ([][]byte, error) {
-	at := varyBlock.FindIndex(data)
-	if at == nil {
+	from, to, ok := varyBlock(data)
+	if !ok {
 		return [][]byte{data}, nil
 	}
 	doc, top := yamldoc.Read(data)
@@ -35,9 +69,9 @@ func expand(data []byte) ([][]byte, error) {
 		vary.Fail(fmt.Sprintf("%d members", len(members)), fmt.Sprintf(msgListOfTo, mostMembers))
 	}
 	// The block leaves its lines behind, so that errors name the line of the file.
-	rest := append(append([]byte{}, data[:at[0]]...), bytes.Repeat([]byte("\n"), bytes.Count(data[at[0]:at[1]],
+	rest := append(append([]byte{}, data[:from]...), bytes.Repeat([]byte("\n"), bytes.Count(data[from:to],
 		[]byte("\n")))...)
-	rest = append(rest, data[at[1]:]...)
+	rest = append(rest, data[to:]...)
 	var out [][]byte
 	for _, n := range members {
 		values := map[string]string{}
@@ -47,8 +81,7 @@ func expand(data []byte) ([][]byte, error) {
 		}
 		used := map[string]bool{}
 		missing := ""
-		one := blank.ReplaceAllStringFunc(string(rest), func(token string) string {
-			key := strings.Trim(token, "<>")
+		one := filled(string(rest), func(key string) string {
 			v, ok := values[key]
 			if !ok {
 				missing = key
@@ -70,6 +103,21 @@ func expand(data []byte) ([][]byte, error) {
 		return nil, doc.Err()
 	}
 	return out, nil
+}
+
+// Documents are all texts that are read where files are laid over the catalogue: the files, and the members of
+// families.
+func Documents(files map[string][]byte) (out [][]byte) {
+	for _, name := range slices.Sorted(maps.Keys(files)) {
+		out = append(out, files[name])
+		if format, err := formatOf(files[name]); err == nil && format == "maestrale-drill/1" {
+			members, err := expand(files[name])
+			if err == nil && !bytes.Equal(members[0], files[name]) {
+				out = append(out, members...)
+			}
+		}
+	}
+	return out
 }
 
 // FamilyTitle is the key of a family as people read it: "first-hours" is "First hours".

@@ -2,6 +2,8 @@ package drill
 
 import (
 	"errors"
+	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -80,4 +82,30 @@ func FuzzExpand(f *testing.F) {
 			_, _ = Parse(one)
 		}
 	})
+}
+
+// What is found by hand is what regular expressions find, in texts made up of what matters.
+func TestFoundAsByRegularExpressions(t *testing.T) {
+	key, block, blank := regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`),
+		regexp.MustCompile(`(?m)^vary:.*\n(?:(?:[ \t].*|#.*)?\n)*`), regexp.MustCompile(`<([a-z_]+)>`)
+	parts := []string{"vary:", "vary", "\n", "\n", " ", "\t", "#", "a", "key-0", "-", "B", "<", ">", "<a_b>", "<a b>", "é"}
+	r := rand.New(rand.NewPCG(22, 6))
+	for range 60_000 {
+		var b strings.Builder
+		for range r.IntN(10) {
+			b.WriteString(parts[r.IntN(len(parts))])
+		}
+		text := b.String()
+		if got, want := isKey(text), key.MatchString(text); got != want {
+			t.Fatalf("%q is a key: %t; expected %t", text, got, want)
+		}
+		from, to, ok := varyBlock([]byte(text))
+		if want := block.FindStringIndex(text); ok != (want != nil) || ok && (from != want[0] || to != want[1]) {
+			t.Fatalf("%q varies at %d to %d, %t; expected %v", text, from, to, ok, want)
+		}
+		if got, want := filled(text, func(name string) string { return "[" + name + "]" }),
+			blank.ReplaceAllString(text, "[$1]"); got != want {
+			t.Fatalf("%q is filled in as %q; expected %q", text, got, want)
+		}
+	}
 }

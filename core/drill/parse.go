@@ -2,7 +2,7 @@ package drill
 
 import (
 	"fmt"
-	"regexp"
+	"strings"
 
 	"maestrale/core/course"
 	"maestrale/core/craft"
@@ -10,11 +10,19 @@ import (
 	"maestrale/core/yamldoc"
 )
 
-var keyForm = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+// isKey tells whether a text is words of lower-case letters and digits with hyphens between them.
+func isKey(s string) bool {
+	for word := range strings.SplitSeq(s, "-") {
+		if word == "" || strings.Trim(word, "abcdefghijklmnopqrstuvwxyz0123456789") != "" {
+			return false
+		}
+	}
+	return true
+}
 
 func readKey(n yamldoc.Node) string {
 	s := n.Text()
-	if s != "" && !keyForm.MatchString(s) {
+	if s != "" && !isKey(s) {
 		n.Fail(fmt.Sprintf("key %q", s), msgLowerCaseLetters)
 	}
 	return s

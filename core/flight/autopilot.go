@@ -125,11 +125,7 @@ func (f *Flight) fly(out *command, k *Sticks, e *sensed, m *mat) {
 	astray := wrap(e.nose - e.heading)
 	switch {
 	case held:
-		believed := e
-		if astray != 0 {
-			believed = f.misled(e, astray)
-		}
-		push = f.heldPush(believed, ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
+		push = f.heldPush(f.believed(e, astray), ahead(front, float64(speed*pitch), float64(speed*roll)).atMost(speed), speed,
 			lean)
 	default:
 		if a == PositionHold || a == HeightHold {
@@ -163,6 +159,14 @@ func (f *Flight) fly(out *command, k *Sticks, e *sensed, m *mat) {
 
 // compassSpoils is the error of the compass, in rad, at which position hold has no sense of its own speed left.
 const compassSpoils = 40 * math.Pi / 180
+
+// believed is what position hold takes for true while the nose points so far astray of the heading that it believes.
+func (f *Flight) believed(e *sensed, astray float64) *sensed {
+	if astray == 0 {
+		return e
+	}
+	return f.misled(e, astray)
+}
 
 // misled is what position hold believes with a compass that errs. The speed that it damps with comes from the inertial
 // sensors, turned to the field by the heading that it believes; the satellites correct it slowly. With the heading goes

@@ -3,11 +3,13 @@ package marking
 import (
 	"maestrale/core/course"
 	"maestrale/core/craft"
+	"maestrale/core/drill"
 	"maestrale/core/field"
 	"maestrale/core/orient"
 	"maestrale/core/record"
 	"maestrale/core/score"
 	"maestrale/core/units"
+	"maestrale/core/yamldoc"
 	"time"
 )
 
@@ -25,7 +27,9 @@ type Bundle struct {
 	Until     time.Time         `json:"until"` // the sign-in ends
 	Files     map[string]string `json:"files"` // the school's own drills and programmes
 	Course    CourseOf          `json:"course"`
-	Students  []StudentOf       `json:"students"`
+	// The files and the course as they were parsed, for a device that reads no YAML (yamldoc.TreesOf).
+	Trees    []byte      `json:"trees,omitempty"`
+	Students []StudentOf `json:"students"`
 	// The newest wind that the server knew, m/s, and the field heading that it comes from, degrees; null where it is not
 	// known. It is what an attempt was flown in, unless the pad is told another.
 	WindMps  *float64 `json:"wind_mps"`
@@ -39,6 +43,19 @@ type Bundle struct {
 	// The reader's units, in which everything that the desk says is said; empty is metres and metres a second. One is one
 	// of each in SI.
 	Units UnitsOf `json:"units"`
+}
+
+// Parse fills in Trees.
+func (b *Bundle) Parse() {
+	files := map[string][]byte{}
+	for name, text := range b.Files {
+		files[name] = []byte(text)
+	}
+	texts := drill.Documents(files)
+	if b.Course.Source != "" {
+		texts = append(texts, []byte(b.Course.Source))
+	}
+	b.Trees = yamldoc.TreesOf(texts...)
 }
 
 // UnitsOf are the units that a reader chose.

@@ -16,6 +16,7 @@ import (
 	"maestrale/core/record"
 	"maestrale/core/score"
 	"maestrale/core/units"
+	"maestrale/core/yamldoc"
 )
 
 // Desk is a bundle at work: the day's students with what was marked on this device added to them. It decides by the
@@ -56,6 +57,9 @@ func Open(data []byte) (*Desk, error) {
 	}
 	if d.Format != Format {
 		return nil, fmt.Errorf("the day on this device is %.40q; expected %q", d.Format, Format)
+	}
+	if err := yamldoc.Remember(d.Trees); err != nil {
+		return nil, fmt.Errorf("the day on this device: %w", err)
 	}
 	files := map[string][]byte{}
 	for name, text := range d.Files {

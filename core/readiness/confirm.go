@@ -4,7 +4,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
-	"regexp"
 	"strings"
 )
 
@@ -28,7 +27,29 @@ const (
 	fewestPoints    = 6
 )
 
-var strokes = regexp.MustCompile(`^M\d{1,3} \d{1,3}( [ML]\d{1,3} \d{1,3})*$`)
+// strokesDrawn tells whether a text is strokes: "M12 30 L14 31 …", places across and down of at most three digits.
+func strokesDrawn(text string) bool {
+	places := strings.Split(text, " ")
+	digits := func(s string) bool {
+		return s != "" && len(s) <= 3 && strings.Trim(s, "0123456789") == ""
+	}
+	for i, place := range places {
+		across := place
+		if i%2 == 0 {
+			var moved, line bool
+			if across, moved = strings.CutPrefix(place, "M"); !moved {
+				across, line = strings.CutPrefix(place, "L")
+			}
+			if !moved && (!line || i == 0) {
+				return false
+			}
+		}
+		if !digits(across) {
+			return false
+		}
+	}
+	return len(places)%2 == 0
+}
 
 // Check refuses a confirmation that is not the student's: the typed name is the one in the record, but for capitals and
 // spaces, and the signature, where there is one, is drawn with more than a dot.
@@ -41,7 +62,7 @@ func (c Confirmation) Check(student string) error {
 		return Refusal(fmt.Sprintf(msgNameTypedNot, student))
 	case c.Strokes == "":
 		return nil
-	case len(c.Strokes) > mostStrokes || !strokes.MatchString(c.Strokes):
+	case len(c.Strokes) > mostStrokes || !strokesDrawn(c.Strokes):
 		return Refusal(msgSignatureCouldNot)
 	case strings.Count(c.Strokes, "L") < fewestPoints:
 		return Refusal(msgSignatureNoMore)

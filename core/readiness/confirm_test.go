@@ -2,6 +2,8 @@ package readiness
 
 import (
 	"errors"
+	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 )
@@ -32,5 +34,21 @@ func TestAConfirmationIsTheStudents(t *testing.T) {
 	a, b := Confirmation{"Ada Testa", drawn}, Confirmation{"Ada Testa", drawn + " L1 1"}
 	if a.SHA256() == b.SHA256() || len(a.SHA256()) != 64 {
 		t.Error("two signatures have one hash")
+	}
+}
+
+// A signature is strokes as the regular expression has them.
+func TestStrokesAsByARegularExpression(t *testing.T) {
+	as := regexp.MustCompile(`^M\d{1,3} \d{1,3}( [ML]\d{1,3} \d{1,3})*$`)
+	parts := []string{"M", "L", "M1", "L22", "333", "4444", " ", " ", " 5", "M1 2", " L3 4", "x", "é"}
+	r := rand.New(rand.NewPCG(22, 7))
+	for range 60_000 {
+		var b strings.Builder
+		for range r.IntN(8) {
+			b.WriteString(parts[r.IntN(len(parts))])
+		}
+		if got, want := strokesDrawn(b.String()), as.MatchString(b.String()); got != want {
+			t.Fatalf("%q: %t; expected %t", b.String(), got, want)
+		}
 	}
 }

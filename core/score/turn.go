@@ -2,12 +2,12 @@ package score
 
 import (
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
 
 	"maestrale/core/drill"
 	"maestrale/core/field"
+	"maestrale/core/units"
 )
 
 const wrongWay = field.Angle(20 * math.Pi / 180)
@@ -48,17 +48,15 @@ func (t *turn) rate() (float64, bool) {
 	return float64(t.asked) * 0.8 / (t.nineTen - t.tenth), true
 }
 
-var angleCalled = regexp.MustCompile(`\d+(\.\d+)?`)
-
 // calledAngle sets a turn by what a call of the log says, as "turn left 135", and
 // returns when it was called; NaN where nothing was.
 func (s *sampler) calledAngle(target *drill.Target) float64 {
 	for _, c := range s.t.Calls {
-		n := angleCalled.FindString(c.Text)
-		if c.T < s.ready-1e-9 || n == "" {
+		begin, end, called := units.FirstNumber(c.Text)
+		if c.T < s.ready-1e-9 || !called {
 			continue
 		}
-		deg, err := strconv.ParseFloat(n, 64)
+		deg, err := strconv.ParseFloat(c.Text[begin:end], 64)
 		if err != nil || deg < 10 || deg > 3600 {
 			continue
 		}

@@ -1,24 +1,9 @@
 package units
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 )
-
-// quantity finds lengths in metres and speeds in metres per second in a sentence: one number or several ("0.5 to 1.2
-// m",
-// "3 × 4 m"), the unit, and what may stand behind it in brackets: the same in feet or knots.
-var quantity = regexp.MustCompile(`(` + numbers + `)(` + space + `)(m/s|m)(\b|$)` +
-	`((?:[ \x{a0}])\(\d+(?:\.\d+)? (?:ft|kn|feet|knots)\))?`)
-
-const (
-	oneNumber = `[-+−]?\d+(?:\.\d+)?`
-	space     = `[ \x{a0}\x{202f}]`
-	numbers   = `(?:` + oneNumber + `(?:` + space + `?(?:to|and|or|of|by|–|×|±|/)` + space + `?|, ))*` + oneNumber
-)
-
-var number = regexp.MustCompile(`\d+(?:\.\d+)?`)
 
 // Say returns a text that holds lengths in metres and speeds in metres per second with them said in the chosen units. A
 // value keeps its decimals. Where the text says both units already, they change places. With Metric it is the text.
@@ -28,36 +13,30 @@ func (s System) Say(text string) string {
 	}
 	var b strings.Builder
 	rest := 0
-	for _, at := range quantity.FindAllStringSubmatchIndex(text, -1) {
-		part := func(i int) string {
-			if at[2*i] < 0 {
-				return ""
-			}
-			return text[at[2*i]:at[2*i+1]]
+	for at := 0; ; {
+		q, ok := nextQuantity(text, at)
+		if !ok {
+			break
 		}
-		kind := Length
-		if part(3) == "m/s" {
+		at = q.end
+		kind, unit := Length, text[q.unit:q.behind]
+		if unit == "m/s" {
 			kind = Speed
 		}
 		u := s.Of(kind)
-		after := text[at[7]:]
-		if u == Metre || u == MetrePerSec || otherUnit(after) || joined(text[:at[0]]) {
+		if u == Metre || u == MetrePerSec || otherUnit(text[q.behind:]) || joined(text[:q.begin]) {
 			continue
 		}
-		b.WriteString(text[rest:at[0]])
-		b.WriteString(number.ReplaceAllStringFunc(part(1), u.Again))
-		b.WriteString(part(2) + string(u))
-		if part(5) != "" {
-			b.WriteString(" (" + part(1) + " " + part(3) + ")")
+		numbers := text[q.begin:q.space]
+		b.WriteString(text[rest:q.begin] + eachNumber(numbers, u.Again) + text[q.space:q.unit] + string(u))
+		if q.end > q.behind {
+			b.WriteString(" (" + numbers + " " + unit + ")")
 		}
-		rest = at[1]
+		rest = q.end
 	}
 	b.WriteString(text[rest:])
 	return s.sayGusts(b.String())
 }
-
-// gusts finds the gust behind a mean wind, which goes without a unit of its own: "4.2 m/s, gusts 6.1".
-var gusts = regexp.MustCompile(`\bgusts (` + numbers + `)`)
 
 // sayGusts says gusts that have no unit of their own in the chosen unit of speed. Those that have one were said before.
 func (s System) sayGusts(text string) string {
@@ -67,13 +46,17 @@ func (s System) sayGusts(text string) string {
 	}
 	var b strings.Builder
 	rest := 0
-	for _, at := range gusts.FindAllStringSubmatchIndex(text, -1) {
-		if after := text[at[1]:]; strings.HasPrefix(after, " "+string(u)) || strings.HasPrefix(after, "\u00a0"+string(u)) {
+	for at := 0; ; {
+		begin, end, ok := nextGusts(text, at)
+		if !ok {
+			break
+		}
+		at = end
+		if after := text[end:]; strings.HasPrefix(after, " "+string(u)) || strings.HasPrefix(after, "\u00a0"+string(u)) {
 			continue
 		}
-		b.WriteString(text[rest:at[2]])
-		b.WriteString(number.ReplaceAllStringFunc(text[at[2]:at[3]], u.Again))
-		rest = at[3]
+		b.WriteString(text[rest:begin] + eachNumber(text[begin:end], u.Again))
+		rest = end
 	}
 	b.WriteString(text[rest:])
 	return b.String()

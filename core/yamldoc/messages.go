@@ -14,5 +14,7 @@ const (
 	msgTrueOrFalse          = "true or false"
 	msgNumberFrom           = "a number from %v to %v"
 	msgWholeNumberFrom      = "a whole number from %d to %d"
+	msgNotParsed            = "the document was not parsed beforehand"
+	msgParsedBeforehand     = "one that came with the day"
 	msgUnknownKey           = "unknown key %q in %s"
 )

@@ -6,21 +6,16 @@ import (
 	"encoding/binary"
 	"errors"
 	"sync"
-
-	"go.yaml.in/yaml/v3"
 )
 
 // trees are documents that were parsed before, by their text: a catalogue reads each of its files several times. A tree
 // is never changed, so that all readers share it.
 var trees = struct {
 	sync.Mutex
-	by map[sumOf]*yaml.Node
-}{by: map[sumOf]*yaml.Node{}}
+	by map[sumOf]*Tree
+}{by: map[sumOf]*Tree{}}
 
 type sumOf [16]byte
-
-// mostTrees is how many are kept; a catalogue has fewer.
-const mostTrees = 512
 
 func keyOf(data []byte) (k sumOf) {
 	sum := sha256.Sum256(data)
@@ -29,38 +24,51 @@ func keyOf(data []byte) (k sumOf) {
 }
 
 // known is the tree of a text that was parsed before; nil for another.
-func known(k sumOf) *yaml.Node {
+func known(k sumOf) *Tree {
 	trees.Lock()
 	defer trees.Unlock()
 	return trees.by[k]
 }
 
-func remember(k sumOf, top *yaml.Node) {
+func remember(k sumOf, top *Tree) {
 	trees.Lock()
 	defer trees.Unlock()
-	if len(trees.by) >= mostTrees {
-		clear(trees.by)
+	if trees.by[k] == nil {
+		if len(trees.by) >= mostTrees {
+			clear(trees.by)
+		}
+		trees.by[k] = top
 	}
-	trees.by[k] = top
 }
 
-// Trees writes down every document that was parsed so far, so that another program need not parse them.
-func Trees() []byte {
-	trees.Lock()
-	defer trees.Unlock()
-	var out []byte
-	for k, top := range trees.by {
-		out = append(out, k[:]...)
-		out = writeNode(out, top)
+// TreesOf writes down these documents as they were parsed, for a reader who cannot parse. What is no YAML is left out.
+func TreesOf(texts ...[]byte) (out []byte) {
+	for _, text := range texts {
+		k := keyOf(text)
+		top := known(k)
+		if top == nil {
+			if d, _ := Read(text); d.Err() != nil {
+				continue
+			}
+			top = known(k)
+		}
+		if top != nil { // nil where others took its place meanwhile
+			out = writeNode(append(out, k[:]...), top)
+		}
 	}
 	return out
 }
 
-func writeNode(out []byte, n *yaml.Node) []byte {
+// Forget lets go of every document that was parsed.
+func Forget() {
+	trees.Lock()
+	defer trees.Unlock()
+	clear(trees.by)
+}
+
+func writeNode(out []byte, n *Tree) []byte {
 	out = append(out, byte(n.Kind))
-	for _, v := range []int{n.Line, n.Column, int(n.Style)} {
-		out = binary.AppendUvarint(out, uint64(v)) //nolint:gosec // never below zero
-	}
+	out = binary.AppendUvarint(out, uint64(n.Line)) //nolint:gosec // never below zero
 	for _, s := range []string{n.Tag, n.Value} {
 		out = binary.AppendUvarint(out, uint64(len(s)))
 		out = append(out, s...)
@@ -72,10 +80,10 @@ func writeNode(out []byte, n *yaml.Node) []byte {
 	return out
 }
 
-// errTrees is a text that Trees has not written.
+// errTrees is a text that TreesOf has not written.
 var errTrees = errors.New("these are no trees of YAML documents")
 
-// Remember takes what Trees has written: those documents are parsed no more.
+// Remember takes what TreesOf has written: those documents are parsed no more.
 func Remember(data []byte) error {
 	r := bytes.NewReader(data)
 	for r.Len() > 0 {
@@ -92,19 +100,16 @@ func Remember(data []byte) error {
 	return nil
 }
 
-func readNode(r *bytes.Reader, depth int) (*yaml.Node, error) {
+func readNode(r *bytes.Reader, depth int) (*Tree, error) {
 	kind, err := r.ReadByte()
 	if err != nil || depth > 1000 {
 		return nil, errTrees
 	}
-	var v [3]uint64
-	for i := range v {
-		if v[i], err = binary.ReadUvarint(r); err != nil {
-			return nil, errTrees
-		}
+	line, err := binary.ReadUvarint(r)
+	if err != nil || line > MaxBytes || Kind(kind) > Scalar {
+		return nil, errTrees
 	}
-	n := &yaml.Node{Kind: yaml.Kind(kind), Style: yaml.Style(v[2])} //nolint:gosec // small
-	n.Line, n.Column = int(v[0]), int(v[1])                         //nolint:gosec // of a file that a person wrote
+	n := &Tree{Kind: Kind(kind), Line: int(line)} //nolint:gosec // of a file that a person wrote
 	for _, to := range []*string{&n.Tag, &n.Value} {
 		long, err := binary.ReadUvarint(r)
 		if err != nil || long > uint64(r.Len()) { //nolint:gosec // a length

@@ -1,12 +1,8 @@
 package yamldoc
 
-import (
-	"testing"
+import "testing"
 
-	"go.yaml.in/yaml/v3"
-)
-
-func same(a, b *yaml.Node) bool {
+func same(a, b *Tree) bool {
 	if a.Kind != b.Kind || a.Value != b.Value || a.Tag != b.Tag || a.Line != b.Line || len(a.Content) != len(b.Content) {
 		return false
 	}
@@ -31,8 +27,8 @@ func TestTreesAreWhatWasParsed(t *testing.T) {
 	if was == nil {
 		t.Fatal("it is not remembered")
 	}
-	written := Trees()
-	clear(trees.by)
+	written := TreesOf(text)
+	Forget()
 	if err := Remember(written); err != nil {
 		t.Fatal(err)
 	}
@@ -50,7 +46,6 @@ func TestTreesAreWhatWasParsed(t *testing.T) {
 }
 
 func FuzzRemember(f *testing.F) {
-	_, _ = Read([]byte("a: {b: [c]}"))
-	f.Add(Trees())
+	f.Add(TreesOf([]byte("a: {b: [c]}")))
 	f.Fuzz(func(_ *testing.T, data []byte) { _ = Remember(data) })
 }

@@ -10,13 +10,10 @@ package yamldoc
 import (
 	"errors"
 	"fmt"
-	"io"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
-
-	"go.yaml.in/yaml/v3"
 
 	"maestrale/core/misread"
 )
@@ -33,16 +30,35 @@ type Doc struct{ err error }
 // Err returns the first mistake found so far.
 func (d *Doc) Err() error { return d.err }
 
-func (d *Doc) fail(n *yaml.Node, what, expected string) {
+func (d *Doc) fail(n *Tree, what, expected string) {
 	if d.err == nil {
 		d.err = wrong(n.Line, what, expected)
 	}
 }
 
+// Kind is what a part of a document is.
+type Kind uint8
+
+// The kinds.
+const (
+	Whole Kind = iota // the document, with its top value
+	Mapping
+	Sequence
+	Scalar
+)
+
+// Tree is a document, or a part of it, as it was parsed. A mapping holds its keys and values in turn.
+type Tree struct {
+	Kind       Kind
+	Line       int
+	Tag, Value string
+	Content    []*Tree
+}
+
 // Node is a value in the file. The zero Node stands for a key that is absent.
 type Node struct {
 	doc  *Doc
-	n    *yaml.Node
+	n    *Tree
 	path string
 }
 
@@ -57,54 +73,15 @@ func Read(data []byte) (*Doc, Node) {
 	if top := known(key); top != nil {
 		return d, Node{d, top.Content[0], ""}
 	}
-	var top yaml.Node
-	dec := yaml.NewDecoder(strings.NewReader(string(data)))
-	err := dec.Decode(&top)
-	switch {
-	case errors.Is(err, io.EOF):
-		d.err = wrong(0, msgFileEmpty, "a YAML document")
-	case err != nil:
-		d.err = syntaxError(err)
-	case len(top.Content) != 1:
-		d.err = wrong(0, msgFileEmpty, "a YAML document")
-	}
-	if d.err != nil {
-		return d, Node{doc: d}
-	}
-	var second yaml.Node
-	if err := dec.Decode(&second); err == nil && len(second.Content) > 0 {
-		d.err = wrong(second.Content[0].Line, msgSecondDocumentBegins, msgOneDocumentFile)
-	} else if err != nil && !errors.Is(err, io.EOF) {
-		d.err = syntaxError(err)
-	}
-	refuseAliases(d, &top)
-	if d.err == nil {
-		remember(key, &top)
-	}
-	return d, Node{d, top.Content[0], ""}
-}
-
-// syntaxError takes the line out of the decoder's message.
-func syntaxError(err error) error {
-	s := strings.TrimPrefix(err.Error(), "yaml: ")
-	if rest, ok := strings.CutPrefix(s, "line "); ok {
-		if num, what, ok := strings.Cut(rest, ": "); ok {
-			if line, err := strconv.Atoi(num); err == nil {
-				return wrong(line, "not YAML: "+what, "")
-			}
+	var top *Tree
+	if top, d.err = parse(data); d.err != nil {
+		if top == nil {
+			return d, Node{doc: d}
 		}
+		return d, Node{d, top.Content[0], ""}
 	}
-	return wrong(1, "not YAML: "+s, "")
-}
-
-func refuseAliases(d *Doc, n *yaml.Node) {
-	if n.Kind == yaml.AliasNode || n.Anchor != "" {
-		d.fail(n, msgAnchorsAliasesNot, msgValuesWrittenOut)
-		return
-	}
-	for _, c := range n.Content {
-		refuseAliases(d, c)
-	}
+	remember(key, top)
+	return d, Node{d, top.Content[0], ""}
 }
 
 // Present tells whether the key was there.
@@ -138,9 +115,9 @@ func (n Node) label() string {
 
 func (n Node) written() string {
 	switch n.n.Kind {
-	case yaml.MappingNode:
+	case Mapping:
 		return "a mapping"
-	case yaml.SequenceNode:
+	case Sequence:
 		return "a list"
 	}
 	v := n.n.Value
@@ -151,10 +128,10 @@ func (n Node) written() string {
 }
 
 // IsMap tells whether the value is a mapping.
-func (n Node) IsMap() bool { return n.n != nil && n.n.Kind == yaml.MappingNode }
+func (n Node) IsMap() bool { return n.n != nil && n.n.Kind == Mapping }
 
 // IsList tells whether the value is a list.
-func (n Node) IsList() bool { return n.n != nil && n.n.Kind == yaml.SequenceNode }
+func (n Node) IsList() bool { return n.n != nil && n.n.Kind == Sequence }
 
 // Map returns the value as a mapping.
 func (n Node) Map() Map {
@@ -162,7 +139,7 @@ func (n Node) Map() Map {
 	if n.n == nil || n.doc.err != nil {
 		return m
 	}
-	if n.n.Kind != yaml.MappingNode {
+	if n.n.Kind != Mapping {
 		n.Fail(n.label()+" is "+n.written(), "a mapping")
 		return m
 	}
@@ -182,7 +159,7 @@ func (n Node) List() []Node {
 	if n.n == nil || n.doc.err != nil {
 		return nil
 	}
-	if n.n.Kind != yaml.SequenceNode {
+	if n.n.Kind != Sequence {
 		n.Fail(n.label()+" is "+n.written(), "a list")
 		return nil
 	}
@@ -197,7 +174,7 @@ func (n Node) scalar(tag, expected string) (string, bool) {
 	if n.n == nil || n.doc.err != nil {
 		return "", false
 	}
-	if n.n.Kind != yaml.ScalarNode || n.n.Tag == "!!null" || (tag != "" && n.n.Tag != tag) {
+	if n.n.Kind != Scalar || n.n.Tag == "!!null" || (tag != "" && n.n.Tag != tag) {
 		n.Fail(n.label()+" is "+n.written(), expected)
 		return "", false
 	}
@@ -260,7 +237,7 @@ func (n Node) Int(low, high int) int {
 
 // IsNumber tells whether the value is written as a number.
 func (n Node) IsNumber() bool {
-	return n.n != nil && n.n.Kind == yaml.ScalarNode && (n.n.Tag == "!!int" || n.n.Tag == "!!float")
+	return n.n != nil && n.n.Kind == Scalar && (n.n.Tag == "!!int" || n.n.Tag == "!!float")
 }
 
 // Map is a mapping whose keys are asked for one by one.

@@ -22,8 +22,6 @@ import (
 	"maestrale/core/craft"
 	"maestrale/core/drill"
 	"maestrale/core/field"
-	"maestrale/core/flight"
-	"maestrale/core/flight/trace"
 	"maestrale/core/readiness"
 	"maestrale/core/record"
 	"maestrale/core/rig"
@@ -121,6 +119,15 @@ type Flight struct {
 	Log     []byte        `json:"log,omitempty"` // CSV
 	Run     []byte        `json:"run,omitempty"` // the trace of a simulator run
 	Claimed string        `json:"claimed,omitempty"`
+	Seed    uint32        `json:"seed"`
+	Crash   *Crash        `json:"crash,omitempty"` // how a flight with a log ended, where it was by a crash
+}
+
+// Crash is when and where a flight ended on something, and on what.
+type Crash struct {
+	T     float64     `json:"t"`
+	At    score.Place `json:"at"`
+	Cause string      `json:"cause"`
 }
 
 // training is one learner's way through the four weeks.
@@ -262,47 +269,41 @@ func (t *training) attempt(c drill.Cell, day, minute int, source score.Source) e
 	if source == score.Sim {
 		w = Air{Mps: 2, From: 180}
 	}
-	spec := trace.Spec{Craft: t.Craft, Drill: d.Key, Side: string(c.Side), Level: c.Level, Aids: string(c.Aids),
-		WindMps: w.Mps, WindFromDeg: w.From, Gusts: flight.GustsNames[flight.NoGusts], Seed: uint32(t.n*1000 + n)}
-	if w.Mps > 4.5 {
-		spec.Gusts = flight.GustsNames[flight.Light]
-	}
+	f := Flight{Learner: t.n, Day: day, Minute: minute, Drill: d.Key, Side: c.Side, Aids: c.Aids, Level: c.Level, Wind: w,
+		Source: source, Seed: uint32(t.n*1000 + n)}
+	spec := f.spec()
 	flown, err := pilot.Fly(spec, t.cat, t.skill(c, d), uint64(spec.Seed))
 	if err != nil {
 		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	t.tries[c]++
-	setup, err := rig.SetUp(spec, t.cat, nil)
-	if err != nil {
-		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
-	}
-	task := *setup.Task
-	f := Flight{Learner: t.n, Day: day, Minute: minute, Drill: d.Key, Side: c.Side, Aids: c.Aids, Level: c.Level, Wind: w,
-		Source: source}
 	crashed := flown.Outcome.Ended == "crashed"
 	switch {
 	case source == score.Sim:
 		f.Run, f.Claimed = []byte(flown.Run), flown.Outcome.Hash
-		f.Result, err = score.Track(task, flown.Track, score.Sim)
 	case n%3 == 2: // every third flight has a log
 		f.Source = score.FromLog
-		f.Result, err = score.Track(task, Log(flown.Track), score.FromLog)
 	default:
-		f.Source, f.Marks = score.Observed, Watch(task, flown.Track, crashed, uint64(spec.Seed))
-		f.Result = score.Marks(task, f.Marks).Result
+		setup, err := rig.SetUp(spec, t.cat, nil)
+		if err != nil {
+			return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
+		}
+		f.Source, f.Marks = score.Observed, Watch(*setup.Task, flown.Track, crashed, uint64(spec.Seed))
 	}
-	if err == nil && f.Source != score.Observed {
+	if f.Source != score.Observed {
 		var file bytes.Buffer
-		err = track.WriteCSV(&file, Log(flown.Track))
+		if err := track.WriteCSV(&file, Log(flown.Track)); err != nil {
+			return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
+		}
 		f.Log = file.Bytes()
 	}
-	if err != nil {
-		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
-	}
-	if crashed && f.Source != score.Observed {
+	if crashed && f.Source == score.FromLog {
 		last := flown.Track.Len() - 1
-		f.Result.Crashed(d.MaxFaults, flown.Track.T[last], score.Place{X: flown.Track.X[last], Y: flown.Track.Y[last],
-			Z: flown.Track.Z[last]}, flown.Outcome.Cause)
+		f.Crash = &Crash{flown.Track.T[last], score.Place{X: flown.Track.X[last], Y: flown.Track.Y[last],
+			Z: flown.Track.Z[last]}, flown.Outcome.Cause}
+	}
+	if err := f.judge(t.cat); err != nil {
+		return fmt.Errorf("%s, day %d: %w", t.Name, day, err)
 	}
 	t.out = append(t.out, f)
 	a := f.Attempt(t.class)

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -35,6 +36,14 @@ func TestWeeksRepeatAndPack(t *testing.T) {
 	}
 	if c, err := Read(bytes.NewReader(file.Bytes())); err != nil || !reflect.DeepEqual(a, c) {
 		t.Errorf("packed and read they differ (%v)", err)
+	}
+	// From what is kept of a flight comes the same result again.
+	again := slices.Clone(a)
+	for i := range again {
+		again[i].Result = nil
+	}
+	if err := Judge(cat, again); err != nil || !reflect.DeepEqual(a, again) {
+		t.Errorf("judged anew they differ (%v)", err)
 	}
 	for _, cut := range []int{0, 3, file.Len() / 2} {
 		if _, err := Read(bytes.NewReader(file.Bytes()[:cut])); err == nil {

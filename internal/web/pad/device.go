@@ -89,6 +89,7 @@ func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) 
 		out.Course = marking.CourseOf{Key: g.Key, Name: g.Name, Source: g.Source}
 		return s.studentsOnDevice(ctx, tx, also, &out)
 	})
+	out.Parse()
 	return out, err
 }
 
