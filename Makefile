@@ -80,7 +80,7 @@ ui/dist/flight.wasm: $(SIM_SOURCES)
 	GOOS=js GOARCH=wasm go build -trimpath $(SMALL) -gcflags=maestrale/core/flight/...= -ldflags="-s -w" -o $@ ./cmd/simwasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" ui/dist/wasm_exec.js
 
-# The marking pad's judge for the browser.
+# The marking pad's judge for the browser: with the tag pad, which leaves out reading YAML and signing.
 PAD_SOURCES := $(filter-out %_test.go,$(wildcard cmd/padwasm/*.go core/marking/*.go core/drill/*.go \
 	core/drill/catalogue/*.yaml core/craft/*.go core/craft/catalogue/*.yaml core/score/*.go core/orient/*.go \
 	core/readiness/*.go core/record/*.go core/track/*.go core/course/*.go core/field/*.go core/plan/*.go \
@@ -95,7 +95,7 @@ cmd/padwasm/trees.bin: $(TREE_SOURCES)
 
 ui/dist/pad.wasm: $(PAD_SOURCES) cmd/padwasm/trees.bin
 	mkdir -p ui/dist
-	GOOS=js GOARCH=wasm go build -trimpath $(SMALL) -ldflags="-s -w" -o $@ ./cmd/padwasm
+	GOOS=js GOARCH=wasm go build -tags=pad -trimpath $(SMALL) -ldflags="-s -w" -o $@ ./cmd/padwasm
 
 # The weeks of the sample school, flown by the pilot model; a quarter of a minute. Where only the scorer has changed they
 # are judged anew, and who flew what stays as it was: "make clean school" flies them again.
@@ -135,7 +135,7 @@ needs-deploy: # the checks of systemd and nginx
 	@scripts/needs deploy
 
 check: ui school needs-own-postgres needs-deploy
-	gofmt -l cmd core internal ui | (! grep .)
+	gofmt -l bench cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
 	npx tsc -p ui/scripts/jsconfig.json
@@ -144,7 +144,7 @@ check: ui school needs-own-postgres needs-deploy
 	go test -short -p 4 -timeout 20m ./...
 
 test: needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy build
-	gofmt -l cmd core internal ui | (! grep .)
+	gofmt -l bench cmd core internal ui | (! grep .)
 	go vet ./...
 	go tool staticcheck ./...
 	npx tsc -p ui/scripts/jsconfig.json

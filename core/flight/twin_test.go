@@ -118,9 +118,9 @@ func twinState(f *Flight) (out []string) {
 	s, e := &f.State, &f.State.Energy
 	w := &s.sensors
 	for _, v := range []float64{s.Pos.X, s.Pos.Y, s.Pos.Z, s.Vel.X, s.Vel.Y, s.Vel.Z, s.Rate.X, s.Rate.Y, s.Rate.Z,
-		s.Att.W, s.Att.X, s.Att.Y, s.Att.Z, s.Rotor[0], s.Rotor[1], s.Rotor[2], s.Rotor[3], s.Charge, s.Volts, s.Amps, s.UsedAh,
-		s.air.X, s.air.Y, s.air.Z, w.wanderX, w.wanderY, w.wanderZ, w.wash, w.skidX, w.skidY, s.inflow, s.supply, s.margin,
-		e.Pack, e.Inside, e.Electronics, e.Drive, e.Rotor, e.Spin} {
+		s.Att.W, s.Att.X, s.Att.Y, s.Att.Z, s.Rotor[0], s.Rotor[1], s.Rotor[2], s.Rotor[3], s.Charge, s.Volts, s.Amps,
+		s.UsedAh, s.air.X, s.air.Y, s.air.Z, w.wanderX, w.wanderY, w.wanderZ, w.wash, w.skidX, w.skidY, s.inflow,
+		s.supply, s.margin, e.Pack, e.Inside, e.Electronics, e.Drive, e.Rotor, e.Spin} {
 		out = append(out, fmt.Sprintf("%016x", math.Float64bits(v)))
 	}
 	return out

@@ -1,3 +1,5 @@
+//go:build pad
+
 package yamldoc
 
 import "math"
