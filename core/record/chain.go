@@ -4,6 +4,8 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"runtime"
+	"sync"
 )
 
 // Hash is a SHA-256 sum.
@@ -39,18 +41,38 @@ type Sealed struct {
 // Verify walks a chain and returns the place of the first entry that does not
 // follow from those before it, or 0 where all do.
 func Verify(chain []Sealed) (broken int64, err error) {
-	prev := Hash{}
-	for i, s := range chain {
-		sum, err := s.Sum(prev)
-		if err != nil {
-			return int64(i + 1), err
+	sums, errs := make([]Hash, len(chain)), make([]error, len(chain))
+	shared(len(chain), func(i int) {
+		prev := Hash{}
+		if i > 0 {
+			prev = chain[i-1].Hash
 		}
-		if s.Seq != int64(i+1) || sum != s.Hash {
+		sums[i], errs[i] = chain[i].Sum(prev)
+	})
+	for i := range chain {
+		if errs[i] != nil {
+			return int64(i + 1), errs[i]
+		}
+		if chain[i].Seq != int64(i+1) || sums[i] != chain[i].Hash {
 			return int64(i + 1), nil
 		}
-		prev = s.Hash
 	}
 	return 0, nil
+}
+
+// shared does something for each number under n, on all processors where that is worth it.
+func shared(n int, do func(i int)) {
+	const worth = 256
+	hands := min(runtime.GOMAXPROCS(0), n/worth+1)
+	var wg sync.WaitGroup
+	for h := range hands {
+		wg.Go(func() {
+			for i := h * n / hands; i < (h+1)*n/hands; i++ {
+				do(i)
+			}
+		})
+	}
+	wg.Wait()
 }
 
 // AttemptBody is what of an attempt goes into the chain: all of the attempt,

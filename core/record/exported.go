@@ -136,16 +136,14 @@ func (e *Exported) Broken() (why string, row int64) {
 		return fmt.Sprintf(msgChainBrokenRow, max(1, broken)),
 			max(1, broken)
 	}
+	bodies := e.bodies()
 	in := make(map[string]*Attempt, len(e.Chain)) // nil for what stands in the chain to the letter
 	for i, c := range e.Chain {
 		if c.Kind != "attempt" {
 			continue
 		}
-		var b struct {
-			Attempt json.RawMessage `json:"attempt"`
-			Sum     string          `json:"marks_sha256"`
-		}
-		if err := json.Unmarshal(c.Body, &b); err != nil {
+		b := &bodies[i]
+		if b.err != nil {
 			return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
 		}
 		in[c.ID] = nil
@@ -176,6 +174,24 @@ func (e *Exported) Broken() (why string, row int64) {
 		return fmt.Sprintf(msgAttemptsChainMissing, len(in)), 0
 	}
 	return "", 0
+}
+
+// body is what an entry of the chain says of an attempt.
+type body struct {
+	Attempt json.RawMessage `json:"attempt"`
+	Sum     string          `json:"marks_sha256"`
+	err     error
+}
+
+// bodies are those of the chain's attempts, by their rows.
+func (e *Exported) bodies() []body {
+	out := make([]body, len(e.Chain))
+	shared(len(e.Chain), func(i int) {
+		if e.Chain[i].Kind == "attempt" {
+			out[i].err = json.Unmarshal(e.Chain[i].Body, &out[i])
+		}
+	})
+	return out
 }
 
 // wrongMarks says what is wrong with the marks of an attempt, by the sum that the chain has of them; it is empty where

@@ -158,8 +158,8 @@ func read(r io.Reader) (*reading, error) {
 	if len(data) > MaxBytes {
 		return nil, misread.At(0, "one student's record", "the file is larger than 256 MB")
 	}
-	var top map[string]json.RawMessage
-	if err := json.Unmarshal(data, &top); err != nil {
+	top, err := membersOf(data)
+	if err != nil {
 		return nil, syntax(data, err)
 	}
 	if got := string(top["format"]); got != `"maestrale-record/1"` {
@@ -182,20 +182,30 @@ func read(r io.Reader) (*reading, error) {
 	if !ok {
 		return nil, misread.At(1, "a list of attempts", `there is no "attempts"`)
 	}
-	var list []json.RawMessage
-	if err := json.Unmarshal(raw, &list); err != nil {
+	list, err := elementsOf(raw)
+	if err != nil {
 		return nil, misread.At(0, "a list", "attempts: %v", err)
 	}
 	ids, raws := map[string]int{}, make(map[string]json.RawMessage, len(list))
 	rec.Attempts = make([]Attempt, 0, len(list))
+	type one struct {
+		path  string
+		a     Attempt
+		notes []string
+		err   error
+	}
+	each := make([]one, len(list))
+	shared(len(list), func(i int) {
+		x := &each[i]
+		x.path = fmt.Sprintf("attempts[%d]", i)
+		x.notes, x.err = readAttempt(list[i], x.path, &x.a)
+	})
 	for i, raw := range list {
-		path := fmt.Sprintf("attempts[%d]", i)
-		var a Attempt
-		more, err := readAttempt(raw, path, &a)
-		if err != nil {
-			return nil, err
+		path, a := each[i].path, each[i].a
+		if each[i].err != nil {
+			return nil, each[i].err
 		}
-		notes = append(notes, more...)
+		notes = append(notes, each[i].notes...)
 		if j, twice := ids[a.ID]; twice {
 			if !sameJSON(raw, list[j]) {
 				return nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)

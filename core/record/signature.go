@@ -60,16 +60,8 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 		return nil, nil, nil, misread.At(1, "a record that was exported, with its chain and signature",
 			"the record has no %s", map[bool]string{true: "signature", false: "chain"}[signature == nil])
 	}
-	for _, m := range []struct {
-		raw  json.RawMessage
-		into any
-	}{{signature, &e.Signature}, {chain, &e.Chain}, {x.member("marks"), &e.Marks}} {
-		if m.raw == nil {
-			continue
-		}
-		if err := json.Unmarshal(m.raw, m.into); err != nil {
-			return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
-		}
+	if err := e.readMembers(signature, chain, x.member("marks")); err != nil {
+		return nil, nil, nil, misread.At(0, "an exported record", "%v", err)
 	}
 	v := &Verification{Signature: e.Signature, Student: e.Student, Attempts: len(e.Attempts), Entries: len(e.Chain)}
 	for _, a := range e.Attempts {
@@ -84,6 +76,29 @@ func ReadExported(r io.Reader, pinned ed25519.PublicKey) (*Exported, *Verificati
 	}
 	v.Sound, e.raws = v.Why == "", nil // what is changed of it from here on is not what was read
 	return e, v, x.notes, nil
+}
+
+// readMembers reads what an exported record has over another.
+func (e *Exported) readMembers(signature, chain, marks json.RawMessage) error {
+	if err := json.Unmarshal(signature, &e.Signature); err != nil {
+		return err
+	}
+	list, err := elementsOf(chain)
+	if err != nil {
+		return err
+	}
+	e.Chain = make([]ChainEntry, len(list))
+	errs := make([]error, len(list))
+	shared(len(list), func(i int) { errs[i] = json.Unmarshal(list[i], &e.Chain[i]) })
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	if marks == nil {
+		return nil
+	}
+	return json.Unmarshal(marks, &e.Marks)
 }
 
 func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
