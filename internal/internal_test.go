@@ -24,7 +24,7 @@ var layers = [][]string{
 	{"reach", "store", "demo/weeks"},
 	{"backup", "doctor", "storetest", "catalogue", "knowledge", "learning", "charger", "windmeter"},
 	{"attempt", "fieldday"},
-	{"exchange", "demo", "logfolder"},
+	{"exchange", "demo", "logfolder", "bigschool"},
 	{"web/frame"},
 	{"web/today", "web/pad", "web/students", "web/fly", "web/course", "web/fleet", "web/programmes", "web/records",
 		"web/school"},

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"maestrale/internal/bigschool"
 	"maestrale/internal/store"
 )
 
@@ -146,7 +147,7 @@ func BenchmarkStudentPage5000(b *testing.B) {
 // was worked out yet.
 func BenchmarkSchoolView(b *testing.B) {
 	s := newSite(b)
-	fillSchool(b, s, 500, 1000)
+	grow(b, s, bigschool.Size{Students: 500, Attempts: 1000, Days: 20})
 	c := s.as(store.Chief)
 	cold := inServer(b, s, c, "/records")
 	var times []time.Duration
@@ -175,67 +176,35 @@ func inServer(tb testing.TB, s *site, c *client, path string) time.Duration {
 	return took
 }
 
-// fillSchool gives the site's school more students, each with so many attempts.
-func fillSchool(tb testing.TB, s *site, students, each int) {
-	tb.Helper()
-	ctx := context.Background()
-	conn, err := pgx.Connect(ctx, ownerURL)
-	if err != nil {
-		tb.Fatal(err)
-	}
-	defer func() { _ = conn.Close(ctx) }()
-	for _, q := range []struct {
-		sql  string
-		args []any
-	}{
-		{"SET search_path = " + store.Schema, nil},
-		{"SET session_replication_role = replica", nil},
-		{`INSERT INTO students (id, school_id, name, programme, craft_type, started_on) SELECT gen_random_uuid(), $1,
-			'Student ' || i, (ARRAY['position-hold-first', 'on-then-off'])[i % 2 + 1], 'poiana', now() FROM generate_series(1,
-			$2::int) i`, []any{s.school, students - 2}},
-		{`INSERT INTO attempts (id, school_id, student_id, at, drill, side, level, aids, craft_type, craft_class, source,
-		verdict, margin, wind_mps, counts, summary, aspect_s, result, drill_source, recorded_by)
-			SELECT gen_random_uuid(), $1, st.id, now() - (i * interval '9 hours'), (ARRAY['hover-tail-in', 'landing-pad',
-			'ground-effect-hover', 'yaw-quarter', 'stop-on-call'])[i % 5 + 1],
-			CASE WHEN i % 5 = 3 THEN (ARRAY['left', 'right'])[i / 5 % 2 + 1] ELSE 'none' END, 1, (ARRAY['position-hold',
-			'height-hold'])[i / 8 % 2 + 1],
-			'poiana', 'light', 'observed', (ARRAY['pass', 'pass', 'pass', 'fail'])[i % 7 % 4 + 1], 0.3, 3.1, true,
-			'20 s inside', array_fill(1.5::real, ARRAY[16]), '{}', '', a.id
-			FROM students st, generate_series(1, $2::int) i, LATERAL (SELECT id FROM accounts WHERE school_id = $1
-			AND role IN ('chief', 'instructor') ORDER BY role OFFSET i % 2 LIMIT 1) a WHERE st.school_id = $1`,
-			[]any{s.school, each}},
-		{`INSERT INTO chain (school_id, student_id, seq, kind, entry_id, body, prev, hash) SELECT $1, st.id, i, 'attempt',
-			gen_random_uuid(), '{}', decode(repeat('00', 32), 'hex'), decode(repeat('00', 32), 'hex') FROM students st,
-			generate_series(1, $2::int) i WHERE st.school_id = $1`, []any{s.school, each}},
-		{"SET session_replication_role = DEFAULT", nil},
-		{"CHECKPOINT", nil},
-		{"VACUUM ANALYZE attempts, chain, students", nil},
-	} {
-		if _, err := conn.Exec(ctx, q.sql, q.args...); err != nil {
-			tb.Fatal(err)
-		}
+// largeSchools are what the large pages are measured with.
+var largeSchools = []bigschool.Size{{Students: 20, Attempts: 200, Days: 20}, {Students: 500, Attempts: 1000, Days: 60},
+	{Students: 2000, Attempts: 25, Days: 60}}
+
+// BenchmarkLargePages reports the median time in the server, the queries and the bytes of the pages of schools of 20, 500
+// and 2,000 students.
+func BenchmarkLargePages(b *testing.B) {
+	for _, size := range largeSchools {
+		b.Run(fmt.Sprintf("%d×%d", size.Students, size.Attempts), func(b *testing.B) {
+			s := newSite(b)
+			grow(b, s, size)
+			c := s.as(store.Chief)
+			for _, path := range []string{"/students", "/pad/day", "/fleet", "/records/audit", "/records", "/today",
+				"/records/everything.zip"} {
+				b.Run(path, func(b *testing.B) { benchPage(b, s, c, path) })
+			}
+		})
 	}
 }
 
-// BenchmarkLargePages reports the median time in the server, the queries and the bytes of the pages of a school of 500
-// students with 500,000 attempts.
-func BenchmarkLargePages(b *testing.B) {
-	s := newSite(b)
-	fillSchool(b, s, 500, 1000)
-	c := s.as(store.Chief)
-	for _, path := range []string{"/students", "/pad/day", "/fleet", "/records/audit", "/records", "/today",
-		"/records/everything.zip"} {
-		b.Run(path, func(b *testing.B) {
-			cold := inServer(b, s, c, path)
-			var times []time.Duration
-			before := queries.n.Load()
-			for b.Loop() {
-				times = append(times, inServer(b, s, c, path))
-			}
-			slices.Sort(times)
-			b.ReportMetric(float64(times[len(times)/2])/1e6, "ms/median")
-			b.ReportMetric(float64(cold)/1e6, "ms/first")
-			b.ReportMetric(float64(queries.n.Load()-before)/float64(len(times)), "queries")
-		})
+func benchPage(b *testing.B, s *site, c *client, path string) {
+	cold := inServer(b, s, c, path)
+	var times []time.Duration
+	before := queries.n.Load()
+	for b.Loop() {
+		times = append(times, inServer(b, s, c, path))
 	}
+	slices.Sort(times)
+	b.ReportMetric(float64(times[len(times)/2])/1e6, "ms/median")
+	b.ReportMetric(float64(cold)/1e6, "ms/first")
+	b.ReportMetric(float64(queries.n.Load()-before)/float64(len(times)), "queries")
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"maestrale/internal/bigschool"
 	"maestrale/internal/store"
 )
 
@@ -21,7 +22,7 @@ import (
 // send marks without a pause, at a school of 500 students with 12,500 attempts, and how long they wait.
 func BenchmarkFiftyInstructors(b *testing.B) {
 	s := newSite(b)
-	fillSchool(b, s, 500, 25)
+	grow(b, s, bigschool.Size{Students: 500, Attempts: 25, Days: 20})
 	const instructors = 50
 	clients := make([]*client, instructors)
 	for i := range clients {
@@ -96,7 +97,7 @@ func BenchmarkFiftyInstructors(b *testing.B) {
 // on 150,000 rows that are all of the school.
 func BenchmarkRowSecurity(b *testing.B) {
 	s := newSite(b)
-	fillSchool(b, s, 150, 1000)
+	grow(b, s, bigschool.Size{Students: 150, Attempts: 1000})
 	const ask = "SELECT count(*), max(at) FROM attempts WHERE school_id = '%s' AND verdict = 'pass' AND margin > 0.1"
 	owner, err := pgx.Connect(bg, ownerURL)
 	if err != nil {

@@ -1,0 +1,83 @@
+package web
+
+import (
+	"strings"
+	"testing"
+
+	"maestrale/core/record"
+	"maestrale/internal/bigschool"
+	"maestrale/internal/demo"
+	"maestrale/internal/store"
+)
+
+// grow gives the site's school students, fleet and field days as the sample school has them.
+func grow(tb testing.TB, s *site, size bigschool.Size) {
+	tb.Helper()
+	if err := sampleLoaded(); err != nil {
+		tb.Fatal(err)
+	}
+	cred, err := appStore.ByEmail(bg, demo.SignIns()[0].Email)
+	if err != nil {
+		tb.Fatal(err)
+	}
+	p, err := appStore.ByAccount(bg, cred.AccountID)
+	if err != nil {
+		tb.Fatal(err)
+	}
+	if err := bigschool.Grow(bg, ownerURL, p.SchoolID, s.school, size); err != nil {
+		tb.Fatal(err)
+	}
+}
+
+// A school that was grown is one that could have been: every chain is sound, says what the attempts say, and every page
+// that shows all of it answers.
+func TestAGrownSchoolIsSound(t *testing.T) {
+	s := newSite(t)
+	grow(t, s, bigschool.Size{Students: 20, Attempts: 150, Days: 3})
+	attempts, signed := 0, 0
+	if err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		all, err := tx.Students(bg)
+		if err != nil {
+			return err
+		}
+		for _, st := range all {
+			if !strings.HasPrefix(st.Name, "Student ") {
+				continue
+			}
+			rec, err := tx.Record(bg, st.ID)
+			if err != nil {
+				return err
+			}
+			attempts, signed = attempts+len(rec.Attempts), signed+len(rec.SignOffs)
+			if why, row := rec.Broken(); why != "" {
+				t.Errorf("%s: %s (row %d)", st.Name, why, row)
+			}
+			flown, err := tx.Attempts(bg, st.ID)
+			if err != nil || len(flown) != len(rec.Attempts) {
+				t.Errorf("%s has %d attempts and %d in the chain: %v", st.Name, len(flown), len(rec.Attempts), err)
+			}
+			in := map[string]*record.Attempt{}
+			for i := range rec.Attempts {
+				in[rec.Attempts[i].ID] = &rec.Attempts[i]
+			}
+			for _, a := range flown {
+				if c := in[a.ID]; c == nil || !c.At.Equal(a.At) || c.Verdict != a.Verdict || c.Drill != a.Drill {
+					t.Fatalf("%s: %+v stands in the chain as %+v", st.Name, a.Attempt, c)
+				}
+			}
+		}
+		return nil
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if attempts != 20*150 || signed < 10 {
+		t.Errorf("%d attempts and %d sign-offs; expected 3,000, and a sign-off of most", attempts, signed)
+	}
+	c := s.as(store.Chief)
+	for _, path := range []string{"/today", "/students", "/fleet", "/records", "/records/audit", "/pad/day",
+		"/records/everything.zip"} {
+		if r := c.get(path); r.status != 200 {
+			t.Errorf("%s: %d", path, r.status)
+		}
+	}
+}
