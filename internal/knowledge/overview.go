@@ -92,7 +92,7 @@ func (b Book) oversee(ctx context.Context, tx store.Tx, students []store.Student
 	if err != nil {
 		return err
 	}
-	decided, err := tx.AllDecisions(ctx)
+	decided, err := tx.DecisionsOf(ctx, ids)
 	if err != nil {
 		return err
 	}

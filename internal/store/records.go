@@ -360,9 +360,9 @@ type Airtime struct {
 }
 
 // LastFlew is when a student last flew at the field: the newest landing or the newest attempt, whichever is later.
-func (a Airtime) LastFlew(attempt time.Time) time.Time {
-	if a.Last.After(attempt) {
-		return a.Last
+func LastFlew(landing, attempt time.Time) time.Time {
+	if landing.After(attempt) {
+		return landing
 	}
 	return attempt
 }
@@ -372,12 +372,14 @@ func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
 	rows, err := tx.Query(ctx, `WITH flown AS (SELECT f.id, f.school_id, f.student_id, f.begun_at, e.at AS ended
 			FROM flights f JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
 			WHERE f.student_id IS NOT NULL AND NOT EXISTS (SELECT FROM flight_events v WHERE v.flight_id = f.id
-			AND v.kind = 'void'))
-		SELECT student_id, sum(extract(epoch FROM ended - begun_at))::float8 / 3600, count(*)::int,
-			(SELECT count(*)::int FROM openings o JOIN attempts a ON a.school_id = o.school_id AND a.id = o.id
-			JOIN flown g ON g.id = o.flight_id WHERE g.student_id = flown.student_id AND a.verdict = 'pass'
-			AND a.source <> 'sim' AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id)),
-			max(ended) FROM flown GROUP BY student_id`)
+			AND v.kind = 'void')),
+		passed AS (SELECT g.student_id, count(*)::int AS passes FROM openings o JOIN flown g ON g.id = o.flight_id
+			JOIN attempts a ON a.school_id = o.school_id AND a.id = o.id WHERE a.verdict = 'pass' AND a.source <> 'sim'
+			AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id) GROUP BY 1),
+		total AS (SELECT student_id, sum(extract(epoch FROM ended - begun_at))::float8 / 3600 AS hours,
+			count(*)::int AS packs, max(ended) AS last FROM flown GROUP BY 1)
+		SELECT t.student_id, t.hours, t.packs, coalesce(p.passes, 0), t.last
+		FROM total t LEFT JOIN passed p USING (student_id)`)
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
 	}
@@ -388,6 +390,27 @@ func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
 		func() error { out[of] = t; return nil })
 	if err != nil {
 		return nil, fmt.Errorf("add up the flights: %w", err)
+	}
+	return out, nil
+}
+
+// LastLandings is when each student last landed on a field day; a flight that was void is none. A student flies one flight
+// after another, so that the last to begin is the last to land.
+func (tx Tx) LastLandings(ctx context.Context) (map[uuid.UUID]time.Time, error) {
+	rows, err := tx.Query(ctx, `SELECT s.id, l.at FROM students s, LATERAL (SELECT e.at FROM flights f
+		JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
+		WHERE f.school_id = s.school_id AND f.student_id = s.id AND NOT EXISTS (SELECT FROM flight_events v
+		WHERE v.school_id = f.school_id AND v.flight_id = f.id AND v.kind = 'void')
+		ORDER BY f.begun_at DESC LIMIT 1) l`)
+	if err != nil {
+		return nil, fmt.Errorf("find the last landings: %w", err)
+	}
+	out := map[uuid.UUID]time.Time{}
+	var of uuid.UUID
+	var at time.Time
+	_, err = pgx.ForEachRow(rows, []any{&of, &at}, func() error { out[of] = at; return nil })
+	if err != nil {
+		return nil, fmt.Errorf("find the last landings: %w", err)
 	}
 	return out, nil
 }

@@ -27,21 +27,24 @@ type Decision struct {
 // Decisions reads what was witnessed of a student and what was signed, oldest first.
 func (tx Tx) Decisions(ctx context.Context, student uuid.UUID) (seen []record.Witnessed, signs []record.SignOff,
 	err error) {
-	all, err := tx.decisions(ctx, &student)
+	all, err := tx.decisions(ctx, []uuid.UUID{student})
 	d := all[student]
 	return d.Seen, d.Signs, err
 }
 
-// AllDecisions reads those of every student of the school.
-func (tx Tx) AllDecisions(ctx context.Context) (map[uuid.UUID]Decision, error) {
-	return tx.decisions(ctx, nil)
+// DecisionsOf reads those of some students.
+func (tx Tx) DecisionsOf(ctx context.Context, students []uuid.UUID) (map[uuid.UUID]Decision, error) {
+	if len(students) == 0 {
+		return nil, nil
+	}
+	return tx.decisions(ctx, students)
 }
 
-func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]Decision, error) {
+func (tx Tx) decisions(ctx context.Context, students []uuid.UUID) (map[uuid.UUID]Decision, error) {
 	out := map[uuid.UUID]Decision{}
 	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '',
 		'{}'::text[], NULL::timestamptz, '', '', NULL::timestamptz, '', ''
-		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE $1::uuid IS NULL OR w.student_id = $1
+		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE w.student_id = ANY($1)
 		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text,
 		s.carried_from, s.reason, s.waived, r.at, coalesce(r.way, ''), coalesce(r.witness, ''), d.at, coalesce(b.name, ''),
 		coalesce(d.reason, '')
@@ -50,8 +53,8 @@ func (tx Tx) decisions(ctx context.Context, student *uuid.UUID) (map[uuid.UUID]D
 		ON w.id = e.by_account WHERE e.signoff_id = s.id AND e.kind = 'read' ORDER BY e.at LIMIT 1) r ON true
 		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id
 		AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
-		  LEFT JOIN accounts b ON b.id = d.by_account WHERE $1::uuid IS NULL OR s.student_id = $1
-		ORDER BY 4`, student)
+		  LEFT JOIN accounts b ON b.id = d.by_account WHERE s.student_id = ANY($1)
+		ORDER BY 4`, students)
 	if err != nil {
 		return nil, fmt.Errorf("read what was signed: %w", err)
 	}

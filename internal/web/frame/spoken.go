@@ -22,8 +22,8 @@ import (
 // such
 // as a file shown as text, is left as it is.
 func spoken(page []byte, in units.System) []byte {
-	if in == units.Metric && !bytes.Contains(page, []byte("data-measure")) {
-		return page
+	if in == units.Metric {
+		return onlyMeasures(page, in)
 	}
 	var out bytes.Buffer
 	out.Grow(len(page) + 1024)
@@ -38,9 +38,9 @@ func spoken(page []byte, in units.System) []byte {
 			return out.Bytes()
 		case htmltext.TextToken:
 			switch {
-			case number != "" && in != units.Metric:
+			case number != "":
 				out.WriteString(in.Of(number).Again(string(raw)))
-			case unit != "" && in != units.Metric:
+			case unit != "":
 				out.WriteString(string(in.Of(unit)))
 			case asIs > 0:
 				out.Write(raw)
@@ -57,9 +57,9 @@ func spoken(page []byte, in units.System) []byte {
 				text = measureField(z, in)
 			case kind == htmltext.StartTagToken && leftAsIs(string(name)):
 				asIs++
-			case string(name) == "html" && in != units.Metric:
+			case string(name) == "html":
 				text = strings.TrimSuffix(text, ">") + forScripts(in)
-			case in != units.Metric:
+			default:
 				text = sayAttributes(text, in)
 			}
 			out.WriteString(text)
@@ -71,6 +71,33 @@ func spoken(page []byte, in units.System) []byte {
 		default:
 			out.Write(raw)
 		}
+	}
+}
+
+// onlyMeasures is a page for who reads SI: nothing is said otherwise, but the fields that ask for a measure get their
+// value, unit and echo.
+func onlyMeasures(page []byte, in units.System) []byte {
+	mark := []byte("data-measure")
+	var out []byte
+	for {
+		at := bytes.Index(page, mark)
+		if at < 0 {
+			if out == nil {
+				return page
+			}
+			return append(out, page...)
+		}
+		end := at + len(mark)
+		if begin := bytes.LastIndexByte(page[:at], '<'); begin >= 0 && bytes.HasPrefix(page[begin:], []byte("<input")) {
+			z := htmltext.NewTokenizer(bytes.NewReader(page[begin:]))
+			z.Next()
+			end = begin + len(z.Raw())
+			z.TagName()
+			out = append(append(out, page[:begin]...), measureField(z, in)...)
+		} else {
+			out = append(out, page[:end]...)
+		}
+		page = page[end:]
 	}
 }
 

@@ -158,7 +158,7 @@ func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*
 	if len(ids) == 0 {
 		return nil
 	}
-	decided, err := tx.AllDecisions(ctx)
+	decided, err := tx.DecisionsOf(ctx, ids)
 	if err != nil {
 		return err
 	}

@@ -144,7 +144,7 @@ func (s Pages) schoolOf(students []store.Student, views map[uuid.UUID]knowledge.
 		pr := s.Cat.Programmes[st.Programme]
 		row := schoolRow{ID: st.ID.String(), Name: st.Name, Craft: s.Cat.Craft[st.CraftType].Title, Programme: pr.Title,
 			Held: fmt.Sprintf("%d of %d", o.Held, o.Cells), Last: "never", Rungs: draw.Share(o.Held, o.Cells)}
-		if last := t.LastFlew(o.Last); !last.IsZero() {
+		if last := store.LastFlew(t.Last, o.Last); !last.IsZero() {
 			row.Last = last.In(loc).Format("2 Jan")
 		}
 		if t.Packs > 0 {

@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"fmt"
 	"html/template"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -129,7 +130,7 @@ func (s Pages) attendedOf(ctx context.Context, tx store.Tx, m *studentsModel, zo
 	if err != nil {
 		return nil, err
 	}
-	flew, err := tx.Airtimes(ctx)
+	landed, err := tx.LastLandings(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -138,7 +139,7 @@ func (s Pages) attendedOf(ctx context.Context, tx store.Tx, m *studentsModel, zo
 	var out []attended
 	for _, st := range here {
 		k := attended{Student: st, view: views[st.ID]}
-		k.last = flew[st.ID].LastFlew(k.view.Last)
+		k.last = store.LastFlew(landed[st.ID], k.view.Last)
 		k.needs = k.view.Attend(s.Cat, k.last, s.Now().In(zone))
 		key := needKeys[k.needs.Need]
 		count[key]++
@@ -273,7 +274,7 @@ func (s Pages) heldRows(ctx context.Context, tx store.Tx, list []attended, air k
 	if len(missing) == 0 {
 		return out, nil
 	}
-	decided, err := tx.AllDecisions(ctx)
+	decided, err := tx.DecisionsOf(ctx, slices.Collect(maps.Keys(missing)))
 	if err != nil {
 		return nil, err
 	}
