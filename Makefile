@@ -17,7 +17,7 @@ FUZZ ?= 60s
 SEED ?= 1
 ROUNDS ?= 5
 
-.PHONY: demo dev vitals bench-all test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy screenshots clean words
+.PHONY: demo dev vitals bench-all test build check nightly mutants tables bench ui school needs-postgres needs-own-postgres needs-peers needs-browser needs-cc needs-certutil needs-deploy screenshots clean words
 
 demo: needs-postgres build
 	./bin/maestrale demo --addr $(ADDR) $(ARGS)
@@ -131,6 +131,9 @@ needs-browser:
 needs-certutil: # lets Chromium trust an authority, for the tests
 	@scripts/needs certutil
 
+needs-cc: # the C twin of the simulator
+	@scripts/needs cc
+
 needs-deploy: # the checks of systemd and nginx
 	@scripts/needs deploy
 
@@ -177,8 +180,8 @@ tables:
 bench: ui school needs-own-postgres
 	go test -run xxx -bench . ./...
 
-# What has a target for its speed, in a table; some ten minutes on an idle machine. ROUNDS says how often each is measured.
-bench-all: build needs-own-postgres needs-browser
+# What has a target for its speed, in a table; half an hour on an idle machine. ROUNDS says how often each is measured.
+bench-all: build needs-own-postgres needs-browser needs-cc
 	go run ./cmd/benchall -rounds $(ROUNDS)
 
 vitals: needs-postgres needs-browser build ## how soon each screen shows and answers

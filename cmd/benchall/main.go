@@ -54,13 +54,13 @@ func value(name, form string) func(measured) string {
 }
 
 // ratio prints the median of the ratios of two names, round by round.
-func ratio(a, b string) func(measured) string {
+func ratio(a, b, form string) func(measured) string {
 	return func(m measured) string {
 		r := measured{}
 		for i := range min(len(m[a]), len(m[b])) {
 			r.add("", m[a][i]/m[b][i])
 		}
-		return value("", "%.1f")(r)
+		return value("", form)(r)
 	}
 }
 
@@ -69,22 +69,31 @@ func both(a, b func(measured) string) func(measured) string {
 	return func(m measured) string { return a(m) + ", " + b(m) }
 }
 
+// large prints a figure of the two large schools.
+func large(name, form string) func(measured) string {
+	of := func(school string) func(measured) string { return value("LargePages/"+school+"/"+name, form) }
+	return both(of("500×1000"), of("2000×25"))
+}
+
 var figures = []figure{
-	{"CSV track: reader / exact one-pass parser in memory", "8.3", "3", ratio("ReadCSV", "OnePassCSV")},
+	{"CSV track: reader / exact one-pass parser in memory", "8.3", "3", ratio("ReadCSV", "OnePassCSV", "%.1f")},
 	{"GPX, KML: reader / one pass over the bytes", "71, 78", "15",
-		both(ratio("ReadGPX", "OnePassXML"), ratio("ReadKML", "OnePassXML"))},
+		both(ratio("ReadGPX", "OnePassXML", "%.1f"), ratio("ReadKML", "OnePassXML", "%.1f"))},
 	{"GPX, KML: allocations of 30,000 points", "800,000, 900,000", "do not grow",
 		both(value("ReadGPX allocs/op", "%.0f"), value("ReadKML allocs/op", "%.0f"))},
-	{"scoring / one pass over the same columns", "18", "10", ratio("Score", "OnePassColumns")},
-	{"simulator, a tick, ns (the C twin is not in the tree)", "", "", value("Tick/poiana", "%.0f")},
-	{"verify of 20,000 attempts / SHA-256 of the file", "20", "6", ratio("Verify20000", "Sum20000")},
-	{"/students, 500 students × 1,000 attempts, ms", "1,489", "60", value("LargePages//students ms/median", "%.0f")},
-	{"/pad/day, same school, ms; queries", "4,331; 1,012", "60; 6",
-		both(value("LargePages//pad/day ms/median", "%.0f"), value("LargePages//pad/day queries", "%.0f"))},
-	{"/records/audit, same school, ms", "721", "30", value("LargePages//records/audit ms/median", "%.0f")},
-	{"/fleet, same school, ms", "577", "30", value("LargePages//fleet ms/median", "%.0f")},
-	{"whole school as zip, same school, ms", "4,690", "2,000",
-		value("LargePages//records/everything.zip ms/median", "%.0f")},
+	{"scoring / one pass over the same columns", "18", "10", ratio("Score", "OnePassColumns", "%.1f")},
+	{"simulator tick: Go / same arithmetic in C -O2", "1.68", "1.4", ratio("Twin ns/tick-Go", "Twin ns/tick-C", "%.2f")},
+	{"simulator tick: WebAssembly in Chromium / native Go", "3.7", "3.0", ratio("tick in Chromium", "tick", "%.1f")},
+	{"page / its own SQL, sample school: median, in total", "3.2, 6.0", "2.0, 3.0",
+		both(value("PagesOverSQL median-ratio", "%.1f"), value("PagesOverSQL total-ratio", "%.1f"))},
+	{"verify of 20,000 attempts / sha256sum of the file", "20", "6", ratio("Verify20000", "Sum20000", "%.1f")},
+	{"/students, 500 students × 1,000 attempts; 2,000 × 25, ms", "1,489; 1,190", "60",
+		large("/students ms/median", "%.0f")},
+	{"/pad/day, same schools, ms", "4,331", "60", large("/pad/day ms/median", "%.0f")},
+	{"/pad/day, same schools, queries", "1,012; 4,012", "6", large("/pad/day queries", "%.0f")},
+	{"/records/audit, same schools, ms", "721", "30", large("/records/audit ms/median", "%.0f")},
+	{"/fleet, same schools, ms", "577", "30", large("/fleet ms/median", "%.0f")},
+	{"whole school as zip, same schools, ms", "4,690", "2,000", large("/records/everything.zip ms/median", "%.0f")},
 	{"row-security filter on 150,000 rows / without it", "3.6", "1.1", value("RowSecurity ratio", "%.2f")},
 	{"start of a command that needs no server, s", "0.34", "0.03", value("start", "%.3f")},
 	{"50 instructors, 500 students: requests/s", "3", "60", value("FiftyInstructors requests/s", "%.0f")},
@@ -106,9 +115,10 @@ type suite struct{ pkg, bench, time string }
 var suites = []suite{
 	{"core/track", "^Benchmark(ReadCSV|OnePassCSV|ReadGPX|ReadKML|OnePassXML)$", "1s"},
 	{"core/score", "^Benchmark(Score|OnePassColumns)$", "1s"},
-	{"core/flight", "^BenchmarkTick$", "1s"},
+	{"core/flight", "^BenchmarkTwin$", "1x"},
 	{"core/record", "^Benchmark(Verify20000|Sum20000)$", "3x"},
-	{"internal/web", "^Benchmark(LargePages|RowSecurity|FiftyInstructors)$", "5x"},
+	{"internal/web", "^BenchmarkLargePages$", "5x"},
+	{"internal/web", "^Benchmark(RowSecurity|FiftyInstructors|PagesOverSQL)$", "1x"},
 }
 
 func main() {
@@ -142,6 +152,7 @@ func run(rounds int, out string, phone bool) error {
 			run := exec.Command(filepath.Join(dir, filepath.Base(s.pkg)), "-test.run", "xxx", "-test.bench", s.bench,
 				"-test.benchtime", s.time, "-test.benchmem")
 			run.Dir, run.Stderr = s.pkg, os.Stderr
+			run.Env = append(os.Environ(), "PAGES_SQL=../../bench/pages.sql")
 			said, err := run.Output()
 			if err != nil {
 				return fmt.Errorf("the benchmarks of %s: %w\n%s", s.pkg, err, said)
@@ -153,6 +164,9 @@ func run(rounds int, out string, phone bool) error {
 			return fmt.Errorf("bin/maestrale version: %w (make build comes first)", err)
 		}
 		m.add("start", time.Since(begun).Seconds())
+		if err := m.ticks(dir); err != nil {
+			return err
+		}
 	}
 	if judge, err := os.Stat("ui/dist/pad.wasm.br"); err == nil { // fetched by a worker, which a page does not count
 		m.add("judge kB", float64(judge.Size())/1000)
@@ -187,6 +201,35 @@ func (m measured) read(said []byte) {
 			m.add(name, v)
 		}
 	}
+}
+
+// ticks times a tick of the simulator here and in Chromium.
+func (m measured) ticks(dir string) error {
+	native, module := filepath.Join(dir, "ticks"), filepath.Join(dir, "ticks.wasm")
+	for _, build := range []struct {
+		out string
+		env []string
+	}{{native, nil}, {module, []string{"GOOS=js", "GOARCH=wasm"}}} {
+		cmd := exec.Command("go", "build", "-o", build.out, "./bench/ticks")
+		cmd.Env, cmd.Stderr = append(os.Environ(), build.env...), os.Stderr
+		if err := cmd.Run(); err != nil {
+			return fmt.Errorf("build bench/ticks: %w", err)
+		}
+	}
+	for name, run := range map[string]*exec.Cmd{"tick": exec.Command(native),
+		"tick in Chromium": exec.Command("node", "bench/ticks.mjs", module, "ui/dist/wasm_exec.js")} {
+		run.Stderr = os.Stderr
+		said, err := run.Output()
+		if err != nil {
+			return fmt.Errorf("time a %s: %w", name, err)
+		}
+		ns, err := strconv.ParseFloat(strings.TrimSpace(string(said)), 64)
+		if err != nil {
+			return fmt.Errorf("time a %s: %w", name, err)
+		}
+		m.add(name, ns)
+	}
+	return nil
 }
 
 // phone takes the medians of bench/phone.mjs.

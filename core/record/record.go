@@ -186,8 +186,20 @@ func read(r io.Reader) (*reading, error) {
 	if err != nil {
 		return nil, misread.At(0, "a list", "attempts: %v", err)
 	}
-	ids, raws := map[string]int{}, make(map[string]json.RawMessage, len(list))
-	rec.Attempts = make([]Attempt, 0, len(list))
+	raws, more, err := rec.readAttempts(list)
+	if err != nil {
+		return nil, err
+	}
+	notes = append(notes, more...)
+	if _, err := rec.Location(); err != nil {
+		return nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
+	}
+	return &reading{rec, notes, data, top, raws}, nil
+}
+
+// readAttempts reads the attempts of a list. It returns them as they stand there, by their ids, and notes on what
+// was left out.
+func (rec *Record) readAttempts(list []json.RawMessage) (raws map[string]json.RawMessage, notes []string, err error) {
 	type one struct {
 		path  string
 		a     Attempt
@@ -200,26 +212,26 @@ func read(r io.Reader) (*reading, error) {
 		x.path = fmt.Sprintf("attempts[%d]", i)
 		x.notes, x.err = readAttempt(list[i], x.path, &x.a)
 	})
-	for i, raw := range list {
-		path, a := each[i].path, each[i].a
-		if each[i].err != nil {
-			return nil, each[i].err
+	ids := map[string]int{}
+	raws, rec.Attempts = make(map[string]json.RawMessage, len(list)), make([]Attempt, 0, len(list))
+	for i := range each {
+		x := &each[i]
+		if x.err != nil {
+			return nil, nil, x.err
 		}
-		notes = append(notes, each[i].notes...)
-		if j, twice := ids[a.ID]; twice {
-			if !sameJSON(raw, list[j]) {
-				return nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", path, j)
+		notes = append(notes, x.notes...)
+		if j, twice := ids[x.a.ID]; twice {
+			if !sameJSON(list[i], list[j]) {
+				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", x.path,
+					j)
 			}
-			notes = append(notes, fmt.Sprintf(msgStandsTwiceAttempts, path, j))
+			notes = append(notes, fmt.Sprintf(msgStandsTwiceAttempts, x.path, j))
 			continue
 		}
-		ids[a.ID], raws[a.ID] = i, raw
-		rec.Attempts = append(rec.Attempts, a)
+		ids[x.a.ID], raws[x.a.ID] = i, list[i]
+		rec.Attempts = append(rec.Attempts, x.a)
 	}
-	if _, err := rec.Location(); err != nil {
-		return nil, misread.At(0, "a name as Europe/Rome", "time_zone is %q", rec.TimeZone)
-	}
-	return &reading{rec, notes, data, top, raws}, nil
+	return raws, notes, nil
 }
 
 // sameJSON tells whether two texts say the same, but for the space between their words.

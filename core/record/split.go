@@ -6,8 +6,8 @@ import (
 	"unicode/utf8"
 )
 
-// A record of many attempts is cut into its parts here and not by encoding/json, which looks at each byte twice for every
-// list that it cuts; the parts are decoded by it, on all processors.
+// A record of many attempts is cut into its parts here and not by encoding/json, which looks at each byte twice for
+// every list that it cuts; the parts are decoded by it, on all processors.
 
 // membersOf are the members of a document. A text that is not JSON is its error.
 func membersOf(data []byte) (map[string]json.RawMessage, error) {
@@ -18,7 +18,8 @@ func membersOf(data []byte) (map[string]json.RawMessage, error) {
 	return out, json.Unmarshal(data, &out)
 }
 
-// cutMembers cuts an object that is valid JSON. It is nil for another text, and where a name is written with escapes or is no UTF-8.
+// cutMembers cuts an object that is valid JSON. It is nil for another text, and where a name is written with escapes
+// or is no UTF-8.
 func cutMembers(data []byte) map[string]json.RawMessage {
 	i := next(data, 0)
 	if i >= len(data) || data[i] != '{' {

@@ -38,8 +38,8 @@ func checkCut(t *testing.T, text []byte) {
 
 // Documents are cut as encoding/json cuts them, and what is no JSON is refused alike.
 func TestCutAsByEncodingJSON(t *testing.T) {
-	parts := []string{"{", "}", "[", "]", ",", ":", `"a"`, `"b\""`, `"\\"`, `"x\u0041"`, "1", "-2.5e3", "true", "null", " ",
-		"\n", `{"a":1}`, `[1, "]"]`, `"a":`, `"c" : [ 1 ,2 ]`, `{"a": [{"b": "}"}], "c":null}`}
+	parts := []string{"{", "}", "[", "]", ",", ":", `"a"`, `"b\""`, `"\\"`, `"x\u0041"`, "1", "-2.5e3", "true", "null",
+		" ", "\n", `{"a":1}`, `[1, "]"]`, `"a":`, `"c" : [ 1 ,2 ]`, `{"a": [{"b": "}"}], "c":null}`}
 	r := rand.New(rand.NewPCG(22, 8))
 	for range 200_000 {
 		text := []byte("{")

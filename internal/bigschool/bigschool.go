@@ -1,7 +1,7 @@
-// Package bigschool grows a school by many students, for measuring and for tests: each has the record of a student of the
-// sample school again and again, with real results, under ids and dates of its own, sealed into a chain of its own. Craft
-// and packs with their logs, and field days with their flights, grow with the number of students. Tracks and marks are not
-// copied.
+// Package bigschool grows a school by many students, for measuring and for tests: each has the record of a student
+// of the sample school again and again, with real results, under ids and dates of its own, sealed into a chain of
+// its own. Craft and packs with their logs, and field days with their flights, grow with the number of students.
+// Tracks and marks are not copied.
 package bigschool
 
 import (
@@ -27,8 +27,8 @@ type Size struct {
 	Days     int // field days before today
 }
 
-// cycle is after how long a student's record begins again, fewest how many attempts make one worth copying, and flock how
-// many students share a fleet and a box.
+// cycle is after how long a student's record begins again, fewest how many attempts make one worth copying, and
+// flock how many students share a fleet and a box.
 const (
 	cycle  = 28 * 24 * time.Hour
 	fewest = 40
@@ -60,8 +60,8 @@ type growth struct {
 	columns  map[string][]string
 }
 
-// Grow adds to a school what it copies from another, a sample school that was loaded into the same database (it may be
-// the same one). Rows are laid in by the owner of the tables, without the checks that a single row has.
+// Grow adds to a school what it copies from another, a sample school that was loaded into the same database (it may
+// be the same one). Rows are laid in by the owner of the tables, without the checks that a single row has.
 func Grow(ctx context.Context, ownerURL string, from, to uuid.UUID, size Size) error {
 	conn, err := pgx.Connect(ctx, ownerURL)
 	if err != nil {
@@ -89,17 +89,30 @@ func (g *growth) run(ctx context.Context, list ...string) error {
 func (g *growth) begin(ctx context.Context) error {
 	return g.run(ctx, "SET search_path = "+store.Schema, "SET session_replication_role = replica",
 		"CREATE TEMP TABLE grown (was uuid, is_id uuid, student uuid, shift interval, by_id uuid)",
-		"CREATE INDEX ON grown (was)")
+		"CREATE INDEX ON grown (was)",
+		// What is copied, as it is now: where a school grows out of itself its copies are not copied again.
+		"CREATE TEMP TABLE first AS SELECT 'craft' AS kind, id FROM craft WHERE school_id = "+quoted(g.from)+
+			" UNION ALL SELECT 'packs', id FROM packs WHERE school_id = "+quoted(g.from)+
+			" UNION ALL SELECT 'flights', id FROM flights f WHERE school_id = "+quoted(g.from)+" AND student_id IS NOT NULL"+
+			" AND EXISTS (SELECT FROM flight_events e WHERE e.flight_id = f.id AND e.kind = 'end')"+
+			" UNION ALL SELECT 'day', id FROM (SELECT id FROM field_days WHERE school_id = "+quoted(g.from)+
+			" ORDER BY starts DESC LIMIT 1) d")
 }
 
+// quoted is an id in a statement; it has nothing to escape.
+func quoted(id uuid.UUID) string { return "'" + id.String() + "'::uuid" }
+
+// first chooses the rows of a kind that were there at the beginning.
+func first(kind string) string { return "t.id IN (SELECT id FROM first WHERE kind = '" + kind + "')" }
+
 func (g *growth) end(ctx context.Context) error {
-	return g.run(ctx, "DROP TABLE grown", "SET session_replication_role = DEFAULT", "CHECKPOINT", "VACUUM ANALYZE")
+	return g.run(ctx, "DROP TABLE grown, first", "SET session_replication_role = DEFAULT", "CHECKPOINT", "VACUUM ANALYZE")
 }
 
 // read finds whose records are worth copying.
 func (g *growth) read(ctx context.Context) error {
-	err := g.ids(ctx, &g.staff, "SELECT id FROM accounts WHERE school_id = $1 AND role IN ('chief', 'instructor') ORDER BY role",
-		g.to)
+	err := g.ids(ctx, &g.staff,
+		"SELECT id FROM accounts WHERE school_id = $1 AND role IN ('chief', 'instructor') ORDER BY role", g.to)
 	if err != nil {
 		return err
 	}
@@ -152,8 +165,8 @@ func (g *growth) records(ctx context.Context) error {
 		p := g.patterns[i%len(g.patterns)]
 		student := store.NewID()
 		g.students = append(g.students, student)
-		if err := g.copied(ctx, "students", map[string]string{"id": "'" + student.String() + "'::uuid",
-			"name": fmt.Sprintf("'Student %04d'", i+1)}, "FROM students t WHERE t.id = '"+p.id.String()+"'"); err != nil {
+		if err := g.copied(ctx, "students", map[string]string{"id": quoted(student),
+			"name": fmt.Sprintf("'Student %04d'", i+1)}, "FROM students t WHERE t.id = "+quoted(p.id)); err != nil {
 			return err
 		}
 		chain, grown, err := p.again(student, g.size.Attempts, g.staff[i%len(g.staff)])
@@ -185,8 +198,8 @@ func (g *growth) records(ctx context.Context) error {
 
 var evidence = regexp.MustCompile(`,"(track|marks)_sha256":"[0-9a-f]*"`)
 
-// again is a record once more, of another student and with so many attempts: the rows of its chain, and what became of
-// what.
+// again is a record once more, of another student and with so many attempts: the rows of its chain, and what became
+// of what.
 func (p *pattern) again(student uuid.UUID, attempts int, by uuid.UUID) (chain, grown [][]any, err error) {
 	var prev record.Hash
 	add := func(e entry, shift time.Duration) error {
@@ -236,7 +249,8 @@ func moved(body string, at time.Time, by uuid.UUID) (string, error) {
 	return string(out), err
 }
 
-// copied inserts rows of a table again, with some columns of another value; school_id is that of the school that grows.
+// copied inserts rows of a table again, with some columns of another value; school_id is that of the school that
+// grows.
 func (g *growth) copied(ctx context.Context, table string, own map[string]string, from string) error {
 	if g.columns[table] == nil {
 		rows, err := g.Query(ctx, `SELECT column_name FROM information_schema.columns WHERE table_schema = $1
@@ -253,14 +267,15 @@ func (g *growth) copied(ctx context.Context, table string, own map[string]string
 	for _, c := range columns {
 		switch v, ok := own[c]; {
 		case c == "school_id":
-			values = append(values, "'"+g.to.String()+"'::uuid")
+			values = append(values, quoted(g.to))
 		case ok:
 			values = append(values, v)
 		default:
 			values = append(values, "t."+c)
 		}
 	}
-	return g.run(ctx, "INSERT INTO "+table+" ("+strings.Join(columns, ", ")+") SELECT "+strings.Join(values, ", ")+" "+from)
+	return g.run(ctx, "INSERT INTO "+table+" ("+strings.Join(columns, ", ")+") SELECT "+strings.Join(values, ", ")+
+		" "+from)
 }
 
 // totals works out what the triggers and the store count as attempts come.
@@ -275,80 +290,4 @@ func (g *growth) totals(ctx context.Context) error {
 			WHERE student_id = ANY($1) AND verdict <> 'void' AND source <> 'sim' GROUP BY 1, 2, 3, 4) x GROUP BY 1, 2, 3`,
 		g.students)
 	return err
-}
-
-// fleet adds a sample fleet, with the logs of its packs, for every flock of students.
-func (g *growth) fleet(ctx context.Context) error {
-	for k := range max(1, g.size.Students/flock) {
-		name := fmt.Sprintf("t.name || ' %d'", k+2)
-		if err := g.copied(ctx, "craft", map[string]string{"id": "gen_random_uuid()", "name": name},
-			"FROM craft t WHERE t.school_id = '"+g.from.String()+"'"); err != nil {
-			return err
-		}
-		if err := g.noted(ctx, "packs", "t.school_id = '"+g.from.String()+"'", 0); err != nil {
-			return err
-		}
-		own := map[string]string{"id": "g.is_id", "name": name, "pack_id": "g.is_id"}
-		if err := g.copied(ctx, "packs", own, "FROM grown g JOIN packs t ON t.id = g.was"); err != nil {
-			return err
-		}
-		own = map[string]string{"id": "gen_random_uuid()", "pack_id": "g.is_id", "by_account": "g.by_id",
-			"noted_by": "g.by_id", "recorded_by": "g.by_id"}
-		if err := g.copied(ctx, "pack_events", own, "FROM grown g JOIN pack_events t ON t.pack_id = g.was"); err != nil {
-			return err
-		}
-		if err := g.run(ctx, "TRUNCATE grown"); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// noted notes new ids for the rows of a table.
-func (g *growth) noted(ctx context.Context, table, where string, shift time.Duration) error {
-	_, err := g.Exec(ctx, "INSERT INTO grown SELECT t.id, gen_random_uuid(), $1, $2, $3 FROM "+table+" t WHERE "+where,
-		g.students[0], shift, g.staff[0])
-	return err
-}
-
-// days adds field days before today, each with the flights of the sample's day for every flock of students.
-func (g *growth) days(ctx context.Context) error {
-	for k := range g.size.Days {
-		shift := -time.Duration(k+1) * 48 * time.Hour
-		day := store.NewID()
-		if err := g.copied(ctx, "field_days", map[string]string{"id": "'" + day.String() + "'::uuid",
-			"starts": fmt.Sprintf("t.starts + interval '%d seconds'", int(shift.Seconds())),
-			"ends":   fmt.Sprintf("t.ends + interval '%d seconds'", int(shift.Seconds()))},
-			"FROM field_days t WHERE t.school_id = '"+g.from.String()+"' ORDER BY t.starts DESC LIMIT 1"); err != nil {
-			return err
-		}
-		for box := range max(1, g.size.Students/flock) {
-			if err := g.noted(ctx, "flights", "t.school_id = '"+g.from.String()+"' AND t.student_id IS NOT NULL AND EXISTS "+
-				"(SELECT FROM flight_events e WHERE e.flight_id = t.id AND e.kind = 'end')", shift); err != nil {
-				return err
-			}
-			student := g.students[(box*flock+k)%len(g.students)]
-			if err := g.flown(ctx, day, student); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-func (g *growth) flown(ctx context.Context, day, student uuid.UUID) error {
-	craft, pack := "(SELECT id FROM craft WHERE school_id = '"+g.to.String()+"' LIMIT 1)",
-		"(SELECT id FROM packs WHERE school_id = '"+g.to.String()+"' LIMIT 1)"
-	own := map[string]string{"id": "g.is_id", "day_id": "'" + day.String() + "'::uuid",
-		"student_id": "'" + student.String() + "'::uuid", "begun_at": "t.begun_at + g.shift", "kept_at": "t.kept_at + g.shift",
-		"begun_by": "g.by_id", "instructor_id": "g.by_id", "spotter_id": "NULL", "craft_id": craft, "pack_id": pack}
-	if err := g.copied(ctx, "flights", own, "FROM grown g JOIN flights t ON t.id = g.was"); err != nil {
-		return err
-	}
-	own = map[string]string{"id": "gen_random_uuid()", "flight_id": "g.is_id", "at": "t.at + g.shift",
-		"noted_at": "t.noted_at + g.shift", "noted_by": "g.by_id"}
-	if err := g.copied(ctx, "flight_events", own, "FROM grown g JOIN flight_events t ON t.flight_id = g.was"); err != nil {
-		return err
-	}
-	return g.run(ctx, "TRUNCATE grown")
 }

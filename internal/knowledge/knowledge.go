@@ -149,7 +149,7 @@ func (b Book) SightOn(
 	if err != nil {
 		return orient.Sight{}, err
 	}
-	x, err := orient.SightOf(kind.CueSpaceM, 1, light, store.OrientCalls(calls))
+	x, err := sightOf(kind.CueSpaceM, light, store.OrientCalls(calls))
 	if err != nil {
 		return x, fmt.Errorf("the visual range: %w", err)
 	}

@@ -54,7 +54,7 @@ func (b Book) Ask(s *Student, f store.NextFacts, a Air) (ask plan.LessonAsk, pra
 	ask.WindMps, ask.WindFrom, ask.HandCatch = a.WindMps, a.From, f.HandCatch
 	ask.Tense = IsTense(f)
 	if t := b.Cat.Craft[s.Student.CraftType]; t.CueSpaceM > 0 {
-		x, err := orient.SightOf(t.CueSpaceM, 1, a.Light, store.OrientCalls(f.Calls))
+		x, err := sightOf(t.CueSpaceM, a.Light, store.OrientCalls(f.Calls))
 		if err != nil {
 			return ask, nil, fmt.Errorf("the visual range: %w", err)
 		}

@@ -208,8 +208,8 @@ func (tx Tx) Did(ctx context.Context, by uuid.UUID, student *uuid.UUID, what str
 }
 
 // Forget takes a student's name out, and closes the account: the attempts, the acts and
-// the decisions stay, under the number alone. The text of every note, every voice note, and what the student typed and
-// drew on an instructor's device, are taken out too.
+// the decisions stay, under the number alone. The text of every note, every voice note, and what the student typed
+// and drew on an instructor's device, are taken out too.
 func (tx Tx) Forget(ctx context.Context, student uuid.UUID, name string, by *Person) error {
 	if err := tx.redactAll(ctx, student, by.ID, by.Name); err != nil {
 		return err
@@ -351,7 +351,8 @@ func (tx Tx) Differ(ctx context.Context, students []uuid.UUID, since time.Time, 
 	return list, nil
 }
 
-// Airtime is how long each student flew in the flights that were begun and landed on field days, and on how many packs.
+// Airtime is how long each student flew in the flights that were begun and landed on field days, and on how many
+// packs.
 type Airtime struct {
 	Hours  float64
 	Packs  int
@@ -394,8 +395,8 @@ func (tx Tx) Airtimes(ctx context.Context) (map[uuid.UUID]Airtime, error) {
 	return out, nil
 }
 
-// LastLandings is when each student last landed on a field day; a flight that was void is none. A student flies one flight
-// after another, so that the last to begin is the last to land.
+// LastLandings is when each student last landed on a field day; a flight that was void is none. A student flies one
+// flight after another, so that the last to begin is the last to land.
 func (tx Tx) LastLandings(ctx context.Context) (map[uuid.UUID]time.Time, error) {
 	rows, err := tx.Query(ctx, `SELECT s.id, l.at FROM students s, LATERAL (SELECT e.at FROM flights f
 		JOIN flight_events e ON e.flight_id = f.id AND e.kind = 'end'
@@ -424,9 +425,8 @@ type Looked struct {
 	Passes    int
 }
 
-// WatchedOrAlone counts attempts that were marked by eye and stand, by student, drill, and whether people looked on; of
-// one
-// student, or of all where that is nil. A student whom nobody has ever watched is left out.
+// WatchedOrAlone counts attempts that were marked by eye and stand, by student, drill, and whether people looked on;
+// of one student, or of all where that is nil. A student whom nobody has ever watched is left out.
 func (tx Tx) WatchedOrAlone(ctx context.Context, student *uuid.UUID) ([]Looked, error) {
 	rows, err := tx.Query(ctx, `SELECT a.student_id, a.drill, a.watched, count(*),
 		count(*) FILTER (WHERE a.verdict = 'pass')

@@ -35,7 +35,7 @@ var sampleLoaded = sync.OnceValue(func() error {
 })
 
 // sampleSchool loads the sample school with its field day, and signs its chief in.
-func sampleSchool(t *testing.T) (*site, *client) {
+func sampleSchool(t testing.TB) (*site, *client) {
 	t.Helper()
 	s := newSite(t)
 	if err := sampleLoaded(); err != nil {

@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/google/uuid"
+
 	"maestrale/core/record"
 	"maestrale/internal/bigschool"
 	"maestrale/internal/demo"
@@ -12,6 +14,14 @@ import (
 
 // grow gives the site's school students, fleet and field days as the sample school has them.
 func grow(tb testing.TB, s *site, size bigschool.Size) {
+	tb.Helper()
+	if err := bigschool.Grow(bg, ownerURL, sampleID(tb), s.school, size); err != nil {
+		tb.Fatal(err)
+	}
+}
+
+// sampleID is the sample school, which is loaded where it is not there yet.
+func sampleID(tb testing.TB) uuid.UUID {
 	tb.Helper()
 	if err := sampleLoaded(); err != nil {
 		tb.Fatal(err)
@@ -24,9 +34,7 @@ func grow(tb testing.TB, s *site, size bigschool.Size) {
 	if err != nil {
 		tb.Fatal(err)
 	}
-	if err := bigschool.Grow(bg, ownerURL, p.SchoolID, s.school, size); err != nil {
-		tb.Fatal(err)
-	}
+	return p.SchoolID
 }
 
 // A school that was grown is one that could have been: every chain is sound, says what the attempts say, and every page
@@ -72,6 +80,15 @@ func TestAGrownSchoolIsSound(t *testing.T) {
 	}
 	if attempts != 20*150 || signed < 10 {
 		t.Errorf("%d attempts and %d sign-offs; expected 3,000, and a sign-off of most", attempts, signed)
+	}
+	// Grown once more, out of what it is now, it grows by as much and no more.
+	craft, packs, flights := s.count("craft"), s.count("packs"), s.count("flights")
+	if err := bigschool.Grow(bg, ownerURL, s.school, s.school, bigschool.Size{Students: 3, Attempts: 50,
+		Days: 2}); err != nil {
+		t.Fatal(err)
+	}
+	if a, b, c := s.count("craft"), s.count("packs"), s.count("flights"); a != 2*craft || b != 2*packs || c != 3*flights {
+		t.Errorf("%d craft, %d packs, %d flights grew to %d, %d and %d", craft, packs, flights, a, b, c)
 	}
 	c := s.as(store.Chief)
 	for _, path := range []string{"/today", "/students", "/fleet", "/records", "/records/audit", "/pad/day",

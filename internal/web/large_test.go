@@ -180,8 +180,8 @@ func inServer(tb testing.TB, s *site, c *client, path string) time.Duration {
 var largeSchools = []bigschool.Size{{Students: 20, Attempts: 200, Days: 20}, {Students: 500, Attempts: 1000, Days: 60},
 	{Students: 2000, Attempts: 25, Days: 60}}
 
-// BenchmarkLargePages reports the median time in the server, the queries and the bytes of the pages of schools of 20, 500
-// and 2,000 students.
+// BenchmarkLargePages reports the median time in the server, the queries and the bytes of the pages of schools of
+// 20, 500 and 2,000 students.
 func BenchmarkLargePages(b *testing.B) {
 	for _, size := range largeSchools {
 		b.Run(fmt.Sprintf("%d×%d", size.Students, size.Attempts), func(b *testing.B) {

@@ -39,12 +39,18 @@ var (
 
 // counter counts the statements that are sent, but for those that only begin
 // and end a transaction.
-type counter struct{ n atomic.Int64 }
+type counter struct {
+	n    atomic.Int64
+	said atomic.Pointer[func(pgx.TraceQueryStartData)] // told of each, where it is set
+}
 
 func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryStartData) context.Context {
 	if s := strings.ToLower(d.SQL); !strings.HasPrefix(s, "begin") && !strings.HasPrefix(s, "commit") &&
 		!strings.HasPrefix(s, "rollback") {
 		c.n.Add(1)
+		if said := c.said.Load(); said != nil {
+			(*said)(d)
+		}
 	}
 	return ctx
 }
