@@ -91,6 +91,7 @@ func expo(v float64) float64 {
 	return beyondDead(v)
 }
 
+// beyondDead is expo for a stick that is out of its dead part; apart from it, so that the usual case is inlined.
 func beyondDead(v float64) float64 {
 	v = clamp(v, -1, 1)
 	return math.Copysign((math.Abs(v)-dead)/(1-dead), v)

@@ -115,6 +115,7 @@ func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostR
 	return out, kept
 }
 
+// share is Share into a list of the caller's.
 func (m *Mixer) share(out *[MostRotors]float64, thrust float64, torque Vec, low, high float64) (kept Kept) {
 	kept = Kept{1, 1, 0}
 	n := min(m.N, MostRotors)

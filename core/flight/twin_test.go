@@ -172,7 +172,7 @@ func TestTheTwinFliesTheSameBits(t *testing.T) {
 
 // BenchmarkTwin times a tick of the C twin and of the same flight in Go, in turn.
 func BenchmarkTwin(b *testing.B) {
-	const flights = 20
+	const flights = 60
 	for b.Loop() {
 		begun := time.Now()
 		for range flights {

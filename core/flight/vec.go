@@ -67,6 +67,7 @@ func (q Quat) mat() (m mat) {
 	return m
 }
 
+// fill sets a rotation to that of the attitude.
 func (q Quat) fill(m *mat) {
 	xx, yy, zz := float64(q.X*q.X), float64(q.Y*q.Y), float64(q.Z*q.Z)
 	xy, xz, yz := float64(q.X*q.Y), float64(q.X*q.Z), float64(q.Y*q.Z)
@@ -120,8 +121,8 @@ func wrap(a float64) float64 {
 	return a
 }
 
-// lesser and greater are min and max without their care for NaN and for the sign of zero: a place or a speed is never
-// the one, and what is compared with 0 names it first. The built-in ones are calls in WebAssembly.
+// lesser and greater are min and max without their care for NaN and for the sign of zero: no place and no speed is NaN,
+// and where one of the two is 0 it is named first. The built-in ones are function calls in WebAssembly.
 func lesser(a, b float64) float64 {
 	if b < a {
 		return b
