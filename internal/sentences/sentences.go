@@ -48,6 +48,7 @@ func Loose(root, folder string) ([]Found, error) {
 var (
 	word      = regexp.MustCompile(`[A-Za-z]{2,}`)
 	statement = regexp.MustCompile(`\b(SELECT|INSERT|UPDATE|DELETE|FROM|WHERE|ORDER BY|CREATE)\b|[<>{}]|://|` +
+		`\bIS NOT NULL\b|^(SET|DROP) |\b[a-z]\.[a-z_]+ [=+] |` +
 		`charset=|^(retry|event): |-src |max-age|M%s |filename=|^\w+(,\s+\w+){3,}$|\$\d|^-//`)
 )
 
