@@ -262,8 +262,8 @@ func (m measured) phone(rounds int) error {
 const heading = `# How fast it is
 
 Medians of %d rounds in which everything is measured in turn; of large schools, of 15 requests. Most are ratios to a bare
-loop over the same data. Made by "make bench-all". A phone is a processor four times slower than this one, on a line of 1.6
-Mbit/s.
+loop over the same data. Made by "make bench-all". A phone is a processor four times slower than this one, on a line of
+1.6 Mbit/s.
 
 | what | when the targets were set | now | target |
 |---|---|---|---|
