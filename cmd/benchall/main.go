@@ -109,7 +109,8 @@ var figures = []figure{
 		both(value("first page LCP ms", "%.0f"), value("first page kB", "%.0f"))},
 }
 
-// suite is a package's benchmarks that are run in each round, or in the first alone: a large school takes minutes to grow.
+// suite is a package's benchmarks that are run in each round, or in the first alone: a large school takes minutes to
+// grow.
 type suite struct {
 	pkg, bench, time string
 	once             bool
@@ -261,9 +262,9 @@ func (m measured) phone(rounds int) error {
 
 const heading = `# How fast it is
 
-Medians of %d rounds in which everything is measured in turn; of large schools, of 15 requests. Most are ratios to a bare
-loop over the same data. Made by "make bench-all". A phone is a processor four times slower than this one, on a line of
-1.6 Mbit/s.
+Medians of %d rounds in which everything is measured in turn; of large schools, of 15 requests. Most are ratios to a
+bare loop over the same data. Made by "make bench-all". A phone is a processor four times slower than this one, on a
+line of 1.6 Mbit/s.
 
 | what | when the targets were set | now | target |
 |---|---|---|---|
