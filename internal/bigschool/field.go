@@ -21,12 +21,11 @@ func (g *growth) fleet(ctx context.Context) error {
 		if err := g.noted(ctx, "packs", 0); err != nil {
 			return err
 		}
-		own := map[string]string{"id": "g.is_id", "name": name, "pack_id": "g.is_id"}
+		own := map[string]string{"id": "g.is_id", "name": name}
 		if err := g.copied(ctx, "packs", own, "FROM grown g JOIN packs t ON t.id = g.was"); err != nil {
 			return err
 		}
-		own = map[string]string{"id": "gen_random_uuid()", "pack_id": "g.is_id", "by_account": "g.by_id",
-			"noted_by": "g.by_id", "recorded_by": "g.by_id"}
+		own = map[string]string{"id": "gen_random_uuid()", "pack_id": "g.is_id", "noted_by": "g.by_id"}
 		if err := g.copied(ctx, "pack_events", own, "FROM grown g JOIN pack_events t ON t.pack_id = g.was"); err != nil {
 			return err
 		}

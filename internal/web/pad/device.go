@@ -82,7 +82,11 @@ func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) 
 			return err
 		}
 		out.Prior = fit.Prior.Weights
-		g, err := attempt.CourseAt(ctx, tx, "day")
+		course := "" // of the day; the settings need not be read again for it
+		if set.CourseID != nil {
+			course = set.CourseID.String()
+		}
+		g, err := attempt.CourseAt(ctx, tx, course)
 		if err != nil {
 			return err
 		}
