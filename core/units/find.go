@@ -2,8 +2,8 @@ package units
 
 import "strings"
 
-// What stands in a sentence is found by hand and not by regular expressions: those would be a tenth of what a phone has
-// to fetch for the marking pad.
+// What stands in a sentence is found by hand and not by regular expressions, whose package a phone would have to fetch
+// with the marking pad.
 
 // quantity is where a quantity stands in a text: one number or several ("0.5 to 1.2 m", "3 × 4 m"), a space, the unit,
 // and what may stand behind it in brackets: the same in feet or knots.
