@@ -14,14 +14,17 @@ async function padWithout(name) {
     serviceWorkers: "block", // what it fetches would pass by the route below
   });
   const asked = [];
-  const cut = { is: false };
+  const cut = { is: false, waits: null };
   await page.route("**/pad/day*", async (route) => {
     if (cut.is) return route.abort(); // what is fetched for the page does not know that the page has no network
     const answer = await route.fetch();
+    const { waits } = cut;
     const day = await answer.json();
     const of = day.students.find((s) => s.name === name);
     if (new URL(route.request().url()).searchParams.getAll("student").includes(of.id)) asked.push(of.id);
     else Object.assign(of, { away: true, evidence: [] });
+    if (waits) waits.has();
+    await waits?.until;
     return route.fulfill({ response: answer, json: day });
   });
   await page.goto("/pad");
@@ -55,5 +58,25 @@ test("without a network a record that is not on the device is said to be missing
   await page.waitForSelector(".away-student");
   await page.click('.away-student:has-text("Bruno Fasolar")');
   await page.waitForSelector("#m-steps li");
+  await page.context().close();
+});
+
+test("a day that comes late takes nothing off the screen that was said meanwhile", async () => {
+  const { page, cut } = await padWithout("Amina Corvelli");
+  let letGo, has;
+  const until = new Promise((done) => (letGo = done));
+  const held = new Promise((done) => (has = done));
+  cut.waits = { until, has };
+  await page.click("#away-again");
+  await held;
+  cut.is = true;
+  await page.context().setOffline(true);
+  await page.click('.away-student:has-text("Amina Corvelli")');
+  const says = page.locator("text=The record of Amina Corvelli is not on this device");
+  await says.waitFor({ timeout: 1500 }).catch(() => {}); // it may wait for the day that is late
+  letGo();
+  await says.waitFor();
+  await page.waitForTimeout(1500);
+  assert.ok(await says.isVisible());
   await page.context().close();
 });

@@ -111,8 +111,17 @@ new MutationObserver(() => {
 /** Why what was asked for last is not shown; empty where it is. */
 let notShown = "";
 
-/** Refreshes the day, where the school can be reached. */
-async function refresh() {
+/** Ends when the day has been refreshed for whoever asked last. @type {Promise<void>} */
+let refreshing = Promise.resolve();
+
+/** Refreshes the day, where the school can be reached. One at a time: an answer that came late would take the record
+ * that was fetched meanwhile off the day again, and what is said of it off the screen. */
+function refresh() {
+  refreshing = refreshing.catch(() => {}).then(refreshNow);
+  return refreshing;
+}
+
+async function refreshNow() {
   /** @type {keep.Who | null} */
   let now;
   try {
