@@ -47,7 +47,7 @@ func CourseAt(ctx context.Context, tx store.Tx, key string) (Course, error) {
 		return Course{}, err
 	}
 	if !exact {
-		return courseFrom(k, k.Source, k.Seq)
+		return CourseOf(k)
 	}
 	seq, err := strconv.Atoi(version)
 	if err != nil {
@@ -59,6 +59,9 @@ func CourseAt(ctx context.Context, tx store.Tx, key string) (Course, error) {
 	}
 	return courseFrom(k, source, seq)
 }
+
+// CourseOf is a course as it stands now.
+func CourseOf(k store.Course) (Course, error) { return courseFrom(k, k.Source, k.Seq) }
 
 func courseFrom(k store.Course, source string, seq int) (Course, error) {
 	laid, err := Laid(source)

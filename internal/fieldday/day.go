@@ -97,25 +97,20 @@ type Board struct {
 	Person   *store.Person
 }
 
-// WhoFlies reads who flies on the field day that is on, or the nearest, and all students of the school; day is nil
-// where there is none.
-func (s Days) WhoFlies(ctx context.Context, tx store.Tx) (day map[uuid.UUID]bool, all []store.Student, err error) {
-	if all, err = tx.Students(ctx); err != nil {
-		return nil, nil, err
-	}
-	d, err := tx.DayNear(ctx, s.Now())
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, all, nil
+// WhoFlies are the students of a field day, by what was said of who and what is at the field; nil for no day.
+func WhoFlies(source json.RawMessage) (map[uuid.UUID]bool, error) {
+	if source == nil {
+		return nil, nil
 	}
 	var src Source
-	if err == nil {
-		err = json.Unmarshal(d.Source, &src)
+	if err := json.Unmarshal(source, &src); err != nil {
+		return nil, fmt.Errorf("read the field day: %w", err)
 	}
-	day = map[uuid.UUID]bool{}
+	day := map[uuid.UUID]bool{}
 	for _, x := range src.People {
 		day[x.Student] = true
 	}
-	return day, all, err
+	return day, nil
 }
 
 // BoardOf reads the field day that is on, or the nearest.

@@ -43,6 +43,12 @@ func (b Book) Facts(ctx context.Context, tx store.Tx, students ...uuid.UUID) (ma
 	return tx.NextFactsOf(ctx, b.Now().Add(-tenseFor), MostCalls, students...) //nolint:wrapcheck // it says what failed
 }
 
+// FactsAndDecisions reads the facts of some students, and what was decided of each.
+func (b Book) FactsAndDecisions(ctx context.Context, tx store.Tx, students []uuid.UUID) (map[uuid.UUID]store.NextFacts,
+	map[uuid.UUID]store.Decision, error) {
+	return tx.FactsAndDecisions(ctx, b.Now().Add(-tenseFor), MostCalls, students) //nolint:wrapcheck // it says what failed
+}
+
 // IsTense tells whether the student said lately that they are tense or shaken.
 func IsTense(f store.NextFacts) bool {
 	return f.Feels == string(readiness.Tense) || f.Feels == string(readiness.Shaken)

@@ -9,13 +9,15 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
-	"maestrale/internal/device"
 	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
+	pgxuuid "github.com/vgarvardt/pgx-google-uuid/v5"
+
+	"maestrale/internal/device"
 )
 
 // Connection reads the address of a database; what belongs to a pool in it, such as pool_max_conns, is left out.
@@ -205,6 +207,10 @@ func openAs(ctx context.Context, url string, l login, connections int, tracer pg
 	cfg.ConnConfig.RuntimeParams["search_path"] = Schema
 	cfg.ConnConfig.RuntimeParams["application_name"] = "maestrale"
 	cfg.ConnConfig.Tracer = tracer
+	cfg.AfterConnect = func(_ context.Context, conn *pgx.Conn) error {
+		pgxuuid.Register(conn.TypeMap()) // ids come and go as sixteen bytes, and not as texts that are parsed
+		return nil
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("connect: %w", err)

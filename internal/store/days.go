@@ -59,15 +59,17 @@ type FieldDay struct {
 	Plan         json.RawMessage
 }
 
-// DayNear finds the field day that is on at a moment, or the one nearest to it within a
-// day.
-func (tx Tx) DayNear(ctx context.Context, at time.Time) (FieldDay, error) {
-	rows, err := tx.Query(ctx, `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan
+const dayNearSQL = `SELECT d.id, d.starts, d.ends, v.seq, v.says, a.name, v.at, v.source, v.plan
 		FROM field_days d
 		JOIN LATERAL (SELECT * FROM day_versions v WHERE v.day_id = d.id ORDER BY v.seq DESC LIMIT 1) v ON true
 		JOIN accounts a ON a.id = v.said_by
 		WHERE d.starts > $1::timestamptz - interval '36 hours' AND d.starts < $1::timestamptz + interval '24 hours'
-		ORDER BY greatest(d.starts - $1::timestamptz, $1::timestamptz - d.ends, interval '0'), d.starts LIMIT 1`, at)
+		ORDER BY greatest(d.starts - $1::timestamptz, $1::timestamptz - d.ends, interval '0'), d.starts LIMIT 1`
+
+// DayNear finds the field day that is on at a moment, or the one nearest to it within a
+// day.
+func (tx Tx) DayNear(ctx context.Context, at time.Time) (FieldDay, error) {
+	rows, err := tx.Query(ctx, dayNearSQL, at)
 	return one[FieldDay](rows, err)
 }
 

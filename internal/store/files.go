@@ -58,9 +58,11 @@ func (tx Tx) AddFile(ctx context.Context, by uuid.UUID, f SchoolFile) (version i
 const fileColumns = `f.format, f.key, f.version, f.source, a.name AS by, ` +
 	`f.written_at FROM school_files f JOIN accounts a ON a.id = f.account_id`
 
+const filesSQL = `SELECT DISTINCT ON (f.format, f.key) ` + fileColumns + ` ORDER BY f.format, f.key, f.version DESC`
+
 // Files are the files that are in force.
 func (tx Tx) Files(ctx context.Context) ([]SchoolFile, error) {
-	return tx.files(ctx, `SELECT DISTINCT ON (f.format, f.key) `+fileColumns+` ORDER BY f.format, f.key, f.version DESC`)
+	return tx.files(ctx, filesSQL)
 }
 
 // FileVersions are the versions of a file, the newest first.

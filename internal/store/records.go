@@ -291,30 +291,6 @@ func (tx Tx) KeepView(ctx context.Context, v View) error {
 	return nil
 }
 
-// RecordSize is how long a student's record is, and when they flew last.
-type RecordSize struct {
-	StudentID uuid.UUID
-	Entries   int64
-	Last      *time.Time // nil = never
-}
-
-// RecordSizes lists how long the records are, those who flew last first. It reads an end of each, and counts nothing.
-func (tx Tx) RecordSizes(ctx context.Context) ([]RecordSize, error) {
-	rows, err := tx.Query(ctx, `SELECT s.id, coalesce((SELECT c.seq FROM chain c WHERE c.school_id = s.school_id
-		AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0),
-		(SELECT a.at FROM attempts a WHERE a.school_id = s.school_id AND a.student_id = s.id
-			ORDER BY a.at DESC LIMIT 1) AS last
-		FROM students s ORDER BY last DESC NULLS LAST, s.id`)
-	if err != nil {
-		return nil, fmt.Errorf("measure the records: %w", err)
-	}
-	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[RecordSize])
-	if err != nil {
-		return nil, fmt.Errorf("measure the records: %w", err)
-	}
-	return list, nil
-}
-
 // Differing are verdicts of two instructors of one student at one cell within one week.
 type Differing struct {
 	StudentID uuid.UUID `json:"-"`

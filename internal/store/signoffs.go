@@ -40,12 +40,12 @@ func (tx Tx) DecisionsOf(ctx context.Context, students []uuid.UUID) (map[uuid.UU
 	return tx.decisions(ctx, students)
 }
 
-func (tx Tx) decisions(ctx context.Context, students []uuid.UUID) (map[uuid.UUID]Decision, error) {
-	out := map[uuid.UUID]Decision{}
-	rows, err := tx.Query(ctx, `SELECT w.student_id, w.id, w.act, w.at, a.name, NULL::timestamptz, '', '{}', '', '',
-		'{}'::text[], NULL::timestamptz, '', '', NULL::timestamptz, '', ''
+// decidedSQL are what was witnessed of the students of $1 and what was signed, as decided has it.
+const decidedSQL = `SELECT w.student_id, w.id, w.act AS what, w.at, a.name AS by, NULL::timestamptz AS until,
+		'' AS class, '{}'::json AS conditions, '' AS carried, '' AS reason, '{}'::text[] AS waived,
+		NULL::timestamptz AS read, '' AS way, '' AS witness, NULL::timestamptz AS gone, '' AS gone_by, '' AS gone_why
 		  FROM witnessed w JOIN accounts a ON a.id = w.witnessed_by WHERE w.student_id = ANY($1)
-		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions::text,
+		UNION ALL SELECT s.student_id, s.id, s.gate, s.at, a.name, s.until, s.craft_class, s.conditions,
 		s.carried_from, s.reason, s.waived, r.at, coalesce(r.way, ''), coalesce(r.witness, ''), d.at, coalesce(b.name, ''),
 		coalesce(d.reason, '')
 		  FROM signoffs s JOIN accounts a ON a.id = s.signed_by
@@ -53,38 +53,64 @@ func (tx Tx) decisions(ctx context.Context, students []uuid.UUID) (map[uuid.UUID
 		ON w.id = e.by_account WHERE e.signoff_id = s.id AND e.kind = 'read' ORDER BY e.at LIMIT 1) r ON true
 		  LEFT JOIN LATERAL (SELECT e.at, e.reason, e.by_account FROM signoff_events e WHERE e.signoff_id = s.id
 		AND e.kind = 'withdrawn' ORDER BY e.at LIMIT 1) d ON true
-		  LEFT JOIN accounts b ON b.id = d.by_account WHERE s.student_id = ANY($1)
-		ORDER BY 4`, students)
+		  LEFT JOIN accounts b ON b.id = d.by_account WHERE s.student_id = ANY($1)`
+
+// decided is a row of decidedSQL; without until it was witnessed, and not signed.
+type decided struct {
+	StudentID  uuid.UUID       `db:"student_id" json:"student_id"`
+	ID         uuid.UUID       `db:"id" json:"id"`
+	What       string          `db:"what" json:"what"`
+	At         time.Time       `db:"at" json:"at"`
+	By         string          `db:"by" json:"by"`
+	Until      *time.Time      `db:"until" json:"until"`
+	Class      craft.Class     `db:"class" json:"class"`
+	Conditions json.RawMessage `db:"conditions" json:"conditions"`
+	Carried    craft.Class     `db:"carried" json:"carried"`
+	Reason     string          `db:"reason" json:"reason"`
+	Waived     []string        `db:"waived" json:"waived"`
+	Read       *time.Time      `db:"read" json:"read"`
+	Way        string          `db:"way" json:"way"`
+	Witness    string          `db:"witness" json:"witness"`
+	Gone       *time.Time      `db:"gone" json:"gone"`
+	GoneBy     string          `db:"gone_by" json:"gone_by"`
+	GoneWhy    string          `db:"gone_why" json:"gone_why"`
+}
+
+// add adds a row to what was decided.
+func (d *Decision) add(r *decided) error {
+	if r.Until == nil {
+		d.Seen = append(d.Seen, record.Witnessed{Act: r.What, At: r.At, By: r.By})
+		return nil
+	}
+	s := record.SignOff{ID: r.ID.String(), Gate: r.What, CraftClass: r.Class, At: r.At, By: r.By, Until: *r.Until,
+		From: r.Carried, Reason: r.Reason, Waived: r.Waived, Read: r.Read, Withdrawn: r.Gone, WithdrawnBy: r.GoneBy,
+		WithdrawnWhy: r.GoneWhy}
+	if r.Way == readiness.OnDevice {
+		s.ReadOn, s.Witness = r.Way, r.Witness
+	}
+	if err := json.Unmarshal(r.Conditions, &s.Conditions); err != nil {
+		return fmt.Errorf("the conditions of %s: %w", r.ID, err)
+	}
+	d.Signs = append(d.Signs, s)
+	return nil
+}
+
+func (tx Tx) decisions(ctx context.Context, students []uuid.UUID) (map[uuid.UUID]Decision, error) {
+	rows, err := tx.Query(ctx, decidedSQL+" ORDER BY 4", students)
 	if err != nil {
 		return nil, fmt.Errorf("read what was signed: %w", err)
 	}
-	var of, id uuid.UUID
-	var what, by, class, conditions, from, reason, way, witness, goneBy, goneWhy string
-	var at time.Time
-	var until, read, gone *time.Time
-	var waived []string
-	_, err = pgx.ForEachRow(rows, []any{&of, &id, &what, &at, &by, &until, &class, &conditions, &from, &reason, &waived,
-		&read, &way, &witness, &gone, &goneBy, &goneWhy}, func() error {
-		d := out[of]
-		if until == nil {
-			d.Seen = append(d.Seen, record.Witnessed{Act: what, At: at, By: by})
-		} else {
-			s := record.SignOff{ID: id.String(), Gate: what, CraftClass: craft.Class(class), At: at, By: by, Until: *until,
-				From: craft.Class(from), Reason: reason, Waived: waived,
-				Read: read, Withdrawn: gone, WithdrawnBy: goneBy, WithdrawnWhy: goneWhy}
-			if way == readiness.OnDevice {
-				s.ReadOn, s.Witness = way, witness
-			}
-			if err := json.Unmarshal([]byte(conditions), &s.Conditions); err != nil {
-				return err
-			}
-			d.Signs = append(d.Signs, s)
-		}
-		out[of], waived, read, gone = d, nil, nil, nil
-		return nil
-	})
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByName[decided])
 	if err != nil {
 		return nil, fmt.Errorf("read what was signed: %w", err)
+	}
+	out := map[uuid.UUID]Decision{}
+	for i := range list {
+		d := out[list[i].StudentID]
+		if err := d.add(&list[i]); err != nil {
+			return nil, err
+		}
+		out[list[i].StudentID] = d
 	}
 	return out, nil
 }

@@ -62,7 +62,8 @@ type Course struct {
 	SiteAltM float64
 }
 
-const courseQuery = `SELECT c.id, c.site_id, s.name, c.name, v.seq, v.at, a.name, v.says, v.source, s.notes, s.alt_m
+const courseQuery = `SELECT c.id, c.site_id, s.name AS site, c.name, v.seq, v.at, a.name AS by, v.says, v.source,
+	s.notes, s.alt_m
 	FROM courses c JOIN sites s ON s.id = c.site_id
 	JOIN LATERAL (SELECT * FROM course_versions v WHERE v.course_id = c.id ORDER BY v.seq DESC LIMIT 1) v ON true
 	JOIN accounts a ON a.id = v.drawn_by `

@@ -1,8 +1,11 @@
 package web
 
 import (
+	"encoding/json"
+	"reflect"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -35,6 +38,71 @@ func sampleID(tb testing.TB) uuid.UUID {
 		tb.Fatal(err)
 	}
 	return p.SchoolID
+}
+
+// What is read in one query for a pad is what is read in two for a page.
+func TestFactsAndDecisionsAreTheSameTogether(t *testing.T) {
+	id := sampleID(t)
+	err := appStore.InSchool(bg, id, func(tx store.Tx) error {
+		all, err := tx.Students(bg)
+		if err != nil {
+			return err
+		}
+		ids := []uuid.UUID{}
+		for _, st := range all {
+			ids = append(ids, st.ID)
+		}
+		since := time.Now().AddDate(-1, 0, 0)
+		facts, decided, err := tx.FactsAndDecisions(bg, since, 40, ids)
+		if err != nil {
+			return err
+		}
+		facts2, err := tx.NextFactsOf(bg, since, 40, ids...)
+		if err != nil {
+			return err
+		}
+		decided2, err := tx.DecisionsOf(bg, ids)
+		if err != nil {
+			return err
+		}
+		signed := 0
+		for _, id := range ids {
+			a, b := decided[id], decided2[id]
+			signed += len(a.Signs)
+			if got, want := inUTC(t, a), inUTC(t, b); got != want {
+				t.Errorf("%s: %s\nand %s", id, got, want)
+			}
+		}
+		if signed == 0 || len(facts) != len(ids) || !reflect.DeepEqual(facts, facts2) {
+			t.Errorf("%d sign-offs, %d students; %v and %v", signed, len(facts), facts, facts2)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// inUTC says what was decided, with each moment in universal time.
+func inUTC(tb testing.TB, d store.Decision) string {
+	tb.Helper()
+	for i := range d.Seen {
+		d.Seen[i].At = d.Seen[i].At.UTC()
+	}
+	for i := range d.Signs {
+		s := &d.Signs[i]
+		s.At, s.Until = s.At.UTC(), s.Until.UTC()
+		for _, at := range []*time.Time{s.Read, s.Withdrawn} {
+			if at != nil {
+				*at = at.UTC()
+			}
+		}
+	}
+	b, err := json.Marshal(d)
+	if err != nil {
+		tb.Fatal(err)
+	}
+	return string(b)
 }
 
 // A school that was grown is one that could have been: every chain is sound, says what the attempts say, and every page

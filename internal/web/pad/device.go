@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"maps"
 	"net/http"
 	"slices"
 	"time"
@@ -16,6 +17,7 @@ import (
 	"maestrale/core/score"
 	"maestrale/internal/attempt"
 	"maestrale/internal/catalogue"
+	"maestrale/internal/fieldday"
 	"maestrale/internal/knowledge"
 	"maestrale/internal/refusal"
 	"maestrale/internal/store"
@@ -63,115 +65,86 @@ func (s Pages) bundle(c *gin.Context, also []uuid.UUID) (marking.Bundle, error) 
 		out.WindMps, out.WindFrom = p.WindMps, p.From()
 	}
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) error {
-		files, err := tx.Files(ctx)
+		school, err := tx.PadSchool(ctx, out.Made)
 		if err != nil {
 			return err
 		}
-		for _, f := range files {
+		for _, f := range school.Files {
 			if f.Source != "" {
 				out.Files[catalogue.FileName(f.Format, f.Key)] = f.Source
 			}
 		}
-		set, err := tx.Settings(ctx)
+		out.HandOn, out.Prior = school.HandCatch, school.Prior.Weights
+		if school.Course != nil {
+			g, err := attempt.CourseOf(*school.Course)
+			if err != nil {
+				return err
+			}
+			out.Course = marking.CourseOf{Key: g.Key, Name: g.Name, Source: g.Source}
+		}
+		day, err := fieldday.WhoFlies(school.Day)
 		if err != nil {
 			return err
 		}
-		out.HandOn = set.HandCatch
-		fit, err := tx.LearningFit(ctx)
-		if err != nil {
-			return err
-		}
-		out.Prior = fit.Prior.Weights
-		course := "" // of the day; the settings need not be read again for it
-		if set.CourseID != nil {
-			course = set.CourseID.String()
-		}
-		g, err := attempt.CourseAt(ctx, tx, course)
-		if err != nil {
-			return err
-		}
-		out.Course = marking.CourseOf{Key: g.Key, Name: g.Name, Source: g.Source}
-		return s.studentsOnDevice(ctx, tx, also, &out)
+		return s.studentsOnDevice(ctx, tx, day, also, &out)
 	})
 	out.Parse()
 	return out, err
 }
 
-// studentsOnDevice adds the students. What it asks the database does not grow with their number.
-func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, also []uuid.UUID, out *marking.Bundle) error {
-	day, all, err := s.Days().WhoFlies(ctx, tx)
+// studentsOnDevice adds the students: of the day, or all where that is nil, and those who are asked for. What it asks
+// the database does not grow with their number.
+func (s Pages) studentsOnDevice(ctx context.Context, tx store.Tx, day map[uuid.UUID]bool, also []uuid.UUID,
+	out *marking.Bundle) error {
+	must := slices.AppendSeq(slices.Clone(also), maps.Keys(day))
+	all, err := tx.PadStudents(ctx, marking.Most+1, must)
 	if err != nil {
 		return err
 	}
-	on := map[uuid.UUID]*marking.StudentOf{}
-	for _, st := range all {
-		if day == nil || day[st.ID] || slices.Contains(also, st.ID) {
-			on[st.ID] = &marking.StudentOf{ID: st.ID.String(), Name: st.Name, Programme: st.Programme, Craft: st.CraftType,
-				Evidence: []marking.Evidence{}}
-		}
+	if day != nil {
+		all = slices.DeleteFunc(all, func(st store.PadStudent) bool { return !slices.Contains(must, st.ID) })
 	}
-	if out.Role != store.Spotter && len(on) > 0 {
-		ids, err := s.recordsOnDevice(ctx, tx, on, day, also)
-		if err != nil {
-			return err
-		}
-		if err := tx.Evidence(ctx, ids, func(id uuid.UUID, a *record.Attempt) {
-			if x := on[id]; x != nil {
-				x.Evidence = append(x.Evidence, marking.EvidenceOf(a))
+	list, sizes := make([]marking.StudentOf, len(all)), make([]marking.RecordSize, len(all))
+	for i, st := range all {
+		list[i] = marking.StudentOf{ID: st.ID.String(), Name: st.Name, Programme: st.Programme, Craft: st.Craft,
+			Evidence: []marking.Evidence{}}
+		sizes[i] = marking.RecordSize{Entries: st.Entries, Must: slices.Contains(must, st.ID)}
+	}
+	if out.Role != store.Spotter {
+		on := map[uuid.UUID]*marking.StudentOf{} // whose record the device has
+		for i, has := range marking.Holds(sizes) {
+			if list[i].Away = !has; has {
+				on[all[i].ID] = &list[i]
 			}
-		}); err != nil {
-			return err
 		}
-		if err := s.nextOnDevice(ctx, tx, on, ids); err != nil {
+		if err := s.recordsOnDevice(ctx, tx, on); err != nil {
 			return err
 		}
 	}
-	for _, x := range on {
-		out.Students = append(out.Students, *x)
-	}
+	out.Students = list
 	slices.SortFunc(out.Students, func(a, b marking.StudentOf) int {
 		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID))
 	})
 	return nil
 }
 
-// recordsOnDevice chooses whose records a device has: of those who fly today, of those who are asked for, and of those
-// who flew last until it is enough. The others are marked as away.
-func (s Pages) recordsOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*marking.StudentOf,
-	day map[uuid.UUID]bool, also []uuid.UUID) (ids []uuid.UUID, err error) {
-	sizes, err := tx.RecordSizes(ctx)
-	if err != nil {
-		return nil, err
-	}
-	sizes = slices.DeleteFunc(sizes, func(r store.RecordSize) bool { return on[r.StudentID] == nil })
-	list := make([]marking.RecordSize, len(sizes))
-	for i, r := range sizes {
-		list[i] = marking.RecordSize{Entries: r.Entries, Must: day[r.StudentID] || slices.Contains(also, r.StudentID)}
-	}
-	for i, has := range marking.Holds(list) {
-		if on[sizes[i].StudentID].Away = !has; has {
-			ids = append(ids, sizes[i].StudentID)
-		}
-	}
-	return ids, nil
-}
-
-// nextOnDevice adds what else decides what comes next.
-func (s Pages) nextOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*marking.StudentOf,
-	ids []uuid.UUID) error {
-	if len(ids) == 0 {
+// recordsOnDevice adds the records of students, and what else decides what comes next.
+func (s Pages) recordsOnDevice(ctx context.Context, tx store.Tx, on map[uuid.UUID]*marking.StudentOf) error {
+	if len(on) == 0 {
 		return nil
 	}
-	decided, err := tx.DecisionsOf(ctx, ids)
+	ids := slices.Collect(maps.Keys(on))
+	if err := tx.Evidence(ctx, ids, func(id uuid.UUID, a *record.Attempt) {
+		on[id].Evidence = append(on[id].Evidence, marking.EvidenceOf(a))
+	}); err != nil {
+		return err
+	}
+	facts, decided, err := s.Students().FactsAndDecisions(ctx, tx, ids)
 	if err != nil {
 		return err
 	}
-	facts, err := s.Students().Facts(ctx, tx, ids...)
-	if err != nil {
-		return err
-	}
-	for _, id := range ids {
-		x, f := on[id], facts[id]
+	for id, x := range on {
+		f := facts[id]
 		x.Seen, x.Signs = decided[id].Seen, decided[id].Signs
 		x.Practised, x.Tense, x.Calls = f.Practised, knowledge.IsTense(f), store.OrientCalls(f.Calls)
 	}
