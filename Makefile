@@ -31,14 +31,14 @@ build:
 	go build -buildvcs=auto -o bin/maestrale ./cmd/maestrale
 
 # The scripts that pages load; the others are parts of these.
-UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/forget.js ui/scripts/frame/keptform.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js ui/scripts/fly/quarters.js \
+UI_PAGES := ui/scripts/frame/app.js ui/scripts/frame/live.js ui/scripts/frame/forget.js ui/scripts/frame/keptform.js ui/scripts/frame/reload.js ui/scripts/fly/fly.js ui/scripts/pad/follow.js ui/scripts/fly/mixing.js ui/scripts/fly/quarters.js \
 	ui/scripts/pad/pad.js ui/scripts/programmes/teach.js ui/scripts/pad/judge.js ui/scripts/fly/radio.js ui/scripts/fly/reflex.js \
 	ui/scripts/school/passkey.js ui/scripts/students/replay.js ui/scripts/students/signature.js ui/scripts/fly/sight.js ui/scripts/pad/sw.js ui/scripts/frame/theme.js \
 	ui/scripts/today/logs.js ui/scripts/today/today.js ui/scripts/fly/watch.js
 
 UI_TEMPLATES := $(wildcard ui/templates/*/*.html ui/templates/*/parts/*.html)
 
-ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/archivo-2-text.woff2 ui/dist/flight.wasm.br ui/dist/pad.wasm.br
+ui: ui/dist/app.css ui/dist/app.js ui/dist/icon.svg ui/dist/archivo-3-text.woff2 ui/dist/flight.wasm.br ui/dist/pad.wasm.br
 
 # What is text or large is squeezed once, here, and not at every request.
 ui/dist/%.br: ui/dist/%
@@ -50,8 +50,9 @@ node_modules/installed: package.json package-lock.json
 
 ui/dist/app.css: node_modules/installed $(wildcard ui/styles/*) $(UI_TEMPLATES)
 	npx tailwindcss -i ui/styles/app.css -o $@ --minify
+	npx tailwindcss -i ui/styles/tools.css -o ui/dist/tools.css --minify
 	touch $@
-	node scripts/squeeze.mjs $@
+	node scripts/squeeze.mjs $@ ui/dist/tools.css
 
 ui/dist/app.js: node_modules/installed $(wildcard ui/scripts/*/*.js)
 	npx esbuild $(UI_PAGES) --bundle --minify --format=esm --target=es2022 \
@@ -64,7 +65,7 @@ ui/dist/icon.svg: ui/icon.svg
 	cp ui/icon.svg ui/dist/
 
 # The faces that the interface uses, cut out of its one variable font.
-ui/dist/archivo-2-text.woff2: ui/fonts/archivo.woff2 scripts/fonts.mjs node_modules/installed
+ui/dist/archivo-3-text.woff2: ui/fonts/archivo.woff2 scripts/fonts.mjs node_modules/installed
 	mkdir -p ui/dist
 	node scripts/fonts.mjs $< ui/dist
 	touch $@

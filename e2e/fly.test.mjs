@@ -180,7 +180,7 @@ test("the browser flies the same bits as the server, for a minute in gusts", asy
 test("the Fly screen stays under 1.5 MB as it travels", async () => {
   const gz = promisify(execFile);
   let sum = 0;
-  for (const f of ["flight.wasm", "fly.js", "wasm_exec.js", "app.css", "archivo-2-text.woff2"]) {
+  for (const f of ["flight.wasm", "fly.js", "wasm_exec.js", "app.css", "archivo-3-text.woff2"]) {
     const { stdout } = await gz("gzip", ["-5", "-c", path.join(root, "ui/dist", f)], {
       encoding: "buffer",
       maxBuffer: 64 << 20,

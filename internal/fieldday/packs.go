@@ -174,10 +174,13 @@ func (s Days) AltToday(ctx context.Context, tx store.Tx) (m float64, err error) 
 	return m, err
 }
 
-// MetresWords says a distance, rounded down.
+// MetresWords says a distance, rounded down: to a whole metre where it is short, or a small craft could go nowhere.
 func MetresWords(m float64) string {
-	if m >= 2000 {
+	switch {
+	case m >= 2000:
 		return fmt.Sprintf("%.1f km", math.Floor(m/100)/10)
+	case m < 30:
+		return fmt.Sprintf("%.0f m", math.Floor(m))
 	}
 	return fmt.Sprintf("%.0f m", math.Floor(m/10)*10)
 }

@@ -117,7 +117,7 @@ func TestFirstVisitIsLight(t *testing.T) {
 	}
 	for _, path := range []string{"/students", "/students/" + s.student.String(), "/programmes"} {
 		body := c.get(path).body
-		total := fetch(path) + fetch("/static/archivo-2-narrow.woff2")
+		total := fetch(path) + fetch("/static/archivo-3-narrow.woff2")
 		for _, part := range strings.Split(body, "\"") {
 			if strings.HasPrefix(part, "/static/") {
 				total += fetch(part)

@@ -1,6 +1,7 @@
 package frame
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -10,6 +11,7 @@ import (
 	"net/http"
 	"os"
 	"path"
+	"slices"
 	"strings"
 	"sync"
 
@@ -97,20 +99,31 @@ func (f *interfaceFiles) address(name string) (string, error) {
 	return "/static/" + name + "?v=" + sum, nil
 }
 
+// toolPlaces are the places whose pages need the second stylesheet, tools.css.
+var toolPlaces = []string{"pad", "fly", "course", "fleet"}
+
 // parse reads the templates: one page for each templates/PLACE/NAME.html, all with the parts of every place.
 func (f *interfaceFiles) parse() (map[string]*template.Template, error) {
 	names, err := fs.Glob(f, "templates/*/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
 	}
-	base, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{"static": f.address}).
+	base, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{"static": f.address,
+		"tools": func() bool { return false }, "live": func() bool { return false }}).
 		ParseFS(f, "templates/*/parts/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
 	}
 	pages := map[string]*template.Template{}
 	for _, name := range names {
-		t, err := template.Must(base.Clone()).ParseFS(f, name)
+		source, err := fs.ReadFile(f, name)
+		if err != nil {
+			return nil, fmt.Errorf("templates: %w", err)
+		}
+		tools := slices.Contains(toolPlaces, path.Base(path.Dir(name)))
+		live := bytes.Contains(source, []byte("hx-")) // a part of it is kept up to date
+		t, err := template.Must(base.Clone()).Funcs(template.FuncMap{"tools": func() bool { return tools },
+			"live": func() bool { return live }}).ParseFS(f, name)
 		if err != nil {
 			return nil, fmt.Errorf("templates: %w", err)
 		}

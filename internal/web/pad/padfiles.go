@@ -11,7 +11,7 @@ import (
 )
 
 // padFiles are what a pad needs without a network, beside its page.
-var padFiles = []string{"app.css", "theme.js", "pad.js", "judge.js", "pad.wasm", "wasm_exec.js", "icon.svg"}
+var padFiles = []string{"app.css", "tools.css", "theme.js", "pad.js", "judge.js", "pad.wasm", "wasm_exec.js", "icon.svg"}
 
 // ServiceWorker is the script that keeps the pad on the device: what to keep stands
 // before it, each file under its own sum, so that a new version brings a new worker.
@@ -23,7 +23,7 @@ func (s Pages) ServiceWorker(c *gin.Context) {
 	}
 	keep := []string{"/pad", "/pad.webmanifest"}
 	for _, face := range []string{"text", "text-more", "wide", "wide-more", "narrow", "narrow-more"} {
-		keep = append(keep, "/static/archivo-2-"+face+".woff2")
+		keep = append(keep, "/static/archivo-3-"+face+".woff2")
 	}
 	sums := make([]string, 0, len(padFiles))
 	for _, name := range padFiles {

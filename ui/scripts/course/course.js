@@ -1,6 +1,6 @@
 // Moving things on the plan of a course, by hand or with the arrow keys. The
 // place is sent to the server, which draws and measures the course anew.
-import htmx from "htmx.org";
+import { live } from "../frame/come.js";
 
 /** @typedef {{ what: string, x: number, y: number }} Place */
 
@@ -17,11 +17,10 @@ function send(p) {
   const form = root?.querySelector("form[hx-post]");
   if (!root || !form) return;
   held = p.what;
-  htmx.ajax("post", form.getAttribute("hx-post") ?? "", {
-    target: "#course",
-    swap: "outerHTML",
-    values: { do: "move", what: p.what, x: p.x.toFixed(3), y: p.y.toFixed(3) },
-  });
+  const values = { do: "move", what: p.what, x: p.x.toFixed(3), y: p.y.toFixed(3) };
+  void live().then((htmx) =>
+    htmx.ajax("post", form.getAttribute("hx-post") ?? "", { target: "#course", swap: "outerHTML", values }),
+  );
 }
 
 /** Where a pointer stands, in drawing units.

@@ -1,9 +1,12 @@
 // The frame of every screen: keys, dialogs, the why slip, walking through
 // lists, and the theme. It draws and listens; it decides nothing.
-import htmx from "htmx.org";
 import "../fleet/check.js";
 import "../course/course.js";
+import { live } from "../frame/come.js";
 import { lengthOf } from "../frame/units.js";
+
+// The wind in the head is the only part of most pages that changes; nobody waits for it.
+if (document.documentElement.dataset.live) addEventListener("load", () => setTimeout(() => void live(), 2500));
 
 // A form whose text must not be lost brings its own script.
 const keptForm = /** @type {HTMLElement | null} */ (document.querySelector("[data-kept-script]"));
@@ -46,6 +49,8 @@ function openDialog(id) {
   if (!(d instanceof HTMLDialogElement) || d.matches(onTop)) return;
   if (d.popover) d.showPopover();
   else d.showModal();
+  const typed = d.querySelector("[hx-get]");
+  if (typed) void live().then(() => typed.dispatchEvent(new Event("search"))); // what was typed before it was here
 }
 
 /** @param {HTMLDialogElement | null} d */
@@ -63,7 +68,12 @@ async function openSlip(a) {
   const slip = byId("slip");
   if (!slip) return;
   slipFrom = a;
-  await htmx.ajax("get", a.href, { target: slip, swap: "innerHTML" });
+  try {
+    await (await live()).ajax("get", a.href, { target: slip, swap: "innerHTML" });
+  } catch {
+    location.href = a.href;
+    return;
+  }
   slip.hidden = false;
   slip.querySelector("h2")?.focus();
 }
