@@ -77,7 +77,8 @@ func TestPagesHaveTheStylesThatTheyNeed(t *testing.T) {
 			}
 		}
 		if len(lost) > 0 {
-			t.Errorf("%s shows %v, whose rules are in tools.css; move the rules, or give its place both stylesheets", route, lost)
+			t.Errorf("%s shows %v, whose rules are in tools.css; move the rules, or give its place both stylesheets", route,
+				lost)
 		}
 	}
 	if with < 10 || without < 20 {

@@ -11,7 +11,8 @@ import (
 )
 
 // padFiles are what a pad needs without a network, beside its page.
-var padFiles = []string{"app.css", "tools.css", "theme.js", "pad.js", "judge.js", "pad.wasm", "wasm_exec.js", "icon.svg"}
+var padFiles = []string{"app.css", "tools.css", "theme.js", "pad.js", "judge.js", "pad.wasm", "wasm_exec.js",
+	"icon.svg"}
 
 // ServiceWorker is the script that keeps the pad on the device: what to keep stands
 // before it, each file under its own sum, so that a new version brings a new worker.
