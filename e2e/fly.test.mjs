@@ -190,3 +190,29 @@ test("the Fly screen stays under 1.5 MB as it travels", async () => {
   assert.ok((await readFile(path.join(root, "ui/dist/flight.wasm"))).length > 1 << 20);
   assert.ok(sum < 1.5 * 1024 * 1024, `${sum} bytes`);
 });
+
+test("the craft is seen where it will begin while the simulator is still on its way", async () => {
+  const page = await signedIn(is.browser, is.demo.url, {
+    email: "nives@saline.example",
+    serviceWorkers: "block",
+  });
+  let letGo;
+  const until = new Promise((done) => (letGo = done));
+  await page.route("**/flight.wasm*", async (route) => {
+    await until;
+    return route.continue();
+  });
+  await page.goto(`${new URL(page.url()).pathname}/fly?${drill}`);
+  await page.waitForFunction(() => globalThis.maestraleFly?.drawn());
+  assert.ok(await page.locator("#f-start").isDisabled());
+  const stands = () =>
+    page.evaluate(() => ["x", "y", "heading", "qw", "qx", "qy", "qz"].map((n) => maestraleFly.get(n)));
+  const before = await stands();
+  await page.keyboard.press("v"); // another view of it does no harm
+  letGo();
+  await page.waitForFunction(() => document.querySelector("#f-start").disabled === false);
+  const begins = await stands();
+  assert.ok(begins[1] > 1, "it begins away from the pilot");
+  begins.forEach((v, i) => assert.ok(Math.abs(v - before[i]) < 1e-3, `${before} and then ${begins}`));
+  await page.context().close();
+});

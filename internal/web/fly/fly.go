@@ -79,6 +79,7 @@ type scene struct {
 	Spec    trace.Spec                 `json:"spec"`
 	Numbers []float64                  `json:"numbers"`
 	Names   []string                   `json:"names"`
+	Start   [4]float64                 `json:"start"` // right, away and up in m, heading in rad: for the first picture
 	Gates   []float64                  `json:"gate_numbers"`
 	Cues    []string                   `json:"gate_names"`
 	Aid     int                        `json:"aid"` // at the start, a place in Aids
@@ -305,6 +306,7 @@ func (s Pages) scene(setup rig.Setup, spec trace.Spec, kind craft.Type) (scene, 
 	if sc.Craft.Land, err = rig.LandVolts(kind, cfg.Density); err != nil {
 		return sc, err
 	}
+	sc.Start = [4]float64{cfg.Start.X, cfg.Start.Y, cfg.Start.Z, cfg.Heading}
 	if sc.Numbers, sc.Names = trace.Flatten(cfg); sc.Names == nil {
 		sc.Names = []string{}
 	}

@@ -68,6 +68,7 @@ export class Scene {
     this.look = look;
     this.fields = fields;
     this.renderer = new T.WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
+    this.renderer.debug.checkShaderErrors = false; // to ask for them waits for the graphics at each
     this.scene = new T.Scene();
     this.scene.background = new T.Color(0xcfdde4);
     this.scene.fog = new T.Fog(0xcfdde4, 180, 420);
@@ -81,19 +82,46 @@ export class Scene {
     const sun = new T.DirectionalLight(0xfff2dc, 1.7);
     sun.position.set(-40, 60, 30);
     this.scene.add(sun);
+    /** What marks the place of the step. @type {T.Group | null} */
+    this.place = null;
+    /** The craft as a dot, until it is near. @type {Dot | null} */
+    this.dot = look.lost ? new Dot(look.lost, look.eye_m) : null;
+    if (this.dot) this.scene.add(this.dot.points);
+  }
+
+  /** What stands in the scene, to be built one after the other: all at once would hold up a slow phone. */
+  parts() {
+    return [this.ground, this.trees, this.course, this.crowd, this.build, this.streaks].map((part) => part.bind(this));
+  }
+
+  /** Builds all of it at once. */
+  furnished() {
+    for (const part of this.parts()) part();
+    return this;
+  }
+
+  /** Lets the graphics make ready what the pictures need, a thing at a time, without holding anything up.
+   * @param {() => Promise<unknown>} turn */
+  async warm(turn) {
+    this.fit();
+    let since = performance.now();
+    for (const thing of [...this.scene.children]) {
+      this.renderer.compile(thing, this.camera, this.scene);
+      if (performance.now() - since < 20) continue;
+      await turn();
+      since = performance.now();
+    }
+  }
+
+  /** Ends once the graphics have it ready. */
+  warmed() {
+    return this.renderer.compileAsync(this.scene, this.camera);
+  }
+
+  ground() {
     const ground = new T.Mesh(new T.PlaneGeometry(480, 480), new T.MeshLambertMaterial({ map: groundTexture() }));
     ground.rotation.x = -Math.PI / 2;
     this.scene.add(ground);
-    this.trees();
-    this.course();
-    this.crowd();
-    this.build();
-    this.streaks();
-    /** The craft as a dot, until it is near. @type {Dot | null} */
-    /** What marks the place of the step. @type {T.Group | null} */
-    this.place = null;
-    this.dot = look.lost ? new Dot(look.lost, look.eye_m) : null;
-    if (this.dot) this.scene.add(this.dot.points);
   }
 
   /** Shows the craft as it is from now on. */

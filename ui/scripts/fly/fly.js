@@ -34,7 +34,8 @@ const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
 /**
  * @type {import("./fly-scene.js").Look & {student: string, hide_nose?: boolean, spec: Record<string, any>, numbers: number[],
- *   names: string[], gate_numbers: number[], gate_names: string[], lost?: import("./fly-dot.js").Lost,
+ *   names: string[], start: [number, number, number, number], gate_numbers: number[], gate_names: string[],
+ *   lost?: import("./fly-dot.js").Lost,
  *   radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string,
  *   has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}}
  */
@@ -57,6 +58,8 @@ const run = {
   frame: 0,
   owed: 0,
   last: 0,
+  moved: false, // in the picture before
+  drawn: 0,
   said: "",
   flownAt: "",
   zoomed: false,
@@ -68,17 +71,33 @@ const path = [];
 let scene;
 let axes = { throttle: -1, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
 
-/** The view, or what stands in for one where the browser draws no WebGL.
- * @returns {Scene | {view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void,
- *   mark: (p: [number, number, number] | null) => void}} */
+/** @typedef {{view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void,
+ *   mark: (p: [number, number, number] | null) => void, parts: () => (() => void)[],
+ *   warm: (turn: () => Promise<unknown>) => Promise<any>, warmed: () => Promise<any>}} NoView */
+
+/** The view, or what stands in for one where the browser draws no WebGL. @returns {Scene | NoView} */
 function sceneOf() {
   try {
     return new Scene(el("view"), config, at);
   } catch {
     say("This browser draws no WebGL: the insets are all there is to see");
-    return { view: "pilot", zoom: false, dot: null, draw: () => {}, reveal: () => {}, mark: () => {} };
+    const nothing = () => {};
+    return {
+      view: "pilot",
+      zoom: false,
+      dot: null,
+      draw: nothing,
+      reveal: nothing,
+      mark: nothing,
+      parts: () => [],
+      warm: async () => {},
+      warmed: async () => {},
+    };
   }
 }
+
+/** Ends once the page has had its turn. */
+const turn = () => new Promise((done) => setTimeout(done));
 
 function draw() {
   if (scene.dot?.near(state[at.x], state[at.y])) find();
@@ -106,7 +125,11 @@ function say(text) {
 }
 
 async function load() {
-  await loadSim(main.dataset.wasm ?? "");
+  const comes = loadSim(main.dataset.wasm ?? "");
+  comes.catch(() => {}); // it is told below
+  await build(comes);
+  await comes;
+  await turn();
   prepare();
   const b = el("f-start");
   /** @type {HTMLButtonElement} */ (b).disabled = false;
@@ -114,9 +137,28 @@ async function load() {
   b.focus({ preventScroll: true });
 }
 
-function prepare() {
+/** Builds the view and draws the craft where it will begin, while the simulator is still on its way.
+ * @param {Promise<void>} comes */
+async function build(comes) {
   useRadios(config.radios);
-  scene = sceneOf();
+  await turn();
+  const built = sceneOf();
+  for (const part of built.parts()) {
+    await turn();
+    part();
+  }
+  await turn();
+  await built.warm(turn);
+  await Promise.race([built.warmed(), comes]); // nobody waits for it who could fly
+  await turn();
+  const [x, y, z, heading] = config.start;
+  const begins = { x, y, z, middle: z, heading, qw: Math.cos(heading / 2), qz: -Math.sin(heading / 2), picture: 1 };
+  for (const [name, v] of Object.entries(begins)) state[at[name]] = v;
+  built.draw(state);
+  scene = built;
+}
+
+function prepare() {
   const wrong = page.maestraleSim.begin(
     config.numbers,
     config.names,
@@ -277,7 +319,13 @@ function frame(now) {
     fly(n);
   }
   run.last = now;
-  if (!page.maestraleHeld) draw(); // a test that steps it asks for its pictures
+  const moves = run.on && !run.paused && !run.over;
+  // What stands still is drawn now and then, for a window that changes its size. A test that steps it asks for its pictures.
+  if (!page.maestraleHeld && (moves || run.moved || now - run.drawn > 400)) {
+    draw();
+    run.drawn = now;
+  }
+  run.moved = moves;
   requestAnimationFrame(frame);
 }
 
@@ -544,6 +592,7 @@ page.maestraleFly = {
   get: (/** @type {string} */ name) => state[at[name]],
   lost: () => Boolean(scene?.dot),
   draw,
+  drawn: () => Boolean(scene),
   happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""),
   pad,
 };

@@ -11,6 +11,7 @@ export async function loadSim(address) {
     page.maestraleSimReady = () => done(null);
   });
   const { instance } = await WebAssembly.instantiateStreaming(fetch(address), go.importObject);
+  await new Promise((done) => setTimeout(done)); // a page that has just compiled it shows itself first
   void go.run(instance);
   await ready;
   const wasm = /** @type {any} */ (instance.exports),

@@ -28,7 +28,7 @@ const status = (text) => {
 
 if (config.run) {
   try {
-    scene = new Scene(el("view"), config, at);
+    scene = new Scene(el("view"), config, at).furnished();
   } catch {
     status("This browser draws no WebGL: the insets are all there is to see");
   }
