@@ -17,7 +17,7 @@ func main() {
 	}
 	docs, err := drill.ShippedDocuments()
 	if err == nil {
-		err = os.WriteFile(os.Args[1], yamldoc.TreesOf(docs...), 0o644) //nolint:gosec // a part of the program
+		err = os.WriteFile(os.Args[1], yamldoc.PackedTreesOf(docs...), 0o644) //nolint:gosec // a part of the program
 	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)

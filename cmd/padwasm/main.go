@@ -69,7 +69,7 @@ func moment(args []js.Value, i int) time.Time {
 }
 
 func main() {
-	if err := yamldoc.Remember(trees); err != nil {
+	if err := yamldoc.RememberPacked(trees); err != nil {
 		panic(err) // of the build
 	}
 	js.Global().Set("maestralePad", js.ValueOf(map[string]any{

@@ -28,9 +28,9 @@ func TestADayBringsItsDocumentsParsed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ships := yamldoc.TreesOf(docs...)
+	ships := yamldoc.PackedTreesOf(docs...)
 	yamldoc.Forget()
-	if err := yamldoc.Remember(ships); err != nil {
+	if err := yamldoc.RememberPacked(ships); err != nil {
 		t.Fatal(err)
 	}
 	before := yamldoc.Parsed()

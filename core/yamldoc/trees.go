@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/binary"
 	"errors"
+	"slices"
 	"sync"
 )
 
@@ -42,7 +43,13 @@ func remember(k sumOf, top *Tree) {
 }
 
 // TreesOf writes down these documents as they were parsed, for a reader who cannot parse. What is no YAML is left out.
-func TreesOf(texts ...[]byte) (out []byte) {
+func TreesOf(texts ...[]byte) []byte { return writeTrees(false, texts) }
+
+// PackedTreesOf is TreesOf in two thirds of the room, for what is built into a program and read by nothing older.
+func PackedTreesOf(texts ...[]byte) []byte { return writeTrees(true, texts) }
+
+func writeTrees(packed bool, texts [][]byte) []byte {
+	w := treeWriter{packed: packed}
 	for _, text := range texts {
 		k := keyOf(text)
 		top := known(k)
@@ -53,10 +60,11 @@ func TreesOf(texts ...[]byte) (out []byte) {
 			top = known(k)
 		}
 		if top != nil { // nil where others took its place meanwhile
-			out = writeNode(append(out, k[:]...), top)
+			w.out, w.line = append(w.out, k[:]...), 0
+			w.node(top)
 		}
 	}
-	return out
+	return w.out
 }
 
 // Forget lets go of every document that was parsed.
@@ -66,32 +74,66 @@ func Forget() {
 	clear(trees.by)
 }
 
-func writeNode(out []byte, n *Tree) []byte {
-	out = append(out, byte(n.Kind))
-	out = binary.AppendUvarint(out, uint64(n.Line)) //nolint:gosec // never below zero
-	for _, s := range []string{n.Tag, n.Value} {
-		out = binary.AppendUvarint(out, uint64(len(s)))
-		out = append(out, s...)
+// usualTags are what most values are; packed, a tag is its place among them, and otherTag is followed by its name.
+var usualTags = []string{"", "!!str", "!!map", "!!seq", "!!int", "!!float", "!!bool", "!!null"}
+
+const otherTag = 15
+
+// treeWriter writes trees, packed or not. Packed, a node begins with its kind and its tag in one byte, and its line is
+// counted from the node before.
+type treeWriter struct {
+	out    []byte
+	packed bool
+	line   int
+}
+
+func (w *treeWriter) node(n *Tree) {
+	tag := slices.Index(usualTags, n.Tag)
+	switch {
+	case !w.packed:
+		w.out = append(w.out, byte(n.Kind))
+		w.out = binary.AppendUvarint(w.out, uint64(n.Line)) //nolint:gosec // never below zero
+		w.text(n.Tag)
+	case tag < 0:
+		w.out = append(w.out, byte(n.Kind)<<4|otherTag)
+		w.text(n.Tag)
+	default:
+		w.out = append(w.out, byte(n.Kind)<<4|byte(tag)) //nolint:gosec // one of few
 	}
-	out = binary.AppendUvarint(out, uint64(len(n.Content)))
+	if w.packed {
+		w.out = binary.AppendVarint(w.out, int64(n.Line-w.line))
+		w.line = n.Line
+	}
+	w.text(n.Value)
+	w.out = binary.AppendUvarint(w.out, uint64(len(n.Content)))
 	for _, c := range n.Content {
-		out = writeNode(out, c)
+		w.node(c)
 	}
-	return out
+}
+
+func (w *treeWriter) text(s string) {
+	w.out = binary.AppendUvarint(w.out, uint64(len(s)))
+	w.out = append(w.out, s...)
 }
 
 // errTrees is a text that TreesOf has not written.
 var errTrees = errors.New("these are no trees of YAML documents")
 
 // Remember takes what TreesOf has written: those documents are parsed no more.
-func Remember(data []byte) error {
-	r := bytes.NewReader(data)
+func Remember(data []byte) error { return readTrees(false, data) }
+
+// RememberPacked takes what PackedTreesOf has written.
+func RememberPacked(data []byte) error { return readTrees(true, data) }
+
+func readTrees(packed bool, data []byte) error {
+	r := treeReader{Reader: bytes.NewReader(data), packed: packed}
 	for r.Len() > 0 {
 		var k sumOf
 		if n, _ := r.Read(k[:]); n < len(k) {
 			return errTrees
 		}
-		top, err := readNode(r, 0)
+		r.line = 0
+		top, err := r.node(0)
 		if err != nil {
 			return err
 		}
@@ -100,35 +142,93 @@ func Remember(data []byte) error {
 	return nil
 }
 
-func readNode(r *bytes.Reader, depth int) (*Tree, error) {
-	kind, err := r.ReadByte()
-	if err != nil || depth > 1000 {
+// treeReader reads what treeWriter has written.
+type treeReader struct {
+	*bytes.Reader
+	packed bool
+	line   int
+}
+
+func (r *treeReader) node(depth int) (*Tree, error) {
+	if depth > 1000 {
 		return nil, errTrees
 	}
-	line, err := binary.ReadUvarint(r)
-	if err != nil || line > MaxBytes || Kind(kind) > Scalar {
-		return nil, errTrees
+	n := &Tree{}
+	if err := r.head(n); err != nil {
+		return nil, err
 	}
-	n := &Tree{Kind: Kind(kind), Line: int(line)} //nolint:gosec // of a file that a person wrote
-	for _, to := range []*string{&n.Tag, &n.Value} {
-		long, err := binary.ReadUvarint(r)
-		if err != nil || long > uint64(r.Len()) { //nolint:gosec // a length
-			return nil, errTrees
-		}
-		text := make([]byte, long)
-		_, _ = r.Read(text)
-		*to = string(text)
+	var err error
+	if n.Value, err = r.text(); err != nil {
+		return nil, err
 	}
 	many, err := binary.ReadUvarint(r)
 	if err != nil || many > uint64(r.Len()) { //nolint:gosec // a length
 		return nil, errTrees
 	}
 	for range many {
-		c, err := readNode(r, depth+1)
+		c, err := r.node(depth + 1)
 		if err != nil {
 			return nil, err
 		}
 		n.Content = append(n.Content, c)
 	}
 	return n, nil
+}
+
+// head reads what a node is, its tag and its line.
+func (r *treeReader) head(n *Tree) (err error) {
+	first, err := r.ReadByte()
+	if err != nil {
+		return errTrees
+	}
+	tag := byte(otherTag)
+	if n.Kind = Kind(first); r.packed {
+		n.Kind, tag = Kind(first>>4), first&15
+		if tag != otherTag && int(tag) >= len(usualTags) {
+			return errTrees
+		}
+	} else if err = r.lineAt(n, 0); err != nil {
+		return err
+	}
+	if n.Kind > Scalar {
+		return errTrees
+	}
+	if tag != otherTag {
+		n.Tag = usualTags[tag]
+	} else if n.Tag, err = r.text(); err != nil {
+		return err
+	}
+	if r.packed {
+		return r.lineAt(n, r.line)
+	}
+	return nil
+}
+
+// lineAt reads a line, which is counted from another.
+func (r *treeReader) lineAt(n *Tree, from int) error {
+	var by int64
+	var err error
+	if r.packed {
+		by, err = binary.ReadVarint(r)
+	} else {
+		var line uint64
+		line, err = binary.ReadUvarint(r)
+		by = int64(min(line, MaxBytes+1)) //nolint:gosec // bounded
+	}
+	if err != nil || by > MaxBytes || int64(from)+by < 0 || int64(from)+by > MaxBytes {
+		return errTrees
+	}
+	n.Line = from + int(by)
+	r.line = n.Line
+	return nil
+}
+
+func (r *treeReader) text() (string, error) {
+	long, err := binary.ReadUvarint(r)
+	if err != nil || long > uint64(r.Len()) { //nolint:gosec // a length
+		return "", errTrees
+	}
+	text := make([]byte, long)
+	_, _ = r.Read(text)
+	return string(text), nil
 }

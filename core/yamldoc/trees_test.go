@@ -16,7 +16,8 @@ func same(a, b *Tree) bool {
 
 // What was parsed once is read from its tree, with its lines, and a tree that was written down is the same.
 func TestTreesAreWhatWasParsed(t *testing.T) {
-	text := []byte("format: x\nlist: [1, 2.5, {a: \"ü\"}]\nmore:\n  - {b: true}\n  - |\n    long\n    text\n")
+	text := []byte("format: x\nlist: [1, 2.5, {a: \"ü\"}]\nmore:\n  - {b: true, c: !own d, e: 2026-01-02, f: }\n" +
+		"  - |\n    long\n    text\n")
 	_, n := Read(text)
 	m := n.Map()
 	if line := m.Get("more").Line(); line != 4 {
@@ -27,17 +28,23 @@ func TestTreesAreWhatWasParsed(t *testing.T) {
 	if was == nil {
 		t.Fatal("it is not remembered")
 	}
-	written := TreesOf(text)
-	Forget()
-	if err := Remember(written); err != nil {
-		t.Fatal(err)
-	}
-	if is := known(k); is == nil || !same(was, is) {
-		t.Error("another tree")
-	}
-	for cut := range written {
-		if err := Remember(written[:cut]); err == nil && cut > 0 {
-			t.Fatalf("%d of %d bytes are taken for trees", cut, len(written))
+	for name, way := range map[string]struct {
+		write func(...[]byte) []byte
+		read  func([]byte) error
+	}{"as it is": {TreesOf, Remember}, "packed": {PackedTreesOf, RememberPacked}} {
+		remember(k, was)
+		written := way.write(text)
+		Forget()
+		if err := way.read(written); err != nil {
+			t.Fatal(name, err)
+		}
+		if is := known(k); is == nil || !same(was, is) {
+			t.Errorf("%s: another tree", name)
+		}
+		for cut := range written {
+			if err := way.read(written[:cut]); err == nil && cut > 0 {
+				t.Fatalf("%s: %d of %d bytes are taken for trees", name, cut, len(written))
+			}
 		}
 	}
 	if d, _ := Read([]byte("a: [")); d.Err() == nil || known(keyOf([]byte("a: ["))) != nil {
@@ -46,6 +53,8 @@ func TestTreesAreWhatWasParsed(t *testing.T) {
 }
 
 func FuzzRemember(f *testing.F) {
-	f.Add(TreesOf([]byte("a: {b: [c]}")))
-	f.Fuzz(func(_ *testing.T, data []byte) { _ = Remember(data) })
+	text := []byte("a: {b: [c, !own d]}\n\ne: 3")
+	f.Add(TreesOf(text))
+	f.Add(PackedTreesOf(text))
+	f.Fuzz(func(_ *testing.T, data []byte) { _, _ = Remember(data), RememberPacked(data) })
 }

@@ -525,7 +525,9 @@ async function begin() {
   line.listen({ told: () => void recount(), left: leave });
   void clock.meet().then(() => void line.sync());
   if (day) await openDay();
+  const kept = Boolean(day);
   if (!day) await refresh();
+  const came = performance.now();
   await show();
   document.documentElement.dataset.ready = "pad";
   keepOnDevice();
@@ -534,7 +536,8 @@ async function begin() {
   void stayAwake(el("wake-says"));
   await bringJudge().catch(() => {});
   if (!asking.isOwn()) await openDay();
-  await refresh();
+  // A day that has only just come is not fetched again.
+  if (kept || !day || performance.now() - came > 60_000) await refresh();
   if (!el("pad-away").hidden) await list();
 }
 
