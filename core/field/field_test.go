@@ -130,3 +130,40 @@ func TestPlaneRefuses(t *testing.T) {
 		t.Error("away NaN was accepted")
 	}
 }
+
+// The quick sector is the exact one, for directions all around, close to borders and on them, and for odd places.
+func TestSectorAtIsTheSectorOfTheAspect(t *testing.T) {
+	r := rand.New(rand.NewPCG(22, 7))
+	check := func(heading Angle, at Point) {
+		t.Helper()
+		if got, want := SectorAt(heading, at), Sector(Aspect(heading, at)); got != want {
+			t.Fatalf("heading %v at %v: sector %d, and exactly %d", heading, at, got, want)
+		}
+	}
+	for range 1_000_000 {
+		at := Point{X: 100 * r.NormFloat64(), Y: 100 * r.NormFloat64()}
+		check(Angle(8*r.NormFloat64()), at)
+		border := Angle(2*math.Pi/Sectors) * (Angle(r.IntN(64)-32) + 0.5)
+		check(border+Bearing(at)+Angle(1e-4*r.NormFloat64()), at)
+	}
+	inf := math.Inf(1)
+	for _, x := range []float64{0, math.Copysign(0, -1), 1, -1, 1e-300, 1e300, inf, -inf} {
+		for _, y := range []float64{0, math.Copysign(0, -1), 1, -1, 1e-300, 1e300, inf, -inf} {
+			for _, h := range []float64{0, 1, -4, 1e6, -1e18} {
+				check(Angle(h), Point{X: x, Y: y})
+			}
+		}
+	}
+}
+
+func TestARoughBearingIsNearTheBearing(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 49))
+	worst := 0.0
+	for range 1_000_000 {
+		p := Point{X: r.NormFloat64(), Y: r.NormFloat64()}
+		worst = max(worst, math.Abs(float64((RoughBearing(p) - Bearing(p)).Wrap())))
+	}
+	if worst > Rough || worst < Rough/10 {
+		t.Errorf("it is off by %v rad at most; expected some, and no more than %v", worst, Rough)
+	}
+}

@@ -87,6 +87,40 @@ func Sector(aspect Angle) int {
 	return (s + Sectors) % Sectors
 }
 
+// SectorAt is Sector(Aspect(heading, at)) in a third of the time: a rough bearing tells the sector, but for a
+// direction that lies within half a degree of a border.
+func SectorAt(heading Angle, at Point) int {
+	const width, near = 2 * math.Pi / Sectors, 0.02 // near as a part of a sector
+	turned := float64(heading-RoughBearing(at))/width + 0.5
+	whole := math.Floor(turned)
+	if part := turned - whole; part > near && part < 1-near && math.Abs(turned) < 1000 {
+		return (int(whole)%Sectors + Sectors) % Sectors
+	}
+	return Sector(Aspect(heading, at))
+}
+
+// Rough is how far a rough bearing is off, at most, rad.
+const Rough = 2e-5
+
+// RoughBearing is Bearing to Rough, by the polynomial for the arctangent of Abramowitz and Stegun, Handbook of
+// Mathematical Functions, 4.4.49. It is not a number at the pilot.
+func RoughBearing(p Point) Angle {
+	x, y := math.Abs(p.X), math.Abs(p.Y)
+	t := x / y
+	if x > y {
+		t = y / x
+	}
+	q := t * t
+	a := t * (0.9998660 + q*(-0.3302995+q*(0.1801410+q*(-0.0851330+q*0.0208351))))
+	if x > y {
+		a = math.Pi/2 - a
+	}
+	if p.Y < 0 {
+		a = math.Pi - a
+	}
+	return Angle(math.Copysign(a, p.X))
+}
+
 // Side names a version of a drill.
 type Side string
 

@@ -98,6 +98,18 @@ func (c *criteria) insideAt(t *track.Track, i int) bool {
 	return c.deviation(t.X[i], t.Y[i], t.Heading[i]).Abs() <= c.nose
 }
 
+// errorsOver is errors of which the nose counts only where it is farther off than so much; else it may be left at 0. A
+// rough bearing tells that of most samples.
+func (c *criteria) errorsOver(p point, nose field.Angle) deviation {
+	e := deviation{dx: p.x - c.at.X, dy: p.y - c.at.Y, dz: p.z - c.height}
+	e.d2 = e.dx*e.dx + e.dy*e.dy
+	if c.nose > 0 && !(c.rule.Kind == drill.Sight && c.rule.Deviation(p.heading,
+		field.RoughBearing(field.Point{X: p.x - c.station.X, Y: p.y - c.station.Y}), c.kept).Abs()+2*field.Rough < nose) {
+		e.dn = c.deviation(p.x, p.y, p.heading)
+	}
+	return e
+}
+
 func (c *criteria) deviation(x, y float64, heading field.Angle) field.Angle {
 	var seen field.Angle
 	if c.rule.Kind == drill.Sight {

@@ -208,14 +208,14 @@ func (s *sampler) stretchOf(sp span, c *criteria, scratch []float64) (w worst) {
 	ea := c.errors(a)
 	r2max, sum := 0.0, 0.0
 	see := func(e deviation) {
-		r2max = math.Max(r2max, e.d2)
-		w.height = math.Max(w.height, math.Abs(e.dz))
+		r2max = max(r2max, e.d2)
+		w.height = max(w.height, math.Abs(e.dz))
 		w.nose = max(w.nose, e.dn.Abs())
 	}
 	see(ea)
 	scratch = scratch[:0]
 	step := func(b point) {
-		eb := c.errors(b)
+		eb := c.errorsOver(b, w.nose)
 		see(eb)
 		// The square along a straight line is a parabola: Simpson is exact.
 		mx, my := (ea.dx+eb.dx)/2, (ea.dy+eb.dy)/2
@@ -267,7 +267,7 @@ func (s *sampler) aspects() {
 			}
 			at := field.Point{X: (a.x+b.x)/2 - s.task.Station.X, Y: (a.y+b.y)/2 - s.task.Station.Y}
 			heading := a.heading + (b.heading-a.heading).Wrap()/2
-			s.res.AspectS[field.Sector(field.Aspect(heading, at))] += b.t - a.t
+			s.res.AspectS[field.SectorAt(heading, at)] += b.t - a.t
 			a = b
 		}
 	}
