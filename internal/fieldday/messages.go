@@ -44,5 +44,12 @@ const (
 
 // What packs.go says.
 const (
-	msgInAirOf = "in the air, %s"
+	msgInAirOf      = "in the air, %s"
+	msgOtherFlights = "line %d of the others who fly says %.20q flights; expected 1 to %d, or a name alone for one"
+	msgOtherNobody  = "line %d of the others who fly is %.40q; expected a name"
+	msgOtherUnknown = "line %d of the others who fly: no student in training is called %.60q; expected a name as the " +
+		"list of students has it"
+	msgOtherSeveral = "line %d of the others who fly: %d students are called %.60q; expected a name that only one " +
+		"has, so change one of them first"
+	msgOtherTwice = "line %d of the others who fly: %s flies already; expected each student once"
 )

@@ -85,6 +85,11 @@ const (
 	msgCountedDayClosed = "counted as the day was closed"
 )
 
+// What setup.go says.
+const (
+	msgNobodyFlies = "nobody flies; give at least one student a flight"
+)
+
 // What strip.go says.
 const (
 	msgInTheAir         = "in the air"

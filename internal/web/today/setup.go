@@ -2,6 +2,7 @@ package today
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -30,6 +31,8 @@ type setupModel struct {
 	Chargers       string
 	Wind           string
 	People         []setupPerson
+	Everybody      []named // of the school
+	Unlisted       int     // students who are not among People, since there are many
 	Craft          []setupThing
 	Packs          []setupThing
 	Teachers       []setupThing
@@ -50,7 +53,7 @@ func (m setupModel) MissingAt() string {
 
 func (m setupModel) missing() (what, at string) {
 	switch {
-	case len(m.People) == 0:
+	case len(m.Everybody) == 0:
 		return "a student", "/students"
 	case len(m.Craft) == 0:
 		return "a craft", "/fleet#add-craft"
@@ -75,7 +78,30 @@ type setupThing struct {
 	In, Prove      bool
 }
 
-func (s Pages) setupOf(b *fieldday.Board) setupModel {
+// A school of more students than mostListed lists those who are planned, and as many as fewListed of those who landed
+// last. The others are said by name.
+const (
+	mostListed = 60
+	fewListed  = 30
+)
+
+// listed are the students whom the form lists, by name.
+func listed(b *fieldday.Board, was map[uuid.UUID]fieldday.Person, landed map[uuid.UUID]time.Time) []store.Student {
+	all := slices.Collect(maps.Values(b.Students))
+	if len(all) > mostListed {
+		slices.SortFunc(all, func(a, b store.Student) int {
+			return cmp.Or(landed[b.ID].Compare(landed[a.ID]), cmp.Compare(a.Name, b.Name))
+		})
+		rest := slices.DeleteFunc(slices.Clone(all), func(st store.Student) bool { _, is := was[st.ID]; return is })
+		all = slices.DeleteFunc(all, func(st store.Student) bool { _, is := was[st.ID]; return !is })
+		all = append(all, rest[:min(fewListed, len(rest))]...)
+	}
+	slices.SortFunc(all, func(a, b store.Student) int { return cmp.Compare(a.Name, b.Name) })
+	return all
+}
+
+// setupOf fills in the form; landed is when students landed last, which only a school of many is asked for.
+func (s Pages) setupOf(b *fieldday.Board, landed map[uuid.UUID]time.Time) setupModel {
 	loc := b.Person.Zone()
 	now := b.Now.In(loc)
 	from, to := now.Truncate(30*time.Minute).Add(30*time.Minute),
@@ -94,15 +120,18 @@ func (s Pages) setupOf(b *fieldday.Board) setupModel {
 			was[x.Student] = x
 		}
 	}
-	for _, st := range slices.SortedFunc(maps.Values(b.Students), func(a, b store.Student) int {
-		return cmp.Compare(a.Name, b.Name)
-	}) {
+	for _, st := range b.Students {
+		m.Everybody = append(m.Everybody, named{st.ID.String(), st.Name})
+	}
+	slices.SortFunc(m.Everybody, func(a, b named) int { return cmp.Compare(a.Name, b.Name) })
+	for _, st := range listed(b, was, landed) {
 		x, ok := was[st.ID]
 		if !ok {
-			x = fieldday.Person{Minutes: 10, Rest: 10}
+			x = fieldday.Usual()
 		}
 		m.People = append(m.People, setupPersonOf(st, x, s.Cat.Craft[st.CraftType].Title, loc))
 	}
+	m.Unlisted = len(m.Everybody) - len(m.People)
 	for _, k := range slices.SortedFunc(maps.Values(b.Craft), func(a, b store.Craft) int {
 		return cmp.Compare(a.Name, b.Name)
 	}) {
@@ -149,6 +178,13 @@ func setupPersonOf(st store.Student, x fieldday.Person, flies string, loc *time.
 func (s Pages) MakeDay(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	src, starts, ends, err := s.dayForm(c, p.Zone())
+	var others []fieldday.Other
+	if err == nil {
+		others, err = fieldday.ReadOthers(c.PostForm("others"))
+	}
+	if err == nil && len(src.People)+len(others) == 0 {
+		err = errors.New(msgNobodyFlies)
+	}
 	if err != nil {
 		s.ToBoard(c, refusal.Error(strings.ToUpper(err.Error()[:1])+err.Error()[1:]+"."))
 		return
@@ -159,7 +195,11 @@ func (s Pages) MakeDay(c *gin.Context) {
 		if err := s.Days().ReadFleet(ctx, tx, b); err != nil {
 			return err
 		}
-		return s.newDay(c, tx, b, src, starts, ends)
+		b.Source = src
+		if err := b.AddOthers(others); err != nil {
+			return refusal.Error(strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + ".")
+		}
+		return s.newDay(c, tx, b, b.Source, starts, ends)
 	}))
 }
 
@@ -227,10 +267,7 @@ func (s Pages) dayForm(c *gin.Context, loc *time.Location) (src fieldday.Source,
 			src.People = append(src.People, *x)
 		}
 	}
-	switch {
-	case len(src.People) == 0:
-		err = fmt.Errorf("nobody flies; give at least one student a flight")
-	case len(src.Craft) == 0:
+	if len(src.Craft) == 0 {
 		err = fmt.Errorf("there is no craft; choose what is at the field")
 	}
 	return src, starts, ends, err

@@ -137,7 +137,7 @@ type moveRow struct {
 }
 
 func (s Pages) TodayPage(c *gin.Context) {
-	m, err := s.todayModel(c)
+	m, err := s.todayModel(c, true)
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -150,7 +150,7 @@ func (s Pages) TodayPage(c *gin.Context) {
 
 // TodayBoard is the board alone, asked for whenever something has changed.
 func (s Pages) TodayBoard(c *gin.Context) {
-	m, err := s.todayModel(c)
+	m, err := s.todayModel(c, false)
 	if err != nil {
 		s.Failed(c, err)
 		return
@@ -158,17 +158,24 @@ func (s Pages) TodayBoard(c *gin.Context) {
 	s.Part(c, "board", m)
 }
 
-func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
+// todayModel is the field day; whole with what only the page has, and not the board that is asked for again and again.
+func (s Pages) todayModel(c *gin.Context, whole bool) (todayModel, error) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	var b *fieldday.Board
 	var twice []conflictRow
 	var advice map[string][]string
 	var devices []store.Device
 	var marked []markedRow
+	var landed map[uuid.UUID]time.Time
 	waits := 0
 	err := s.Store.InSchool(ctx, p.SchoolID, func(tx store.Tx) (err error) {
 		if b, err = s.Days().BoardOf(ctx, tx, p); err != nil {
 			return err
+		}
+		if whole && len(b.Students) > mostListed {
+			if landed, err = tx.LastLandings(ctx); err != nil {
+				return err
+			}
 		}
 		if p.Role == store.Chief {
 			if devices, err = tx.Devices(ctx); err != nil {
@@ -196,7 +203,7 @@ func (s Pages) todayModel(c *gin.Context) (todayModel, error) {
 	if err != nil {
 		return todayModel{}, err
 	}
-	m, err := s.todayOf(b)
+	m, err := s.todayOf(b, landed)
 	m.CanRun = s.Runner != nil && m.May && m.Phase == plan.Running
 	m.Runs = m.CanRun && s.Runner.Running()
 	m.Twice, m.Waits, m.Marked, m.Voids = twice, waits, marked, marking.Voids
@@ -238,11 +245,11 @@ func (s Pages) callsOf(b *fieldday.Board, f *store.FlownFlight) plan.Aloft {
 		GustLimitMps: s.Cat.Craft[b.Craft[f.CraftID].Type].GustMps}
 }
 
-func (s Pages) todayOf(b *fieldday.Board) (todayModel, error) {
+func (s Pages) todayOf(b *fieldday.Board, landed map[uuid.UUID]time.Time) (todayModel, error) {
 	p := b.Person
 	m := todayModel{Is: b.Is(), May: p.Role == store.Chief || p.Role == store.Instructor, Moods: fieldday.Moods,
 		Incidents: craft.Causes}
-	m.Setup = s.setupOf(b)
+	m.Setup = s.setupOf(b, landed)
 	if !m.Is {
 		return m, nil
 	}
