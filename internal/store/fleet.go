@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5"
 
 	"maestrale/core/craft"
@@ -106,6 +107,27 @@ func (tx Tx) AddPackEvent(ctx context.Context, id, pack, by uuid.UUID, e pack.Ev
 	return nil
 }
 
+// packBodies are events of packs' logs as they were read, by their text: a page reads all of them at every look, and
+// what a text says never changes. Nobody changes what is in it.
+var packBodies = func() *lru.Cache[string, pack.Event] {
+	c, err := lru.New[string, pack.Event](1 << 15)
+	if err != nil {
+		panic(err) // only for a size below one
+	}
+	return c
+}()
+
+// packEvent reads the body of an event.
+func packEvent(body []byte) (e pack.Event, err error) {
+	if e, known := packBodies.Get(string(body)); known {
+		return e, nil
+	}
+	if err = json.Unmarshal(body, &e); err == nil {
+		packBodies.Add(string(body), e)
+	}
+	return e, err
+}
+
 // PackLogs reads the logs of one pack, or, with nil, of all.
 func (tx Tx) PackLogs(ctx context.Context, id *uuid.UUID) (map[uuid.UUID][]pack.Event, error) {
 	rows, err := tx.Query(ctx, `SELECT e.pack_id, e.at, e.kind, e.body, coalesce(a.name, 'the charger') FROM pack_events e
@@ -120,10 +142,11 @@ func (tx Tx) PackLogs(ctx context.Context, id *uuid.UUID) (map[uuid.UUID][]pack.
 	var kind, by string
 	var body []byte
 	_, err = pgx.ForEachRow(rows, []any{&of, &at, &kind, &body, &by}, func() error {
-		e := pack.Event{At: at, Kind: pack.EventKind(kind), By: by}
-		if err := json.Unmarshal(body, &e); err != nil {
+		e, err := packEvent(body)
+		if err != nil {
 			return err
 		}
+		e.At, e.Kind, e.By = at, pack.EventKind(kind), by
 		out[of] = append(out[of], e)
 		return nil
 	})

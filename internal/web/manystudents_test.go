@@ -8,6 +8,7 @@ import (
 	"testing"
 	"time"
 
+	"maestrale/internal/bigschool"
 	"maestrale/internal/fieldday"
 	"maestrale/internal/store"
 )
@@ -66,5 +67,23 @@ func TestTheDayOfASchoolOfMany(t *testing.T) {
 	page = teacher.get("/today").body
 	if n := strings.Count(page, `name="flights-`); n != 32 || !strings.Contains(page, "Flights of Zoe 119 Many") {
 		t.Errorf("%d students are listed once two are planned; expected these and 30", n)
+	}
+}
+
+// The records of a school of many come by the page, and what is said of all of them is said of all.
+func TestRecordsOfASchoolOfManyComeByThePage(t *testing.T) {
+	s := newSite(t)
+	grow(t, s, bigschool.Size{Students: 70, Attempts: 20})
+	c := s.as(store.Chief)
+	first, second := c.get("/records").body, c.get("/records?page=2").body
+	if n := strings.Count(first, `<th scope="row"><a href="/students/`); n != 50 {
+		t.Errorf("%d students on the first page", n)
+	}
+	if n := strings.Count(second, `<th scope="row"><a href="/students/`); n != 22 || !strings.Contains(second, "51 to 72 of 72") {
+		t.Errorf("%d students on the second page", n)
+	}
+	said := func(page string) string { return page[strings.Index(page, "<dl"):strings.Index(page, `id="all-h"`)] }
+	if said(first) != said(second) {
+		t.Error("the second page says something else of the school")
 	}
 }

@@ -40,6 +40,7 @@ type schoolModel struct {
 	Headline  []headline
 	Teaches   bool
 	Count     int
+	Page      frame.ListPage
 }
 
 // headline is a figure that says how the school does.
@@ -125,6 +126,9 @@ func (s Pages) RecordsPage(c *gin.Context) {
 		return
 	}
 	m := s.schoolOf(students, views, air, p.Zone())
+	m.Rows, m.Page = frame.PageOf(m.Rows, c.Query("page"), func(page string) string {
+		return "/records?page=" + page + "#all-h"
+	})
 	m.IsChief, m.Onlookers = p.Role == store.Chief, watched
 	m.Teaches = m.IsChief || p.Role == store.Instructor
 	s.Render(c, http.StatusOK, "records", frame.Page{Title: "Records", Place: "Records", Body: m,

@@ -10,7 +10,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -27,9 +26,6 @@ import (
 	"maestrale/internal/web/frame"
 )
 
-// perPage is how many students stand on a page.
-const perPage = 50
-
 type studentsModel struct {
 	Students   []studentRow
 	Count      int // in training
@@ -38,8 +34,7 @@ type studentsModel struct {
 	Show       string // which need; empty = everybody
 	Sort       string // name, or who needs attention
 	Needs      []needChoice
-	Says       string // which of them stand here
-	Back, On   string // addresses of the pages before and after; empty = none
+	Page       frame.ListPage
 	Left       []store.Student
 	CanAdd     bool
 	Programmes []drill.Programme
@@ -91,7 +86,11 @@ func (s Pages) StudentsPage(c *gin.Context) {
 		if err != nil {
 			return err
 		}
-		page := m.pageOf(list, c.Query("page"))
+		var page []attended
+		page, m.Page = frame.PageOf(list, c.Query("page"), func(n string) string {
+			return m.address(func(v url.Values) { v.Set("page", n) })
+		})
+		m.Found = len(list)
 		held, err := s.heldRows(ctx, tx, page, air)
 		if err != nil {
 			return err
@@ -202,27 +201,6 @@ func (m studentsModel) Otherwise() string {
 			v.Set("sort", "name")
 		}
 	})
-}
-
-// pageOf cuts the page that is asked for out of a list, and says which it is.
-func (m *studentsModel) pageOf(list []attended, page string) []attended {
-	m.Found = len(list)
-	at, err := strconv.Atoi(page)
-	if err != nil || at < 1 || (at-1)*perPage >= len(list) {
-		at = 1
-	}
-	from, to := (at-1)*perPage, min(at*perPage, len(list))
-	link := func(n int) string { return m.address(func(v url.Values) { v.Set("page", strconv.Itoa(n)) }) }
-	if at > 1 {
-		m.Back = link(at - 1)
-	}
-	if to < len(list) {
-		m.On = link(at + 1)
-	}
-	if len(list) > perPage {
-		m.Says = say.Say("page", from+1, to, len(list))
-	}
-	return list[from:to]
 }
 
 // rowKey is what a held row was made of. It holds the catalogue itself, so that no other one ever stands at its place.

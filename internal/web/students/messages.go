@@ -33,7 +33,6 @@ var say = words.Table{
 	"verdict fail":     "fail",
 	"at the field":     "at the field",
 	"in the simulator": "in the simulator",
-	"page":             "%[1]d to %[2]d of %[3]d",
 }.Speaker()
 
 // What change.go says.
