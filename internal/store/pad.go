@@ -54,12 +54,13 @@ type PadStudent struct {
 	Last      *time.Time // when the newest of the attempts below was flown; nil where there is none among them
 }
 
-// PadStudents lists the students in training, those who flew last first. It looks at the newest attempts of the school,
-// as many as are asked for, and counts the records only of who flew one of them or is named: who flew none would come
-// after all these, and after as many attempts.
+// PadStudents lists the students in training, those who flew last first. It looks at their newest attempts, as many as
+// are asked for, and counts the records only of who flew one of them or is named: who flew none would come after all
+// these, and after as many attempts.
 func (tx Tx) PadStudents(ctx context.Context, newest int, named []uuid.UUID) ([]PadStudent, error) {
 	rows, err := tx.Query(ctx, `WITH lately AS (SELECT student_id, max(at) AS at FROM
-			(SELECT student_id, at FROM attempts ORDER BY at DESC LIMIT $1) newest GROUP BY student_id)
+			(SELECT a.student_id, a.at FROM attempts a WHERE a.student_id NOT IN (SELECT id FROM students
+				WHERE own_of IS NOT NULL OR left_on IS NOT NULL) ORDER BY a.at DESC LIMIT $1) newest GROUP BY student_id)
 		SELECT s.id, s.name, s.programme, s.craft_type,
 			CASE WHEN l.at IS NULL AND NOT s.id = ANY($2) THEN 0 ELSE coalesce((SELECT c.seq FROM chain c
 				WHERE c.school_id = s.school_id AND c.student_id = s.id ORDER BY c.seq DESC LIMIT 1), 0) END, l.at

@@ -138,6 +138,41 @@ func TestADeviceIsNotGivenTheRecordsOfASchoolOfMany(t *testing.T) {
 	}
 }
 
+// Who has left takes nobody's place on a device, however lately they flew.
+func TestWhoHasLeftTakesNoRoomOnADevice(t *testing.T) {
+	s := newSite(t)
+	grow(t, s, bigschool.Size{Students: 3, Attempts: 100})
+	s.keep(s.student, "PPPP")
+	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
+		list, err := tx.PadStudents(bg, 4, nil)
+		if err != nil {
+			return err
+		}
+		if list[0].ID != s.student || list[0].Entries != 4 || list[1].Last != nil {
+			t.Errorf("who flew the newest four: %+v", list[:2])
+		}
+		st, err := tx.Student(bg, s.student)
+		if err != nil {
+			return err
+		}
+		left := s.app.Now()
+		st.LeftOn = &left
+		if err := tx.ChangeStudent(bg, st); err != nil {
+			return err
+		}
+		if list, err = tx.PadStudents(bg, 4, nil); err != nil {
+			return err
+		}
+		if list[0].ID == s.student || list[0].Last == nil || list[0].Entries < 100 {
+			t.Errorf("once they have left: %+v", list[:2])
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
 // awayByAll are the students whose records a device is not given, by all records of the school and all attempts.
 func (s *site) awayByAll() (away []string) {
 	s.t.Helper()
