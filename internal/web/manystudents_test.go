@@ -79,7 +79,8 @@ func TestRecordsOfASchoolOfManyComeByThePage(t *testing.T) {
 	if n := strings.Count(first, `<th scope="row"><a href="/students/`); n != 50 {
 		t.Errorf("%d students on the first page", n)
 	}
-	if n := strings.Count(second, `<th scope="row"><a href="/students/`); n != 22 || !strings.Contains(second, "51 to 72 of 72") {
+	n := strings.Count(second, `<th scope="row"><a href="/students/`)
+	if n != 22 || !strings.Contains(second, "51 to 72 of 72") {
 		t.Errorf("%d students on the second page", n)
 	}
 	said := func(page string) string { return page[strings.Index(page, "<dl"):strings.Index(page, `id="all-h"`)] }
