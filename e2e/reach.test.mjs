@@ -188,3 +188,26 @@ test("a page is read aloud from its title on, without a gap in its headings and 
   );
   await page.context().close();
 });
+
+test("what keeps a page up to date may come late, or not at all", async () => {
+  const page = await signedIn(is.browser, is.demo.url, { email: "ettore@saline.example", serviceWorkers: "block" });
+  let letGo;
+  const until = new Promise((done) => (letGo = done));
+  let there = true;
+  await page.route("**/static/live.js*", async (route) => {
+    await until;
+    return there ? route.continue() : route.abort();
+  });
+  await page.goto("/students");
+  await page.keyboard.press("/");
+  await page.fill("#jump-q", "Amina");
+  letGo(); // what was typed meanwhile is looked for
+  const hit = page.locator("#jump-hits a:has-text('Amina Corvelli')").first();
+  await hit.waitFor();
+  there = false;
+  await page.goto(await hit.getAttribute("href"));
+  await page.goto(await page.locator("main a[href^='/attempts/']").first().getAttribute("href"));
+  await page.locator("main a.why:visible").first().click();
+  await page.waitForURL(/why/); // its own page stands in for the slip
+  await page.context().close();
+});

@@ -133,7 +133,7 @@ func (s *Frame) secured(next http.Handler) http.Handler {
 }
 
 var zippers = sync.Pool{New: func() any {
-	z, _ := gzip.NewWriterLevel(io.Discard, 5) // 5 is a level
+	z, _ := gzip.NewWriterLevel(io.Discard, 6) // 6 is a level
 	return z
 }}
 

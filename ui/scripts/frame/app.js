@@ -6,7 +6,8 @@ import { live } from "../frame/come.js";
 import { lengthOf } from "../frame/units.js";
 
 // The wind in the head is the only part of most pages that changes; nobody waits for it.
-if (document.documentElement.dataset.live) addEventListener("load", () => setTimeout(() => void live(), 2500));
+if (document.documentElement.dataset.live)
+  addEventListener("load", () => setTimeout(() => void live().catch(() => {}), 2500)); // asked for again when it is needed
 
 // A form whose text must not be lost brings its own script.
 const keptForm = /** @type {HTMLElement | null} */ (document.querySelector("[data-kept-script]"));
@@ -49,8 +50,12 @@ function openDialog(id) {
   if (!(d instanceof HTMLDialogElement) || d.matches(onTop)) return;
   if (d.popover) d.showPopover();
   else d.showModal();
-  const typed = d.querySelector("[hx-get]");
-  if (typed) void live().then(() => typed.dispatchEvent(new Event("search"))); // what was typed before it was here
+  const typed = d.querySelector("input[hx-get]");
+  if (!(typed instanceof HTMLInputElement)) return;
+  const search = () => {
+    if (typed.value) typed.dispatchEvent(new Event("search")); // what was typed before it was here
+  };
+  void live().then(search, () => {}); // without it the form still goes to its page
 }
 
 /** @param {HTMLDialogElement | null} d */

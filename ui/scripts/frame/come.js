@@ -12,6 +12,12 @@ const shown = new Promise((done) => {
 /** htmx, which reads the page as soon as it is here. */
 export function live() {
   const from = document.documentElement.dataset.live ?? "";
-  coming ??= shown.then(() => import(from)).then((m) => m.default);
+  coming ??= shown
+    .then(() => import(from))
+    .then((m) => m.default)
+    .catch((e) => {
+      coming = null; // the next who needs it tries again
+      throw e;
+    });
   return coming;
 }
