@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"maestrale/bench/bare"
 	"maestrale/core/course"
 	"maestrale/core/craft"
 	"maestrale/core/drill"
@@ -464,13 +465,7 @@ func BenchmarkOnePassColumns(b *testing.B) {
 	_, tr := tenMinutes(30000)
 	in := 0
 	for b.Loop() {
-		in = 0
-		for i := range tr.T {
-			dx, dy, dz := tr.X[i], tr.Y[i]-6, tr.Z[i]-1.5
-			if dx*dx+dy*dy <= 1 && dz*dz <= 0.25 && math.Abs(float64(tr.Heading[i])) < 0.3 {
-				in++
-			}
-		}
+		in = bare.Columns(tr.X, tr.Y, tr.Z, tr.Heading)
 	}
 	if in == 0 {
 		b.Fatal("nothing is within")

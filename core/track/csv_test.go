@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"maestrale/bench/bare"
 	"maestrale/core/field"
 	"maestrale/core/misread"
 )
@@ -281,34 +282,7 @@ func BenchmarkOnePassCSV(b *testing.B) {
 	data := tenMinutes()
 	b.SetBytes(int64(len(data)))
 	for b.Loop() {
-		var columns [7][]float64
-		for i := range columns {
-			columns[i] = make([]float64, 0, 30_000)
-		}
-		column, m, frac, negative := 0, uint64(0), -1, false
-		for _, c := range data[bytes.IndexByte(data, '\n')+1:] {
-			switch {
-			case c >= '0' && c <= '9':
-				m = m*10 + uint64(c-'0')
-				if frac >= 0 {
-					frac++
-				}
-			case c == '.':
-				frac = 0
-			case c == '-':
-				negative = true
-			default:
-				v := float64(m) / tens[max(0, frac)]
-				if negative {
-					v = -v
-				}
-				columns[column] = append(columns[column], v)
-				if column++; c == '\n' {
-					column = 0
-				}
-				m, frac, negative = 0, -1, false
-			}
-		}
+		columns := bare.CSV(data, 7, 30_000)
 		if len(columns[6]) != 30_000 {
 			b.Fatal(len(columns[6]))
 		}

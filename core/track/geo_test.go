@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"maestrale/bench/bare"
 	"maestrale/core/field"
 	"maestrale/core/nmea"
 )
@@ -380,13 +381,7 @@ func BenchmarkOnePassXML(b *testing.B) {
 	data := gpxOfTenMinutes(b)
 	b.SetBytes(int64(len(data)))
 	for b.Loop() {
-		n := 0
-		for _, c := range data {
-			if c == '<' {
-				n++
-			}
-		}
-		if n < 30_000 {
+		if n := bare.Elements(data); n < 30_000 {
 			b.Fatal(n)
 		}
 	}

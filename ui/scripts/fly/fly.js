@@ -69,6 +69,7 @@ const run = {
 const path = [];
 /** @type {ReturnType<typeof sceneOf>} */
 let scene;
+let drawn = false;
 let axes = { throttle: -1, yaw: 0, pitch: 0, roll: 0, wheel: 0 };
 
 /** @typedef {{view: string, zoom: boolean, dot: null, draw: (s: Float64Array) => void, reveal: () => void,
@@ -141,21 +142,27 @@ async function load() {
  * @param {Promise<void>} comes */
 async function build(comes) {
   useRadios(config.radios);
-  await turn();
-  const built = sceneOf();
-  for (const part of built.parts()) {
-    await turn();
-    part();
-  }
-  await turn();
-  await built.warm(turn);
-  await Promise.race([built.warmed(), comes]); // nobody waits for it who could fly
-  await turn();
+  let here = false; // the simulator: nobody waits for a picture who could fly
+  const told = () => (here = true);
+  comes.then(told, told);
+  const pauses = async () => {
+    if (!here) await turn();
+  };
   const [x, y, z, heading] = config.start;
   const begins = { x, y, z, middle: z, heading, qw: Math.cos(heading / 2), qz: -Math.sin(heading / 2), picture: 1 };
   for (const [name, v] of Object.entries(begins)) state[at[name]] = v;
-  built.draw(state);
+  await pauses();
+  const built = sceneOf();
+  for (const part of built.parts()) {
+    await pauses();
+    part();
+  }
   scene = built;
+  if (!here) await built.warm(pauses);
+  if (!here) await Promise.race([built.warmed(), comes]);
+  if (here) return;
+  built.draw(state);
+  drawn = true;
 }
 
 function prepare() {
@@ -592,7 +599,7 @@ page.maestraleFly = {
   get: (/** @type {string} */ name) => state[at[name]],
   lost: () => Boolean(scene?.dot),
   draw,
-  drawn: () => Boolean(scene),
+  drawn: () => drawn,
   happen: (/** @type {string} */ e) => page.maestraleSim.happen(e, ""),
   pad,
 };
