@@ -85,3 +85,27 @@ func TestPagesHaveTheStylesThatTheyNeed(t *testing.T) {
 		t.Errorf("%d pages with the second stylesheet, %d without", with, without)
 	}
 }
+
+// A page of which parts are kept up to date, or a field is echoed, loads what does that with itself.
+func TestPagesHaveTheScriptThatTheyNeed(t *testing.T) {
+	s, c := sampleSchool(t)
+	with, without := 0, 0
+	for route, path := range addresses(t, s, c) {
+		body := c.get(path).body
+		_, main, ok := strings.Cut(body, "<main")
+		if !ok || !strings.Contains(body, `src="/static/app.js`) {
+			continue
+		}
+		main, _, _ = strings.Cut(main, "</main>")
+		needs, has := strings.Contains(main, " hx-"), strings.Contains(body, `<script src="/static/live.js`)
+		if needs && !has {
+			t.Errorf("%s has parts that are kept up to date, and waits for the script that does it", route)
+		}
+		if with++; !has {
+			with, without = with-1, without+1
+		}
+	}
+	if with < 8 || without < 15 {
+		t.Errorf("%d pages load it, %d do not", with, without)
+	}
+}

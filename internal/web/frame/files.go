@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"os"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -102,6 +103,34 @@ func (f *interfaceFiles) address(name string) (string, error) {
 // toolPlaces are the places whose pages need the second stylesheet, tools.css.
 var toolPlaces = []string{"pad", "fly", "course", "fleet"}
 
+// isLive tells whether something of a template is kept up to date, or is a field that is echoed (spoken).
+func isLive(source []byte) bool {
+	return bytes.Contains(source, []byte("hx-")) || bytes.Contains(source, []byte("data-measure"))
+}
+
+var defines = regexp.MustCompile(`{{define "([^"]+)"`)
+
+// liveParts are the names of the parts that are live, but for those of the frame, which every page has.
+func (f *interfaceFiles) liveParts() (names []string, err error) {
+	files, err := fs.Glob(f, "templates/*/parts/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	for _, name := range files {
+		source, err := fs.ReadFile(f, name)
+		if err != nil {
+			return nil, fmt.Errorf("templates: %w", err)
+		}
+		if !isLive(source) || strings.HasPrefix(name, "templates/frame/") {
+			continue
+		}
+		for _, m := range defines.FindAllSubmatch(source, -1) {
+			names = append(names, string(m[1]))
+		}
+	}
+	return names, nil
+}
+
 // parse reads the templates: one page for each templates/PLACE/NAME.html, all with the parts of every place.
 func (f *interfaceFiles) parse() (map[string]*template.Template, error) {
 	names, err := fs.Glob(f, "templates/*/*.html")
@@ -114,6 +143,10 @@ func (f *interfaceFiles) parse() (map[string]*template.Template, error) {
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
 	}
+	parts, err := f.liveParts()
+	if err != nil {
+		return nil, err
+	}
 	pages := map[string]*template.Template{}
 	for _, name := range names {
 		source, err := fs.ReadFile(f, name)
@@ -121,7 +154,9 @@ func (f *interfaceFiles) parse() (map[string]*template.Template, error) {
 			return nil, fmt.Errorf("templates: %w", err)
 		}
 		tools := slices.Contains(toolPlaces, path.Base(path.Dir(name)))
-		live := bytes.Contains(source, []byte("hx-")) // a part of it is kept up to date
+		live := isLive(source) || slices.ContainsFunc(parts, func(part string) bool {
+			return bytes.Contains(source, []byte(`{{template "`+part+`"`))
+		})
 		t, err := template.Must(base.Clone()).Funcs(template.FuncMap{"tools": func() bool { return tools },
 			"live": func() bool { return live }}).ParseFS(f, name)
 		if err != nil {
