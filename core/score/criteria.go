@@ -77,9 +77,15 @@ func (c *criteria) know() {
 // judges tells whether anything is judged at all.
 func (c *criteria) judges() bool { return c.r2 > 0 || c.band > 0 || c.nose > 0 }
 
-func (c *criteria) errors(p point) deviation {
-	e := deviation{dx: p.x - c.at.X, dy: p.y - c.at.Y, dz: p.z - c.height}
+// offPlace is how far a sample is off its place and its height; its nose is not looked at.
+func (c *criteria) offPlace(p point) (e deviation) {
+	e.dx, e.dy, e.dz = p.x-c.at.X, p.y-c.at.Y, p.z-c.height
 	e.d2 = e.dx*e.dx + e.dy*e.dy
+	return e
+}
+
+func (c *criteria) errors(p point) deviation {
+	e := c.offPlace(p)
 	if c.nose > 0 {
 		e.dn = c.deviation(p.x, p.y, p.heading)
 	}
@@ -101,8 +107,7 @@ func (c *criteria) insideAt(t *track.Track, i int) bool {
 // errorsOver is errors of which the nose counts only where it is farther off than so much; else it may be left at 0. A
 // rough bearing tells that of most samples.
 func (c *criteria) errorsOver(p point, nose field.Angle) deviation {
-	e := deviation{dx: p.x - c.at.X, dy: p.y - c.at.Y, dz: p.z - c.height}
-	e.d2 = e.dx*e.dx + e.dy*e.dy
+	e := c.offPlace(p)
 	if c.nose > 0 && !(c.rule.Kind == drill.Sight && c.rule.Deviation(p.heading,
 		field.RoughBearing(field.Point{X: p.x - c.station.X, Y: p.y - c.station.Y}), c.kept).Abs()+2*field.Rough < nose) {
 		e.dn = c.deviation(p.x, p.y, p.heading)

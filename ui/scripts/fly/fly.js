@@ -142,7 +142,7 @@ async function load() {
  * @param {Promise<void>} comes */
 async function build(comes) {
   useRadios(config.radios);
-  let here = false; // the simulator: nobody waits for a picture who could fly
+  let here = false; // the simulator has arrived: a first picture is no longer worth waiting for
   const told = () => (here = true);
   comes.then(told, told);
   const pauses = async () => {
@@ -327,7 +327,8 @@ function frame(now) {
   }
   run.last = now;
   const moves = run.on && !run.paused && !run.over;
-  // What stands still is drawn now and then, for a window that changes its size. A test that steps it asks for its pictures.
+  // What stands still is drawn twice a second, in case the window changes its size. A test that steps the simulator asks
+  // for its own pictures.
   if (!page.maestraleHeld && (moves || run.moved || now - run.drawn > 400)) {
     draw();
     run.drawn = now;
