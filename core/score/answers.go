@@ -11,29 +11,46 @@ import (
 	"maestrale/core/track"
 )
 
+// A drill may let something happen while a hold or a path is flown: a call to
+// the pilot, or a failure. What is judged then is the answer, and how far the
+// craft was carried before it came.
+
+// These bound how an answer is looked for in a log: a shorter move says nothing
+// of the direction that was meant, and a later one belongs to something else.
 const (
 	firstMove   = 0.5  // m that show which way was taken first
 	answerAtAll = 30.0 // s in which an answer is looked for
 )
 
-// answer is what came of something that happened during a step.
+// answer is how the pilot answered one thing that happened during a step: a
+// call, or a failure that was let happen. The sampler fills it in from the log;
+// it is judged in judgeAnswer and measured in measureAnswers.
 type answer struct {
-	due  drill.Due
-	at   float64 // when it happened, +Inf where it did not
-	to   float64 // when it was answered, +Inf where it was not
+	// due is what the drill lets happen, with the limits of its answer.
+	due drill.Due
+	at  float64 // when it happened, +Inf where it did not
+	to  float64 // when it was answered, +Inf where it was not
+	// took is to − at in seconds, without the second for which the craft has to
+	// stand; where there was no answer it runs to the end of what was looked
+	// at.
 	took float64
-	far  float64 // m from where the craft was, at most
+	// far is the largest distance from where the craft was at the moment, in
+	// all three axes.
+	far float64 // m from where the craft was, at most
 }
 
-// isCall tells whether the text of a call is a call to the pilot, and not the name
-// of what befell the craft.
+// isCall tells whether the text of a call is a call to the pilot. False means
+// that it names an event of the simulator, such as a loss of position hold, and
+// so befell the craft.
 func isCall(text string) bool {
 	e, err := flight.ParseEvent(text)
 	return err != nil || e.Kind == flight.CallOut
 }
 
-// happened finds when an event happened, from a moment on: by its name, or for a
-// call by any text that names no other event.
+// happened returns the time in seconds of the first call, at or after from,
+// that is what d waits for. An event is found by its name; a call to the pilot
+// by any text that names no event, since instructors word their calls as they
+// like. It returns +Inf where there is none.
 func happened(calls []track.Call, d drill.Due, from float64) float64 {
 	for _, c := range calls {
 		if c.T < from-1e-9 {
@@ -46,8 +63,11 @@ func happened(calls []track.Call, d drill.Due, from float64) float64 {
 	return math.Inf(1)
 }
 
-// answers finds what happened during the current step from a moment on, and how it
-// was answered; what was too late, too far or the wrong way is a fault.
+// answers finds everything that is to happen during the current step, from a
+// moment on, and how each was answered. The order of the drill holds: the
+// second is looked for only after the answer to the first. Faults of the
+// answers are noted on the way; the list has one entry for each During of the
+// step, in its order, and is kept for measuring.
 func (s *sampler) answers(from float64) []answer {
 	var out []answer
 	for _, d := range s.target().During {
@@ -56,6 +76,9 @@ func (s *sampler) answers(from float64) []answer {
 			s.answered(&a)
 		}
 		out = append(out, a)
+		// The next one can only come after this one and, where there was one,
+		// after its answer. Where this never happened, a.at is +Inf and nothing
+		// later is found.
 		from = a.at
 		if !math.IsInf(a.to, 1) {
 			from = a.to
@@ -68,16 +91,21 @@ func (s *sampler) answers(from float64) []answer {
 	return out
 }
 
-// answered follows the craft from what happened to its answer: at rest for a
-// second, or as far as it had to go.
+// answered follows the craft from the moment a.at to its answer. Where the
+// drill names a direction, the answer is having gone the asked distance that
+// way; else it is having been at rest for settle seconds. It fills in to, took
+// and far, and notes the faults.
 func (s *sampler) answered(a *answer) {
 	d := a.due
+	// Without a limit of time or distance there is nothing to answer: the next
+	// thing follows at once.
 	if d.Seconds == 0 && d.Distance == 0 {
 		a.to = a.at
 		return
 	}
 	begin := s.when(a.at)
 	way, flat := field.Way(d.FirstWay)
+	// along is how far the craft has gone in the asked direction, in metres.
 	along := func(p point) float64 {
 		switch {
 		case flat:
@@ -100,6 +128,9 @@ func (s *sampler) answered(a *answer) {
 		a.far = math.Max(a.far, far)
 		if d.FirstWay != "" {
 			g, was := along(b), along(before)
+			// The first move the wrong way is one fault, however long it goes
+			// on. In a noisy log both places are uncertain, so their difference
+			// is √2 times as uncertain as one of them.
 			if !wrong && g < -firstMove-math.Sqrt2*s.reach {
 				wrong = true
 				s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay,
@@ -113,6 +144,8 @@ func (s *sampler) answered(a *answer) {
 				if s.noisy && s.reach > wanders*fine && g < d.Distance {
 					s.hidden(s.step, "answer_m", s.sigma, d.Distance, "m")
 				}
+				// The place was reached between the two samples: interpolate,
+				// straight.
 				u := 1.0
 				if g > was {
 					u = math.Max(0, math.Min(1, (far-was)/(g-was)))
@@ -130,10 +163,13 @@ func (s *sampler) answered(a *answer) {
 	s.judgeAnswer(a, begin, last)
 }
 
-// standsAgain looks whether the craft has stood for a second by sample i, at t; the sample before it was at beforeT.
+// standsAgain tells whether the craft has been at rest for settle seconds by
+// sample i, at time t; the sample before was at beforeT. It then fills in a.to.
 func (s *sampler) standsAgain(a *answer, rest *rests, i int, beforeT, t float64) bool {
 	speed, since := s.speed(i)
 	from := beforeT
+	// A fine log has the mean speed since the moment since, so that rest is
+	// dated back to there.
 	if s.speeds == nil {
 		from = math.Min(t, math.Max(a.at, since))
 		rest.sure.last, rest.may.last = 0, 0
@@ -149,7 +185,9 @@ func (s *sampler) standsAgain(a *answer, rest *rests, i int, beforeT, t float64)
 	return false
 }
 
-// judgeAnswer notes how long the answer took, and what was too late or too far.
+// judgeAnswer works out how long the answer took and notes the faults of being
+// too late or carried too far. begin is the craft at the moment itself and last
+// the time of the last sample that was looked at.
 func (s *sampler) judgeAnswer(a *answer, begin point, last float64) {
 	d := a.due
 	a.took = math.Min(a.to, last) - a.at
@@ -167,7 +205,9 @@ func (s *sampler) judgeAnswer(a *answer, begin point, last float64) {
 	}
 }
 
-// measureAnswers fills in how long the answers took and how far the craft was carried.
+// measureAnswers writes the longest answer and the farthest that the craft was
+// carried into the metrics of step i, with their limits. Things that did not
+// happen, or ask for no answer, leave nothing.
 func (s *sampler) measureAnswers(i int) {
 	met, limits := s.res.Steps[i].Metrics, s.res.Steps[i].Limits
 	for _, a := range s.replies[i] {
@@ -187,16 +227,19 @@ func (s *sampler) measureAnswers(i int) {
 	}
 }
 
-// owes tells whether a step waits for something to happen before it can be done.
+// asksResponse tells whether a step cannot be done before something has
+// happened in it and was answered. Only a hold and a path can let something
+// happen.
 func asksResponse(s drill.Target) bool {
 	return len(s.During) > 0 && (s.Kind == drill.Hold || s.Kind == drill.Path)
 }
 
-// waitsFor says what a step waits for that is to happen in it.
+// waitsFor says, for a step that is not done, what was still to happen in it.
+// The step must have something in During.
 func waitsFor(s drill.Target) string {
 	d := s.During[0]
 	if d.Call() {
-		return msgCallAnswer
+		return msgWaitsForCall
 	}
-	return fmt.Sprintf(msgWhatHappenAnswer, d.What())
+	return fmt.Sprintf(msgWaitsForEvent, d.What())
 }

@@ -6,7 +6,10 @@ import (
 	"maestrale/core/drill"
 )
 
-// Ask is what a pad asks of the hand that marks, at a moment of an attempt.
+// Ask is what the pad asks of the instructor who marks, at one moment of an
+// attempt. The pad draws it and decides nothing: the words, which mark a tap
+// makes and until when a tap is ignored are all here, so that the browser and
+// the server ask the same.
 type Ask struct {
 	Big      string  `json:"big,omitempty"`   // in the middle of the ring, where no clock runs
 	Small    string  `json:"small,omitempty"` // under it
@@ -17,14 +20,18 @@ type Ask struct {
 	Clock    bool    `json:"clock"`           // the ring shows a clock
 	SinceS   float64 `json:"since_s"`         // from when the clock runs, or the step settles
 	NeedS    float64 `json:"need_s"`          // for how long; 0 = until the next tap
-	// NotBefore is until when a tap is none: it belongs to the tap before it, or the step settles by itself.
+	// NotBefore is until when a tap is none: it belongs to the tap before it,
+	// or the step settles by itself.
 	NotBefore float64 `json:"not_before_s"`
 }
 
-// tapsApart is how far apart two taps of one hand are that mean two things, s; a double tap is quicker.
+// tapsApart is the least time in seconds between two taps that mean two things.
+// A quicker second tap is a double tap by mistake.
 const tapsApart = 0.4
 
-// asks says what to mark next.
+// asks says what to mark next, at now seconds of the attempt. Once the last
+// step is done, or the attempt was ended, that is "done"; while an answer is
+// awaited, "rest"; else the kind of the step that runs says it.
 func (o *observer) asks(now float64) Ask {
 	after := o.lastMark + tapsApart
 	if o.over() || o.ended {
@@ -43,16 +50,20 @@ func (o *observer) asks(now float64) Ask {
 			a.Tap, a.Small = "call", msgTapYouCall
 		}
 	}
+	// A step that settles by itself ignores taps until it has: the state would
+	// be left by a tap that only confirms it.
 	if a.NotBefore = after; a.Big == "standing" || a.Big == "stands" {
 		a.NotBefore = max(after, a.SinceS+a.NeedS)
 	}
+	// There is always a large button, and it never does nothing.
 	if a.Main == "" {
 		a.Main, a.MainMark = "Stop attempt", "done"
 	}
 	return a
 }
 
-// happensNext is what is to happen next in a step; nil for nothing.
+// happensNext returns what is to happen next in the step t, or nil where
+// nothing is left. How many have happened is counted by their marks.
 func (o *observer) happensNext(t *drill.Target) *drill.Due {
 	if n := o.happens[o.step]; n < len(t.During) {
 		return &t.During[n]

@@ -1,9 +1,16 @@
 package score
 
-// Code names a kind of fault.
+// Code names a kind of fault. It is written into results and records, so a code
+// that has shipped never changes its text.
 type Code string
 
-// The fault codes, one set for all sources.
+// The fault codes are one set for all sources of evidence: a log, a simulator
+// run and an eye.
+//
+//   - place and attitude: LeftBox, Height, Nose, CrossTrack, Fence
+//   - what a figure or a turn came to: Speed, Rest, Overshoot, WrongWay, Uneven, Crossing, AngleOff, Order
+//   - the touchdown: Offset, Sink, Tilt, Bounce
+//   - time and control: Late, TimeOut, Lost, Crash
 const (
 	LeftBox    Code = "left-box"
 	Height     Code = "height"
@@ -28,8 +35,9 @@ const (
 	Fence      Code = "fence"
 )
 
-// codes are the fault codes and how a fault without a figure, as an eye marks it, is said. The words of a fault with
-// a figure are beside what measures it.
+// codes are the fault codes with the words for a fault that an eye marked, and
+// so has no figure. The words for a fault with a figure stand beside what
+// measures it, in faultWords of the kind of step.
 var codes = []struct {
 	Code
 	seen     string
@@ -39,14 +47,14 @@ var codes = []struct {
 	{Height, msgLostHeight, true},
 	{Nose, msgNoseWrongDirection, true},
 	{CrossTrack, msgOffLine, true},
-	{Speed, msgTooFastOr, false},
+	{Speed, msgWrongSpeed, false},
 	{Rest, msgRestedTooShort, true},
 	{Overshoot, msgTurnedTooFar, false},
 	{WrongWay, msgTurnedWrongWay, false},
-	{Uneven, msgLobesOrEnds, false},
+	{Uneven, msgUnequalHalves, false},
 	{Crossing, msgCrossedOffCentre, false},
-	{AngleOff, msgWrongSlopeOr, false},
-	{Order, msgFlownWrongDirection, false},
+	{AngleOff, msgWrongAngle, false},
+	{Order, msgFlownBackwards, false},
 	{Offset, msgLandedOffPad, true},
 	{Sink, msgTouchedDownHard, false},
 	{Tilt, msgTouchedDownLeaning, false},
@@ -58,7 +66,8 @@ var codes = []struct {
 	{Fence, msgCrossedFence, true},
 }
 
-// Codes lists every fault code that a person may mark.
+// Codes lists every fault code that a person may mark, in the order in which
+// the pad offers them.
 var Codes = func() []Code {
 	var out []Code
 	for _, c := range codes {
@@ -67,11 +76,15 @@ var Codes = func() []Code {
 	return out
 }()
 
-// towardWords say in which direction a place was left.
-var towardWords = map[string]string{"left": msgThenToTheLeft, "right": msgThenToTheRight, "toward": " toward you",
-	"away": msgThenAwayFromYou, "up": " upward", "down": " downward"}
+// towardWords say in which direction a place was left, as it follows the name
+// of the fault. The directions are the pilot's: "toward" and "away" are seen
+// from the station.
+var towardWords = map[string]string{"left": msgDirectionLeft, "right": msgDirectionRight, "toward": " toward you",
+	"away": msgDirectionAway, "up": " upward", "down": " downward"}
 
-// marked says a fault that an eye saw, without a figure.
+// marked puts a fault without a figure into words; at is when it was, as
+// written. A code that is not in the table, from a newer version, is said as it
+// stands.
 func (f Fault) marked(at string) string {
 	for _, c := range codes {
 		if c.Code != f.Code {

@@ -8,7 +8,13 @@ import (
 	"maestrale/core/track"
 )
 
-// criterion names one of the tolerances that a craft is inside or outside of.
+// Between two samples the craft is taken to move straight, so the moments at
+// which it leaves a circle, a band or a limit of the nose, and comes back, are
+// the roots of a quadratic or of straight lines. Verdicts therefore hardly
+// depend on how often a log is written.
+
+// criterion names the tolerance that a craft is outside of. Only these three
+// are held against every sample; other limits are judged once per step.
 type criterion int
 
 const (
@@ -18,8 +24,14 @@ const (
 	byNose
 )
 
-// criteria are the tolerances of a step that are judged; a limit of 0 is not.
+// criteria are the tolerances of one step as the log at hand can judge them. A
+// limit of 0 is not judged: the step sets none, or the log is too coarse for
+// it. Where noise alone reaches farther than a limit of the step, the limit
+// here is the wider one, and own has what the step says.
 type criteria struct {
+	// Where the craft should be: at over the ground and height, both in metres
+	// in the field frame, and rule for the nose. kept is the heading in which
+	// the step began, for rules that say "as it was".
 	at      field.Point
 	height  float64
 	rule    drill.Rule
@@ -27,24 +39,33 @@ type criteria struct {
 	kept    field.Angle
 	own     drill.Limits // as the step says them
 
-	// Inside the circle the bearing differs from its centre's by slack at most,
-	// so that a nose well inside its limit about sight needs no arctangent.
+	// sight is the heading that the rule asks for at the centre of the circle,
+	// and slack the largest change of the bearing inside it: asin(radius ÷
+	// distance of the station). A nose that is inside its limit by more than
+	// slack is inside everywhere in the circle, without an arctangent.
 	sight, slack field.Angle
 
+	// radius is the circle over the ground and r2 its square, band half the
+	// height of the band, both in metres.
 	radius, r2, band float64
 	land             landCriteria
 	way              wayCriteria
 	nose             field.Angle
 
+	// homeOffset is in metres, seconds in seconds, lost in metres farther away.
 	homeOffset, seconds, lost float64 // of a return and a regain
 }
 
-// errs is how far the craft is from what the step asks.
+// deviation is how far the craft is from what a step asks, at one moment: dx,
+// dy and dz in metres, d2 = dx² + dy², dn the nose off its rule, positive to
+// the right.
 type deviation struct {
 	dx, dy, d2, dz float64
 	dn             field.Angle
 }
 
+// size returns the deviation by one criterion: metres for a place or a height,
+// degrees for the nose.
 func (e deviation) size(by criterion) float64 {
 	switch by {
 	case byRadius:
@@ -57,7 +78,9 @@ func (e deviation) size(by criterion) float64 {
 	return 0
 }
 
-// from centres the criteria of a turn on the place where it began.
+// from centres the criteria of a turn on p, where it began: a turn without a
+// marker of its own is held to the place, height and heading that it was begun
+// with.
 func (c *criteria) from(s drill.Target, p point) {
 	if !s.HasAt {
 		c.at = field.Point{X: p.x, Y: p.y}
@@ -65,7 +88,9 @@ func (c *criteria) from(s drill.Target, p point) {
 	c.height, c.kept = p.z, p.heading
 }
 
-// know prepares what insideAt uses.
+// know works out the fields that insideAt uses from the others. sight and slack
+// stay 0, and are not used, where the station lies inside the circle or the
+// rule is not about the line of sight.
 func (c *criteria) know() {
 	c.r2 = c.radius * c.radius
 	to := c.at.Sub(c.station)
@@ -74,16 +99,20 @@ func (c *criteria) know() {
 	}
 }
 
-// judges tells whether anything is judged at all.
+// judges tells whether any tolerance is held against the samples. Where none
+// is, the craft is never inside, so that a hold needs at least one.
 func (c *criteria) judges() bool { return c.r2 > 0 || c.band > 0 || c.nose > 0 }
 
-// offPlace is how far a sample is off its place and its height; its nose is not looked at.
+// offPlace returns how far p is off its place and its height. The nose is left
+// at 0, which costs no arctangent.
 func (c *criteria) offPlace(p point) (e deviation) {
 	e.dx, e.dy, e.dz = p.x-c.at.X, p.y-c.at.Y, p.z-c.height
 	e.d2 = e.dx*e.dx + e.dy*e.dy
 	return e
 }
 
+// errors returns the deviation of p from everything that is judged. dn is 0
+// where the nose is not.
 func (c *criteria) errors(p point) deviation {
 	e := c.offPlace(p)
 	if c.nose > 0 {
@@ -92,7 +121,9 @@ func (c *criteria) errors(p point) deviation {
 	return e
 }
 
-// insideAt tells whether a sample is inside, without making its errors.
+// insideAt tells the same as inside(errors(sample i)) without working out the
+// deviation. It is asked for every sample of every hold, so it takes the cheap
+// comparisons first.
 func (c *criteria) insideAt(t *track.Track, i int) bool {
 	dx, dy := t.X[i]-c.at.X, t.Y[i]-c.at.Y
 	if (c.r2 > 0 && dx*dx+dy*dy > c.r2) || (c.band > 0 && math.Abs(t.Z[i]-c.height) > c.band) {
@@ -104,8 +135,9 @@ func (c *criteria) insideAt(t *track.Track, i int) bool {
 	return c.deviation(t.X[i], t.Y[i], t.Heading[i]).Abs() <= c.nose
 }
 
-// errorsOver is errors of which the nose counts only where it is farther off than so much; else it may be left at 0. A
-// rough bearing tells that of most samples.
+// errorsOver is errors for a search of the worst nose: where the nose is off by
+// less than nose, dn may be left at 0. A rough bearing, whose error is at most
+// field.Rough, tells that of most samples without an exact arctangent.
 func (c *criteria) errorsOver(p point, nose field.Angle) deviation {
 	e := c.offPlace(p)
 	if c.nose > 0 && !(c.rule.Kind == drill.Sight && c.rule.Deviation(p.heading,
@@ -115,6 +147,8 @@ func (c *criteria) errorsOver(p point, nose field.Angle) deviation {
 	return e
 }
 
+// deviation is the nose off its rule for a craft at (x, y) with a heading,
+// positive to the right, in (−π, π].
 func (c *criteria) deviation(x, y float64, heading field.Angle) field.Angle {
 	var seen field.Angle
 	if c.rule.Kind == drill.Sight {
@@ -123,11 +157,15 @@ func (c *criteria) deviation(x, y float64, heading field.Angle) field.Angle {
 	return c.rule.Deviation(heading, seen, c.kept)
 }
 
+// inside tells whether the deviation e is within every tolerance. Criteria that
+// judge nothing have no inside.
 func (c *criteria) inside(e deviation) bool {
 	return c.firstOut(e) == byNothing && c.judges()
 }
 
-// firstOut returns a tolerance that the craft is outside of.
+// firstOut returns one tolerance that e is outside of, or byNothing. Place
+// comes before height and height before the nose, so that one excursion is
+// named alike everywhere.
 func (c *criteria) firstOut(e deviation) criterion {
 	switch {
 	case c.r2 > 0 && e.d2 > c.r2:
@@ -140,10 +178,11 @@ func (c *criteria) firstOut(e deviation) criterion {
 	return byNothing
 }
 
-// stretch returns the part of a segment, as shares from 0 to 1, in which the
-// craft is inside every tolerance, and the tolerance that ends it. Each of
-// them is convex along a straight line, so that there is one such part at
-// most; where there is none, in is over out.
+// stretch returns the part of the segment from a to b in which the craft is
+// inside every tolerance, as shares in and out from 0 to 1, and the tolerance
+// that ends it. Each tolerance is a convex set and the craft moves straight
+// between samples, so there is at most one such part. Where there is none, in
+// is greater than out.
 func (c *criteria) stretch(a, b deviation) (in, out float64, by criterion) {
 	if !c.judges() {
 		return 1, 0, byNothing
@@ -179,7 +218,8 @@ func (c *criteria) stretch(a, b deviation) (in, out float64, by criterion) {
 	return in, out, by
 }
 
-// circleStretch solves |a + f(b−a)|² ≤ r² for f in [0, 1].
+// circleStretch solves |a + f(b−a)|² ≤ r² for f in [0, 1], a quadratic in f. It
+// returns (1, 0), an empty stretch, where no f fits.
 func circleStretch(a, b deviation, r2 float64) (float64, float64) {
 	vx, vy := b.dx-a.dx, b.dy-a.dy
 	qa, qb, qc := vx*vx+vy*vy, a.dx*vx+a.dy*vy, a.d2-r2
@@ -197,7 +237,8 @@ func circleStretch(a, b deviation, r2 float64) (float64, float64) {
 	return math.Max(0, (-qb-root)/qa), math.Min(1, (-qb+root)/qa)
 }
 
-// bandStretch solves |a + f(b−a)| ≤ lim for f in [0, 1].
+// bandStretch solves |a + f(b−a)| ≤ lim for f in [0, 1]. It serves heights, and
+// angles that were unwrapped before. Empty is (1, 0), as in circleStretch.
 func bandStretch(a, b, lim float64) (float64, float64) {
 	if a == b {
 		if math.Abs(a) <= lim {
@@ -209,7 +250,9 @@ func bandStretch(a, b, lim float64) (float64, float64) {
 	return math.Max(0, math.Min(f, g)), math.Min(1, math.Max(f, g))
 }
 
-// leaving describes the fault of leaving a tolerance at p.
+// leaving describes the fault of leaving a tolerance at p: its code, the value
+// there and the limit as the step says it. Value goes on growing while the
+// craft is outside (machine.outside).
 func (c *criteria) leaving(by criterion, p point) Fault {
 	e := c.errors(p)
 	f := Fault{Value: value(e.size(by)), At: &Place{p.x, p.y, p.z}}

@@ -7,13 +7,20 @@ import (
 	"maestrale/core/track"
 )
 
-// denser puts samples between those of a sparse log: places, where there are no knots that say them
-// later, on the cubics whose slopes at each sample are those between its neighbours
-// (Catmull and Rom, 1974); angles evenly the short way, and everything else as in the sample
-// before.
+// A log of one sample a second is too sparse for straight lines: they cut every
+// curve. More samples are put in between, on curves.
+
+// denser puts samples between those of a log that is sparser than sparse
+// seconds, at most twenty between two. Places lie on cubics whose slope at each
+// sample is that between its neighbours (Catmull and Rom, "A class of local
+// interpolating splines", 1974), unless knots k are given, which place them
+// later. Angles turn evenly the short way, and every other column keeps the
+// value of the sample before. The original samples stay where they are; t is
+// not changed.
 func denser(t *track.Track, k *knots) *track.Track {
 	n := t.Len()
 	total := 1
+	// parts is into how many pieces the time between samples i and i+1 is cut.
 	parts := func(i int) int {
 		return max(1, min(20, int(math.Ceil((t.T[i+1]-t.T[i])/sparse-1e-6))))
 	}
@@ -21,6 +28,8 @@ func denser(t *track.Track, k *knots) *track.Track {
 		total += parts(i)
 	}
 	d := &track.Track{Start: t.Start, Calls: t.Calls, T: make([]float64, 0, total)}
+	// from and share say for each new sample between which two it lies and how
+	// far, 0 to 1.
 	from, share := make([]int, 0, total), make([]float64, 0, total)
 	for i := range n - 1 {
 		m := parts(i)
@@ -47,10 +56,13 @@ func denser(t *track.Track, k *knots) *track.Track {
 	return d
 }
 
-// curved samples a column on its Catmull-Rom cubics. Where the column turns a corner, a slope is at
-// most three times the flatter of the two beside it, so that no cubic swings past what was logged
-// (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238).
+// curved samples the column v, over the times t, on its Catmull-Rom cubics at
+// the moments that from and share name. Where the column turns a corner, a
+// slope is at most three times the flatter of the two beside it, so that no
+// cubic swings past what was logged (Fritsch and Carlson, SIAM J. Numer. Anal.
+// 17 (1980) 238). v must have at least two values.
 func curved(t, v []float64, from []int, share []float64) []float64 {
+	// slope is the derivative at sample i, per second.
 	slope := func(i int) float64 {
 		a, b := max(0, i-1), min(len(v)-1, i+1)
 		m := (v[b] - v[a]) / (t[b] - t[a])
@@ -76,7 +88,8 @@ func curved(t, v []float64, from []int, share []float64) []float64 {
 	return out
 }
 
-// lasting samples a column whose values last until the next.
+// lasting samples a column whose values last until the next sample, such as a
+// stick or the state of an aid. A nil column stays nil.
 func lasting[T any](v []T, from []int) []T {
 	if v == nil {
 		return nil
@@ -88,8 +101,10 @@ func lasting[T any](v []T, from []int) []T {
 	return out
 }
 
-// turned samples a column of angles that turn evenly, the short way; where a turn goes back, it
-// does so on a curve.
+// turned samples a column of angles that turn evenly between samples, the short
+// way. Where a turn goes back, its slope at the turning point is the mean of
+// the two beside it, so that the nose comes to a stop and does not bounce. A
+// nil column stays nil.
 func turned(v []field.Angle, from []int, share []float64) []field.Angle {
 	if v == nil {
 		return nil

@@ -5,7 +5,11 @@ import (
 	"maestrale/core/track"
 )
 
-// Found is a flight within a longer log, and what it is as a drill.
+// A log often holds more than one attempt: a first hop, the drill, a second
+// try. It is cut into flights at the ground, and each is scored by itself.
+
+// Found is one flight within a longer log, from and to in seconds of the log,
+// with its result as a drill.
 type Found struct {
 	FromS  float64 `json:"from_s"`
 	ToS    float64 `json:"to_s"`
@@ -19,11 +23,15 @@ const (
 	margin   = 2.0 // s on the ground that belong to a flight, before and after
 )
 
-// Flights finds the flights of a log, as the first sample of each and the one after its last: from the ground to the
-// ground. A log that never stands is one flight.
+// Flights returns the flights of a log, each as the index of its first sample
+// and the one after its last. A flight goes from the ground to the ground, with
+// up to margin seconds of standing at both ends; shorter than shortest it is a
+// hop, and left out. A log that never stands is one flight; one that never
+// flies has none.
 func Flights(t *track.Track) [][2]int {
 	var out [][2]int
 	start, down := -1, -1
+	// end closes the flight that goes on, whose last sample in the air is last.
 	end := func(last int) {
 		if t.T[last]-t.T[start] >= shortest {
 			i := start
@@ -40,6 +48,8 @@ func Flights(t *track.Track) [][2]int {
 	}
 	for i := range t.T {
 		switch low := t.Z[i] < grounded; {
+		// Off the ground: the flight began when the craft left it, which is
+		// before it was at aloftAt.
 		case start < 0 && t.Z[i] > aloftAt:
 			for start = i; start > 0 && t.Z[start] >= grounded; {
 				start--
@@ -58,8 +68,9 @@ func Flights(t *track.Track) [][2]int {
 	return out
 }
 
-// Find scores every flight of a log as a drill, in the order in which they were
-// flown.
+// Find scores every flight of a log against the task, in the order in which
+// they were flown. A log without a flight gives an empty list; an error of one
+// flight is the error of all.
 func Find(task drill.Task, t *track.Track, src Source) ([]Found, error) {
 	var out []Found
 	for _, f := range Flights(t) {
@@ -73,9 +84,10 @@ func Find(task drill.Task, t *track.Track, src Source) ([]Found, error) {
 	return out, nil
 }
 
-// Proposed is the flight that a log is likely to have been kept for: the first that was flown to
-// its end and not far off, as another drill would be, else the first that was flown to its end,
-// else the one with the most steps done, the longest of them; −1 where there is none.
+// Proposed returns the index of the flight for which a log was likely kept, or
+// −1 for an empty list. It is the first that was flown to its end and was not
+// far off, as another drill would be; else the first that was flown to its end;
+// else the one with the most steps done, and of those the longest.
 func Proposed(list []Found) int {
 	best, first := -1, -1
 	for i, f := range list {
@@ -99,9 +111,11 @@ func Proposed(list []Found) int {
 	return best
 }
 
-// farOff is the margin under which a flight was hardly meant as the drill.
+// farOff is the margin under which a flight to its end was hardly meant as this
+// drill: twice its limits.
 const farOff = -1.0
 
+// done counts the steps that were done.
 func done(r *Result) (n int) {
 	for _, s := range r.Steps {
 		if s.Done {
@@ -111,8 +125,10 @@ func done(r *Result) (n int) {
 	return n
 }
 
-// Attempt scores the flight that a log was kept for: the whole log where it is one flight, else the
-// proposed one of its flights. from and to are its times where it is a part, both 0 else.
+// Attempt scores the flight for which a log was kept: the whole log where that
+// passes or is one flight, else the proposed one of its flights. from and to
+// are that flight's times in seconds, and both 0 where the whole log was
+// scored.
 func Attempt(task drill.Task, t *track.Track, src Source) (r *Result, from, to float64, err error) {
 	if r, err = Track(task, t, src); err != nil || r.Verdict == Pass {
 		return r, 0, 0, err
@@ -122,6 +138,7 @@ func Attempt(task drill.Task, t *track.Track, src Source) (r *Result, from, to f
 		return r, 0, 0, err
 	}
 	f := list[Proposed(list)]
+	// Cut into flights it must not come to less than as a whole.
 	if done(f.Result) < done(r) {
 		return r, 0, 0, nil
 	}

@@ -6,15 +6,24 @@ import (
 	"maestrale/core/field"
 )
 
-// circleFit fits a circle to points by Taubin's method (G. Taubin, "Estimation of
-// planar curves, surfaces and nonplanar space curves", IEEE PAMI 13 (1991) 1115), in
-// Chernov's form of it, with Newton's steps from zero (N. Chernov, Circular and
-// Linear Regression, 2010, section 5.9). ok is false where the points lie on no arc.
+// These fits are exact formulas, or converge in a few steps, and do not depend
+// on the order of the points but for the direction of a line.
+
+// circleFit fits a circle to points by Taubin's method (G. Taubin, "Estimation
+// of planar curves, surfaces and nonplanar space curves", IEEE PAMI 13 (1991)
+// 1115), in Chernov's form, with Newton's steps from zero (N. Chernov, Circular
+// and Linear Regression, 2010, section 5.9). Unlike the plain least-squares fit
+// it is hardly biased where only an arc was flown.
+//
+// It returns the centre and the radius in the unit of the points. ok is false
+// for fewer than five points, and where they lie on no arc: on a line the
+// radius would be beyond 10⁵.
 func circleFit(points []field.Point) (c field.Point, r float64, ok bool) {
 	n := float64(len(points))
 	if n < 5 {
 		return c, 0, false
 	}
+	// About the centroid the moments are small and the sums exact enough.
 	var mx, my float64
 	for _, p := range points {
 		mx, my = mx+p.X/n, my+p.Y/n
@@ -29,6 +38,9 @@ func circleFit(points []field.Point) (c field.Point, r float64, ok bool) {
 	z := xx + yy
 	cov := xx*yy - xy*xy
 	varz := zz - z*z
+	// The polynomial a0 + a1 x + a2 x² + a3 x³, whose smallest root from zero
+	// gives the circle. Newton's steps fall toward it from the left; they end
+	// where they no longer do.
 	a3, a2 := 4*z, -3*z*z-zz
 	a1 := varz*z + 4*cov*z - xz*xz - yz*yz
 	a0 := xz*(xz*yy-yz*xy) + yz*(yz*xx-xz*xy) - varz*cov
@@ -57,8 +69,11 @@ func circleFit(points []field.Point) (c field.Point, r float64, ok bool) {
 	return field.Point{X: cx + mx, Y: cy + my}, r, true
 }
 
-// lineFit is the least-squares line through points in the plane: a point of it and
-// its direction as a heading, the way the points run.
+// lineFit is the line of least squared distances through points in the plane
+// (total least squares, so that neither axis is favoured): a point of it, the
+// centroid, and its direction as a heading, the way the points run from the
+// first to the last. ok is false for fewer than three points, or where all lie
+// in one place.
 func lineFit(points []field.Point) (at field.Point, course field.Angle, ok bool) {
 	n := float64(len(points))
 	if n < 3 {
@@ -82,13 +97,16 @@ func lineFit(points []field.Point) (at field.Point, course field.Angle, ok bool)
 	return at, field.Bearing(field.Point{X: dx, Y: dy}), xx+yy > 1e-9
 }
 
-// along is how far a place lies along a line.
+// along is how far the place p lies along the line through at with a course, in
+// metres; negative behind at.
 func along(at field.Point, course field.Angle, p field.Point) float64 {
 	sin, cos := math.Sincos(float64(course))
 	return (p.X-at.X)*sin + (p.Y-at.Y)*cos
 }
 
-// slopeFit is the least-squares slope of heights over the way flown over the ground.
+// slopeFit is the slope of the heights z over the way, by total least squares,
+// as an angle that climbs positive. Both slices must have the same length. ok
+// is false for fewer than three, or where nothing moves.
 func slopeFit(way, z []float64) (field.Angle, bool) {
 	n := float64(len(way))
 	if n < 3 {

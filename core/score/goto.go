@@ -7,19 +7,28 @@ import (
 	"maestrale/core/field"
 )
 
+// The way to a place and the stop have this in common: both end with a rest,
+// which a log has to show and which noise may hide.
+
 const leaveNear = 1.0 // m from its start within which a leg has not been left
 
-// goTo flies to the next place: a straight way, a stop near it, a rest where one is
-// asked for. What comes before the craft leaves, as a turn of the nose there, is not
-// part of the leg.
+// goTo follows a step to a place: a straight way, a stop near it, and a rest
+// where one is asked for. What comes before the craft leaves, such as a turn of
+// the nose, is not part of the leg. Every point is kept for the metrics, and
+// held to the limits as it is flown.
 func (s *sampler) goTo() {
 	target, c, w := s.target(), s.judged[s.step].way, s.way()
 	a := s.from()
 	s.started(a.t)
 	w.begun = true
+	// "As it was" is the heading before the turn of the nose, if there was one.
 	kept := a.heading
 	far := target.At.Dist(field.Point{X: a.x, Y: a.y})
+	// The craft is there once it is within the overshoot that is allowed, or
+	// within what the log knows.
 	within := math.Max(target.Limits.Past, s.reach)
+	// Judged from where the craft left, and along the line from there: where it
+	// stood before is the step before's.
 	if i := s.leaves(target.At, far, within); i >= 0 {
 		s.i, a = i, s.sample(i)
 	}
@@ -33,7 +42,10 @@ func (s *sampler) goTo() {
 		b := s.sample(s.i + 1)
 		at := field.Point{X: b.x, Y: b.y}
 		way := along(start, course, at)
+		// Pythagoras: the distance from the start, the way along the line, and
+		// off it. Rounding may take a little below zero.
 		off := math.Sqrt(math.Max(0, at.Dist(start)*at.Dist(start)-way*way))
+		// The marker is where the craft stands already: everything is off it.
 		if far < 1e-6 {
 			off, way = at.Dist(start), 0
 		}
@@ -43,7 +55,10 @@ func (s *sampler) goTo() {
 			Y: b.y - s.task.Station.Y}), kept)
 		w.points = append(w.points, p)
 		limits.see(s, a, b, p, far)
+		// Near in place and in height; a rest is counted only there.
 		inside := at.Dist(target.At) <= within && (c.height <= 0 || math.Abs(p.high) <= c.height)
+		// near is when the place was first reached; settling is counted from
+		// it.
 		if inside && math.IsNaN(near) {
 			near = reaches(a, b, target.At, within)
 		}
@@ -52,6 +67,8 @@ func (s *sampler) goTo() {
 		if inside && target.RestS == 0 {
 			end = math.Max(near, a.t)
 		}
+		// With a rest asked, the step is done when the rest may have been long
+		// enough; where only noise says so, the result says that it does.
 		if may, sure := s.enough(&rest, b.t, target.RestS); may && inside && target.RestS > 0 {
 			if end = b.t; sure {
 				end = rest.sure.since + target.RestS
@@ -69,13 +86,15 @@ func (s *sampler) goTo() {
 	}
 }
 
-// wayLimits are what a way to a place is held to, with how far it has gone beyond each.
+// wayLimits are what a way to a place is held to, with the excursion from each
+// that goes on.
 type wayLimits struct {
 	cross, high, nose, past excursion
 	arrived                 bool // past the middle of the way: the height is held from there
 }
 
-// wayLimitsOf are the limits of a step, as the log can judge them.
+// wayLimitsOf returns the limits of a step: those that the log can judge, from
+// c, each with the step's own beside it for the words.
 func wayLimitsOf(target *drill.Target, c *wayCriteria) wayLimits {
 	own := target.Limits
 	return wayLimits{
@@ -86,7 +105,8 @@ func wayLimitsOf(target *drill.Target, c *wayCriteria) wayLimits {
 	}
 }
 
-// see holds what was flown from one sample to the next to the limits, on a way that is so far.
+// see holds what was flown from sample a to sample b to the limits. p is b as a
+// point of the way and far the length of the whole way, in metres.
 func (l *wayLimits) see(s *sampler, a, b point, p flownPoint, far float64) {
 	target, w := s.target(), s.way()
 	toward := func() string { return field.Direction(field.Point{X: b.x, Y: b.y}.Sub(target.At)) }
@@ -102,7 +122,9 @@ func (l *wayLimits) see(s *sampler, a, b point, p flownPoint, far float64) {
 	l.past.see(s, a, b, math.Max(0, p.way-far), toward)
 }
 
-// reaches is the moment at which the craft came within so far of a place, between two samples, the second of which is.
+// reaches returns the moment, in seconds, at which the craft came within a
+// distance of a place between the samples a and b; b is within it. Where a was
+// as well, that is the time of b.
 func reaches(a, b point, place field.Point, within float64) float64 {
 	at := field.Point{X: b.x, Y: b.y}
 	u := 1.0
@@ -112,9 +134,11 @@ func reaches(a, b point, place field.Point, within float64) float64 {
 	return a.t + (b.t-a.t)*math.Max(0, math.Min(1, u))
 }
 
-// leaves returns the sample at which the craft leaves the place where a leg begins: the last at
-// which it was at rest, or had not gone anywhere, before it came farther along than leaveNear or
-// a quarter of the way. It is −1 where it was under way already, or never left.
+// leaves returns the sample at which the craft leaves the place where a leg
+// begins: the last at which it was at rest, or had not gone anywhere, before it
+// came farther along than leaveNear or a quarter of the way. It returns −1
+// where the craft was under way already, never left, or the leg is shorter than
+// 0.4 m.
 func (s *sampler) leaves(to field.Point, far, within float64) int {
 	reach := math.Min(leaveNear, far/4)
 	if reach < 0.1 {
@@ -123,6 +147,8 @@ func (s *sampler) leaves(to field.Point, far, within float64) int {
 	first := max(0, s.t.At(s.ready))
 	start := field.Point{X: s.t.X[first], Y: s.t.Y[first]}
 	course := field.Bearing(to.Sub(start))
+	// gone is the first sample that is surely on the way; from there it is
+	// looked back.
 	gone := -1
 	for i := first; i < s.t.Len(); i++ {
 		at := field.Point{X: s.t.X[i], Y: s.t.Y[i]}
@@ -134,6 +160,8 @@ func (s *sampler) leaves(to field.Point, far, within float64) int {
 			break
 		}
 	}
+	// From there back to the last rest, and in it back to where it had not
+	// stirred yet.
 	for i := gone; i > first+1; i-- {
 		v, _ := s.speed(i)
 		if v >= drill.RestMps {
@@ -151,6 +179,7 @@ func (s *sampler) leaves(to field.Point, far, within float64) int {
 	return -1
 }
 
+// upOrDown names the direction of a height error.
 func upOrDown(v float64) string {
 	if v > 0 {
 		return "up"
@@ -158,8 +187,10 @@ func upOrDown(v float64) string {
 	return "down"
 }
 
-// stopping begins at a call, or so many seconds into the step, and is done when the
-// craft has been at rest for a second.
+// stopping follows a stop. It begins at a call or so many seconds into the
+// step, as the drill says, and is done when the craft has been at rest for
+// settle seconds. Where the drill asks for a turn over it looks for that first.
+// A call that never comes leaves the step undone.
 func (s *sampler) stopping() {
 	target, c, w := s.target(), s.judged[s.step].way, s.way()
 	from := s.ready + target.AfterS
@@ -183,10 +214,13 @@ func (s *sampler) stopping() {
 	s.cameIn(w, c, begin)
 	a := begin
 	rest := s.newRest()
+	// Whether it was slow before the stop began says nothing about the stop.
 	rest.sure.last, rest.may.last = math.NaN(), math.NaN()
+	// over is whether the turn over has been flown, is not asked for, or cannot
+	// be seen.
 	over := !target.Over || s.t.Roll == nil || s.t.Pitch == nil // an eye sees it, a log without attitude does not
 	if target.Over && over {
-		s.unjudged(s.step, "turned over", msgLogNoRoll)
+		s.unjudged(s.step, "turned over", msgLogNoAttitude)
 	}
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
@@ -212,7 +246,10 @@ func (s *sampler) stopping() {
 	}
 }
 
-// cameIn keeps how fast the craft was as a stop began, which is a fault where it was slower than asked.
+// cameIn keeps how fast the craft was as a stop began, over the last runUp
+// seconds; coming slower than the drill asks is a fault, since braking from
+// nothing shows nothing. An uncertain place takes two deviations of that
+// speed's error off the limit.
 func (s *sampler) cameIn(w *flownWay, c wayCriteria, begin point) {
 	p := s.when(math.Max(s.t.T[0], begin.t-runUp))
 	if begin.t > p.t {
@@ -224,7 +261,9 @@ func (s *sampler) cameIn(w *flownWay, c wayCriteria, begin point) {
 	}
 }
 
-// stood keeps how a stop went that began at from and stood at resting.
+// stood keeps how a stop went that began at from and stood at resting, both in
+// seconds, and notes what took too long or went too far. begin is the craft as
+// the stop began.
 func (s *sampler) stood(w *flownWay, c wayCriteria, from, resting float64, begin point) {
 	p := s.when(resting)
 	w.stopS, w.far, w.done = resting-from,

@@ -8,17 +8,24 @@ import (
 	"maestrale/core/field"
 )
 
-// motorsKind starts the motors on the ground, lets them idle for a time, and stops them.
+// motorsKind starts the motors on the ground, lets them idle for a time, and
+// stops them. The craft does not leave the ground; a log has to say when it was
+// armed.
 type motorsKind struct{ plainKind }
 
-const noMotors = msgLogDoesNot
+const noMotors = msgLogNoMotors
 
+// criteria needs two things of the log: whether the craft is armed, for the
+// time, and heights that are fine enough, for leaving the ground.
 func (motorsKind) criteria(j *judging) {
 	j.judge("running_s", j.target.Seconds, j.s.t.Armed != nil, noMotors)
 	j.c.band = j.high("height_max_m", j.lim.Height)
 }
 
-// The step begins when the motors start. One that is stopped too early is begun again with the next start.
+// fly looks for a run of the motors that lasts long enough. The step begins
+// when they start; a run that is stopped too early is forgotten, and the next
+// start begins the step anew. Leaving the ground is one fault for the whole
+// run, with the greatest height.
 func (motorsKind) fly(s *sampler) {
 	if len(s.t.Armed) == 0 {
 		s.i = s.t.Len()
@@ -55,6 +62,8 @@ func (motorsKind) fly(s *sampler) {
 	}
 }
 
+// measure writes down for how long the motors ran and how high the craft came
+// meanwhile.
 func (motorsKind) measure(s *sampler, i int) {
 	r := &s.res.Steps[i]
 	if sp := s.spans[i]; s.t.Armed != nil && r.Done {
@@ -63,9 +72,11 @@ func (motorsKind) measure(s *sampler, i int) {
 	}
 }
 
+// due is never: the motors stop the step, and no clock does.
 func (motorsKind) due(*machine) float64 { return math.Inf(1) }
 
-// The eye marks when the motors run and when they have stopped.
+// see takes what the eye marks: "moving" when the motors run and "rest" when
+// they have stopped.
 func (motorsKind) see(o *observer, m Mark) bool {
 	switch m.Mark {
 	case "start", "in":
@@ -85,33 +96,40 @@ func (motorsKind) see(o *observer, m Mark) bool {
 	return true
 }
 
+// measureSeen measures nothing. An eye sees that the motors ran, but not for
+// how long, nor whether the craft stirred.
 func (motorsKind) measureSeen(e *byEye) {
 	e.limit("running_s", e.target.Seconds, false)
 	e.limit("height_max_m", e.lim.Height, false)
 }
 
+// waiting is for the start of the motors or, when they run, for their end.
 func (motorsKind) waiting(_ *drill.Target, begun, _ bool) string {
 	if !begun {
-		return msgMotorsStart
+		return msgWaitsForMotors
 	}
-	return msgMotorsStop
+	return msgWaitsForMotorsToStop
 }
 
+// faultWords says how far the craft left the ground.
 func (motorsKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	if f.Code == Height {
-		return fmt.Sprintf(msgLeftGroundWhile, value, limit)
+		return fmt.Sprintf(msgLeftGroundIdling, value, limit)
 	}
 	return ""
 }
 
+// stands says what the step asks; a place means nothing to it.
 func (motorsKind) stands(*drill.Target, field.Point, float64) (string, bool, bool) {
-	return msgMotorsStartIdle, false, true
+	return msgMotorsOnGround, false, true
 }
 
+// ask says "tap when they run"; when they do the ring counts, and the next tap
+// says that they have stopped.
 func (motorsKind) ask(o *observer, _ float64) Ask {
 	if math.IsNaN(o.start) {
-		return Ask{Big: "motors", Small: msgTapWhenThey, Tap: "moving"}
+		return Ask{Big: "motors", Small: msgTapMotorsRun, Tap: "moving"}
 	}
-	return Ask{Big: "running", Small: msgTapWhenTheyStopped, Tap: "rest", Clock: true, SinceS: o.start,
+	return Ask{Big: "running", Small: msgTapMotorsStopped, Tap: "rest", Clock: true, SinceS: o.start,
 		NeedS: o.target().Seconds}
 }

@@ -7,9 +7,13 @@ import (
 	"maestrale/core/drill"
 )
 
-// regainKind is a lost orientation: the pilot finds the nose and brings the craft home.
+// regainKind is a lost orientation: the pilot has to find the nose and bring
+// the craft back toward the station. Wrong inputs are counted on the watch of
+// what could be known (lost.go).
 type regainKind struct{ plainKind }
 
+// criteria counts wrong inputs only where the log has sticks. Their limit may
+// be 0; −1 says that the drill does not count them.
 func (regainKind) criteria(j *judging) {
 	j.c.seconds, j.c.lost = j.judge("home_s", j.lim.Seconds, true, ""), j.flat("lost_m", j.lim.Lost)
 	if j.lim.WrongInputs >= 0 {
@@ -20,11 +24,14 @@ func (regainKind) criteria(j *judging) {
 	}
 }
 
+// fly follows the craft until it is on its way home (recover.go).
 func (regainKind) fly(s *sampler) { s.regaining() }
 
+// measure writes down what fly kept.
 func (regainKind) measure(s *sampler, i int) { s.measureRegain(i) }
 
-// It is begun by a call and found again with in.
+// see begins the step at "call" and ends it at "in", when the craft comes home.
+// Marked later than the drill allows, it is a fault.
 func (regainKind) see(o *observer, m Mark) bool {
 	begun := !math.IsNaN(o.start)
 	switch m.Mark {
@@ -50,6 +57,8 @@ func (regainKind) see(o *observer, m Mark) bool {
 	return true
 }
 
+// measureSeen keeps the time until the craft came home. Distances and inputs
+// are not measured by eye.
 func (regainKind) measureSeen(e *byEye) {
 	took, seen := e.o.stops[e.i]
 	e.limit("home_s", e.lim.Seconds, seen)
@@ -63,22 +72,27 @@ func (regainKind) measureSeen(e *byEye) {
 	}
 }
 
-func (regainKind) waiting(*drill.Target, bool, bool) string { return msgCraftComeHome }
+// waiting is for the craft to come home, begun or not.
+func (regainKind) waiting(*drill.Target, bool, bool) string { return msgWaitsForCraftHome }
 
+// faultWords says pushes the wrong way and a late return; every other fault is
+// said as in every step.
 func (regainKind) faultWords(f *Fault, _ *drill.Target, value, limit, at string) string {
 	switch f.Code {
 	case WrongWay:
-		return fmt.Sprintf(msgPushesWrongWay,
+		return fmt.Sprintf(msgWrongPushes,
 			*f.Value, at, *f.Limit)
 	case Late:
-		return fmt.Sprintf(msgNotWayHome, value, limit)
+		return fmt.Sprintf(msgNotComingHome, value, limit)
 	}
 	return ""
 }
 
+// ask says "tap as you say so" to begin; then the ring counts until the craft
+// comes home.
 func (regainKind) ask(o *observer, _ float64) Ask {
 	if math.IsNaN(o.start) {
-		return Ask{Big: "lost", Small: msgTapYouSay, Tap: "call"}
+		return Ask{Big: "lost", Small: msgTapAsYouSay, Tap: "call"}
 	}
-	return Ask{Small: msgTapComesHome, Tap: "in", Clock: true, SinceS: o.start}
+	return Ask{Small: msgTapComingHome, Tap: "in", Clock: true, SinceS: o.start}
 }

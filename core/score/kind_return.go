@@ -8,9 +8,13 @@ import (
 	"maestrale/core/field"
 )
 
-// returnKind is a flight home by itself, which is watched to the ground or taken over.
+// returnKind is a flight home by itself, set off by the pilot, a lost link or
+// an empty pack. The pilot watches it to the ground or, where TakeOverS is set,
+// takes over after that time and not before.
 type returnKind struct{ plainKind }
 
+// criteria judges where the craft landed or, where the pilot takes over, that
+// this was not too early, which only the sticks can tell.
 func (returnKind) criteria(j *judging) {
 	j.c.homeOffset = j.flat("home_offset_m", j.lim.HomeOffset)
 	if j.target.TakeOverS > 0 {
@@ -18,11 +22,14 @@ func (returnKind) criteria(j *judging) {
 	}
 }
 
+// fly follows the flight home (recover.go).
 func (returnKind) fly(s *sampler) { s.returning() }
 
+// measure writes down what fly kept.
 func (returnKind) measure(s *sampler, i int) { s.measureReturn(i) }
 
-// It is set off by a call, and taken over with rest or landed by itself with touch.
+// see begins the step at "call". A flight that is taken over ends with "rest"
+// or "in", one that is watched with "touch".
 func (returnKind) see(o *observer, m Mark) bool {
 	begun, watched := !math.IsNaN(o.start), o.target().TakeOverS == 0
 	switch {
@@ -44,7 +51,8 @@ func (returnKind) see(o *observer, m Mark) bool {
 	return true
 }
 
-// homeTouched takes that the craft has landed at home by itself.
+// homeTouched takes that the craft has landed at home by itself, with the
+// distance from home where it was marked: away and right of it, in metres.
 func (o *observer) homeTouched(m Mark, begun bool) {
 	if !begun {
 		o.started(o.ready)
@@ -62,6 +70,8 @@ func (o *observer) homeTouched(m Mark, begun bool) {
 	o.in = false
 }
 
+// measureSeen keeps where the craft landed, if that was marked with the touch,
+// and when it was taken over.
 func (returnKind) measureSeen(e *byEye) {
 	d, seen := e.o.offsets[e.i]
 	e.limit("home_offset_m", e.lim.HomeOffset, seen)
@@ -73,32 +83,38 @@ func (returnKind) measureSeen(e *byEye) {
 	}
 }
 
+// waiting is for what sets off the flight and then for its end, which the drill
+// decides: a second of standing at home, or the pilot taking over.
 func (returnKind) waiting(t *drill.Target, begun, _ bool) string {
 	if !begun {
-		return msgWhatSetsOff
+		return msgWaitsForTrigger
 	}
 	if t.TakeOverS > 0 {
-		return msgPilotTakeOver
+		return msgWaitsForTakeOver
 	}
-	return msgSecondStandingHome
+	return msgWaitsForStandingHome
 }
 
+// faultWords says how far from home the craft landed, and a take-over that came
+// too early.
 func (returnKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	switch f.Code {
 	case Offset:
-		return fmt.Sprintf(msgLandedHomeLimit, value, sideWords[f.Toward], limit)
+		return fmt.Sprintf(msgLandedOffHome, value, sideWords[f.Toward], limit)
 	case Order:
-		return fmt.Sprintf(msgTakenOverAfter, value, limit)
+		return fmt.Sprintf(msgTakenOverEarly, value, limit)
 	}
 	return ""
 }
 
+// ask says "tap as it sets off home", and then asks for the touch or for the
+// moment at which the craft stands in hand.
 func (returnKind) ask(o *observer, _ float64) Ask {
 	switch {
 	case math.IsNaN(o.start):
-		return Ask{Big: "call", Small: msgTapSetsOffHome, Tap: "call"}
+		return Ask{Big: "call", Small: msgTapFlightHome, Tap: "call"}
 	case o.target().TakeOverS == 0:
 		return Ask{Big: "watch", Small: msgTapTouch, Tap: "touch"}
 	}
-	return Ask{Big: "watch", Small: msgTapWhenStands, Tap: "rest"}
+	return Ask{Big: "watch", Small: msgTapTakenOver, Tap: "rest"}
 }

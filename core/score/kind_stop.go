@@ -7,24 +7,31 @@ import (
 	"maestrale/core/drill"
 )
 
-// stopKind is a stop on a call or after a time.
+// stopKind is a stop on a call or after a time: how long it takes, how far it
+// goes and, where the drill says so, from which speed.
 type stopKind struct{ plainKind }
 
+// criteria judges time, distance and the speed before. That speed is taken from
+// two places runUp apart, each as uncertain as the log.
 func (stopKind) criteria(j *judging) {
 	j.c.way.seconds = j.judge("stop_s", j.lim.Seconds, true, "")
 	j.c.way.distance = j.flat("stop_m", j.lim.Distance)
-	// Two places a run apart give the speed: each is as uncertain as the log.
+	// Both ends of that difference err, so the speed's deviation is √2 times a
+	// place's over the time.
 	j.c.way.from = j.known("from_mps", j.target.FromMps, math.Sqrt2*math.Max(j.s.noise.place, 0)/runUp, 0, "m/s")
 }
 
 // runUp is the time in s over which the speed before a stop is taken.
 const runUp = 0.6
 
+// fly follows the stop (goto.go).
 func (stopKind) fly(s *sampler) { s.stopping() }
 
+// measure is that of every way; a stop keeps its figures there.
 func (stopKind) measure(s *sampler, i int) { s.wayShares(i) }
 
-// A stop runs from call to rest; a second later it is done.
+// see runs a stop from "call" to "rest"; settle seconds later it is done,
+// unless the craft moves again.
 func (stopKind) see(o *observer, m Mark) bool {
 	begun := !math.IsNaN(o.start)
 	switch m.Mark {
@@ -45,6 +52,8 @@ func (stopKind) see(o *observer, m Mark) bool {
 	return true
 }
 
+// measureSeen keeps the time from the call to standing. Distance and speed are
+// not measured by eye.
 func (stopKind) measureSeen(e *byEye) {
 	took, seen := e.o.stops[e.i]
 	e.limit("stop_s", e.lim.Seconds, seen)
@@ -55,32 +64,38 @@ func (stopKind) measureSeen(e *byEye) {
 	}
 }
 
+// waiting is for the call, then for the second at rest, with the turn over
+// before it where the drill asks for one.
 func (stopKind) waiting(t *drill.Target, begun, _ bool) string {
 	if !begun {
 		return "a call"
 	}
 	if t.Over {
-		return msgTurnOverSecond
+		return msgWaitsForTurnOver
 	}
-	return msgSecondRest
+	return msgWaitsForSecondAtRest
 }
 
+// faultWords says that the craft came in too slowly, or stood too far on.
 func (stopKind) faultWords(f *Fault, _ *drill.Target, value, limit, _ string) string {
 	switch f.Code {
 	case Speed:
-		return fmt.Sprintf(msgCameLeastAsked, value, limit)
+		return fmt.Sprintf(msgCameTooSlowly, value, limit)
 	case Overshoot:
-		return fmt.Sprintf(msgStoodFromCall, value, limit)
+		return fmt.Sprintf(msgStoodTooFar, value, limit)
 	}
 	return ""
 }
 
+// ask says "tap as you call" where the stop begins with a call, then "tap when
+// it stands". While the second at rest runs a tap says that the craft moves
+// again.
 func (stopKind) ask(o *observer, _ float64) Ask {
 	switch {
 	case o.target().OnCall && math.IsNaN(o.start):
 		return Ask{Big: "call", Small: msgTapYouCall, Tap: "call"}
 	case o.clock.on:
-		return Ask{Big: "stands", Small: msgSecondSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
+		return Ask{Big: "stands", Small: msgSecondToBeSure, Tap: "moving", SinceS: o.clock.since, NeedS: settle}
 	}
-	return Ask{Big: "stops", Small: msgTapWhenItStands, Tap: "rest"}
+	return Ask{Big: "stops", Small: msgTapStands, Tap: "rest"}
 }

@@ -7,6 +7,11 @@ import (
 	"maestrale/core/field"
 )
 
+// A landing has two halves: down to the first touch, whose place, sink rate,
+// lean and nose are judged, and after it until the craft has stood for a
+// second, in which leaving the ground again is a bounce. Both are cut by the
+// height that counts as the ground, which a noisy log raises.
+
 const (
 	lastMetre  = 1.0  // m of height from which a landing begins
 	sinkWindow = 0.3  // s before the first touch over which the sink rate is taken
@@ -15,7 +20,9 @@ const (
 	restWindow = 0.2  // s over which a speed is taken, at most
 )
 
-// landing is what is measured at the first touch.
+// landing is what is measured at the first touch: the offset from the pad in
+// metres, the sink rate and the sideways speed in m/s, the lean of the thrust
+// axis and the nose off its rule.
 type landing struct {
 	offset, sink, sideways float64
 	sinkKnown              float64 // deviation of the sink rate's error
@@ -24,7 +31,8 @@ type landing struct {
 	bounces                int
 }
 
-// sinkLimit is the sink rate over which a landing is surely too hard.
+// sinkLimit is the sink rate in m/s over which a landing is surely too hard:
+// the limit, and sinkSure deviations of the rate's error. 0 is not judged.
 func (c landCriteria) sinkLimit(l landing) float64 {
 	if c.sink <= 0 {
 		return 0
@@ -32,10 +40,12 @@ func (c landCriteria) sinkLimit(l landing) float64 {
 	return c.sink + sinkSure*l.sinkKnown
 }
 
-// land runs until the craft has stood for a second.
+// land follows a landing until the craft has stood for settle seconds after its
+// first touch. It begins in the last metre.
 func (s *sampler) land() {
 	step, a := s.step, s.from()
 	if a.z < s.ground {
+		// It was on the ground already as the step began.
 		s.touchDown(a)
 	}
 	s.stands = s.newRest()
@@ -50,7 +60,8 @@ func (s *sampler) land() {
 	}
 }
 
-// descend looks for the last metre and for the first touch.
+// descend looks for the last metre, where the landing begins, and for the first
+// touch, between the samples a and b.
 func (s *sampler) descend(a, b point) {
 	if a.z > lastMetre && b.z <= lastMetre {
 		s.started(a.t + (b.t-a.t)*(a.z-lastMetre)/(a.z-b.z))
@@ -64,10 +75,14 @@ func (s *sampler) descend(a, b point) {
 	}
 }
 
-// meets is where a descending craft meets the ground between two samples. The ground stops it
-// there, so that the line of its descent is drawn on from the log's own samples before it.
+// meets returns the craft where it meets the ground between the samples a, in
+// the air, and b, on it. Interpolated straight that would be too late: the
+// ground stops the craft within the interval. So the line of the descent before
+// it, over the last sinkWindow of the log's own samples, is drawn on to the
+// ground. A noisy log has no such line, and takes the interpolated place.
 func (s *sampler) meets(a, b point) point {
 	p := between(a, b, (a.z-s.ground)/(a.z-b.z))
+	// The last sample of the log in the air, and one sinkWindow before it.
 	i := s.raw.At(a.t + 1e-9)
 	for i > 0 && s.raw.Z[i] < s.ground {
 		i--
@@ -87,7 +102,7 @@ func (s *sampler) meets(a, b point) point {
 	return p
 }
 
-// touchDown measures the first touch, at p.
+// touchDown measures the first touch, at p, and notes its faults.
 func (s *sampler) touchDown(p point) {
 	if math.IsNaN(s.start) {
 		s.started(s.ready)
@@ -99,10 +114,11 @@ func (s *sampler) touchDown(p point) {
 	l.offset = target.At.Dist(field.Point{X: p.x, Y: p.y})
 	if s.t.Roll != nil && s.t.Pitch != nil {
 		i := max(0, s.t.At(p.t))
-		// The thrust axis leans by acos(cos roll · cos pitch).
+		// The thrust axis leans by acos(cos roll · cos pitch) off the vertical.
 		l.tilt = field.Angle(math.Acos(math.Cos(float64(s.t.Roll[i])) * math.Cos(float64(s.t.Pitch[i]))))
 	}
 	seen := field.Bearing(field.Point{X: p.x - s.task.Station.X, Y: p.y - s.task.Station.Y})
+	// A rule that asks for the heading "as it was" is met by any nose here.
 	l.nose = target.Heading.Deviation(p.heading, seen, p.heading)
 	if s.lands == nil {
 		s.lands = map[int]landing{}
@@ -111,9 +127,10 @@ func (s *sampler) touchDown(p point) {
 	s.landFaults(l)
 }
 
-// sinking is the sink rate and the sideways speed over the last sinkWindow before a touch at p. In
-// a noisy log it is the slope of the log's own heights before the touch, over a time in which it is
-// known. known is the deviation of its error.
+// sinking returns the sink rate and the sideways speed in m/s over the last
+// sinkWindow before a touch at p. In a noisy log the sink rate is the slope of
+// the log's own heights before the touch, over a time in which it is known well
+// enough. known is the standard deviation of its error, 0 in a fine log.
 func (s *sampler) sinking(p point) (sink, sideways, known float64) {
 	before := s.when(math.Max(s.t.T[0], p.t-sinkWindow))
 	if dt := p.t - before.t; dt > 0 {
@@ -134,7 +151,9 @@ func (s *sampler) sinking(p point) (sink, sideways, known float64) {
 		if over > math.Max(0.6, s.window)+1e-9 {
 			break
 		}
-		// The steepest slope of which the log is sure: what comes before the last descent makes it less.
+		// Longer windows know the slope better but reach into the time before
+		// the last descent, which makes it less. Take the steepest slope of
+		// which the log is sure.
 		if v, sigma, ok := s.slope(p.t-over, p.t); ok && sigma <= math.Max(sinkFine, s.sink) && v-sinkSure*sigma > best {
 			best, sink, known = v-sinkSure*sigma, math.Max(0, v), sigma
 		}
@@ -142,8 +161,9 @@ func (s *sampler) sinking(p point) (sink, sideways, known float64) {
 	return sink, sideways, known
 }
 
-// slope is the sink rate of the log's own heights between two moments, by least squares, and the
-// deviation of its error.
+// slope is the sink rate of the log's own heights between two moments, by least
+// squares, and the standard deviation of its error: that of one height over
+// √Σ(t − t̄)². ok is false for fewer than three samples.
 func (s *sampler) slope(from, to float64) (v, sigma float64, ok bool) {
 	var n, st, sz, stt, stz float64
 	for i := s.raw.At(to); i >= 0 && s.raw.T[i] >= from; i-- {
@@ -157,9 +177,11 @@ func (s *sampler) slope(from, to float64) (v, sigma float64, ok bool) {
 	return -(stz - st*sz/n) / den, s.noise.quickZ / math.Sqrt(den), true
 }
 
+// landFaults notes what was too much at the touch l.
 func (s *sampler) landFaults(l landing) {
 	target, j := s.target(), s.judged[s.step]
 	at := &Place{l.place.x, l.place.y, l.place.z}
+	// note makes a fault of v over limit, which says the step's own limit.
 	note := func(code Code, v, limit, own float64, toward string) {
 		if limit > 0 && v > limit {
 			s.fault(Fault{TS: l.place.t, Code: code, Value: value(v), Limit: value(own), Toward: toward, At: at})
@@ -176,7 +198,9 @@ func (s *sampler) landFaults(l landing) {
 	note(Nose, l.nose.Abs().Deg(), j.land.nose.Deg(), target.Limits.Nose.Deg(), side)
 }
 
-// ownSink is the mean sink rate that the log itself says over the last sinkWindow before a moment.
+// ownSink is the mean sink rate that the log itself reports over the last
+// sinkWindow before a moment, in m/s, never negative. It needs the column of
+// vertical speeds.
 func (s *sampler) ownSink(t float64) float64 {
 	sum, n := 0.0, 0.0
 	for i := max(0, s.raw.At(t)); i >= 0 && (n == 0 || s.raw.T[i] >= t-sinkWindow); i-- {
@@ -185,13 +209,17 @@ func (s *sampler) ownSink(t float64) float64 {
 	return math.Max(0, sum/n)
 }
 
-// stand looks for bounces and for the second of standing still.
+// stand looks, after the touch, for bounces and for the second of standing
+// still, between the samples a and b.
 func (s *sampler) stand(a, b point) {
+	// A height over up is off the ground: in a fine log four deviations over
+	// it, in a noisy one the ground level has been widened already.
 	up := s.ground + s.noise.quickZ
 	if !s.noisy {
 		up = s.ground + 4*s.noise.quickZ
 	}
 	if b.z > up {
+		// In the air it does not stand, whatever its speed.
 		s.stands.see(a.t, b.t, math.Inf(1), false)
 		if s.judged[s.step].land.bounces {
 			if !s.aloft {
@@ -206,12 +234,14 @@ func (s *sampler) stand(a, b point) {
 		}
 		return
 	}
+	// On the ground again: the next time off it is another bounce.
 	s.aloft = false
 	speed, since := s.speed(s.i + 1)
 	if s.speeds != nil {
 		s.standNoisy(a, b, speed)
 		return
 	}
+	// A rest that began before the touch was none on the ground.
 	if speed < drill.RestMps {
 		s.enter(math.Max(s.touch, since))
 	} else {
@@ -220,7 +250,8 @@ func (s *sampler) stand(a, b point) {
 	s.advance(b.t)
 }
 
-// standNoisy looks for the second of standing still where noise looks like movement.
+// standNoisy looks for the second of standing still where noise looks like
+// movement: speed is that of the fit.
 func (s *sampler) standNoisy(a, b point, speed float64) {
 	s.stands.see(a.t, b.t, speed, true)
 	may, sure := s.enough(&s.stands, b.t, settle)
@@ -236,8 +267,9 @@ func (s *sampler) standNoisy(a, b point, speed float64) {
 }
 
 // speed is the mean speed over the last restWindow seconds up to sample i, or
-// over the last step where samples are rarer; since is when that began. In a noisy log it is
-// that of the fit, at the sample itself.
+// over the last step where samples are rarer; since is when that time began. In
+// a noisy log it is that of the fit at the sample itself, and since is the
+// sample's time. The first sample of a fine log has the speed 0.
 func (s *sampler) speed(i int) (speed, since float64) {
 	if s.speeds != nil {
 		return s.speeds[i], s.t.T[i]

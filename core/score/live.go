@@ -9,7 +9,8 @@ import (
 	"maestrale/core/track"
 )
 
-// Live is where a flight stands while it goes on.
+// Live is where a flight stands while it goes on, for the page that follows a
+// craft.
 type Live struct {
 	Step   int      // the step that runs; one past the last when all are done
 	Asked  string   // what it asks, in words
@@ -19,8 +20,9 @@ type Live struct {
 	Done   bool     // every step is
 }
 
-// LiveOf scores what has been flown so far, and says how the newest place stands to what
-// the step that runs asks.
+// LiveOf scores what has been flown so far, and says how the newest place
+// stands to what the running step asks. The track must have two samples at
+// least, as for Track.
 func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 	r, err := Track(task, t, FromLog)
 	if err != nil {
@@ -43,7 +45,8 @@ func LiveOf(task drill.Task, t *track.Track) (Live, error) {
 	return l, nil
 }
 
-// whither are the words for where something lies from where it should be.
+// whither are the words for where something lies from where it should be, by
+// field.Direction.
 var whither = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "away": msgTooFarAway,
 	"toward": "too near"}
 
@@ -72,6 +75,7 @@ func stands(s *drill.Target, at field.Point, z float64) (words string, inside bo
 	return "flying", true
 }
 
+// offWords say how far off a place is over the ground, and in which direction.
 func offWords(off field.Point) string {
 	return fmt.Sprintf("%.1f m %s", math.Hypot(off.X, off.Y), whither[field.Direction(off)])
 }

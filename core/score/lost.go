@@ -10,8 +10,15 @@ import (
 	"maestrale/core/track"
 )
 
-// EyeOn is an eye on a craft of a type that is lost, flown with some aids in a wind from a
-// field heading.
+// A pilot who has lost the orientation cannot be blamed for an input that
+// nobody could have known to be wrong. What could be known, from what the craft
+// looked like and how it answered the sticks, is followed by core/orient; here
+// it is fed from a log.
+
+// EyeOn is the eye on a lost craft of a type, flown with some aids in a wind
+// from a field heading. Speeds and turn rates are those of a usual push of the
+// stick, a share of what the type's limits with these aids allow; a type
+// without limits leaves the usual ones.
 func EyeOn(kind craft.Type, aids craft.Aids, windMps float64, from field.Angle) orient.Eye {
 	e := orient.Usual()
 	if l, ok := kind.Limits[aids]; ok {
@@ -26,9 +33,10 @@ func EyeOn(kind craft.Type, aids craft.Aids, windMps float64, from field.Angle) 
 	return e
 }
 
-// Watched follows the orientation that was regained in a log, for what could be known at each moment and what was best
-// to do. The verdict's wrong inputs are counted on the same watch. It is nil where the task has no such step, or the
-// log no sticks or no nose.
+// Watched follows the lost orientation in a log: what could be known at each
+// moment and what was best to do. The verdict's wrong inputs are counted on the
+// same watch. It is nil where the task has no such step, the step never began,
+// or the log has no sticks or no nose.
 func Watched(t *track.Track, task drill.Task, res *Result) *orient.Watch {
 	if len(task.Steps) == 0 || task.Steps[0].Kind != drill.Regain || len(res.Steps) == 0 || res.Steps[0].StartS == nil {
 		return nil
@@ -41,8 +49,10 @@ func Watched(t *track.Track, task drill.Task, res *Result) *orient.Watch {
 	return watched(t, task.Station, *step.StartS, to, true)
 }
 
-// watched follows a log between two moments with the eye that the log itself gives (EyeOf). Ask is whether the advice
-// of each moment is worked out too, which takes longer.
+// watched follows a log from one moment to another, in seconds, with the eye
+// that the log itself gives (EyeOf). ask is whether the advice of each moment
+// is worked out too, which takes far longer. It is nil where the log cannot be
+// watched.
 func watched(t *track.Track, station field.Point, from, to float64, ask bool) *orient.Watch {
 	if !watchable(t) {
 		return nil
@@ -50,12 +60,15 @@ func watched(t *track.Track, station field.Point, from, to float64, ask bool) *o
 	return watch(t, station, from, to, EyeOf(t, from, to), ask)
 }
 
+// watchable tells whether a log has what a watch needs: three sticks and the
+// nose.
 func watchable(t *track.Track) bool {
 	return t.StickPitch != nil && t.StickRoll != nil && t.StickYaw != nil && t.Heading != nil
 }
 
-// WatchTrack follows a log between two moments from a pilot's station, with an eye that is known. It is nil where the
-// log has no sticks or no nose.
+// WatchTrack follows a log between two moments from a pilot's station, with an
+// eye that is known, such as the simulator's. It is nil where the log has no
+// sticks or no nose.
 func WatchTrack(t *track.Track, station field.Point, from, to float64, e orient.Eye) *orient.Watch {
 	if !watchable(t) {
 		return nil
@@ -63,6 +76,8 @@ func WatchTrack(t *track.Track, station field.Point, from, to float64, e orient.
 	return watch(t, station, from, to, e, true)
 }
 
+// watch feeds the samples of a log to a new watch. Places are told from the
+// station, where the eye is.
 func watch(t *track.Track, station field.Point, from, to float64, e orient.Eye, ask bool) *orient.Watch {
 	w := orient.NewWatch(e)
 	w.Ask = ask
@@ -86,10 +101,12 @@ const (
 	slowestMps = 1.0  // at full stick, at least
 )
 
-// EyeOf is the eye on a lost craft as its log tells of it: the speed that a usual push makes, and the wind that carries
-// the craft, as a pilot knows them from flying it. The speed over the ground is v = k·u + w, where u is the stick with
-// the craft's lag, turned into the field; k and w are fitted by least squares over the log between two moments. A log
-// with hardly any stick gives the usual speed.
+// EyeOf is the eye on a lost craft as its log tells of it: the airspeed that a
+// usual push makes, and the wind that carries the craft, as a pilot knows both
+// from flying it. The speed over the ground is v = k·u + w, where u is the
+// stick with the craft's lag, turned into the field frame; k and w are fitted
+// by least squares over the samples between two moments. A log with hardly any
+// stick, or with no sample there, gives the usual speed.
 func EyeOf(t *track.Track, from, to float64) orient.Eye {
 	var n, ux, uy, vx, vy, uu, uv float64
 	var made orient.Made
@@ -114,6 +131,7 @@ func EyeOf(t *track.Track, from, to float64) orient.Eye {
 	}
 	ux, uy, vx, vy = ux/n, uy/n, vx/n, vy/n
 	full := e.AirspeedMps / orient.UsualStick
+	// k is the covariance of stick and speed over the variance of the stick.
 	if spread := uu/n - ux*ux - uy*uy; spread > leastStick {
 		full = math.Max(slowestMps, math.Min(fastestMps, (uv/n-ux*vx-uy*vy)/spread))
 	}
@@ -123,7 +141,8 @@ func EyeOf(t *track.Track, from, to float64) orient.Eye {
 	return e
 }
 
-// speedAt is the speed over the ground at a sample: the log's own, or from its places.
+// speedAt is the speed over the ground at sample i in m/s: the log's own, or
+// from its places over five samples on either side.
 func speedAt(t *track.Track, i int) (vx, vy float64) {
 	if t.VX != nil && t.VY != nil {
 		return t.VX[i], t.VY[i]

@@ -14,9 +14,11 @@ const (
 	grounded = 0.05 // m of height under which the craft stands on the ground
 )
 
-// span is an unbroken time from one moment to another.
+// span is an unbroken time from one moment to another, in seconds of the
+// attempt.
 type span struct{ from, to float64 }
 
+// length is in seconds; that of a step that never began is NaN.
 func (s span) length() float64 { return s.to - s.from }
 
 // clock counts an unbroken time in a state: inside a box, at an angle, at rest.
@@ -27,15 +29,18 @@ type clock struct {
 	longest span    // the longest time for which the clock ran
 }
 
-// runs is the moment from which the clock counts.
+// runs is the moment from which the clock counts, settle seconds after the
+// state began.
 func (c *clock) runs() float64 { return c.since + settle }
 
+// enter says that the state holds from t on; a second time it changes nothing.
 func (c *clock) enter(t float64) {
 	if !c.on {
 		c.on, c.since = true, t
 	}
 }
 
+// leave says that the state ended at t.
 func (c *clock) leave(t float64) {
 	if c.on {
 		c.keep(t)
@@ -43,21 +48,25 @@ func (c *clock) leave(t float64) {
 	}
 }
 
-// keep remembers the stay up to t if it is the longest.
+// keep remembers the stay up to t if it is the longest so far. It may be called
+// while the state goes on.
 func (c *clock) keep(t float64) {
 	if c.on && t-c.runs() > c.longest.length() {
 		c.longest = span{c.runs(), t}
 	}
 }
 
-// flown is a time inside the tolerances of a step.
+// flown is a time that was flown inside the tolerances of a step; it counts for
+// the aspect ring.
 type flown struct {
 	step int
 	span
 }
 
-// machine runs a task from event to event. The same events come from samples
-// and from marks.
+// machine runs a task from event to event: entered, left, reached, touched,
+// finished. The same events come from samples (sampler) and from marks
+// (observer), so that all sources are judged by the same rules. Times are
+// seconds of the attempt and never go back.
 type machine struct {
 	kinds            []kind // of each step; looked up once, since they are asked at every sample
 	task             drill.Task
@@ -77,6 +86,8 @@ type machine struct {
 	awaitingResponse bool      // something has yet to happen in this step, or to be answered
 }
 
+// newMachine returns a machine for a task that begins at start seconds, waiting
+// for its first step. The task's steps are copied.
 func newMachine(task drill.Task, src Source, start float64) *machine {
 	task.Steps = slices.Clone(task.Steps) // a called angle is written into its turn
 	m := &machine{task: task, ready: start, openFault: -1, res: &Result{
@@ -99,10 +110,13 @@ func newMachine(task drill.Task, src Source, start float64) *machine {
 	return m
 }
 
-func (m *machine) over() bool            { return m.step >= len(m.task.Steps) }
+// over tells whether every step is done.
+func (m *machine) over() bool { return m.step >= len(m.task.Steps) }
+
+// target is the step that runs. There must be one: ask over first.
 func (m *machine) target() *drill.Target { return &m.task.Steps[m.step] }
 
-// begin makes the current step wait for its own beginning.
+// begin makes the current step wait for its own beginning, from t on.
 func (m *machine) begin(t float64) {
 	m.ready, m.start, m.touch = t, math.NaN(), math.NaN()
 	m.clock, m.openFault, m.late, m.aloft, m.awaitingResponse = clock{}, -1, false, false, false
@@ -112,27 +126,29 @@ func (m *machine) begin(t float64) {
 	}
 }
 
-// started says when the current step began; a take-off says so again while the
-// craft is still on the ground.
+// started says when the current step began. A take-off says so again at every
+// sample on the ground, so that the last one stands.
 func (m *machine) started(t float64) {
 	m.start = t
 	m.spans[m.step].from = t
 }
 
-// due is when the clock of the current step, undisturbed, completes it.
+// due is when the clock of the current step, undisturbed, completes it; +Inf
+// for never.
 func (m *machine) due() float64 {
 	return m.kinds[m.step].due(m)
 }
 
-// ran notes that a hold begins when its clock first runs.
+// ran notes the beginning of a hold, which is when its clock first runs.
 func (m *machine) ran(t float64) {
 	if m.clock.on && math.IsNaN(m.start) && t >= m.clock.runs() && m.target().Kind == drill.Hold {
 		m.started(m.clock.runs())
 	}
 }
 
-// advance tells that nothing else has happened up to t. It returns true when
-// that completes the current step.
+// advance says that nothing else has happened up to t. It returns true when
+// that completes the current step; the caller asks again, since the next step
+// may be complete as well.
 func (m *machine) advance(t float64) bool {
 	if m.over() {
 		return false
@@ -148,9 +164,9 @@ func (m *machine) advance(t float64) bool {
 	return true
 }
 
-// quiet is how long nothing is due if nothing changes: the step ends at end, and takes longer than it may after late;
-// each is
-// +Inf where that does not come.
+// quiet is for how long nothing is due while nothing changes: the step ends at
+// end, and has taken longer than it may after late. Either is +Inf where that
+// does not come. It lets the sampler skip samples.
 func (m *machine) quiet() (end, late float64) {
 	late = math.Inf(1)
 	if s := m.target(); s.SecondsMax > 0 && !m.late {
@@ -159,7 +175,7 @@ func (m *machine) quiet() (end, late float64) {
 	return m.due(), late
 }
 
-// timeOut says once that the step has taken longer than it may.
+// timeOut notes, once, that the step has taken longer than it may by t.
 func (m *machine) timeOut(t float64) {
 	most := m.target().SecondsMax
 	if most <= 0 || m.late {
@@ -176,8 +192,9 @@ func (m *machine) timeOut(t float64) {
 	m.fault(Fault{TS: from + most, Code: TimeOut, Value: value(t - from), Limit: value(most)})
 }
 
-// counted is from when a step's longest time is counted: a hold has to find its
-// place within it.
+// counted is the moment from which a step's longest time is counted. That of a
+// hold includes finding its place, so that it counts from when the step before
+// was done; NaN where the step has not begun.
 func (m *machine) counted() float64 {
 	if m.target().Kind == drill.Hold {
 		return m.ready
@@ -185,7 +202,7 @@ func (m *machine) counted() float64 {
 	return m.start
 }
 
-// finish closes the current step at t and begins the next.
+// finish closes the current step as done at t, and begins the next.
 func (m *machine) finish(t float64) {
 	m.clock.keep(t)
 	m.countTime(t)
@@ -195,7 +212,8 @@ func (m *machine) finish(t float64) {
 	m.begin(t)
 }
 
-// close keeps what the step leaves behind, done or not.
+// close keeps what the step leaves behind, done or not: its span and its
+// longest stay. A fault of its time is given the time that it really took.
 func (m *machine) close(t float64) {
 	m.spans[m.step].to = t
 	m.stays[m.step] = m.clock.longest
@@ -208,21 +226,22 @@ func (m *machine) close(t float64) {
 	}
 }
 
-// countTime keeps a stay that lasted long enough to count as flown there.
+// countTime keeps the stay that goes on as time flown inside, once it has
+// lasted for settle.
 func (m *machine) countTime(t float64) {
 	if m.clock.on && t > m.clock.runs() && m.target().Kind == drill.Hold {
 		m.inTime = append(m.inTime, flown{m.step, span{m.clock.runs(), t}})
 	}
 }
 
-// enter tells that the craft is inside every tolerance of the step from t on.
+// enter says that the craft is inside every tolerance of the step from t on.
 func (m *machine) enter(t float64) {
 	m.clock.enter(t)
 }
 
-// leave tells that the craft left a tolerance at t. It is a fault only while
-// the clock runs, that is after a second inside; from then on it is one fault
-// for the whole time outside, until the clock runs again.
+// leave says that the craft left a tolerance at t, which f describes. It is a
+// fault only while the clock runs, after a second inside; from then on it is
+// one fault for the whole time outside, until the clock runs again.
 func (m *machine) leave(t float64, f Fault) {
 	m.ran(t)
 	ran := m.clock.on && t >= m.clock.runs()
@@ -234,20 +253,22 @@ func (m *machine) leave(t float64, f Fault) {
 	}
 }
 
-// outside tells how far out the craft is by the criterion that it left by.
+// outside says how far out the craft is, by the criterion that it left by. The
+// fault that goes on keeps the largest.
 func (m *machine) outside(v float64) {
 	if m.openFault >= 0 && m.res.Faults[m.openFault].Value != nil && v > *m.res.Faults[m.openFault].Value {
 		*m.res.Faults[m.openFault].Value = v
 	}
 }
 
-// reached tells that the take-off has come to its height.
+// reached says that the take-off has come to its height, or that the motors
+// were stopped in time.
 func (m *machine) reached(t float64) {
 	m.timeOut(t)
 	m.finish(t)
 }
 
-// touched tells of the first touch of a landing.
+// touched says that a landing touched the ground for the first time.
 func (m *machine) touched(t float64) {
 	m.touch = t
 	if math.IsNaN(m.start) {
@@ -255,7 +276,8 @@ func (m *machine) touched(t float64) {
 	}
 }
 
-// lifted tells that the craft left the ground again after it had touched.
+// lifted says that the craft left the ground again after it had touched: a
+// bounce, which is one fault however often it happens before the craft stands.
 func (m *machine) lifted(t float64) {
 	m.clock.leave(t)
 	if !m.aloft {
@@ -264,14 +286,16 @@ func (m *machine) lifted(t float64) {
 	}
 }
 
-// fault notes a fault of the current step and returns its index.
+// fault notes a fault of the current step, or of the last one once all are
+// done, and returns its index.
 func (m *machine) fault(f Fault) int {
 	f.Step = min(m.step, len(m.task.Steps)-1)
 	m.res.Faults = append(m.res.Faults, f)
 	return len(m.res.Faults) - 1
 }
 
-// stop ends the run at t, with the current step open.
+// stop ends the attempt at t, with the current step left open. The steps that
+// are not done say what they waited for.
 func (m *machine) stop(t float64) {
 	if m.over() {
 		return
@@ -288,15 +312,18 @@ func (m *machine) stop(t float64) {
 		m.res.Steps[m.step].Waited = kindOf(t).waiting(t, !math.IsNaN(m.start), !math.IsNaN(m.touch))
 	}
 	for i := m.step + 1; i < len(m.task.Steps); i++ {
-		m.res.Steps[i].Waited = msgStepsBefore
+		m.res.Steps[i].Waited = msgWaitsForStepsBefore
 	}
 }
 
-// judge gives verdict and margin from what the steps have measured.
+// judge gives the verdict and the margin from the shares of the limits that
+// were measured, and rounds every figure of the result. It is called once, at
+// the end.
 //
-// The margin is 1 minus the worst share of a limit. Where the faults are more
-// than the drill forgives, what they reached counts as well, so that a fail
-// shows how far outside it was; forgiven faults do not.
+// The margin is 1 minus the worst share of a limit: 0.3 means that the worst
+// came to 70 % of its limit, and less than 0 that one was passed. Where the
+// faults are more than the drill forgives, what they reached counts as well, so
+// that a fail shows how far outside it was; forgiven faults do not.
 func (m *machine) judge(shares []float64) {
 	r := m.res
 	sort.SliceStable(r.Faults, func(i, j int) bool { return r.Faults[i].TS < r.Faults[j].TS })
@@ -314,6 +341,7 @@ func (m *machine) judge(shares []float64) {
 			}
 		}
 	}
+	// Forgiven faults took no share; what is left is the worst that counts.
 	worst := math.Inf(-1)
 	for _, s := range shares {
 		worst = math.Max(worst, s)
@@ -359,10 +387,12 @@ func (m *machine) judge(shares []float64) {
 	}
 }
 
+// value returns a pointer to v: a figure that JSON writes, where nil is null.
 func value(v float64) *float64 { return &v }
 
-// sightOf returns the aspect that a step asks for, with the nose as the rule
-// says.
+// sightOf returns the aspect that a step asks for at its place, with the nose
+// as its rule says: 0 is tail-in, π nose-in. ok is false for a rule that asks
+// for none.
 func sightOf(s drill.Target, station field.Point) (field.Angle, bool) {
 	seen := field.Bearing(s.At.Sub(station))
 	switch s.Heading.Kind {

@@ -14,11 +14,16 @@ import (
 	"maestrale/core/misread"
 )
 
-// Mark is one thing that an instructor saw, at a time from the start.
+// Marks are the evidence of an eye: what was seen, and when. They are kept as
+// they come and never changed; taking one back is a mark as well.
+
+// Mark is one thing that an instructor saw, at a time from the start of the
+// attempt.
 //
-// A question says that the pilot was asked something while flying, and onlookers that people watched; neither changes
-// anything of the verdict. An undo takes back the mark named by Of or, where none is named, the newest
-// one that still stands; both stay in the record.
+// A question says that the pilot was asked something while flying, and
+// onlookers that people watched; neither changes the verdict. An undo takes
+// back the mark named by Of or, where none is named, the newest one that still
+// stands; both stay in the record.
 type Mark struct {
 	ID     string   `json:"id,omitempty"`
 	TS     float64  `json:"t_s"`
@@ -38,12 +43,13 @@ var MarkWords = []string{"start", "in", "out", "rest", "moving", "corner", "call
 // asides are the marks that say how an attempt was flown, and not what happened in it.
 var asides = []string{"question", "onlookers"}
 
+// towards are the directions that a mark may name, as the pilot sees them.
 var towards = []string{"toward", "away", "left", "right", "up", "down"}
 
 // MaxMarks is the largest number of marks of one attempt.
 const MaxMarks = 2000
 
-// Valid reports what is wrong with the mark, or nil.
+// Valid reports what is wrong with the mark, with what was expected, or nil.
 func (m Mark) Valid() error {
 	switch {
 	case !slices.Contains(MarkWords, m.Mark):
@@ -67,7 +73,9 @@ func (m Mark) Valid() error {
 	return nil
 }
 
-// ReadMarks reads a maestrale-marks/1 document and notes on what it left out.
+// ReadMarks reads a maestrale-marks/1 document. It returns the marks, in the
+// order of time, and notes on keys that it left out. An error names the line,
+// what stands there and what was expected.
 func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 	data, err := io.ReadAll(io.LimitReader(r, 4<<20))
 	if err != nil {
@@ -90,6 +98,8 @@ func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 	marks := make([]Mark, len(doc.Marks))
 	from := 0
 	for i, raw := range doc.Marks {
+		// Each mark is looked for where the one before ended, so that an error
+		// can name its line.
 		at := bytes.Index(data[from:], raw)
 		line := 1 + bytes.Count(data[:from+max(at, 0)], []byte("\n"))
 		from += max(at, 0) + len(raw)
@@ -105,7 +115,7 @@ func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 		}
 		for k := range keys {
 			if !slices.Contains([]string{"id", "t_s", "mark", "toward", "away_m", "right_m", "code", "reason", "of"}, k) {
-				notes = append(notes, fmt.Sprintf(msgMarksNotRead, i, k))
+				notes = append(notes, fmt.Sprintf(msgKeyNotRead, i, k))
 			}
 		}
 		if err := marks[i].Valid(); err != nil {
@@ -120,6 +130,7 @@ func ReadMarks(r io.Reader) ([]Mark, []string, error) {
 	return marks, notes, nil
 }
 
+// jsonError is an error of the JSON decoder with the line on which it stopped.
 func jsonError(data []byte, err error) error {
 	line := 1
 	var syntax *json.SyntaxError
@@ -133,7 +144,9 @@ func jsonError(data []byte, err error) error {
 	return misread.At(line, "a JSON document", "not the JSON that is read here: %v", err)
 }
 
-// standing returns the marks that were not taken back, in their order.
+// standing returns the marks that were not taken back, in their order, without
+// those that say nothing of what happened. An undo without Of takes back the
+// newest before it that still stands.
 func standing(marks []Mark) []Mark {
 	gone := make([]bool, len(marks))
 	for i, m := range marks {
@@ -157,11 +170,12 @@ func standing(marks []Mark) []Mark {
 	return out
 }
 
-// Answering tells whether the pilot was asked questions while flying: a mark "question"
-// stands that was not taken back.
+// Answering tells whether the pilot was asked questions while flying: a mark
+// "question" stands that was not taken back.
 func Answering(marks []Mark) bool { return said(marks, "question") }
 
-// Onlookers tells whether people looked on: a mark "onlookers" stands that was not taken back.
+// Onlookers tells whether people looked on: a mark "onlookers" stands that was
+// not taken back.
 func Onlookers(marks []Mark) bool { return said(marks, "onlookers") }
 
 // said tells whether a mark stands that was not taken back.
@@ -175,7 +189,8 @@ func said(marks []Mark, what string) bool {
 	return slices.ContainsFunc(marks, func(m Mark) bool { return m.Mark == what && (m.ID == "" || !back[m.ID]) })
 }
 
-// Progress is where an attempt stands while it is being marked.
+// Progress is where an attempt stands while it is being marked: what the pad
+// draws.
 type Progress struct {
 	Result *Result
 	Step   int     // the step that runs; the number of steps once all are done
@@ -186,12 +201,13 @@ type Progress struct {
 	Waits  string  // "call" where something is yet to happen in the step, "answer" where it is not answered
 }
 
-// Marks scores what was seen. The machine is the one that serves the samples;
-// an eye judges place as a whole, the touchdown's offset, and time.
+// Marks scores what was seen. An eye judges place as a whole, the offset of a
+// touchdown, and time; everything else of the task is listed as not judged.
 func Marks(task drill.Task, marks []Mark) Progress { return MarksAt(task, marks, 0) }
 
-// MarksAt scores what was seen up to a moment after the last mark, while an
-// attempt is being marked.
+// MarksAt scores what was seen up to now, in seconds of the attempt, a moment
+// after the last mark: the pad asks it while the attempt goes on. now before
+// the last mark changes nothing.
 func MarksAt(task drill.Task, marks []Mark, now float64) Progress {
 	live := standing(marks)
 	begin := 0.0

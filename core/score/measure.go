@@ -7,19 +7,29 @@ import (
 	"maestrale/core/field"
 )
 
+// The step machine knows when each step was flown; what it came to meanwhile is
+// measured afterwards, over exactly that time. The worst share of a limit
+// decides the margin.
+
+// A stay begins as the craft comes inside, near the edge: what it still is from
+// there to the middle is arriving and not holding.
 const (
 	arriveMost = 4.0  // s of a stay in which the craft may still be arriving
 	arriveBy   = 0.03 // of a limit by which it has to come farther out again to have arrived
 )
 
-// landCriteria are the tolerances of a landing that are judged.
+// landCriteria are the tolerances of a landing that the log can judge: metres,
+// m/s and angles, 0 where not judged. bounces is whether the log knows heights
+// well enough to tell a bounce.
 type landCriteria struct {
 	offset, sink float64
 	tilt, nose   field.Angle
 	bounces      bool
 }
 
-// measure fills in the metrics of every step that began, and judges them.
+// measure fills in the metrics of every step that began, and judges them
+// against their limits. A hold counts from where it could begin, since it
+// begins only with a second inside.
 func (s *sampler) measure() {
 	for i := range s.task.Steps {
 		sp, target := s.spans[i], &s.task.Steps[i]
@@ -37,8 +47,9 @@ func (s *sampler) measure() {
 	s.aspects()
 }
 
-// measureHold measures the longest stay of a hold. Where the craft was never inside for long
-// enough, it says by how much it was outside for most of the time.
+// measureHold measures the longest stay of the hold that is step i, from where
+// the craft had arrived. Where it was never inside for long enough, it says by
+// how much it was outside for most of the time. scratch is overwritten.
 func (s *sampler) measureHold(i int, scratch []float64) {
 	target, c, met, stay := s.task.Steps[i], s.judged[i], s.res.Steps[i].Metrics, s.stays[i]
 	met["inside_s"] = stay.length()
@@ -57,14 +68,18 @@ func (s *sampler) measureHold(i int, scratch []float64) {
 		met["nose_max_deg"] = w.nose.Deg()
 		s.share(i, "nose_max_deg", w.nose.Deg(), c.nose.Deg(), s.noseSigma(i))
 	}
+	// A stay that was too short counts by what it lacks, unless the log or an
+	// answer cut it.
 	if !s.res.Steps[i].Done && !asksResponse(target) && !s.cutIn(i) {
 		s.shares = append(s.shares, target.Seconds/stay.length())
 	}
 }
 
-// arrives is the moment of a stay from which the craft is no longer on its way into the middle:
-// as long as its worst share of a limit falls, for a third of the stay or arriveMost at most.
+// arrives is the moment of a stay from which the craft is no longer on its way
+// into the middle: as long as its worst share of a limit falls, but for no more
+// than a third of the stay or arriveMost seconds.
 func (s *sampler) arrives(stay span, c *criteria) float64 {
+	// share is the worst share of a limit at a place: 1 is on the edge.
 	share := func(p point) float64 {
 		e, worst := c.errors(p), 0.0
 		if c.radius > 0 {
@@ -80,6 +95,8 @@ func (s *sampler) arrives(stay span, c *criteria) float64 {
 	}
 	least := share(s.when(stay.from))
 	at, mark := stay.from, least
+	// Only a fall that is worth the name moves the moment on, so that noise
+	// does not.
 	until := stay.from + math.Min(arriveMost, stay.length()/3)
 	for i := s.t.At(stay.from) + 1; i < s.t.Len() && s.t.T[i] < until; i++ {
 		v := share(s.sample(i))
@@ -94,8 +111,9 @@ func (s *sampler) arrives(stay span, c *criteria) float64 {
 	return at
 }
 
-// driftOf is the speed in m/s at which the craft drifted over a span: the slope of its place against time by least
-// squares, so that swaying about the marker is no drift. It is 0 for a span with fewer than two samples.
+// driftOf is the speed in m/s at which the craft drifted over a span: the slope
+// of its place against time by least squares, so that swaying about the marker
+// is no drift. It is 0 for a span with fewer than two samples.
 func (s *sampler) driftOf(sp span) float64 {
 	var n, t, tt, x, y, tx, ty float64
 	for i := max(0, s.t.At(sp.from)); i < s.t.Len() && s.t.T[i] <= sp.to; i++ {
@@ -115,8 +133,10 @@ func (s *sampler) driftOf(sp span) float64 {
 	return math.Hypot(vx, vy)
 }
 
-// measureOutside takes the middle of the errors of a hold that never was inside for a second; the
-// way there and the way out are less than half of it.
+// measureOutside measures a hold that was never inside for a second. It takes
+// the median of the errors over the whole step: the way there and the way out
+// are less than half of it. Only what lies outside its limit is kept, since
+// that is what kept the craft from counting. scratch is overwritten.
 func (s *sampler) measureOutside(i int, c *criteria, scratch []float64) {
 	from, to := max(0, s.t.At(s.readies[i])), s.t.At(s.spans[i].to)
 	if to-from < 8 || s.t.T[to]-s.t.T[from] < settle || s.cutIn(i) {
@@ -144,7 +164,8 @@ func (s *sampler) measureOutside(i int, c *criteria, scratch []float64) {
 	}
 }
 
-// measureLanding fills in what was measured at the touch.
+// measureLanding fills in what was measured at the touch of step i. A step that
+// never touched has nothing.
 func (s *sampler) measureLanding(i int) {
 	l, ok := s.lands[i]
 	if !ok {
@@ -167,6 +188,10 @@ func (s *sampler) measureLanding(i int) {
 	}
 }
 
+// measureTurn fills in what was measured of a turn, step i: drift and height
+// over the whole turn, how far past the angle the nose went, and the mean rate
+// in °/s. A rate outside its band is a fault, and its share counts from the
+// middle of the band.
 func (s *sampler) measureTurn(i int, target drill.Target, c *criteria) {
 	sp, met := s.spans[i], s.res.Steps[i].Metrics
 	c.from(target, s.when(sp.from))
@@ -182,6 +207,8 @@ func (s *sampler) measureTurn(i int, target drill.Target, c *criteria) {
 	}
 	rate = field.Angle(rate).Deg()
 	met["rate_dps"] = rate
+	// A band has no single limit: the share is the distance from its middle
+	// over half of its width.
 	low, high := target.RateDps[0], target.RateDps[1]
 	if high > 0 && (rate < low || rate > high) {
 		limit := low
@@ -195,14 +222,17 @@ func (s *sampler) measureTurn(i int, target drill.Target, c *criteria) {
 	}
 }
 
-// worst is what a stretch of the flight measured against criteria.
+// worst is what a stretch of the flight came to against criteria: the root mean
+// square, the 95 % value and the largest distance over the ground, the largest
+// height error, all in metres, and the largest nose error.
 type worst struct {
 	radius, rms, p95, height float64
 	nose                     field.Angle
 }
 
-// stretchOf measures a stretch, its ends interpolated. The root mean square is over
-// time; the 95 % value, over the samples, needs scratch of their number.
+// stretchOf measures a stretch of the flight, with its ends interpolated. The
+// root mean square is over time; the 95 % value is over the samples and needs
+// scratch with room for their number: without, p95 is the largest.
 func (s *sampler) stretchOf(sp span, c *criteria, scratch []float64) (w worst) {
 	a := s.when(sp.from)
 	ea := c.errors(a)
@@ -240,11 +270,14 @@ func (s *sampler) stretchOf(sp span, c *criteria, scratch []float64) (w worst) {
 	return w
 }
 
-// aspectStep is the time over which one aspect is taken, in seconds; a nose that
-// turns at 200°/s still counts in every sector that it passes.
+// aspectStep is the time in seconds over which one aspect is taken. A nose that
+// turns at 200°/s turns 20° in it, and still counts in every sector of 45° that
+// it passes.
 const aspectStep = 0.1
 
-// aspects adds up the seconds inside tolerance by sector of the aspect ring.
+// aspects adds up the seconds that were flown inside tolerance by sector of the
+// aspect ring: every stay of a hold that counted, and every turn that was done.
+// A log without a heading counts nothing.
 func (s *sampler) aspects() {
 	if s.t.Heading == nil {
 		return
@@ -264,6 +297,7 @@ func (s *sampler) aspects() {
 			b := s.sample(i)
 			if b.t > f.to {
 				b = s.when(f.to)
+				// The aspect of a piece is that at its middle.
 			}
 			at := field.Point{X: (a.x+b.x)/2 - s.task.Station.X, Y: (a.y+b.y)/2 - s.task.Station.Y}
 			heading := a.heading + (b.heading-a.heading).Wrap()/2

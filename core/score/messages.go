@@ -1,6 +1,8 @@
 package score
 
-// What an attempt is talked about first.
+// What an attempt is talked about first. The arguments of msgTightest are the
+// step from 1, the words of the figure, its value and its limit; those of
+// msgUnjudged the step, its kind, the limit and the reason.
 const (
 	msgTightest = "Everything stayed within its limits. In step %[1]d the %[2]s came nearest to its limit: " +
 		"%[3]s of %[4]s."
@@ -8,12 +10,13 @@ const (
 	msgUnjudged = "In step %[1]d, %[2]s, the limit of the %[3]s was not judged: %[4]s."
 )
 
-// stepWords are the kinds of steps as a person says them.
+// stepWords are the kinds of steps as a person says them, by drill.Kind.
 var stepWords = map[string]string{"takeoff": "take-off", "hold": "hold", "turn": "turn", "land": "landing",
 	"goto": "flight to a place", "path": "path", "stop": "stop", "return": "return home", "regain": "recovery",
 	"motors": "motors"}
 
-// advice is what to do about a fault, by its kind.
+// advice is what to do about a fault, by its kind: one thing to try at the next
+// attempt. Every code has a line here, and a test looks for it.
 var advice = map[Code]string{
 	LeftBox:    "Look at the craft and the marker together, and correct early with small movements.",
 	Height:     "Glance at the height more often, and hold the throttle steady.",
@@ -38,7 +41,8 @@ var advice = map[Code]string{
 	Fence:      "Turn back well before the fence.",
 }
 
-// adviceToward is what to do about a fault by where the craft was lost to.
+// adviceToward is what to do about a fault by the direction in which the craft
+// was lost. Where a code or a direction has no line, advice is said.
 var adviceToward = map[Code]map[string]string{
 	LeftBox: {
 		"left":   "It drifts to the left: correct to the right early, with small movements.",
@@ -52,170 +56,182 @@ var adviceToward = map[Code]map[string]string{
 	},
 }
 
-// viewOf is the drawing on which a fault is seen.
+// viewOf is the drawing on which a fault is seen. A fault without a line, such
+// as a lean at the touch, is seen on none.
 var viewOf = map[Code]Picture{LeftBox: PlanView, Height: HeightView, Nose: NoseView, CrossTrack: PlanView,
 	Speed: TimeView, Rest: TimeView, Overshoot: PlanView, WrongWay: PlanView, Uneven: PlanView, Crossing: PlanView,
 	AngleOff: HeightView, Order: PlanView, Offset: PlanView, Sink: HeightView, Late: TimeView, Lost: PlanView,
 	Crash: PlanView, TimeOut: TimeView, Fence: PlanView}
 
-// What answers.go says.
+// What a step waits for that is to happen in it; the argument names it.
 const (
-	msgCallAnswer       = "a call, and its answer"
-	msgWhatHappenAnswer = "what is to happen in it (%s), and its answer"
+	msgWaitsForCall  = "a call, and its answer"
+	msgWaitsForEvent = "what is to happen in it (%s), and its answer"
 )
 
-// What ask.go says.
+// What stands under the ring of the pad while a tap is asked for. Where the
+// text begins with "s", the ring shows seconds above it.
 const (
 	msgTapFinish       = "tap to finish"
 	msgTapWhenAnswered = "s, tap when answered"
 	msgTapYouCall      = "tap as you call"
 )
 
-// What codes.go says.
+// Faults that an eye marked, without a figure. The words of a direction and the
+// moment follow.
 const (
-	msgLeftBox             = "left the box"
-	msgLostHeight          = "lost the height"
-	msgNoseWrongDirection  = "nose in the wrong direction"
-	msgOffLine             = "off the line"
-	msgTooFastOr           = "too fast or too slow"
-	msgRestedTooShort      = "rested too short a time"
-	msgTurnedTooFar        = "turned too far"
-	msgTurnedWrongWay      = "turned the wrong way"
-	msgLobesOrEnds         = "lobes or ends of different size"
-	msgCrossedOffCentre    = "crossed off the centre"
-	msgWrongSlopeOr        = "wrong slope or angle"
-	msgFlownWrongDirection = "flown in the wrong direction"
-	msgLandedOffPad        = "landed off the pad"
-	msgTouchedDownHard     = "touched down hard"
-	msgTouchedDownLeaning  = "touched down leaning"
-	msgTookTooLong         = "took too long"
-	msgCrossedFence        = "crossed the fence"
-	msgThenToTheLeft       = " to the left"
-	msgThenToTheRight      = " to the right"
-	msgThenAwayFromYou     = " away from you"
+	msgLeftBox            = "left the box"
+	msgLostHeight         = "lost the height"
+	msgNoseWrongDirection = "nose in the wrong direction"
+	msgOffLine            = "off the line"
+	msgWrongSpeed         = "too fast or too slow"
+	msgRestedTooShort     = "rested too short a time"
+	msgTurnedTooFar       = "turned too far"
+	msgTurnedWrongWay     = "turned the wrong way"
+	msgUnequalHalves      = "lobes or ends of different size"
+	msgCrossedOffCentre   = "crossed off the centre"
+	msgWrongAngle         = "wrong slope or angle"
+	msgFlownBackwards     = "flown in the wrong direction"
+	msgLandedOffPad       = "landed off the pad"
+	msgTouchedDownHard    = "touched down hard"
+	msgTouchedDownLeaning = "touched down leaning"
+	msgTookTooLong        = "took too long"
+	msgCrossedFence       = "crossed the fence"
+	// In which direction, after one of the faults above.
+	msgDirectionLeft  = " to the left"
+	msgDirectionRight = " to the right"
+	msgDirectionAway  = " away from you"
 )
 
-// What goto.go says.
+// Why a limit cannot be judged.
 const (
-	msgLogNoRoll = "the log has no roll and pitch"
+	msgLogNoAttitude = "the log has no roll and pitch"
 )
 
-// What judged.go says.
+// What a log cannot tell: the noise and the limit, each with its unit, and the
+// noise that would be good enough, with its unit.
 const (
-	msgTooFineLog = "too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be enough"
+	msgLogTooCoarse = "too fine for this log (noise %.2f %s, limit %.2f %s); an accuracy of %.2g %s would be enough"
 )
 
-// What kind_goto.go says.
+// A way to a place. The value, the place, the moment and the limit are the
+// arguments of a fault; the seconds asked for those of msgSecondsAtRest.
 const (
-	msgCraftRestNext = "the craft at rest in the next place"
-	msgWentPastLimit = "went %s m past %s %s; the limit is %s m"
-	msgOnItsWay      = "on its way"
-	msgTapWhenThere  = "tap when it is there"
-	msgOfAtRest      = "of %g s at rest"
+	msgWaitsForRestThere = "the craft at rest in the next place"
+	msgWentPastPlace     = "went %s m past %s %s; the limit is %s m"
+	msgOnItsWay          = "on its way"
+	msgTapThere          = "tap when it is there"
+	msgSecondsAtRest     = "of %g s at rest"
 )
 
-// What kind_hold.go says.
+// A hold, and the answers to what happens in it. The arguments of a fault are
+// its value, then the moment and the direction where they are said, then the
+// limit.
 const (
-	msgUnbrokenStayInside = "an unbroken stay inside"
-	msgOutMost            = ", %.1f m out at most"
-	msgTapWhenIn          = "tap when it is in"
-	msgCallWhenYou        = "call when you like"
-	msgWentWrongWay       = "went %s m the wrong way first %s; the call asked for %s"
-	msgAnsweredAfterLimit = "answered after %s s; the limit is %s s"
-	msgCarriedBeforeStood = "carried %s m before it stood; the limit is %s m"
+	msgWaitsForStay     = "an unbroken stay inside"
+	msgFarthestOut      = ", %.1f m out at most"
+	msgTapIn            = "tap when it is in"
+	msgCallWhenReady    = "call when you like"
+	msgAnsweredWrongWay = "went %s m the wrong way first %s; the call asked for %s"
+	msgAnsweredLate     = "answered after %s s; the limit is %s s"
+	msgCarriedTooFar    = "carried %s m before it stood; the limit is %s m"
 )
 
-// What kind_land.go says.
+// A landing; the argument is the height.
 const (
-	msgTouchGround         = "a touch on the ground"
-	msgSecondStandingStill = "a second standing still on the ground"
-	msgLandUpOver          = "land: %.1f m up, over the place"
-	msgTapTouch            = "tap at the touch"
+	msgWaitsForTouch         = "a touch on the ground"
+	msgWaitsForStandingStill = "a second standing still on the ground"
+	msgOverPad               = "land: %.1f m up, over the place"
+	msgTapTouch              = "tap at the touch"
 )
 
-// What kind_motors.go says.
+// Motors on the ground. The arguments of the fault are its value and the limit.
 const (
-	msgLogDoesNot         = "the log does not say when the motors run"
-	msgMotorsStart        = "the motors to start"
-	msgMotorsStop         = "the motors to stop"
-	msgLeftGroundWhile    = "left the ground by %s m while the motors should idle; the limit is %s m"
-	msgMotorsStartIdle    = "the motors start, idle and stop on the ground"
-	msgTapWhenThey        = "tap when they run"
-	msgTapWhenTheyStopped = "tap when they have stopped"
+	msgLogNoMotors          = "the log does not say when the motors run"
+	msgWaitsForMotors       = "the motors to start"
+	msgWaitsForMotorsToStop = "the motors to stop"
+	msgLeftGroundIdling     = "left the ground by %s m while the motors should idle; the limit is %s m"
+	msgMotorsOnGround       = "the motors start, idle and stop on the ground"
+	msgTapMotorsRun         = "tap when they run"
+	msgTapMotorsStopped     = "tap when they have stopped"
 )
 
-// What kind_path.go says.
+// A figure. The arguments of a fault are its value and the limit; those of
+// msgSecondsAtCorner the seconds, which corner and of how many.
 const (
-	msgCraftStartFigure = "the craft at the start of the figure"
-	msgEndFigure        = "the end of the figure"
-	msgFlownSlowest     = "flown at %s m/s; the slowest is %s m/s"
-	msgFlownFastest     = "flown at %s m/s; the fastest is %s m/s"
-	msgTapSetsOff       = "tap as it sets off"
-	msgOfCornerOf       = "of %g s, corner %d of %d"
-	msgTapWhenRests     = "tap when it rests"
-	msgTapEnd           = "tap at the end"
+	msgWaitsForFigureStart = "the craft at the start of the figure"
+	msgWaitsForFigureEnd   = "the end of the figure"
+	msgFlownTooSlowly      = "flown at %s m/s; the slowest is %s m/s"
+	msgFlownTooFast        = "flown at %s m/s; the fastest is %s m/s"
+	msgTapSettingOff       = "tap as it sets off"
+	msgSecondsAtCorner     = "of %g s, corner %d of %d"
+	msgTapAtCorner         = "tap when it rests"
+	msgTapAtEnd            = "tap at the end"
 )
 
-// What kind_regain.go says.
+// A lost orientation. The arguments of a fault are its value, the moment where
+// it is said, and the limit.
 const (
-	msgLogNoSticks    = "the log has no sticks and heading"
-	msgCraftComeHome  = "the craft to come home"
-	msgPushesWrongWay = "%.0f pushes the wrong way after it could be known, the first %s; %.0f at most"
-	msgNotWayHome     = "not on its way home after %s s; the limit is %s s"
-	msgTapYouSay      = "tap as you say so"
-	msgTapComesHome   = "s, tap as it comes home"
+	msgLogNoSticks       = "the log has no sticks and heading"
+	msgWaitsForCraftHome = "the craft to come home"
+	msgWrongPushes       = "%.0f pushes the wrong way after it could be known, the first %s; %.0f at most"
+	msgNotComingHome     = "not on its way home after %s s; the limit is %s s"
+	msgTapAsYouSay       = "tap as you say so"
+	msgTapComingHome     = "s, tap as it comes home"
 )
 
-// What kind_return.go says.
+// A flight home. The arguments of a fault are its value, the direction where it
+// is said, and the limit.
 const (
-	msgWhatSetsOff        = "what sets off the flight home"
-	msgPilotTakeOver      = "the pilot to take over and stand"
-	msgSecondStandingHome = "a second standing at home"
-	msgLandedHomeLimit    = "landed %s m %s home; the limit is %s m"
-	msgTakenOverAfter     = "taken over after %s s; the step asks to watch it for %s s"
-	msgTapSetsOffHome     = "tap as it sets off home"
-	msgTapWhenStands      = "tap when it stands in hand"
+	msgWaitsForTrigger      = "what sets off the flight home"
+	msgWaitsForTakeOver     = "the pilot to take over and stand"
+	msgWaitsForStandingHome = "a second standing at home"
+	msgLandedOffHome        = "landed %s m %s home; the limit is %s m"
+	msgTakenOverEarly       = "taken over after %s s; the step asks to watch it for %s s"
+	msgTapFlightHome        = "tap as it sets off home"
+	msgTapTakenOver         = "tap when it stands in hand"
 )
 
-// What kind_stop.go says.
+// A stop. The arguments of a fault are its value and the limit.
 const (
-	msgTurnOverSecond  = "a turn over, and a second at rest"
-	msgSecondRest      = "a second at rest"
-	msgCameLeastAsked  = "came in at %s m/s; at least %s m/s is asked"
-	msgStoodFromCall   = "stood %s m from the call; the limit is %s m"
-	msgSecondSure      = "a second, to be sure"
-	msgTapWhenItStands = "tap when it stands"
+	msgWaitsForTurnOver     = "a turn over, and a second at rest"
+	msgWaitsForSecondAtRest = "a second at rest"
+	msgCameTooSlowly        = "came in at %s m/s; at least %s m/s is asked"
+	msgStoodTooFar          = "stood %s m from the call; the limit is %s m"
+	msgSecondToBeSure       = "a second, to be sure"
+	msgTapStands            = "tap when it stands"
 )
 
-// What kind_takeoff.go says.
+// A take-off.
 const (
-	msgMomentGroundFeet = "a moment on the ground (feet under 0.05 m)"
-	msgUpAlreadyDrill   = "up already: the drill begins on the ground"
-	msgTapWhenPosition  = "tap when in position"
+	msgWaitsOnGround = "a moment on the ground (feet under 0.05 m)"
+	msgAlreadyUp     = "up already: the drill begins on the ground"
+	msgTapInPosition = "tap when in position"
 )
 
-// What kind_turn.go says.
+// A turn of the nose.
 const (
-	msgNoseTurn         = "the nose to turn by 5°"
-	msgCallSaysAngle    = "a call that says the angle"
-	msgSecondAskedAngle = "a second at the asked angle"
-	msgTapWhenTurns     = "tap when it turns"
+	msgWaitsForNose        = "the nose to turn by 5°"
+	msgWaitsForAngleCalled = "a call that says the angle"
+	msgWaitsAtAngle        = "a second at the asked angle"
+	msgTapTurns            = "tap when it turns"
 )
 
-// What kinds.go says.
+// Why a limit cannot be judged, for every kind of step.
 const (
 	msgLogNoHeading     = "the log has no heading"
-	msgLogWithoutSticks = "the log has no sticks"
-	msgNotMeasuredEye   = "not judged by eye"
+	msgLogNoSticksAlone = "the log has no sticks"
+	msgNotByEye         = "not judged by eye"
 )
 
-// What likelihood.go says.
+// How sure a verdict is; the argument is the probability in per cent.
 const (
-	msgCloseLogNot = "Close: the log is not fine enough to be sure. The true flight would get the same verdict " +
+	msgCloseVerdict = "Close: the log is not fine enough to be sure. The true flight would get the same verdict " +
 		"with a probability of %.0f %%."
 )
 
-// What live.go says.
+// Where a flight stands that goes on. to the left, to the right and too far
+// away follow a distance.
 const (
 	msgAllStepsDone  = "all steps done"
 	msgToTheLeft     = "to the left"
@@ -225,111 +241,116 @@ const (
 	msgOnTheWay      = "on the way"
 )
 
-// What machine.go says.
+// What a step waits for that comes after one that is not done.
 const (
-	msgStepsBefore = "the steps before it"
+	msgWaitsForStepsBefore = "the steps before it"
 )
 
-// What marks.go says.
+// A key of a mark that is not read: the index of the mark and the key.
 const (
-	msgMarksNotRead = "marks[%d].%s is not read"
+	msgKeyNotRead = "marks[%d].%s is not read"
 )
 
-// What metrics.go says.
+// The words of the figures, in the order of Metrics. "most" is the largest over
+// the step, "rms" the root mean square over its time.
 const (
 	msgDistanceFromMarker      = "distance from the marker, rms"
 	msgDistanceFromMarker95    = "distance from the marker, 95 %"
 	msgDistanceFromMarkerMost  = "distance from the marker, most"
 	msgHeightErrorMost         = "height error, most"
 	msgNoseErrorMost           = "nose error, most"
-	msgTimeHeight              = "time to the height"
+	msgTimeToHeight            = "time to the height"
 	msgDriftWhileTurning       = "drift while turning, most"
 	msgTurnedTooFarBy          = "turned too far by"
-	msgRateTurn                = "rate of turn"
+	msgRateOfTurn              = "rate of turn"
 	msgDistanceFromPad         = "distance from the pad"
-	msgSidewaysSpeedTouch      = "sideways speed at the touch"
+	msgSidewaysAtTouch         = "sideways speed at the touch"
 	msgLeanTouch               = "lean at the touch"
 	msgNoseErrorTouch          = "nose error at the touch"
 	msgDistanceOffPath         = "distance off the path, rms"
 	msgDistanceOffPathMost     = "distance off the path, most"
-	msgUnevennessSpeed         = "unevenness of the speed"
-	msgLargerLobeOver          = "larger lobe over the other"
-	msgLargerEndOver           = "larger end over the other"
+	msgSpeedUnevenness         = "unevenness of the speed"
+	msgLobeRatio               = "larger lobe over the other"
+	msgEndRatio                = "larger end over the other"
 	msgCrossingOffCentre       = "crossing off the centre"
 	msgRadiusFirstLobe         = "radius of the first lobe"
 	msgRadiusSecondLobe        = "radius of the second lobe"
 	msgGapBetweenLobes         = "gap between the lobes"
 	msgCentreOff               = "centre off by"
 	msgAngleBetweenLegs        = "angle between the legs"
-	msgErrorAngle              = "error of the angle"
+	msgAngleError              = "error of the angle"
 	msgAimErrorMost            = "aim error, most"
 	msgAimErrorUp              = "aim error up or down, most"
 	msgDistancePastMarker      = "distance past the marker"
-	msgTimeSettle              = "time to settle"
-	msgShareTimeWhich          = "share of the time in which the camera moved"
-	msgSpeedBeganStop          = "speed as it began to stop"
-	msgTimeStop                = "time to stop"
-	msgTimeAnswer              = "time to answer"
+	msgTimeToSettle            = "time to settle"
+	msgCameraMovingShare       = "share of the time in which the camera moved"
+	msgSpeedBeforeStop         = "speed as it began to stop"
+	msgTimeToStop              = "time to stop"
+	msgTimeToAnswer            = "time to answer"
 	msgCarriedBeforeAnswer     = "carried before the answer"
-	msgClimbBeforeFlew         = "climb before it flew home"
+	msgClimbBeforeHome         = "climb before it flew home"
 	msgDistanceFromHome        = "distance from home"
-	msgTimeBeforeTaking        = "time before taking over"
-	msgTimeUntilFlew           = "time until it flew home"
-	msgNoseErrorWay            = "nose error on the way home"
+	msgTimeToTakeOver          = "time before taking over"
+	msgTimeUntilHome           = "time until it flew home"
+	msgNoseErrorHome           = "nose error on the way home"
 	msgDistanceLostMost        = "distance lost, most"
 	msgWrongStickInputs        = "wrong stick inputs"
 	msgThrottleReversalsMinute = "throttle reversals a minute"
 	msgFullStickSlams          = "full stick slams"
-	msgShareTimeFull           = "share of the time at full stick"
+	msgFullStickShare          = "share of the time at full stick"
 	msgThrottleMovedWhile      = "throttle moved while yawing"
-	msgTimeInputWrong          = "time of input the wrong way"
-	msgLongestDriftWithout     = "longest drift without an answer"
+	msgTimeWrongWay            = "time of input the wrong way"
+	msgLongestUnanswered       = "longest drift without an answer"
 )
 
-// What samples.go says.
+// A log with a gap: the moment, how long the gap is, and how long a gap may be.
 const (
-	msgWhatComesAfter = "what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged"
+	msgCutAtGap = "what comes after %.1f s: the log has a gap of %.1f s there, and up to %.1f s are bridged"
 )
 
-// What sticks.go says.
+// What in the sticks is likely to have led to a fault; the argument is for how
+// many seconds.
 const (
-	msgStickWentWrong     = "the stick went the wrong way for %.1f s"
-	msgNoAnswerWhile      = "no answer for %.1f s while it drifted"
-	msgStickSlammedFrom   = "a stick was slammed from end to end"
-	msgYawHandLet         = "the yaw hand let the height go"
-	msgThrottleHandChased = "the throttle hand chased the height"
+	msgCauseWrongWay     = "the stick went the wrong way for %.1f s"
+	msgCauseNoAnswer     = "no answer for %.1f s while it drifted"
+	msgCauseSlam         = "a stick was slammed from end to end"
+	msgCauseYawHand      = "the yaw hand let the height go"
+	msgCauseThrottleHand = "the throttle hand chased the height"
 )
 
-// What text.go says.
+// Faults with a figure. The arguments are the value, then the direction, the
+// place and the moment where they are said, then the limit. %s takes figures
+// that were written so that their difference shows, %.0f whole degrees or
+// seconds.
 const (
-	msgToTheLeftOf             = "to the left of"
-	msgToTheRightOf            = "to the right of"
-	msgTowardYouFrom           = "toward you from"
-	msgWhereTurnBegan          = "where the turn began"
-	msgTheBoxIs                = "%s m %s %s %s; the box is %s m"
-	msgTooLimit                = "%s m too %s %s; the limit is %s m"
-	msgNoseOffLimit            = "nose %.0f° off to the %s %s; the limit is %.0f°"
-	msgTurnedSecondSlowest     = "turned at %.0f° a second; the slowest is %.0f°"
-	msgTurnedSecondQuickest    = "turned at %.0f° a second; the quickest is %.0f°"
-	msgTurnedTooFarLimit       = "turned %.0f° too far %s; the limit is %.0f°"
-	msgNoseWentWrong           = "the nose went %.0f° the wrong way %s"
-	msgTouchedDownPad          = "touched down %s m %s the pad; the limit is %s m"
-	msgTouchedDownLimit        = "touched down at %s m/s; the limit is %s m/s"
-	msgTouchedDownLeaningLimit = "touched down leaning %.0f°; the limit is %.0f°"
-	msgTookLimit               = "the %s took %.0f s; the limit is %.0f s"
-	msgOffLineLimit            = "%s m off the line, %s %s; the limit is %s m"
-	msgAwayFromYou             = "away from you"
-	msgCornerUp                = " at the corner %.1f m up"
-	msgRestedNeeded            = "rested %s s%s; %s s are needed"
-	msgLargerLargerOther       = "the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%"
-	msgCrossedOffCentreLimit   = "crossed %s m off the centre; the limit is %s m"
-	msgSlantOffAngle           = "the slant was %.1f° off its angle; the limit is %.0f°"
-	msgLegsCloseLimit          = "the legs close by %.1f°; the limit is %.0f°"
-	msgFartherOffLimit         = "%s m farther off than it was, %s; the limit is %s m"
-	msgStoodAfterLimit         = "stood after %s s; the limit is %s s"
+	msgToTheLeftOf          = "to the left of"
+	msgToTheRightOf         = "to the right of"
+	msgTowardYouFrom        = "toward you from"
+	msgWhereTurnBegan       = "where the turn began"
+	msgOutsideBox           = "%s m %s %s %s; the box is %s m"
+	msgTooHighOrLow         = "%s m too %s %s; the limit is %s m"
+	msgNoseOff              = "nose %.0f° off to the %s %s; the limit is %.0f°"
+	msgTurnedTooSlowly      = "turned at %.0f° a second; the slowest is %.0f°"
+	msgTurnedTooQuickly     = "turned at %.0f° a second; the quickest is %.0f°"
+	msgTurnedPast           = "turned %.0f° too far %s; the limit is %.0f°"
+	msgNoseWrongWay         = "the nose went %.0f° the wrong way %s"
+	msgTouchedDownOff       = "touched down %s m %s the pad; the limit is %s m"
+	msgTouchedDownFast      = "touched down at %s m/s; the limit is %s m/s"
+	msgTouchedDownLeaningBy = "touched down leaning %.0f°; the limit is %.0f°"
+	msgTookTooLongBy        = "the %s took %.0f s; the limit is %.0f s"
+	msgOffLineBy            = "%s m off the line, %s %s; the limit is %s m"
+	msgAwayFromYou          = "away from you"
+	msgAtCornerUp           = " at the corner %.1f m up"
+	msgRestedTooShortBy     = "rested %s s%s; %s s are needed"
+	msgHalfLarger           = "the larger of the %s is %.0f %% larger than the other; the limit is %.0f %%"
+	msgCrossedOffBy         = "crossed %s m off the centre; the limit is %s m"
+	msgSlantOffBy           = "the slant was %.1f° off its angle; the limit is %.0f°"
+	msgLegsClose            = "the legs close by %.1f°; the limit is %.0f°"
+	msgFartherOff           = "%s m farther off than it was, %s; the limit is %s m"
+	msgStoodLate            = "stood after %s s; the limit is %s s"
 )
 
-// What text.go says.
+// A figure that is flown the wrong way round, and the moment.
 const (
-	msgFlownWrongDirectionAt = "flown in the wrong direction %s"
+	msgFlownBackwardsAt = "flown in the wrong direction %s"
 )

@@ -8,7 +8,13 @@ import (
 	"maestrale/core/field"
 )
 
-// observer turns marks into the machine's events.
+// An instructor marks with one hand while watching the craft, so marks are few
+// and late. What a mark means depends on the step that runs and on what was
+// marked before; the observer keeps that, and tells the machine only what has
+// surely happened.
+
+// observer turns marks into the machine's events: what sampler is for samples,
+// this is for an eye. Maps go by the index of the step.
 type observer struct {
 	*machine
 	in      bool // in position, as last marked
@@ -25,14 +31,16 @@ type observer struct {
 	lastMark float64
 }
 
-// settleSteps lets time pass up to t, through as many steps as it completes;
-// a step that begins with the craft in position is inside from its beginning.
+// settleSteps lets time pass up to t, through as many steps as that completes.
+// A step that begins with the craft in position is inside from its beginning.
 func (o *observer) settleSteps(t float64) {
 	for o.advance(t) {
 		o.enterIfIn()
 	}
 }
 
+// enterIfIn carries "in position" over into the next step, where that is flown
+// in the same place.
 func (o *observer) enterIfIn() {
 	if !o.over() && o.step > 0 && Moves(o.task.Steps[o.step-1], *o.target()) {
 		o.in = false // in position for the step before is not for this one
@@ -42,6 +50,9 @@ func (o *observer) enterIfIn() {
 	}
 }
 
+// see takes one mark. First time passes up to it; then what waits for an answer
+// may take it, then the kind of the step that runs, and what neither takes
+// means the same in every step.
 func (o *observer) see(m Mark) {
 	o.settleSteps(m.TS)
 	if !o.over() && (o.seeAnswer(m) || kindOf(o.target()).see(o, m)) {
@@ -67,8 +78,9 @@ func (o *observer) see(m Mark) {
 	}
 }
 
-// Moves tells whether a step is flown in another place or at another height than the
-// one before it, so that being in position has to be seen anew.
+// Moves tells whether the step s is flown in another place or at another height
+// than before, the step before it, so that being in position has to be seen
+// anew. 5 cm are no other place.
 func Moves(before, s drill.Target) bool {
 	if s.Kind != drill.Hold || (before.Kind != drill.Hold && before.Kind != drill.GoTo) {
 		return false
@@ -76,8 +88,9 @@ func Moves(before, s drill.Target) bool {
 	return s.At.Dist(before.At) > 0.05 || math.Abs(s.HeightM-before.HeightM) > 0.05
 }
 
-// seeAnswer takes a call, or the mark that something befell the craft, and the rest
-// or the place in which it was answered.
+// seeAnswer takes a call, or the mark that something befell the craft, and then
+// the rest or the place in which that was answered. It returns false for a mark
+// that has nothing to do with either, which the kind of the step then takes.
 func (o *observer) seeAnswer(m Mark) bool {
 	kind := o.target().Kind
 	if kind != drill.Hold && kind != drill.Path {
@@ -85,6 +98,8 @@ func (o *observer) seeAnswer(m Mark) bool {
 	}
 	during := o.target().During
 	switch n := o.happens[o.step]; {
+	// The next thing happens. Whatever stay went on ends here; with a limit its
+	// answer is awaited, without one the next thing may come.
 	case m.Mark == "call" && n < len(during) && math.IsNaN(o.asked):
 		if kind == drill.Path && math.IsNaN(o.start) {
 			o.started(o.ready)
@@ -97,6 +112,8 @@ func (o *observer) seeAnswer(m Mark) bool {
 		} else {
 			o.awaitingResponse = n+1 < len(during)
 		}
+	// It is answered: the time is kept, and the step ends with it where the
+	// drill says so.
 	case (m.Mark == "in" || m.Mark == "rest") && !math.IsNaN(o.asked):
 		due := during[n-1]
 		took := m.TS - o.asked
@@ -122,7 +139,8 @@ func (o *observer) seeAnswer(m Mark) bool {
 	return true
 }
 
-// leaveCorner ends a rest at a corner.
+// leaveCorner ends the rest at a corner at t, if there is one, and notes one
+// that was too short.
 func (o *observer) leaveCorner(t float64) {
 	if math.IsNaN(o.resting) {
 		return
@@ -135,7 +153,8 @@ func (o *observer) leaveCorner(t float64) {
 	}
 }
 
-// missedCorners notes the corners at which nobody saw a rest.
+// missedCorners notes, as a path ends, a rest of 0 s for every corner at which
+// nobody saw one.
 func (o *observer) missedCorners(t float64) {
 	target := o.target()
 	if target.RestS <= 0 || target.Path == nil {
@@ -147,7 +166,8 @@ func (o *observer) missedCorners(t float64) {
 	}
 }
 
-// stood notes how long a stop took; a second later it is done.
+// stood notes that a stop stands at t, and how long it took. The machine
+// completes the step settle seconds later.
 func (o *observer) stood(t float64) {
 	if o.clock.on {
 		return
@@ -160,7 +180,8 @@ func (o *observer) stood(t float64) {
 	o.enter(t)
 }
 
-// out marks that the craft left its place.
+// out takes a mark that the craft left its place; toward says in which
+// direction, and makes it a fault of the height where that is up or down.
 func (o *observer) out(t float64, toward string) {
 	was := o.in
 	o.in = false
@@ -173,7 +194,9 @@ func (o *observer) out(t float64, toward string) {
 	}
 }
 
-// touchOffset notes how far from its place the craft came down.
+// touchOffset notes how far from its place the craft came down, as it was
+// marked: metres away from the pilot and to the right of the pad. The mark must
+// have both.
 func (o *observer) touchOffset(m Mark) {
 	d := math.Hypot(*m.AwayM, *m.RightM)
 	o.offsets[o.step] = d

@@ -8,8 +8,11 @@ import (
 	"unicode"
 )
 
-// OneThing is what an attempt is talked about first: the worst that went wrong or, where nothing did, what was nearest
-// to its limit.
+// A pilot who has just landed can take in one thing. It is the gravest fault
+// or, after a clean flight, what had the least room left.
+
+// OneThing is what an attempt is talked about first: the worst that went wrong
+// or, where nothing did, what came nearest to its limit.
 type OneThing struct {
 	Says  string  // what happened, in a sentence
 	Do    string  // what to do about it, in a sentence
@@ -18,10 +21,12 @@ type OneThing struct {
 	View  Picture // on which drawing it is seen
 }
 
-// graveness orders faults that no figure compares: the first is the gravest.
+// graveness orders the faults that no figure compares, the gravest first. They
+// come before all others.
 var graveness = []Code{Crash, Fence, Lost, Order, WrongWay}
 
-// TheOneThing picks it. It is false where the attempt is void, or passed with nothing measured.
+// TheOneThing picks it. It is false where the attempt is void, or passed with
+// nothing measured. Of two faults that are as grave the earlier one is taken.
 func (r *Result) TheOneThing() (OneThing, bool) {
 	switch {
 	case r.Verdict == Void:
@@ -39,8 +44,9 @@ func (r *Result) TheOneThing() (OneThing, bool) {
 	return OneThing{Says: sentence(f.Text), Do: adviceFor(f), TS: f.TS, Fault: worst, View: viewOf[f.Code]}, true
 }
 
-// weight is how grave a fault is: those of graveness first, then by how many times its limit was passed. What an eye
-// marked without a figure counts as passed once and a half.
+// weight is how grave a fault is: those of graveness first, then by how many
+// times its limit was passed, above or below, up to a hundred. What an eye
+// marked without a figure counts as passed one and a half times.
 func weight(f *Fault) float64 {
 	if i := slices.Index(graveness, f.Code); i >= 0 {
 		return 1000 - float64(i)
@@ -51,7 +57,8 @@ func weight(f *Fault) float64 {
 	return math.Min(100, math.Max(*f.Value / *f.Limit, *f.Limit / *f.Value))
 }
 
-// tightest is the figure that came nearest to its limit.
+// tightest is the figure that came nearest to its limit from above, over all
+// steps. ok is false where nothing with such a limit was measured.
 func (r *Result) tightest() (best OneThing, ok bool) {
 	left := math.Inf(1)
 	for i := range r.Steps {
@@ -89,7 +96,7 @@ func (m Metric) say(v float64) string {
 	return n + " " + m.Unit
 }
 
-// sentence is a text with a capital and a full stop.
+// sentence is a text with a capital and a full stop; an empty one stays empty.
 func sentence(t string) string {
 	r := []rune(strings.TrimRight(strings.TrimSpace(t), "."))
 	if len(r) == 0 {
@@ -99,7 +106,8 @@ func sentence(t string) string {
 	return string(r) + "."
 }
 
-// adviceFor is what to do about a fault: by where it was left to, where that is known, and else by its kind.
+// adviceFor is what to do about a fault: by the direction in which it was left,
+// where that is known, and else by its kind alone.
 func adviceFor(f *Fault) string {
 	if by, ok := adviceToward[f.Code]; ok {
 		if a := by[f.Toward]; a != "" {
@@ -109,8 +117,9 @@ func adviceFor(f *Fault) string {
 	return advice[f.Code]
 }
 
-// UnjudgedWords says an entry of Result.Unjudged to a person: "step 2 (land) bounces: too fine for this log" names the
-// step and the figure by their words. What is not of that form is said as it is.
+// UnjudgedWords puts an entry of Result.Unjudged into words for a person: "step
+// 2 (land) bounces: too fine for this log" then names the step and the figure
+// as every screen does. What is not of that form is said as it stands.
 func UnjudgedWords(entry string) string {
 	var step int
 	var rest string
@@ -127,7 +136,8 @@ func UnjudgedWords(entry string) string {
 	return fmt.Sprintf(msgUnjudged, step+1, stepWords[kind], limitWords(name), strings.TrimRight(why, "."))
 }
 
-// limitWords are the words of a limit by its key in a result; a key that is none is said with spaces.
+// limitWords are the words of a limit by its key in a result. A key that is no
+// limit is said with spaces.
 func limitWords(key string) string {
 	for _, m := range Metrics {
 		if m.Most == key || m.Least == key || m.Key == key {

@@ -8,6 +8,14 @@ import (
 	"maestrale/core/field"
 )
 
+// A figure is followed by progress: how far along it the craft has come since
+// it joined it. Progress never goes back. At every sample the nearest place on
+// the figure is looked for in a window around the progress only, so that a lobe
+// or a leg that lies beside the one being flown does not attract it. How far
+// off that place the craft is, is the deviation that limits hold; what shows
+// only over the whole figure, its form and its mean speed, is judged as it
+// ends.
+
 const (
 	doneClosed = 0.98 // of its laps from where it was joined
 	doneOpen   = 0.90
@@ -17,8 +25,9 @@ const (
 	freeJoin   = 2.0 // m within which a figure is joined whose way is not judged
 )
 
-// wayCriteria are the tolerances of a path, of the way to a place and of a stop that
-// are judged; 0 is not.
+// wayCriteria are the tolerances of a path, of the way to a place and of a stop
+// that the log can judge; 0 is not judged. Distances are in metres, ratios
+// above 1, speed is the band in m/s from and to.
 type wayCriteria struct {
 	cross, height, past, crossing, distance float64
 	from                                    float64 // m/s at which a stop begins at least
@@ -27,17 +36,22 @@ type wayCriteria struct {
 	speed                                   [2]float64
 }
 
-// excursion is a time outside one tolerance: one fault for the whole of it.
+// excursion is the time for which the craft is outside one tolerance: it is one
+// fault, however long it lasts, with its largest value.
 type excursion struct {
 	code  Code
 	limit float64 // over which it is a fault
 	own   float64 // the limit as it is said, where noise makes the other wider; 0 else
-	open  int
-	out   bool
-	last  float64
+	// open is the index of its fault, and out whether it goes on.
+	open int
+	out  bool
+	// last is the error at the sample before, in the unit of limit.
+	last float64
 }
 
-// see tells an excursion the error at the end of a segment; it began at from.
+// see tells an excursion the error v at the end of the segment from a to b. It
+// begins where the error passed the limit, interpolated between the samples;
+// toward names the direction, and is asked only then.
 func (e *excursion) see(s *sampler, a, b point, v float64, toward func() string) {
 	if e.limit <= 0 {
 		return
@@ -66,21 +80,28 @@ func (e *excursion) see(s *sampler, a, b point, v float64, toward func() string)
 	e.last = v
 }
 
-// flownPoint is a sample of a figure that was flown: how far along, and how far off.
+// flownPoint is a sample of a figure, or of a way, that was flown: way is how
+// far along it in metres, off how far from it over the ground, high how far
+// above it, speed in m/s where a rest may be asked, and nose how far off its
+// rule.
 type flownPoint struct {
 	point
 	way, off, high, speed float64
 	nose                  field.Angle
 }
 
-// flownWay is what a step of a way leaves behind for its metrics.
+// flownWay is what a step of a path, of a way to a place or of a stop leaves
+// behind for its metrics.
 type flownWay struct {
-	points      []flownPoint
-	joined      float64   // along the figure
-	rests       []float64 // longest at each corner, and what it may have been
-	restsMay    []float64
-	past, high  float64 // beyond the place and off the height, of a goto
-	settled     float64 // s from coming near to standing
+	points   []flownPoint
+	joined   float64   // along the figure
+	rests    []float64 // longest at each corner, and what it may have been
+	restsMay []float64
+	// Of a way to a place: how far beyond the place the craft came, and how far
+	// off its height, in metres.
+	past, high float64 // beyond the place and off the height, of a goto
+	settled    float64 // s from coming near to standing
+	// Of a stop: seconds from the call to standing, and metres from there.
 	stopS, far  float64 // of a stop
 	came        float64 // m/s, just before it
 	begun, done bool
@@ -90,6 +111,7 @@ type flownWay struct {
 	largeAt     *Place // the middle of its larger lobe
 }
 
+// way returns what the current step leaves behind, made at its first use.
 func (s *sampler) way() *flownWay {
 	if s.ways == nil {
 		s.ways = map[int]*flownWay{}
@@ -100,14 +122,18 @@ func (s *sampler) way() *flownWay {
 	return s.ways[s.step]
 }
 
+// spotOf is the place of a point.
 func spotOf(p point) drill.Spot { return drill.Spot{X: p.x, Y: p.y, Z: p.z} }
 
-// figureRun is a figure as it is being flown.
+// figureRun is a figure as it is being flown: where along it the craft is, what
+// is held against the samples, and what is awaited.
 type figureRun struct {
 	*sampler
-	target            *drill.Target
-	f                 *drill.Figure
-	w                 *flownWay
+	target *drill.Target
+	f      *drill.Figure
+	w      *flownWay
+	// join is how near the figure the craft has to be to be at it, total how
+	// far it has to be flown, both in metres.
 	join, total       float64
 	kept              field.Angle // heading with which it was begun
 	cross, high, nose excursion
@@ -118,8 +144,10 @@ type figureRun struct {
 	due               []answer
 }
 
-// path flies along a figure from where it was begun: it is followed by progress that never goes
-// back, and done near its end.
+// path follows a figure from where it was begun. The craft's progress along it
+// never goes back, so that a wobble is no return; the figure is done near its
+// end. What is to happen on the way is looked for first. A log in which the
+// figure was never begun leaves the step undone.
 func (s *sampler) path() {
 	target, c := s.target(), s.judged[s.step].way
 	s.from()
@@ -129,6 +157,7 @@ func (s *sampler) path() {
 		s.i = s.t.Len() - 1
 		return
 	}
+	// From here on everything is counted from where the figure was joined.
 	a := s.sample(start.i)
 	r := &figureRun{sampler: s, target: target, f: target.Path, w: s.way(), join: join, total: target.Path.Length,
 		kept:  a.heading,
@@ -154,6 +183,8 @@ func (s *sampler) path() {
 	for k := start.i; k < s.t.Len(); k++ {
 		b := s.sample(k)
 		s.i = k - 1
+		// While an answer is awaited time passes, and nothing is asked of the
+		// path.
 		switch waits := r.waits(b); {
 		case s.step != step:
 			return
@@ -169,7 +200,8 @@ func (s *sampler) path() {
 	s.pathFaults(s.t.T[s.t.Len()-1])
 }
 
-// joinWithin is how near a figure the craft has to come to be at it.
+// joinWithin is how near a figure the craft has to come to be at it, in metres:
+// the tolerance across the line, or freeJoin where that is not judged.
 func (s *sampler) joinWithin(target *drill.Target) float64 {
 	if target.Limits.Cross <= 0 {
 		return freeJoin
@@ -177,8 +209,9 @@ func (s *sampler) joinWithin(target *drill.Target) float64 {
 	return math.Max(target.Limits.Cross, s.reach)
 }
 
-// waits tells whether the answer to what happened is awaited still; it ends the step where the
-// answer does.
+// waits tells whether the answer to what happened is still awaited at b:
+// meanwhile nothing is asked of the path. It ends the step where the drill says
+// that the answer does.
 func (r *figureRun) waits(b point) bool {
 	if len(r.due) == 0 || b.t <= r.due[0].at {
 		return false
@@ -193,27 +226,34 @@ func (r *figureRun) waits(b point) bool {
 	}
 	r.due = r.due[1:]
 	r.awaitingResponse = len(r.due) > 0
+	// What the answer carried off the path is not held against it: an excursion
+	// begins anew.
 	for _, e := range []*excursion{&r.cross, &r.high, &r.nose} {
 		e.out, e.last = false, e.limit
 	}
 	return false
 }
 
-// see takes in the segment from a to b, which is sample k. It returns true when that ends the
-// figure.
+// see takes in the segment from a to b, which is sample k: progress,
+// deviations, direction, rests. It returns true when that ends the figure.
 func (r *figureRun) see(a, b point, k int) bool {
 	q := spotOf(b)
+	// The place on the figure is looked for from a little behind the progress
+	// to as far as the craft can have come.
 	here := r.w.joined + r.progress
 	step := math.Abs(b.x-a.x) + math.Abs(b.y-a.y) + math.Abs(b.z-a.z)
 	from, to := here-min(r.progress, r.join), here+3*r.join+2*step
 	if r.f.Closed {
-		// Not more than a third of the figure ahead: a lobe or a leg beside it is not flown yet.
+		// Not more than a third of the figure ahead: a lobe or a leg beside it
+		// is not flown yet.
 		to = min(to, here+r.f.Length/3)
 	}
 	at, off := r.f.Nearest(q, from, to)
 	r.progress = max(r.progress, at-r.w.joined)
 	p := flownPoint{point: b, way: r.progress, off: off}
 	var course field.Angle
+	// A level figure has one height, and a nose that does not follow it needs
+	// no course: looking the place up is what takes time here.
 	if r.f.Level && r.target.Heading.Kind != drill.Along && r.target.Heading.Kind != drill.Against {
 		p.high = b.z - r.f.Height()
 	} else {
@@ -242,6 +282,8 @@ func (r *figureRun) see(a, b point, k int) bool {
 	if r.target.RestS > 0 {
 		r.rests.see(a, b, p.speed, r.f, r.join)
 	}
+	// A closed figure is done by its progress; an open one when the craft has
+	// also come to its end.
 	done := r.f.Closed && r.progress >= doneClosed*r.total-r.reach
 	if !r.f.Closed && r.progress > doneOpen*r.total-r.reach {
 		done = r.f.Far(spotAt(r.f, r.f.Length), q) <= r.join
@@ -257,7 +299,9 @@ func (r *figureRun) see(a, b point, k int) bool {
 	return true
 }
 
-// offToward is the direction in which a place lies off a figure that is nearest so far along.
+// offToward is the direction in which the place q lies off a figure whose
+// nearest place is at metres along it; up or down where the figure climbs and
+// the height is what is wrong.
 func offToward(f *drill.Figure, at float64, q drill.Spot) string {
 	on := spotAt(f, at)
 	if up := q.Z - on.Z; !f.Level && math.Abs(up) > math.Hypot(q.X-on.X, q.Y-on.Y) {
@@ -266,12 +310,15 @@ func offToward(f *drill.Figure, at float64, q drill.Spot) string {
 	return field.Direction(field.Point{X: q.X - on.X, Y: q.Y - on.Y})
 }
 
-// otherWay looks whether the figure is flown the other way round, or the other lobe first.
+// otherWay looks, in the first quarter, whether the figure is flown the other
+// way round or the other lobe first. That is one fault, and takes back those of
+// the line and the nose: they only follow from it.
 func (r *figureRun) otherWay(b point, q drill.Spot) {
 	if r.order || r.progress >= 0.25*r.total || b.t-r.looked < lookBack {
 		return
 	}
 	r.looked = b.t
+	// Only near the figure does a place on it mean anything.
 	if at, d := r.f.Nearest(q, 0, r.f.Length); d < 2*r.join {
 		r.net += shortWay(r.f, at, r.raw)
 		r.raw = at
@@ -284,7 +331,9 @@ func (r *figureRun) otherWay(b point, q drill.Spot) {
 	}
 }
 
-// noseOff is how far the nose is from the rule of a path at a point of it.
+// noseOff is how far the nose at b is off the rule of a path, positive to the
+// right. course is that of the path there and kept the heading with which it
+// was begun.
 func (s *sampler) noseOff(target *drill.Target, b point, course, kept field.Angle) field.Angle {
 	at := field.Point{X: b.x, Y: b.y}
 	switch rule := target.Heading; rule.Kind {
@@ -306,7 +355,8 @@ func (s *sampler) noseOff(target *drill.Target, b point, course, kept field.Angl
 	}
 }
 
-// forget takes back faults of the current step: they follow from another one.
+// forget takes back the faults of the current step that have one of these
+// codes.
 func (m *machine) forget(codes ...Code) {
 	m.res.Faults = slices.DeleteFunc(m.res.Faults, func(f Fault) bool {
 		return f.Step == m.step && slices.Contains(codes,
@@ -314,7 +364,9 @@ func (m *machine) forget(codes ...Code) {
 	})
 }
 
-// inOther is whether the craft is well into the lobe that should come second.
+// inOther tells whether the craft is well into the lobe of an eight that should
+// come second: nearer to it than to the first, and a fifth of the lobe from
+// both of its ends.
 func (s *sampler) inOther(f *drill.Figure, q drill.Spot, join float64) bool {
 	_, own := f.Nearest(q, 0, f.Parts[0])
 	at, other := f.Nearest(q, f.Parts[0], f.Parts[1])
@@ -322,12 +374,14 @@ func (s *sampler) inOther(f *drill.Figure, q drill.Spot, join float64) bool {
 	return other < own-join && into > 0.2*(f.Parts[1]-f.Parts[0])
 }
 
-// restClock times the rests at the corners of a line.
+// restClock times the rests at the corners of a line, each by its place along
+// the line.
 type restClock struct {
 	corners []float64
 	at      []rests
 }
 
+// newRests returns a clock for corners, which lie so many metres along.
 func (s *sampler) newRests(corners []float64) *restClock {
 	r := &restClock{corners: corners, at: make([]rests, len(corners))}
 	for i := range r.at {
@@ -336,15 +390,17 @@ func (s *sampler) newRests(corners []float64) *restClock {
 	return r
 }
 
-// see follows the newest point: at rest within reach of a corner its time runs,
-// with the moments at which the speed passed the threshold interpolated.
+// see follows the newest segment: at rest within reach of a corner, the time of
+// that corner runs. The moments at which the speed passed the threshold are
+// interpolated.
 func (r *restClock) see(a, b point, speed float64, f *drill.Figure, reach float64) {
 	for i, c := range r.corners {
 		r.at[i].see(a.t, b.t, speed, f.Far(spotAt(f, c), spotOf(b)) <= reach)
 	}
 }
 
-// best are the longest rest at each corner, and what it may have been.
+// best returns the longest rest at each corner in seconds, and the longest that
+// it may have been within the noise.
 func (r *restClock) best() (sure, may []float64) {
 	for i := range r.at {
 		sure, may = append(sure, r.at[i].sure.longest), append(may, r.at[i].may.longest)
@@ -352,8 +408,8 @@ func (r *restClock) best() (sure, may []float64) {
 	return sure, may
 }
 
-// pathFaults notes what shows only over the whole of a figure: its speed, its rests
-// and its form.
+// pathFaults notes, at t, what shows only over the whole of a figure: its mean
+// speed, its rests and its form.
 func (s *sampler) pathFaults(t float64) {
 	i := s.step
 	target, c, w := s.target(), s.judged[i].way, s.ways[i]
@@ -375,6 +431,8 @@ func (s *sampler) pathFaults(t float64) {
 		limit := c.speed[0]
 		if v > c.speed[1] {
 			limit = c.speed[1]
+			// Within the reach of noise the log cannot tell whether the band was
+			// left.
 		}
 		if reach := s.speedReach(i); math.Abs(v-limit) > reach {
 			note(Speed, v, limit, true)
@@ -386,6 +444,7 @@ func (s *sampler) pathFaults(t float64) {
 	if target.RestS > 0 {
 		for k, rest := range w.rests {
 			at := spotAt(target.Path, target.Path.Corners[k])
+			// A corner that the craft has not come to yet lacks no rest.
 			if rest >= c.rest || (!w.done && !s.passed(w, target.Path.Corners[k])) {
 				continue
 			}
@@ -409,8 +468,10 @@ func (s *sampler) pathFaults(t float64) {
 	}
 }
 
-// speedReach is as far as noise alone takes the mean speed along a figure: both ends of the way
-// are uncertain, and with them where the figure is taken to end.
+// speedReach is as far as noise alone takes the mean speed along the figure of
+// step i, in m/s: both ends of the way are uncertain, and with them where the
+// figure is taken to end. It is 0 in a fine log, and infinite where the figure
+// is no longer than four times the reach of the noise.
 func (s *sampler) speedReach(i int) float64 {
 	sp := s.spans[i]
 	to := s.t.T[min(s.i, s.t.Len()-1)]
@@ -423,7 +484,8 @@ func (s *sampler) speedReach(i int) float64 {
 	return 2 * s.reach / (to - sp.from)
 }
 
-// passed is whether the craft has gone on past a place of the figure.
+// passed tells whether the craft has gone on past a place of the figure, by
+// half a metre.
 func (s *sampler) passed(w *flownWay, at float64) bool {
 	return len(w.points) > 0 && w.points[len(w.points)-1].way > at+0.5
 }

@@ -7,11 +7,12 @@ import (
 	"maestrale/core/field"
 )
 
-// chord is the time over which a speed along a figure is taken, s: the noise of a log
-// would lengthen the way from sample to sample.
+// chord is the time in seconds over which a speed along a figure is taken. From
+// sample to sample the noise of a log would lengthen the way.
 const chord = 0.5
 
-// wayShares fills in what is measured of a way and judges it against its limits.
+// wayShares fills in what was measured of step i, a path, a way to a place or a
+// stop, and judges it against its limits. A step that never began has nothing.
 func (s *sampler) wayShares(i int) {
 	target, c, w, met := s.task.Steps[i], s.judged[i].way, s.ways[i], s.res.Steps[i].Metrics
 	if w == nil || !w.begun {
@@ -36,6 +37,8 @@ func (s *sampler) wayShares(i int) {
 	s.share(i, "height_max_m", met["height_max_m"], c.height, s.sigmaZ)
 	s.share(i, "nose_max_deg", met["nose_max_deg"], c.nose.Deg(), s.noseSigma(i))
 	s.share(i, "aim_deg", met["aim_deg"], c.aim.Deg(), s.noseSigma(i))
+	// A band is judged from its middle, so that both of its edges are a share
+	// of 1; a ratio by what it has over 1.
 	if v, ok := met["speed_mean_mps"]; ok && c.speed[1] > 0 && !w.speedHidden {
 		mid, half := (c.speed[0]+c.speed[1])/2, (c.speed[1]-c.speed[0])/2
 		s.share(i, "speed_mean_mps", math.Abs(v-mid), half, 0)
@@ -54,7 +57,8 @@ func (s *sampler) wayShares(i int) {
 	}
 }
 
-// goToShares fills in what is measured of the way to a place and judges it.
+// goToShares fills in what was measured of step i, the way to a place, and
+// judges it.
 func (s *sampler) goToShares(i int) {
 	target, c, w, met := s.task.Steps[i], s.judged[i].way, s.ways[i], s.res.Steps[i].Metrics
 	sum, time, farthest, nose := 0.0, 0.0, 0.0, field.Angle(0)

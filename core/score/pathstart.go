@@ -6,6 +6,13 @@ import (
 	"maestrale/core/drill"
 )
 
+// Where a figure was begun is not marked in a log, and what comes before it can
+// look much like it. Candidates are tried in order of time: each moment at
+// which the craft comes to the start, or anywhere to a closed figure, begins a
+// try. A try is given up where the craft stands at a start again or leaves the
+// figure altogether, and it holds once the craft has flown so much of the
+// figure that coming back is no longer a new beginning.
+
 const (
 	scanEvery   = 0.1  // s between the moments at which the start of a figure is looked for
 	underWay    = 0.25 // of a lap, after which a figure has been begun
@@ -15,14 +22,16 @@ const (
 	pauseWithin = 0.3  // m within which a rest at the start of a figure goes on
 )
 
-// begins is where a figure was begun.
+// begins is where a figure was begun, as path takes it over.
 type begins struct {
 	i        int     // the sample from which it is judged
 	joined   float64 // where on the figure its laps are counted from, m
 	progress float64 // how far along it was by then, m
 }
 
-// try is one time at which the craft came to the start of a figure.
+// try is one time at which the craft came to the start of a figure. Pilots
+// approach, pause, turn the nose, break off and fly it again: each is a try,
+// and the one that goes through is the figure.
 type try struct {
 	i        int
 	anchor   float64 // the figure's place there
@@ -33,14 +42,18 @@ type try struct {
 	out      bool // it has been outside the figure's tolerance since
 }
 
-// figureStart finds where a figure was begun, among all that comes before it: the approach, a
-// pause, a turn of the nose at its start, a first try that was broken off and flown again from the
-// start. The figure begins when the craft leaves its start along it, or passes the start when it is
-// flying along it already. ok is false where the craft never came to it.
+// figureStart finds where a figure was begun among all that comes before it:
+// the approach, a pause, a turn of the nose at its start, a first try that was
+// broken off and flown again. The figure begins when the craft leaves its start
+// along it, or passes the start when it is flying along it already. join is how
+// near the craft has to come, in metres. ok is false where it never came to it.
 func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok bool) {
 	z := &startSearch{sampler: s, f: target.Path, join: join, best: try{progress: -1}, tested: -1, looked: math.Inf(-1),
 		turned: math.Inf(-1)}
+	// An open figure and an eight start in one place; a closed one may be
+	// joined anywhere.
 	z.fixed = !z.f.Closed || z.f.Shape == drill.Eight
+	// Beyond goal a return to the start is part of the figure.
 	z.goal = s.committed(z.f, join, z.fixed)
 	z.total = z.f.Length
 	if z.f.Closed {
@@ -56,6 +69,8 @@ func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok 
 		}
 	}
 	switch {
+	// Flown the other way round it is judged from where the craft came to it,
+	// so that the fault of the order can be noted there.
 	case z.order || (z.backwards && !z.begun):
 		b = begins{i: z.entered}
 		if !z.fixed {
@@ -70,13 +85,17 @@ func (s *sampler) figureStart(target *drill.Target, join float64) (b begins, ok 
 	return s.judgedFrom(z.f, z.best, join, math.Max(z.best.progress, 1e-6)), true
 }
 
-// startSearch looks for the start of a figure.
+// startSearch looks for the start of a figure, sample by sample every scanEvery
+// seconds.
 type startSearch struct {
 	*sampler
-	f              *drill.Figure
-	join           float64
-	goal, total    float64 // along the figure: from where it has been begun, and to its end
-	fixed          bool    // it starts in one place
+	f    *drill.Figure
+	join float64
+	// Metres along the figure.
+	goal, total float64 // along the figure: from where it has been begun, and to its end
+	fixed       bool    // it starts in one place
+	// A try keeps its own progress; the best one is judged where none goes
+	// through.
 	now, best      try     // the try that goes on, and the one that came farthest
 	on             bool    // the craft is at the figure
 	raw, net       float64 // where it is on the figure, and how far it went along it, either way
@@ -87,7 +106,8 @@ type startSearch struct {
 	tested         int  // sample at which a rest was looked at, in case it is a new start; -1 while it moves
 }
 
-// look takes in sample i. It returns true when the start has been found.
+// look takes in sample i. It returns true when the search is over: the figure
+// has been begun, or is flown in the wrong order.
 func (z *startSearch) look(i int) bool {
 	q := spotOf(z.sample(i))
 	at, off := z.f.Nearest(q, 0, z.f.Length)
@@ -96,6 +116,7 @@ func (z *startSearch) look(i int) bool {
 		from, away = 0, z.f.Far(spotAt(z.f, 0), q)
 	}
 	if !z.on {
+		// Not at the figure yet.
 		if away > z.join {
 			return false
 		}
@@ -113,6 +134,7 @@ func (z *startSearch) look(i int) bool {
 		return false
 	}
 	z.now.progress = math.Max(z.now.progress, z.along(z.f, q, z.now, z.join)-z.now.anchor)
+	// The try that came farthest counts if none goes through.
 	if z.now.progress > z.best.progress {
 		z.best = z.now
 	}
@@ -123,6 +145,8 @@ func (z *startSearch) look(i int) bool {
 	if z.startsAnew(i, at, off, home) {
 		return false
 	}
+	// Far off every part of the figure, the try is over until the craft comes
+	// back.
 	if z.now.left = z.now.left || home > 1.5*z.join; off > outOfIt*z.join {
 		z.on = false
 	}
@@ -130,8 +154,10 @@ func (z *startSearch) look(i int) bool {
 	return z.on && z.otherWay(i, q, at, off)
 }
 
-// startsAnew tells whether the craft is at a new start of the figure: where it stands on it, or
-// where it comes back to its start.
+// startsAnew tells whether the craft is at a new start of the figure: it stands
+// on it, or has come back to its start. It then begins a new try there. at and
+// off are the place on the figure and the distance from it, home the distance
+// from the start of the try.
 func (z *startSearch) startsAnew(i int, at, off, home float64) bool {
 	v, _ := z.speed(i)
 	if v >= drill.RestMps {
@@ -154,7 +180,8 @@ func (z *startSearch) startsAnew(i int, at, off, home float64) bool {
 			return false
 		}
 	case off < z.join/2 && ((v < drill.RestMps && z.tested < 0) || (v >= drill.RestMps && z.now.out)):
-		// What came before was no more than the way to here, if all of it was flown from here.
+		// What came before was no more than the way to here, if all of it was
+		// flown from here.
 		if z.tested = i; !z.completes(i, at) {
 			return false
 		}
@@ -165,7 +192,8 @@ func (z *startSearch) startsAnew(i int, at, off, home float64) bool {
 	return true
 }
 
-// completes tells whether the whole figure is flown from sample i on, joined at a place of it.
+// completes tells whether the whole figure is flown from sample i on, joined at
+// the place at of it. It looks ahead to the end of the log.
 func (z *startSearch) completes(i int, at float64) bool {
 	p := try{i: i, anchor: at}
 	looked := math.Inf(-1)
@@ -183,7 +211,9 @@ func (z *startSearch) completes(i int, at float64) bool {
 	return false
 }
 
-// otherWay looks whether the figure is begun the other way round, or with the other lobe.
+// otherWay looks whether the figure is begun the other way round, or with the
+// other lobe. It keeps a running sum of the way along the figure, forward and
+// back, and returns true once that settles it.
 func (z *startSearch) otherWay(i int, q drill.Spot, at, off float64) bool {
 	if z.t.T[i]-z.turned < lookBack {
 		return false
@@ -206,8 +236,9 @@ func (z *startSearch) otherWay(i int, q drill.Spot, at, off float64) bool {
 	return z.order
 }
 
-// shortWay is the change between two places of a figure, the short way round a closed one; 0 where
-// that is too far to be flown between two looks.
+// shortWay is the change in metres from one place of a figure to another, the
+// short way round a closed one. It is 0 where that is a quarter of the figure
+// or more, too far to be flown between two looks.
 func shortWay(f *drill.Figure, at, before float64) float64 {
 	change := at - before
 	if f.Closed {
@@ -219,7 +250,8 @@ func shortWay(f *drill.Figure, at, before float64) float64 {
 	return change
 }
 
-// along is how far along a figure a place lies, from what has been flown of it.
+// along is how far along a figure the place q lies, looked for around what the
+// try has flown of it.
 func (s *sampler) along(f *drill.Figure, q drill.Spot, now try, join float64) float64 {
 	here := now.anchor + now.progress
 	to := here + 3*join + 2*scanEvery
@@ -230,8 +262,9 @@ func (s *sampler) along(f *drill.Figure, q drill.Spot, now try, join float64) fl
 	return at
 }
 
-// committed is how far a figure has to be flown before a return to its start is no new beginning:
-// a quarter of it, and less where the figure itself comes back to its start before that.
+// committed is how far, in metres, a figure has to be flown before a return to
+// its start is no new beginning: a quarter of it, or less where the figure
+// itself comes back to its start before that, as an eight does.
 func (s *sampler) committed(f *drill.Figure, join float64, fixed bool) float64 {
 	goal := underWay * f.Length
 	if !fixed {
@@ -243,6 +276,8 @@ func (s *sampler) committed(f *drill.Figure, join float64, fixed bool) float64 {
 	for k := range looks {
 		at := goal * float64(k) / looks
 		switch far := f.Far(start, spotAt(f, at)); {
+		// First away from the start, then near it again: that is where the
+		// figure itself comes back.
 		case far > 2*join:
 			away = true
 		case away:
@@ -252,15 +287,18 @@ func (s *sampler) committed(f *drill.Figure, join float64, fixed bool) float64 {
 	return goal
 }
 
-// judgedFrom finds the sample from which a try is judged: at rest or at its start for the last
-// time before it had gone some way along the figure, and no longer coming onto it.
+// judgedFrom finds the sample from which a try is judged: the last at which the
+// craft was at rest or at its start, before it had gone some way along the
+// figure, and at which it is no longer coming onto it.
 func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begins {
+	// gone is how far along the craft surely was under way.
 	gone := math.Min(goal, math.Max(join, 0.5))
 	p := try{i: now.i, anchor: now.anchor}
 	i := now.i
 	for ; i < s.t.Len()-1 && p.progress < gone; i++ {
 		p.progress = math.Max(p.progress, s.along(f, spotOf(s.sample(i)), p, join)-p.anchor)
 	}
+	// Back to the last sample at rest, or behind the start.
 	start, course := f.At(now.anchor)
 	sin, cos := math.Sincos(float64(course))
 	for ; i > now.i; i-- {
@@ -276,6 +314,7 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 	// Coming onto the figure: as long as it comes nearer.
 	p = try{anchor: now.anchor}
 	first, least, onto, nearest := math.NaN(), math.Inf(1), math.Inf(1), i
+	// Nearer by less than noise, or 5 cm, is not nearer.
 	near := math.Max(0.05, most*s.place)
 	reach := math.Min(goal, math.Max(converges, 3*join))
 	for k := i; k < s.t.Len() && p.progress < reach; k++ {
@@ -294,6 +333,7 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 		}
 		least = math.Min(least, off)
 	}
+	// Only the start of a closed figure is a line to come onto.
 	fixed := !f.Closed || f.Shape == drill.Eight // its start is a place to come to, not a line to come onto
 	if first-least > convergeBy && (!fixed || first > 0.8*join) {
 		b.i = nearest
@@ -306,7 +346,7 @@ func (s *sampler) judgedFrom(f *drill.Figure, now try, join, goal float64) begin
 	return b
 }
 
-// spotAt is the place so far along a figure.
+// spotAt is the place s metres along a figure.
 func spotAt(f *drill.Figure, s float64) drill.Spot {
 	at, _ := f.At(s)
 	return at

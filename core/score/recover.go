@@ -11,6 +11,10 @@ import (
 	"maestrale/core/track"
 )
 
+// Two recoveries are followed here: the flight home, which the craft flies by
+// itself while the pilot watches or takes over, and the lost orientation, which
+// the pilot has to end.
+
 // Nearer is the share of the distance at which an orientation counts as regained.
 const Nearer = 0.8
 
@@ -19,15 +23,20 @@ const (
 	setsOff    = 1.0  // m over the ground at which a flight home has left
 )
 
-// recovery is what a flight home or a lost orientation leaves behind.
+// recovery is what a flight home or a lost orientation leaves behind for its
+// metrics: metres, seconds, and degrees for homeHeading.
 type recovery struct {
-	climb, offset, taken     float64 // of a return
-	landed, tookOver         bool
-	home, lost, homeHeading  float64 // of a regain
-	wrong                    int
+	climb, offset, taken float64 // of a return
+	// Of a return: whether the craft landed by itself, or the pilot took over.
+	landed, tookOver        bool
+	home, lost, homeHeading float64 // of a regain
+	wrong                   int
+	// came is whether the craft came home, knowsSticks whether the log has
+	// sticks to count by, begun whether the step began.
 	came, knowsSticks, begun bool
 }
 
+// recovered returns what the current step leaves behind, made at its first use.
 func (s *sampler) recovered() *recovery {
 	if s.recoveries == nil {
 		s.recoveries = map[int]*recovery{}
@@ -38,8 +47,9 @@ func (s *sampler) recovered() *recovery {
 	return s.recoveries[s.step]
 }
 
-// returning watches a flight home: what set it off, how far it climbed before it
-// left, and whether it landed at home or was taken over, and when.
+// returning follows a flight home: what set it off, how far it climbed before
+// it left, and whether it landed at home or was taken over, and when. A log in
+// which nothing sets it off leaves the step undone.
 func (s *sampler) returning() {
 	target, r := s.target(), s.recovered()
 	i := slices.IndexFunc(s.t.Calls, func(c track.Call) bool {
@@ -57,6 +67,7 @@ func (s *sampler) returning() {
 	s.started(from)
 	r.begun = true
 	r.knowsSticks = s.t.StickThrottle != nil && s.t.StickYaw != nil && s.t.StickPitch != nil && s.t.StickRoll != nil
+	// Sticks before that moment cannot be an answer.
 	hears := s.hearsFrom(from)
 	left := false
 	stood, rest := clock{}, s.newRest()
@@ -64,9 +75,11 @@ func (s *sampler) returning() {
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		speed, since := s.speed(s.i + 1)
+		// The climb is over once the craft has set off over the ground.
 		if left = left || math.Hypot(b.x-begin.x, b.y-begin.y) > setsOff; !left {
 			r.climb = math.Max(r.climb, b.z-begin.z)
 		}
+		// Watched to the ground, it is done after a second of standing there.
 		if target.TakeOverS == 0 {
 			if b.z >= s.ground || speed >= rest.may.limit {
 				stood.leave(b.t)
@@ -81,6 +94,7 @@ func (s *sampler) returning() {
 			s.timeOut(b.t)
 			continue
 		}
+		// The first push takes over; one before TakeOverS was too early.
 		if !r.tookOver && r.knowsSticks && b.t > hears && s.pushed(s.i+1, first) {
 			r.tookOver, r.taken = true, b.t-from
 			if r.taken < target.TakeOverS {
@@ -88,6 +102,8 @@ func (s *sampler) returning() {
 					b.z}})
 			}
 		}
+		// Without sticks in the log, a craft that rests after the time to take
+		// over is believed to have been taken over.
 		ready := r.tookOver || (!r.knowsSticks && b.t >= from+target.TakeOverS)
 		rest.see(a.t, b.t, speed, ready)
 		if may, sure := s.enough(&rest, b.t, settle); may && ready {
@@ -102,7 +118,8 @@ func (s *sampler) returning() {
 	}
 }
 
-// landedAt notes where a craft that came home by itself stands since a moment, and how far from home that is.
+// landedAt notes where a craft that came home by itself stands since a moment,
+// and how far that is from home.
 func (s *sampler) landedAt(b point, since float64) {
 	r := s.recovered()
 	home := s.homeOf()
@@ -113,8 +130,9 @@ func (s *sampler) landedAt(b point, since float64) {
 	}
 }
 
-// hearsFrom is the moment from which a stick is an answer to what sent the craft home: it takes a while to move one,
-// and without a link nothing hears it.
+// hearsFrom is the moment from which a stick answers what sent the craft home
+// at from: it takes 0.3 s to move one, and without a link nothing hears it, so
+// that a lost link has to come back first.
 func (s *sampler) hearsFrom(from float64) float64 {
 	if s.target().Trigger == "link" {
 		if j := slices.IndexFunc(s.t.Calls, func(c track.Call) bool { return c.T > from && c.Text == "link-back" }); j >= 0 {
@@ -124,7 +142,8 @@ func (s *sampler) hearsFrom(from float64) float64 {
 	return from + 0.3
 }
 
-// setsHome tells whether a call's text sets off a flight home of a trigger.
+// setsHome tells whether the text of a call sets off a flight home by this
+// trigger: "link", "pack", or else the pilot's own "home".
 func setsHome(trigger, text string) bool {
 	word, _, _ := strings.Cut(strings.TrimSpace(text), "=")
 	switch trigger {
@@ -136,8 +155,9 @@ func setsHome(trigger, text string) bool {
 	return word == "home"
 }
 
-// pushed tells whether a stick is pushed at a sample, as takes over from the
-// autopilot: out of the middle, and from where it was when that began to fly.
+// pushed tells whether a stick is pushed at sample i, as takes over from the
+// autopilot: out of the middle, and away from where it was at sample begun,
+// when the craft began to fly by itself.
 func (s *sampler) pushed(i, begun int) bool {
 	for _, axis := range [][]float64{s.t.StickThrottle, s.t.StickYaw, s.t.StickPitch, s.t.StickRoll} {
 		if math.Abs(axis[i]) > stickTakes && math.Abs(axis[i]-axis[begun]) > stickTakes {
@@ -147,7 +167,8 @@ func (s *sampler) pushed(i, begun int) bool {
 	return false
 }
 
-// homeOf is where the craft took off, or the log's first place.
+// homeOf is where the craft took off in this attempt, or the first place of the
+// log.
 func (s *sampler) homeOf() field.Point {
 	at := s.t.T[0]
 	for i, t := range s.task.Steps[:s.step] {
@@ -159,8 +180,10 @@ func (s *sampler) homeOf() field.Point {
 	return field.Point{X: p.x, Y: p.y}
 }
 
-// regaining follows a craft whose aspect the pilot has to find: it begins at a call
-// or with the log, and is done when the craft is a fifth nearer than it was.
+// regaining follows a craft whose aspect the pilot has to find. It begins at a
+// call or with the log, and is done when the craft is a fifth nearer to the
+// station than it was (Nearer). Meanwhile it is followed how much farther away
+// it went, and how the nose pointed while it came nearer.
 func (s *sampler) regaining() {
 	target, c, r := s.target(), s.judged[s.step], s.recovered()
 	from := s.ready
@@ -184,11 +207,14 @@ func (s *sampler) regaining() {
 			return field.Direction(field.Point{X: b.x - begin.x,
 				Y: b.y - begin.y})
 		})
+		// While it comes nearer by 0.3 m/s at least, the nose's error from the
+		// way home is averaged over time.
 		if dt := b.t - a.t; s.t.Heading != nil && far(a)-d > 0.3*dt {
 			home := field.Bearing(field.Point{X: s.task.Station.X - b.x, Y: s.task.Station.Y - b.y})
 			nose += math.Abs(float64((b.heading - home).Wrap())) * dt
 			closing += dt
 		}
+		// A fifth nearer: the pilot knows where the nose is.
 		if d <= Nearer*start {
 			r.came, r.home = true, b.t-from
 			break
@@ -200,6 +226,8 @@ func (s *sampler) regaining() {
 	if closing > 0 {
 		r.homeHeading = field.Angle(nose / closing).Deg()
 	}
+	// Wrong inputs are those against what the pilot could know, and not against
+	// what is true.
 	if w := watched(s.t, s.task.Station, from, end, false); w != nil {
 		first := 0.0
 		r.knowsSticks = true
@@ -221,7 +249,7 @@ func (s *sampler) regaining() {
 	}
 }
 
-// measureReturn fills in what a flight home measured.
+// measureReturn fills in what the flight home of step i measured.
 func (s *sampler) measureReturn(i int) {
 	r := s.recoveries[i]
 	if r == nil || !r.begun {
@@ -238,7 +266,7 @@ func (s *sampler) measureReturn(i int) {
 	}
 }
 
-// measureRegain fills in what a lost orientation measured.
+// measureRegain fills in what the lost orientation of step i measured.
 func (s *sampler) measureRegain(i int) {
 	r := s.recoveries[i]
 	if r == nil || !r.begun {

@@ -12,6 +12,9 @@ import (
 
 // Track scores a sampled flight against a task. Between samples the craft is
 // taken to move in a straight line, and the nose to turn evenly the short way.
+// src is FromLog or Sim; only a log has errors, and so a likelihood. A track
+// with fewer than two samples, or one that lies far from the course, is an
+// error.
 func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	s, err := scoredTrack(task, t, src)
 	if err != nil {
@@ -27,8 +30,9 @@ func Track(task drill.Task, t *track.Track, src Source) (*Result, error) {
 	return s.res, nil
 }
 
-// Flown is the flight of a log as it is judged: without the noise, the jumps and the wander of its
-// heights that the log was found to have. A fine and dense log is returned as it is.
+// Flown is the flight of a log as it is judged: without the noise, the jumps
+// and the wander of its heights that the log was found to have. Drawings show
+// it. A fine and dense log is returned as it is.
 func Flown(t *track.Track) *track.Track {
 	if t.Len() < 2 {
 		return t
@@ -40,7 +44,8 @@ func Flown(t *track.Track) *track.Track {
 	return steadied(flight, n.summed()).flight
 }
 
-// scoredTrack runs a track through a task.
+// scoredTrack prepares a track, runs it through the task and measures it. The
+// sampler is returned for what it knows besides the result.
 func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) {
 	if t.Len() < 2 {
 		return nil, errors.New("the track has fewer than two samples")
@@ -52,6 +57,7 @@ func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) 
 	t, n.jump = mended(t, n)
 	t, n = levelled(t, n)
 	n = n.summed()
+	// After a gap in the air nobody knows what was flown.
 	raw, gap := upToGap(t, n.step)
 	s := &sampler{steady: steadied(raw, n), raw: raw, cut: gap > 0}
 	s.t, s.machine = s.flight, newMachine(task, src, raw.T[0])
@@ -60,14 +66,17 @@ func scoredTrack(task drill.Task, t *track.Track, src Source) (*sampler, error) 
 	s.res.Log = &q
 	if gap > 0 {
 		s.res.Unjudged = append(s.res.Unjudged,
-			fmt.Sprintf(msgWhatComesAfter,
+			fmt.Sprintf(msgCutAtGap,
 				raw.T[raw.Len()-1], gap, bridges(t, n.step)))
 	}
+	// Which limits this log can judge is decided before anything is flown.
 	s.judged = make([]criteria, len(task.Steps))
 	for i := range task.Steps {
 		s.judged[i] = s.criteriaOf(i)
 	}
 	for !s.over() && s.i < s.t.Len()-1 {
+		// Each kind follows the samples until its step is done, or the log
+		// ends.
 		before := s.step
 		kindOf(s.target()).fly(s)
 		if s.step == before {
@@ -86,8 +95,9 @@ const (
 	anotherPlace = 300.0 // m from the course at which a log is of another place
 )
 
-// bridges is the longest time without a sample that is bridged: a slow log may miss two in a row,
-// and one that misses many now and then some more.
+// bridges is the longest time in seconds without a sample that is bridged by a
+// straight line: a slow log may miss two in a row, and one that misses many now
+// and then some more.
 func bridges(t *track.Track, step float64) float64 {
 	mean := t.Duration() / float64(max(1, t.Len()-1))
 	longest := math.Max(longestGap, 3.5*math.Max(step, mean))
@@ -97,8 +107,9 @@ func bridges(t *track.Track, step float64) float64 {
 	return longest
 }
 
-// upToGap cuts a track at the first gap in the air that is too long to bridge. gap is how long it
-// is, 0 for none.
+// upToGap cuts a track at the first gap in the air that is too long to bridge.
+// gap is how long that gap is in seconds, 0 where there is none. A gap on the
+// ground loses nothing.
 func upToGap(t *track.Track, step float64) (cut *track.Track, gap float64) {
 	longest := bridges(t, step) + 1e-9
 	for i := 1; i < t.Len(); i++ {
@@ -109,7 +120,8 @@ func upToGap(t *track.Track, step float64) (cut *track.Track, gap float64) {
 	return t, 0
 }
 
-// bridged counts the gaps that are bridged: several samples are missing.
+// bridged counts the gaps that are bridged, in which several samples are
+// missing. usual is the median time between samples.
 func bridged(t *track.Track, usual float64) (n int) {
 	longest := bridges(t, usual)
 	for i := 1; i < t.Len(); i++ {
@@ -120,7 +132,9 @@ func bridged(t *track.Track, usual float64) (n int) {
 	return n
 }
 
-// farFrom is how far the track stays from every place of the task.
+// farFrom is how far the track stays, at its nearest, from every place of the
+// task, in metres. It is 0 for a task without places. Some five hundred samples
+// are enough to tell.
 func farFrom(task drill.Task, t *track.Track) float64 {
 	far := math.Inf(1)
 	for _, s := range task.Steps {
@@ -141,14 +155,16 @@ func farFrom(task drill.Task, t *track.Track) float64 {
 	return far
 }
 
-// sampler turns samples into the machine's events.
+// sampler turns the samples of a log into the machine's events. Maps go by the
+// index of the step.
 type sampler struct {
 	*machine
 	steady
-	t       *track.Track    // the flight that is scored: the log with its noise taken out
-	raw     *track.Track    // the log
-	cut     bool            // the log has a gap in the air; what comes after it is left out
-	i       int             // the last sample at or before the moment that is looked at
+	t   *track.Track // the flight that is scored: the log with its noise taken out
+	raw *track.Track // the log
+	cut bool         // the log has a gap in the air; what comes after it is left out
+	i   int          // the last sample at or before the moment that is looked at
+	// What the judging leaves for the margin and the likelihood.
 	shares  []float64       // of the limits, of everything that was judged
 	looks   []look          // what was judged, with how well it is known
 	stands  rests           // after a touch
@@ -164,12 +180,13 @@ type sampler struct {
 	scratch    []float64 // for the 95 % of a hold
 }
 
-// point is the craft at a moment.
+// point is the craft at a moment: seconds, metres, heading.
 type point struct {
 	t, x, y, z float64
 	heading    field.Angle
 }
 
+// sample is the craft at sample i; its heading is 0 where the log has none.
 func (s *sampler) sample(i int) point {
 	p := point{t: s.t.T[i], x: s.t.X[i], y: s.t.Y[i], z: s.t.Z[i]}
 	if s.t.Heading != nil {
@@ -178,7 +195,8 @@ func (s *sampler) sample(i int) point {
 	return p
 }
 
-// between returns the craft a share f of the way from a to b.
+// between returns the craft a share f of the way from a to b, the heading the
+// short way.
 func between(a, b point, f float64) point {
 	return point{
 		t: a.t + (b.t-a.t)*f, x: a.x + (b.x-a.x)*f, y: a.y + (b.y-a.y)*f, z: a.z + (b.z-a.z)*f,
@@ -186,7 +204,8 @@ func between(a, b point, f float64) point {
 	}
 }
 
-// when returns the craft at time t, held at the ends of the log.
+// when returns the craft at time t, interpolated, and held at the ends of the
+// log.
 func (s *sampler) when(t float64) point {
 	i := s.t.At(t)
 	if i < 0 {
@@ -199,16 +218,18 @@ func (s *sampler) when(t float64) point {
 	return between(a, b, (t-a.t)/(b.t-a.t))
 }
 
-// from sets the sampler to the moment at which the current step may begin and
+// from sets the sampler to the moment at which the current step may begin, and
 // returns the craft then.
 func (s *sampler) from() point {
 	s.i = max(0, s.t.At(s.ready))
 	return s.when(s.ready)
 }
 
-// takeOff runs until the height is reached. It begins at the last moment on
-// the ground.
+// takeOff follows a take-off until its height is reached. It begins at the last
+// moment on the ground.
 func (s *sampler) takeOff() {
+	// Reached within ReachedM of the height; where heights are uncertain, half
+	// of what noise reaches is granted besides.
 	enough := math.Max(s.target().ToHeightM-drill.ReachedM-s.reachZ/2, s.ground)
 	if !s.noisy {
 		enough = math.Max(s.target().ToHeightM-drill.ReachedM, grounded)
@@ -220,6 +241,7 @@ func (s *sampler) takeOff() {
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		switch {
+		// Still on the ground, or between the two samples off it.
 		case b.z < s.ground:
 			s.started(b.t)
 		case a.z < s.ground:
@@ -237,9 +259,9 @@ func (s *sampler) takeOff() {
 	}
 }
 
-// hold runs until a stay inside every tolerance is long enough. What is to happen in
-// it comes first: from then until it is answered nothing is asked of the place, and
-// the stay begins anew.
+// hold follows a hold until one stay inside every tolerance is long enough.
+// What is to happen in it comes first: from then until it is answered nothing
+// is asked of the place, and the stay begins anew.
 func (s *sampler) hold() {
 	c := s.judged[s.step]
 	c.kept = s.when(s.ready).heading
@@ -268,8 +290,8 @@ func (s *sampler) hold() {
 	s.stay(&c, from, math.Inf(1))
 }
 
-// stay runs from a moment to the end of the hold, or to a moment at which something
-// happens.
+// stay follows a hold from one moment to its end, or to the moment until at
+// which something happens.
 func (s *sampler) stay(c *criteria, from, until float64) {
 	s.i = max(0, s.t.At(from))
 	a := s.when(from)
@@ -277,6 +299,8 @@ func (s *sampler) stay(c *criteria, from, until float64) {
 	if c.inside(ea) {
 		s.enter(a.t)
 	}
+	// Inside for long, most samples need no deviation: they are skipped until
+	// something is due, or one is not inside.
 	left, step, skipped := byNothing, s.step, false
 	var end, late float64
 	for ; s.i < s.t.Len()-1 && s.t.T[s.i+1] <= until; s.i++ {
@@ -308,8 +332,10 @@ func (s *sampler) stay(c *criteria, from, until float64) {
 	}
 }
 
-// cross handles a segment that is not wholly inside: it finds the moments at
-// which the craft comes inside or leaves, and tells the machine.
+// cross handles a segment from a to b that is not wholly inside: it finds the
+// moments at which the craft comes inside or leaves, and tells the machine.
+// left is the criterion that it last left by; the one that holds afterwards is
+// returned.
 func (s *sampler) cross(c *criteria, a, b point, ea, eb deviation, left criterion) criterion {
 	in, out, by := c.stretch(ea, eb)
 	at := func(f float64) float64 { return a.t + (b.t-a.t)*f }

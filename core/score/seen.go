@@ -5,7 +5,13 @@ import (
 	"maestrale/core/field"
 )
 
-// measureSeen fills in what an eye measured and lists what it did not.
+// An eye measures times and, where it was marked, where a craft came down.
+// Everything else is listed as not judged, so that nobody takes a pass by eye
+// for a measured one.
+
+// measureSeen fills in what an eye measured in every step, lists what it did
+// not, and returns the shares of limits. An eye cannot measure aspects, so the
+// time inside counts for the aspect that the step asks for.
 func (o *observer) measureSeen() (shares []float64) {
 	for i := range o.task.Steps {
 		target := &o.task.Steps[i]
@@ -25,7 +31,7 @@ func (o *observer) measureSeen() (shares []float64) {
 }
 
 // measureAnswersSeen fills in how long the answers of a step took, as they were
-// marked.
+// marked. How far the craft was carried an eye does not measure.
 func (o *observer) measureAnswersSeen(e *byEye) {
 	took, seen := o.replies[e.i]
 	for _, d := range e.target.During {

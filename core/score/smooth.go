@@ -7,6 +7,9 @@ import (
 	"maestrale/core/field"
 )
 
+// How evenly a path was flown is shown and never judged: a picture is spoilt by
+// what no tolerance of place would notice.
+
 const (
 	haltSpeed  = 0.15 // m/s under which a craft on its way halts
 	haltLasts  = 0.5  // s before that counts
@@ -18,9 +21,10 @@ const (
 	cameraRate = 2.0  // °/s over which a picture turns or tilts
 )
 
-// smoothness measures how even a way was flown: halts, the largest jerk, how much of
-// what the camera turned or tilted it did while the craft moved too, and how far the
-// camera's tilt was off the subject. Nothing is judged by it.
+// smoothness measures how evenly the path of step i was flown: halts, the
+// largest jerk, how much of what the camera turned or tilted it did while the
+// craft moved too, and how far the camera's tilt was off the subject. Nothing
+// is judged by it, so other kinds of steps and short paths are left out.
 func (s *sampler) smoothness(i int) {
 	w, target := s.ways[i], s.task.Steps[i]
 	if w == nil || !w.begun || len(w.points) < 8 || target.Kind != drill.Path {
@@ -33,10 +37,11 @@ func (s *sampler) smoothness(i int) {
 	}
 }
 
-// motion goes once over a way that was flown. It counts how often the craft stood:
-// not at its ends, and not at corners where a rest is asked; and it measures the
-// picture: how much of its turning and tilting fell into the time in which the craft
-// moved as well, and how far the tilt was off the subject's foot.
+// motion goes once over the way of step i. It counts how often the craft stood,
+// though not at the ends and not at corners where a rest is asked. And it
+// measures the picture: how much of its turning and tilting fell into the time
+// in which the craft moved as well, and how far the tilt was off the subject's
+// foot.
 func (s *sampler) motion(i int) {
 	w, target, met := s.ways[i], s.task.Steps[i], s.res.Steps[i].Metrics
 	tilt := s.t.GimbalTilt
@@ -94,14 +99,16 @@ func (s *sampler) motion(i int) {
 	}
 }
 
-// haltClock counts the halts of a way: each stands still for long enough.
+// haltClock counts the halts of a way: each lasts for haltLasts seconds at
+// least.
 type haltClock struct {
 	n       int
 	since   float64 // NaN while the craft moves
 	counted bool    // the one that goes on
 }
 
-// see takes in whether the craft moves, or does not halt where a halt would count, between two moments.
+// see takes in whether the craft moves between two moments. A place where no
+// halt would count is moving as well.
 func (h *haltClock) see(moves bool, from, at float64) {
 	if moves {
 		h.since, h.counted = math.NaN(), false
@@ -115,7 +122,8 @@ func (h *haltClock) see(moves bool, from, at float64) {
 	}
 }
 
-// restsAt tells whether a rest is asked at a place of the way.
+// restsAt tells whether a rest is asked near a place of the way, in metres
+// along it.
 func restsAt(target drill.Target, way float64) bool {
 	if target.RestS <= 0 {
 		return false
@@ -128,10 +136,11 @@ func restsAt(target drill.Target, way float64) bool {
 	return false
 }
 
-// jerk is the largest third derivative of the place: of a cubic fitted by least
-// squares over jerkWindow, after Savitzky and Golay, "Smoothing and differentiation of
-// data by simplified least squares procedures", Anal. Chem. 36 (1964) 1627. ok is
-// false where the log is too rare for it.
+// jerk is the largest third derivative of the place in m/s³: of a cubic fitted
+// by least squares over jerkWindow, after Savitzky and Golay, "Smoothing and
+// differentiation of data by simplified least squares procedures", Anal. Chem.
+// 36 (1964) 1627. ok is false where the log has fewer than six samples in every
+// window.
 func (w *flownWay) jerk() (most float64, ok bool) {
 	last := math.Inf(-1)
 	from := 0
@@ -155,11 +164,12 @@ func (w *flownWay) jerk() (most float64, ok bool) {
 	return most, ok
 }
 
-// third is the third derivative of the cubics that fit a stretch: the coefficients of
-// polynomials that are orthogonal over the very times of the samples, by their
-// three-term recurrence p(k+1) = (t − a) p(k) − b p(k−1) (Forsythe, "Generation and
-// use of orthogonal polynomials for data-fitting with a digital computer", J. SIAM 5
-// (1957) 74).
+// third is the third derivative, on each axis, of the cubics that fit a stretch
+// of points: the coefficients of polynomials that are orthogonal over the very
+// times of the samples, by their three-term recurrence p(k+1) = (t − a) p(k) −
+// b p(k−1) (Forsythe, "Generation and use of orthogonal polynomials for
+// data-fitting with a digital computer", J. SIAM 5 (1957) 74). It is 0 for
+// points at fewer than four moments; there may be jerkPoints at most.
 func third(points []flownPoint) (x, y, z float64) {
 	mid := (points[0].t + points[len(points)-1].t) / 2
 	var before, now [jerkPoints]float64
@@ -181,6 +191,7 @@ func third(points []flownPoint) (x, y, z float64) {
 		if norm < 1e-15 {
 			return 0, 0, 0
 		}
+		// The polynomial of degree 3 is monic, so its third derivative is 6.
 		if k == 3 {
 			return 6 * x / norm, 6 * y / norm, 6 * z / norm
 		}

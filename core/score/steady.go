@@ -6,32 +6,42 @@ import (
 	"maestrale/core/track"
 )
 
+// Noise hurts in two ways: it looks like movement, so that no rest is ever
+// found, and it throws single samples over a limit. Where it is large enough
+// for either, the places are replaced by local fits and the speeds are read off
+// those. How well both are known then is kept beside them: the judging widens
+// its limits by that.
+
 const (
-	// fine is the noise in metres up to which a log is taken as it is: a speed over a fifth of a
-	// second is then known to 6 cm/s.
+	// fine is the noise in metres up to which a log is taken as it is: a speed
+	// over a fifth of a second is then known to 6 cm/s.
 	fine = 0.008
-	// knotEvery is the time in seconds over which samples are averaged before anything is fitted.
+	// knotEvery is the time in seconds over which samples are averaged before
+	// anything is fitted.
 	knotEvery = 0.1
-	// placeTo and speedTo are what the fits aim at: windows are widened until places are known to
-	// placeTo metres and speeds to speedTo metres a second, or until they reach placeMost and
-	// speedMost seconds, beyond which they would smooth away what a pilot does.
+	// placeTo and speedTo are what the fits aim at: windows are widened until
+	// places are known to placeTo metres and speeds to speedTo metres a second,
+	// or until they reach placeMost and speedMost seconds, beyond which they
+	// would smooth away what a pilot does.
 	placeTo, placeMost = 0.015, 0.5
 	speedTo, speedMost = 0.05, 1.2
-	// sparse is the longest time between samples over which a straight line is good enough: a
-	// swing of two seconds loses a hundredth of its height in it.
+	// sparse is the longest time between samples over which a straight line is
+	// good enough: a swing of two seconds loses a hundredth of its height in
+	// it.
 	sparse = 0.1
-	// roaming is the growth of a wander's variance in m²/s from which it looks like movement: a
-	// speed over a fifth of a second is then known to 8 cm/s. A jerk of 3 m/s³ looks like half of it.
+	// roaming is the growth of a wander's variance in m²/s from which it looks
+	// like movement: a speed over a fifth of a second is then known to 8 cm/s.
+	// A jerk of 3 m/s³ looks like half of it.
 	roaming = 1e-3
 	// most is how many standard deviations noise alone is taken to reach.
 	most = 3.0
-	// wanders is how many standard deviations of slow wander are taken to be no fault: a wander
-	// about two axes passes it in one of three thousand looks.
+	// wanders is how many standard deviations of slow wander are taken to be no
+	// fault: a wander about two axes passes it in one of three thousand looks.
 	wanders = 4.0
 )
 
-// steady is a flight as it is scored: the track with its noise taken out, its speeds, and how well
-// both are known.
+// steady is a flight as it is scored: the track with its noise taken out, its
+// speeds, and how well both are known.
 type steady struct {
 	flight *track.Track
 	noise  noise
@@ -49,7 +59,10 @@ type steady struct {
 	reach, reachZ float64 // as far as noise alone takes a place or a height, m
 }
 
-// steadied prepares a track for scoring. A fine and dense log is returned as it is.
+// steadied prepares a track for scoring, given the noise n of its log. A fine
+// and dense log is returned as it is; a sparse one gets samples in between; a
+// noisy one is fitted. The errors that are left, and how far they reach, are
+// worked out for the judging.
 func steadied(t *track.Track, n noise) steady {
 	s := steady{flight: t, noise: n, ground: grounded, place: n.quick, height: n.quickZ,
 		pace: math.Sqrt2 * n.quick / restWindow, sink: math.Sqrt2 * n.quickZ / sinkWindow, window: restWindow}
@@ -61,6 +74,7 @@ func steadied(t *track.Track, n noise) steady {
 	}
 	s.sigma = math.Sqrt(s.place*s.place + n.wander*n.wander + n.grain*n.grain/12 + n.jump*n.jump)
 	s.sink = math.Max(s.sink, math.Sqrt2*n.grainZ/math.Sqrt(12)/sinkWindow)
+	// A slow log cannot see the last of the braking.
 	if n.step > sinkWindow { // between two samples it may have braked by 1 m/s²
 		s.sink = math.Hypot(s.sink, 0.5*n.step)
 	}
@@ -73,7 +87,8 @@ func steadied(t *track.Track, n noise) steady {
 	return s
 }
 
-// knots are the samples averaged over short times.
+// knots are the samples averaged over knotEvery seconds: fewer of them, with
+// less noise, for the fits to run over.
 type knots struct {
 	t, n    []float64    // time, number of samples
 	p       [3][]float64 // mean place
@@ -86,7 +101,9 @@ type knots struct {
 	samples float64 // per second
 }
 
-// newKnots averages the samples of a track over knotEvery where it has more.
+// newKnots averages the samples of a track over knotEvery, where it has more.
+// step is the median time between samples; a log that is no denser than the
+// knots keeps its samples. All columns share one allocation.
 func newKnots(t *track.Track, step float64) *knots {
 	n := t.Len()
 	k := &knots{}
@@ -119,16 +136,20 @@ func newKnots(t *track.Track, step float64) *knots {
 	return k
 }
 
-// fit takes the noise out of the places by local quadratics and reads speeds off local lines
-// (Savitzky and Golay, Anal. Chem. 36 (1964) 1627; Cleveland, "Robust locally weighted
-// regression", JASA 74 (1979) 829, without its weights). A window of T seconds at r samples a
-// second tells the place to σ·√(9/(4 r T)) in its middle and the speed to σ·√(12/(r T³)); both
-// windows are as wide as it takes to come to placeTo and speedTo. Of a wander whose variance grows
-// by D a second, a line over T leaves 6 D/(5 T) of variance in the speed. The variances are those of the
-// windows that were really used, in their mean.
+// fit takes the noise out of the places by local quadratics and reads speeds
+// off local lines (Savitzky and Golay, Anal. Chem. 36 (1964) 1627; Cleveland,
+// "Robust locally weighted regression", JASA 74 (1979) 829, without its
+// weights). A window of T seconds at r samples a second tells the place to
+// σ·√(9/(4 r T)) in its middle and the speed to σ·√(12/(r T³)); both windows
+// are as wide as it takes to come to placeTo and speedTo. Of a wander whose
+// variance grows by D a second, a line over T leaves 6 D/(5 T) of variance in
+// the speed. The variances are those of the windows that were really used, in
+// their mean.
 func (s *steady) fit() {
 	t := s.flight
 	noise := math.Max(s.noise.quick, s.noise.quickZ)
+	// The half widths of both windows, in seconds: hp of the quadratics, hv of
+	// the lines.
 	k := newKnots(t, s.noise.step)
 	k.hp = math.Min(placeMost+2*math.Max(0, noise-0.05), 9*noise*noise/(8*k.samples*placeTo*placeTo))
 	k.hv = math.Max(restWindow, math.Min(speedMost,
@@ -164,7 +185,9 @@ func (s *steady) fit() {
 	s.ownSpeeds(t)
 }
 
-// window moves a window of half-width h along to knot i.
+// window moves a window of half-width h, in seconds, along to the moment now of
+// knot i, and returns its first and last knot. lo and hi are those of the knot
+// before, so that moving over all knots takes linear time.
 func window(t []float64, lo, hi, i int, now, h float64) (int, int) {
 	for lo < i && now-t[lo] > h+1e-9 {
 		lo++
@@ -176,7 +199,9 @@ func window(t []float64, lo, hi, i int, now, h float64) (int, int) {
 	return lo, hi
 }
 
-// line fits straight lines to the knots lo to hi; their slopes are the speed at knot i.
+// line fits straight lines to the knots lo to hi, weighted by their samples;
+// their slopes are the velocity at knot i, in m/s, and are returned. The speed
+// is kept.
 func (k *knots) line(i, lo, hi int) (v [3]float64) {
 	var n, st, stt, x, y, z, tx, ty, tz float64
 	mid, px, py, pz := k.t[i], k.p[0], k.p[1], k.p[2]
@@ -187,6 +212,7 @@ func (k *knots) line(i, lo, hi int) (v [3]float64) {
 		x, y, z = x+w*px[j], y+w*py[j], z+w*pz[j]
 		tx, ty, tz = tx+d*px[j], ty+d*py[j], tz+d*pz[j]
 	}
+	// The slope of least squares, and its variance in that of one sample.
 	if den := stt - st*st/n; den > 1e-12 {
 		v = [3]float64{(tx - st*x/n) / den, (ty - st*y/n) / den, (tz - st*z/n) / den}
 		k.sumV += 1 / den
@@ -195,9 +221,9 @@ func (k *knots) line(i, lo, hi int) (v [3]float64) {
 	return v
 }
 
-// quadratic fits quadratics to the knots lo to hi for the place at knot i and the slope there;
-// beyond the window it takes few knots at most. With too few within reach it keeps the place as
-// it is, with the slope v.
+// quadratic fits quadratics to the knots lo to hi for the place and the slope
+// at knot i; beyond the window it takes few knots at most. Where too few are
+// within reach it keeps the place as it is, with the slope v.
 func (k *knots) quadratic(i, lo, hi, few int, v [3]float64) {
 	var s0, s1, s2, s3, s4, x0, x1, x2, y0, y1, y2, z0, z1, z2 float64
 	mid, px, py, pz := k.t[i], k.p[0], k.p[1], k.p[2]
@@ -217,6 +243,8 @@ func (k *knots) quadratic(i, lo, hi, few int, v [3]float64) {
 		y0, y1, y2 = y0+w*py[j], y1+wd*py[j], y2+wdd*py[j]
 		z0, z1, z2 = z0+w*pz[j], z1+wd*pz[j], z2+wdd*pz[j]
 	}
+	// Cramer's rule for the three normal equations; c0/det is the variance of
+	// the place in that of one sample.
 	c0, c1, c2 := s2*s4-s3*s3, s2*s3-s1*s4, s1*s3-s2*s2
 	det := s0*c0 + s1*c1 + s2*c2
 	if det <= 1e-9*s0*s0*s0 {
@@ -234,8 +262,10 @@ func (k *knots) quadratic(i, lo, hi, few int, v [3]float64) {
 	k.sumP += c0
 }
 
-// sample fills in the places and speeds at given times, which rise: cubics with the fitted places
-// and slopes at the knots (Hermite), straight on beyond the ends, and speeds on straight lines.
+// sample fills x, y, z and speed with the places and speeds at the times t,
+// which must rise: cubics with the fitted places and slopes at the knots
+// (Hermite), straight on beyond the ends, and speeds on straight lines. All
+// slices must have one length, and there must be two knots.
 func (k *knots) sample(t, x, y, z, speed []float64) {
 	j, last := 0, len(k.t)-1
 	for i, at := range t {
@@ -258,13 +288,13 @@ func (k *knots) sample(t, x, y, z, speed []float64) {
 	}
 }
 
-// beyond is the place on an axis before the first knot or after the last.
+// beyond is the place on axis a before the first knot or after the last.
 func (k *knots) beyond(a, j int, u, h float64) float64 {
 	return hermite(k.fit[a][j], k.fit[a][j+1], k.slope[a][j]*h, k.slope[a][j+1]*h, u)
 }
 
-// hermite is the cubic from p to q whose slopes there, over the whole step, are a and b; beyond
-// its ends it goes on straight.
+// hermite is the cubic from p to q, at u from 0 to 1, whose slopes over the
+// whole step are a at p and b at q; beyond its ends it goes on straight.
 func hermite(p, q, a, b, u float64) float64 {
 	switch {
 	case u < 0:
@@ -276,8 +306,9 @@ func hermite(p, q, a, b, u float64) float64 {
 	return p*v*v*(1+2*u) + a*u*v*v + q*u*u*(3-2*u) - b*u*u*v
 }
 
-// ownSpeeds takes the speeds of the log's own columns, where it has them, they agree with its
-// places, and they are known better than what the places tell.
+// ownSpeeds takes the speeds of the log's own columns, where it has them, they
+// agree with its places, and they are known better than what the places tell.
+// raw is the log before it was fitted.
 func (s *steady) ownSpeeds(raw *track.Track) {
 	if raw.VX == nil || raw.VY == nil || raw.VZ == nil || raw.Len() < fewest {
 		return
@@ -285,6 +316,7 @@ func (s *steady) ownSpeeds(raw *track.Track) {
 	var own float64
 	scratch := make([]float64, 0, 2048)
 	for _, v := range [][]float64{raw.VX, raw.VY, raw.VZ} {
+		// The noise of the speeds, measured as that of the places is.
 		own = math.Max(own, quickNoise(raw.T, v, 1, s.noise.step, scratch))
 	}
 	if own >= s.pace || !s.agrees(raw) {
@@ -306,8 +338,10 @@ func (s *steady) ownSpeeds(raw *track.Track) {
 	}
 }
 
-// agrees tells whether the speeds of a log lead from place to place: over seconds they come to
-// what the places moved, within the noise and a tenth.
+// agrees tells whether the speeds of a log lead from place to place: over
+// seconds they come to what the places moved, within the noise and a tenth, in
+// nine of ten seconds. Fewer than three seconds tell nothing. A receiver that
+// reports the speed of something else, or in another frame, is found so.
 func (s *steady) agrees(t *track.Track) bool {
 	good, all, from := 0, 0, 0
 	var dx, dy, dz float64

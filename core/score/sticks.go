@@ -8,6 +8,9 @@ import (
 	"maestrale/core/field"
 )
 
+// What the sticks did explains what the craft did. Nothing is judged by it: the
+// figures go into the debrief, and a likely cause is put beside a fault.
+
 const (
 	stickMoves   = 0.1  // that count as a reversal of the throttle
 	stickEnd     = 0.97 // of a stick at its end
@@ -21,25 +24,28 @@ const (
 	leakIsACause = 0.35
 )
 
-// stickUse is what a pilot did with the sticks in a stretch of a flight.
+// stickUse is what a pilot did with the sticks in a stretch of a flight. Counts
+// and seconds; sticks are shares of their full throw, −1 to 1.
 type stickUse struct {
-	reversals, slams    int
-	seconds, full       float64
-	leak                float64 // throttle that goes with the yaw, over the yaw
-	wrong, unanswered   float64 // s of the wrong way, longest s without an answer
-	wrongEnd, quietEnd  float64 // when that was last so
+	reversals, slams   int
+	seconds, full      float64
+	leak               float64 // throttle that goes with the yaw, over the yaw
+	wrong, unanswered  float64 // s of the wrong way, longest s without an answer
+	wrongEnd, quietEnd float64 // when that was last so
+	// The sums of which leak is the quotient.
 	secondary, primary2 float64
 }
 
-// hasSticks tells whether the log has all four.
+// hasSticks tells whether the log has all four axes, and the nose to turn them
+// into the field.
 func (s *sampler) hasSticks() bool {
 	t := s.t
 	return t.StickThrottle != nil && t.StickYaw != nil && t.StickPitch != nil && t.StickRoll != nil && t.Heading != nil
 }
 
 // sticksOf reads the sticks between two moments. Where the step has a place, an
-// answer is one that pushes back toward it: with the nose as frame, forward is where
-// the nose points.
+// answer is one that pushes back toward it: with the nose as the frame, forward
+// is where the nose points.
 func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 	t := s.t
 	a := max(1, s.t.At(from))
@@ -59,6 +65,8 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 			u.full += dt
 		}
 		// The throttle turns back when it has come far enough from its last extreme.
+		// The first move decides the direction; from then on each turn back by
+		// stickMoves is a reversal.
 		switch d := k[0] - extreme; {
 		case way >= 0 && k[0] > extreme, way <= 0 && k[0] < extreme:
 			extreme = k[0]
@@ -69,7 +77,11 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 			u.reversals++
 			way, extreme = -way, k[0]
 		}
+		// The throttle's usual place follows it slowly; what differs from that
+		// while yawing has leaked.
 		mean += dt / 2 * (k[0] - mean)
+		// While yawing, whatever the throttle does besides following its usual
+		// place has leaked.
 		if math.Abs(k[1]) > leakPrimary {
 			u.secondary += dt * math.Abs(k[0]-mean)
 			u.primary2 += dt * math.Abs(k[1])
@@ -91,8 +103,9 @@ func (s *sampler) sticksOf(target drill.Target, from, to float64) (u stickUse) {
 	return u
 }
 
-// slammed notes sticks that are at an end at t, and those that came there from the other end in no time; it tells
-// whether any is. LowAt and highAt are when each stick was last at its ends.
+// slammed notes sticks that are at an end at t, and those that came there from
+// the other end within slamTime; it tells whether any is at an end. lowAt and
+// highAt are when each stick was last at its ends.
 func slammed(u *stickUse, k [4]float64, t float64, lowAt, highAt *[4]float64) (atEnd bool) {
 	for j, v := range k {
 		if v >= stickEnd {
@@ -112,11 +125,14 @@ func slammed(u *stickUse, k [4]float64, t float64, lowAt, highAt *[4]float64) (a
 	return atEnd
 }
 
-// drifting notes a drift from the place, out and far metres from it: pushed on the wrong way, or not answered for quiet
-// seconds so far. It returns for how long it has not been answered.
+// drifting notes a drift from the step's place, from which the craft is out,
+// far metres: whether it was pushed on the wrong way, and whether it was not
+// answered, for quiet seconds so far. It returns for how long it has not been
+// answered now.
 func (s *sampler) drifting(u *stickUse, i int, out field.Point, far, dt, quiet float64) float64 {
 	t := s.t
 	k := [4]float64{2: t.StickPitch[i], 3: t.StickRoll[i]}
+	// How fast the craft goes outward, and how much of the push does.
 	outward := ((t.X[i]-t.X[i-1])*out.X + (t.Y[i]-t.Y[i-1])*out.Y) / far / dt
 	sin, cos := math.Sincos(float64(t.Heading[i]))
 	push := ((k[2]*sin+k[3]*cos)*out.X + (k[2]*cos-k[3]*sin)*out.Y) / far
@@ -134,8 +150,8 @@ func (s *sampler) drifting(u *stickUse, i int, out field.Point, far, dt, quiet f
 	return quiet
 }
 
-// sticks fills in how the sticks were used in each step, and the likely causes of
-// what went wrong.
+// sticks fills in how the sticks were used in each step, and the likely cause
+// of each fault. A take-off, and a stretch of less than a second, tell nothing.
 func (s *sampler) sticks() {
 	if !s.hasSticks() {
 		return
@@ -169,27 +185,31 @@ func (s *sampler) sticks() {
 	}
 }
 
-// cause says what in the sticks is likely to have led to a fault; empty where
-// nothing shows.
+// cause says what in the sticks is likely to have led to a fault, from the
+// lookBefore seconds before it; empty where nothing shows.
 func (s *sampler) cause(f *Fault) string {
 	target := s.task.Steps[f.Step]
 	u := s.sticksOf(target, math.Max(s.t.T[0], f.TS-lookBefore), f.TS)
 	switch f.Code {
+	// Lost its place: the wrong push explains more than no push, and that more
+	// than a slam.
 	case LeftBox, CrossTrack:
 		switch {
 		case u.wrong >= wrongFor:
-			return fmt.Sprintf(msgStickWentWrong, u.wrong)
+			return fmt.Sprintf(msgCauseWrongWay, u.wrong)
 		case u.unanswered >= answerIn:
-			return fmt.Sprintf(msgNoAnswerWhile, u.unanswered)
+			return fmt.Sprintf(msgCauseNoAnswer, u.unanswered)
 		case u.slams > 0:
-			return msgStickSlammedFrom
+			return msgCauseSlam
 		}
+	// Lost its height: in a turn by the yaw hand, else by a throttle that is
+	// chased.
 	case Height:
 		if target.Kind == drill.Turn && u.leak > leakIsACause {
-			return msgYawHandLet
+			return msgCauseYawHand
 		}
 		if float64(u.reversals)/lookBefore > 1.5 {
-			return msgThrottleHandChased
+			return msgCauseThrottleHand
 		}
 	}
 	return ""

@@ -5,17 +5,26 @@ import (
 	"math"
 )
 
-// stillness follows how long the craft has been slower than a limit, with the moment at which it
-// became so interpolated.
+// A rest is a time in which the craft is slower than drill.RestMps. In a noisy
+// log its speed is uncertain, so two are followed side by side: one that surely
+// is a rest and one that may be.
+
+// stillness follows for how long the craft has been slower than a limit, with
+// the moments at which it passed the limit interpolated.
 type stillness struct {
+	// limit is the speed under which the craft is at rest.
 	limit float64 // m/s
+	// since is the moment at which it became slower than that.
 	since float64 // NaN while it moves
 	last  float64 // speed at the sample before
 
+	// longest goes on growing while a rest does, so that one that the log cuts
+	// off counts.
 	longest float64 // s that it lasted at most
 }
 
-// see takes in the speed at the end of a segment; in is whether a rest counts there.
+// see takes in the segment between two moments, with the speed at its end; in
+// is whether a rest counts there. Outside, the rest ends.
 func (w *stillness) see(from, to, speed float64, in bool) {
 	switch rests := in && speed < w.limit; {
 	case !rests && !math.IsNaN(w.since):
@@ -39,7 +48,8 @@ func (w *stillness) see(from, to, speed float64, in bool) {
 	w.last = speed
 }
 
-// lasted is for how long it has been still.
+// lasted is for how many seconds the craft has been still at t, 0 while it
+// moves.
 func (w *stillness) lasted(t float64) float64 {
 	if math.IsNaN(w.since) {
 		return 0
@@ -47,10 +57,13 @@ func (w *stillness) lasted(t float64) float64 {
 	return t - w.since
 }
 
-// rests follows a rest in a log whose noise may hide it: sure is what the speed as estimated says,
-// may what it could be within twice its error.
+// rests follows a rest in a log whose noise may hide it: sure is what the speed
+// as estimated says, may what it could be within two deviations of its error.
+// In a fine log they are the same.
 type rests struct{ sure, may stillness }
 
+// newRest returns a rest that has not begun, with the limits that this log
+// needs.
 func (s *sampler) newRest() rests {
 	r := rests{stillness{limit: drill.RestMps, since: math.NaN()}, stillness{limit: drill.RestMps, since: math.NaN()}}
 	if s.noisy {
@@ -59,18 +72,21 @@ func (s *sampler) newRest() rests {
 	return r
 }
 
+// see takes in a segment, as stillness does.
 func (r *rests) see(from, to, speed float64, in bool) {
 	r.sure.see(from, to, speed, in)
 	r.may.see(from, to, speed, in)
 }
 
-// enough tells whether a rest of so many seconds may have been flown by t, and whether it surely
-// was.
+// enough tells whether a rest of so many seconds may have been flown by t, and
+// whether it surely was. How blurred the moments are is taken off the first,
+// down to three tenths.
 func (s *sampler) enough(r *rests, t, seconds float64) (may, sure bool) {
 	return r.may.lasted(t) >= math.Max(0.3*seconds, seconds-2*s.blur), r.sure.lasted(t) >= seconds
 }
 
-// surely tells whether a rest that may have lasted long enough goes on until it surely has.
+// surely tells whether a rest that may have lasted long enough goes on until it
+// surely has. It looks ahead in the log and changes nothing.
 func (s *sampler) surely(r rests, seconds float64) bool {
 	for i := s.i + 2; i < s.t.Len(); i++ {
 		speed, _ := s.speed(i)
@@ -85,7 +101,8 @@ func (s *sampler) surely(r rests, seconds float64) bool {
 	return false
 }
 
-// since is from when the craft has been at rest, as well as is known.
+// since is from when the craft has been at rest, as well as is known; NaN while
+// it moves.
 func (r *rests) since() float64 {
 	if math.IsNaN(r.sure.since) {
 		return r.may.since

@@ -10,24 +10,38 @@ import (
 	"maestrale/core/units"
 )
 
+// A turn is measured by the angle that the nose has turned since the beginning,
+// in the asked direction, summed over the samples so that several full turns
+// count. It is done when that angle has stayed within the tolerance for a
+// second.
+
+// wrongWay is how far the nose may turn against the asked direction before that
+// is a fault: some swing back before they turn.
 const wrongWay = field.Angle(20 * math.Pi / 180)
 
-// turn follows the nose through a turn; angles grow the asked way.
+// turn follows the nose through a turn; its angles grow in the asked direction.
 type turn struct {
-	asked, within  field.Angle
-	begins         field.Angle // the turn begins when the nose has left its first value by this
+	// asked is how far the nose should turn, without its direction, and within
+	// how far off it may come to rest.
+	asked, within field.Angle
+	begins        field.Angle // the turn begins when the nose has left its first value by this
+	// turned is how far it has turned by the newest sample, and furthest the
+	// largest of these.
 	turned         field.Angle
 	furthest       field.Angle
 	tenth, nineTen float64 // when a tenth and nine tenths of the turn were passed
 	wrong, beyond  int     // faults, −1
 }
 
+// newTurn returns a turn that has not begun, by the angle asked, of which the
+// nose may be off by within.
 func newTurn(asked, within field.Angle) *turn {
 	return &turn{asked: asked, within: within, begins: field.Degrees(5), tenth: math.NaN(), nineTen: math.NaN(), wrong: -1,
 		beyond: -1}
 }
 
-// pass notes when the nose passes a tenth and nine tenths of the turn.
+// pass notes when the nose passes a tenth and nine tenths of the turn, between
+// was and now; at gives the moment of an angle in that segment.
 func (t *turn) pass(was, now field.Angle, at func(field.Angle) float64) {
 	if a := t.asked * 0.1; math.IsNaN(t.tenth) && was < a && now >= a {
 		t.tenth = at(a)
@@ -39,8 +53,9 @@ func (t *turn) pass(was, now field.Angle, at func(field.Angle) float64) {
 	t.turned = now
 }
 
-// rate returns the mean rate over the middle eight tenths of the turn, where
-// the starting and the stopping are left out.
+// rate returns the mean rate over the middle eight tenths of the turn in
+// radians a second, so that starting and stopping are left out. ok is false
+// where the turn did not come that far.
 func (t *turn) rate() (float64, bool) {
 	if math.IsNaN(t.tenth) || math.IsNaN(t.nineTen) || t.nineTen <= t.tenth {
 		return 0, false
@@ -48,8 +63,10 @@ func (t *turn) rate() (float64, bool) {
 	return float64(t.asked) * 0.8 / (t.nineTen - t.tenth), true
 }
 
-// calledAngle sets a turn by what a call of the log says, as "turn left 135", and
-// returns when it was called; NaN where nothing was.
+// calledAngle sets a turn by what a call of the log says, such as "turn left
+// 135", and returns when that was called; NaN where nothing was. A number under
+// 10 or over 3600 is no angle of a turn. Without a side in the call, the task's
+// side holds.
 func (s *sampler) calledAngle(target *drill.Target) float64 {
 	for _, c := range s.t.Calls {
 		begin, end, called := units.FirstNumber(c.Text)
@@ -78,7 +95,9 @@ func (s *sampler) calledAngle(target *drill.Target) float64 {
 	return math.NaN()
 }
 
-// turn runs until the nose has been at the asked angle for a second.
+// turn follows a turn until the nose has been at the asked angle for settle
+// seconds. A log without a heading, or without the call that says the angle,
+// leaves the step undone.
 func (s *sampler) turn() {
 	if s.t.Heading == nil {
 		s.i = s.t.Len()
@@ -104,11 +123,14 @@ func (s *sampler) turn() {
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		was := tr.turned
+		// The nose turns the short way between samples, so that angles over
+		// 180° add up.
 		now := was + dir*(b.heading-a.heading).Wrap()
 		at := func(angle field.Angle) float64 {
 			return a.t + (b.t-a.t)*float64((angle-was)/(now-was))
 		}
 		if math.IsNaN(s.start) {
+			// Not begun: follow the nose, judge nothing.
 			if now.Abs() < tr.begins {
 				tr.turned, a = now, b
 				continue
@@ -127,6 +149,8 @@ func (s *sampler) turn() {
 			// The rest of the segment goes on from there.
 			a, was = p, field.Angle(math.Copysign(float64(tr.begins), float64(now)))
 		}
+		// The segment may begin, pass and end the turn; the order of these
+		// calls is that of time.
 		tr.pass(was, now, at)
 		if s.turning(tr, was, now, at, b.t) {
 			break
@@ -147,8 +171,9 @@ const (
 	turnMost  = 3.0                            // s for which a nose that turns on is followed
 )
 
-// turnsOn follows a nose that is still turning when the turn is done: how far it went past the
-// angle shows only when it comes to rest.
+// turnsOn follows a nose that is still turning when the turn is done: how far
+// it went past the angle shows only when it comes to rest. dir is 1 for a turn
+// to the right, −1 to the left.
 func (s *sampler) turnsOn(step int, tr *turn, dir field.Angle) {
 	from := s.spans[step].to
 	was, at := s.when(from), from
@@ -179,10 +204,13 @@ func (s *sampler) turnsOn(step int, tr *turn, dir field.Angle) {
 	}
 }
 
-// turning tells the machine what the nose did between two samples.
+// turning tells the machine what the nose did between two samples, the second
+// at t. It returns true when that completes the turn.
 func (s *sampler) turning(tr *turn, was, now field.Angle, at func(field.Angle) float64, t float64) bool {
 	in := (now - tr.asked).Abs() <= tr.within
 	if in != s.clock.on {
+		// It came to the angle from below, or overshot and came back from
+		// above.
 		edge := tr.asked - tr.within
 		if (in && was > now) || (!in && now > was) {
 			edge = tr.asked + tr.within
@@ -207,6 +235,8 @@ func (s *sampler) turning(tr *turn, was, now field.Angle, at func(field.Angle) f
 	return false
 }
 
+// turnFaults notes a nose that went the wrong way, or past the angle; each is
+// one fault, with its largest value.
 func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
 	if now < -wrongWay {
 		if tr.wrong < 0 {
@@ -224,7 +254,9 @@ func (s *sampler) turnFaults(tr *turn, now field.Angle, t float64) {
 	}
 }
 
-// box watches place and height during a turn; every time outside is one fault.
+// box watches place and height during a turn, between a and b; every time
+// outside is one fault. boxed is the clock of being inside. It returns the
+// criterion that was last left.
 func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb deviation, left criterion) criterion {
 	if in := c.inside(eb); (in && boxed.on) || !c.judges() {
 		return left
@@ -246,15 +278,19 @@ func (s *sampler) box(c *criteria, boxed *clock, a, b point, ea, eb deviation, l
 	return left
 }
 
+// with is the fault f at time t.
 func with(f Fault, t float64) Fault {
 	f.TS = t
 	return f
 }
 
+// keepTurn keeps what the turn of step i leaves behind: its rate, how far past
+// the angle, and how far it turned.
 func (s *sampler) keepTurn(i int, tr *turn) {
 	if s.rates == nil {
 		s.rates, s.beyond = map[int]float64{}, map[int]float64{}
 	}
+	// A turn that did not come to nine tenths has no rate.
 	if r, ok := tr.rate(); ok {
 		s.rates[i] = r
 	}

@@ -10,8 +10,8 @@ import (
 	"maestrale/core/track"
 )
 
-// YawMoment is the yaw rate, a second, that a subject asked for at a moment of a flight, and
-// the one that was flown.
+// YawMoment is, at one moment of a flight, the yaw rate that a subject asked
+// for and the one that was flown, each an angle per second.
 type YawMoment struct {
 	T            float64
 	Asked, Flown field.Angle
@@ -20,10 +20,11 @@ type YawMoment struct {
 // yawOver is the time in s over which rates are taken: what a picture shows of a turn.
 const yawOver = 0.5
 
-// Yawed follows the yaw of the first path of a task on which the nose is kept on a subject:
-// the bearing to the subject turns at (r × v) / |r|², r from the craft to the subject and v
-// the speed over the ground (for a straight run v d / (d² + s²)). It is empty where there is
-// none, or the log has no nose.
+// Yawed follows the yaw over the first path of a task on which the nose is kept
+// on a subject. The bearing to the subject turns at (r × v) / |r|², with r from
+// the craft to the subject and v the speed over the ground; for a straight run
+// that is v·d / (d² + s²). Ten moments a second; none where the task has no
+// such path, it was not begun, or the log has no nose.
 func Yawed(t *track.Track, task drill.Task, res *Result) (out []YawMoment) {
 	if t.Heading == nil {
 		return nil
@@ -62,8 +63,10 @@ func Yawed(t *track.Track, task drill.Task, res *Result) (out []YawMoment) {
 	return nil
 }
 
-// PlannedYaw plans the yaw of a task whose nose is kept on a subject, at a speed: of its
-// first such path, a straight run or an orbit.
+// PlannedYaw plans the yaw of a task whose nose is kept on a subject, flown at
+// a speed in m/s: of its first such path, a straight run or an orbit. fastest
+// is the fastest that the craft yaws, per second. A task without such a path is
+// an error.
 func PlannedYaw(task drill.Task, speedMps float64, fastest field.Angle) (p orient.YawPlan, orbit bool, err error) {
 	for _, st := range task.Steps {
 		if st.Kind != drill.Path || st.Heading.Kind != drill.Subject {
