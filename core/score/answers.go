@@ -126,41 +126,48 @@ func (s *sampler) answered(a *answer) {
 		}
 		far := math.Sqrt((b.x-begin.x)*(b.x-begin.x) + (b.y-begin.y)*(b.y-begin.y) + (b.z-begin.z)*(b.z-begin.z))
 		a.far = math.Max(a.far, far)
-		if d.FirstWay != "" {
-			g, was := along(b), along(before)
-			// The first move the wrong way is one fault, however long it goes
-			// on. In a noisy log both places are uncertain, so their difference
-			// is √2 times as uncertain as one of them.
-			if !wrong && g < -firstMove-math.Sqrt2*s.reach {
-				wrong = true
-				s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay,
-					At: &Place{b.x, b.y, b.z}})
-			}
-			far := d.Distance
-			if s.noisy { // both places have their errors; under a third of the way nothing is an answer
-				far = math.Max(far/3, far-math.Sqrt2*s.reach)
-			}
-			if g >= far {
-				if s.noisy && s.reach > wanders*fine && g < d.Distance {
-					s.hidden(s.step, "answer_m", s.sigma, d.Distance, "m")
-				}
-				// The place was reached between the two samples: interpolate,
-				// straight.
-				u := 1.0
-				if g > was {
-					u = math.Max(0, math.Min(1, (far-was)/(g-was)))
-				}
-				a.to = before.t + (b.t-before.t)*u
-				break
-			}
-		} else {
+		if d.FirstWay == "" {
 			if s.standsAgain(a, &rest, i, before.t, b.t) {
 				break
 			}
+		} else if s.goesTheWay(a, before, b, along(before), along(b), &wrong) {
+			break
 		}
 		before = b
 	}
 	s.judgeAnswer(a, begin, last)
+}
+
+// goesTheWay tells whether the craft has gone as far in the asked direction as it
+// has to by b, the sample after before; was and g are how far it had gone at
+// these. It then fills in a.to. The first move the wrong way is one fault, however
+// long it goes on, and wrong says that it has been noted.
+func (s *sampler) goesTheWay(a *answer, before, b point, was, g float64, wrong *bool) bool {
+	d := a.due
+	// Both places are uncertain, so their difference is √2 times as uncertain as
+	// one of them.
+	if !*wrong && g < -firstMove-math.Sqrt2*s.reach {
+		*wrong = true
+		s.fault(Fault{TS: b.t, Code: WrongWay, Value: value(-g), Limit: value(firstMove), Toward: d.FirstWay,
+			At: &Place{b.x, b.y, b.z}})
+	}
+	far := d.Distance
+	if s.noisy { // under a third of the way nothing is an answer
+		far = math.Max(far/3, far-math.Sqrt2*s.reach)
+	}
+	if g < far {
+		return false
+	}
+	if s.noisy && s.reach > wanders*fine && g < d.Distance {
+		s.hidden(s.step, "answer_m", s.sigma, d.Distance, "m")
+	}
+	// The place was reached between the two samples: interpolate, straight.
+	u := 1.0
+	if g > was {
+		u = math.Max(0, math.Min(1, (far-was)/(g-was)))
+	}
+	a.to = before.t + (b.t-before.t)*u
+	return true
 }
 
 // standsAgain tells whether the craft has been at rest for settle seconds by

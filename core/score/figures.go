@@ -158,6 +158,15 @@ func (s *sampler) measureEight(f *drill.Figure, w *flownWay, met map[string]floa
 		w.largeAt = &Place{c2.X, c2.Y, f.Height()}
 	}
 	met["radius_ratio"], met["lobe_gap_m"] = math.Max(r1, r2)/math.Min(r1, r2), d-r1-r2
+	w.measureCrossing(f, met, c1, r1, c2, r2, diagonals)
+}
+
+// measureCrossing writes where an eight crossed and at which angle, and how far
+// from its centre that is. The lobes are circles round c1 and c2 with the radii r1
+// and r2; without diagonals they touch.
+func (w *flownWay) measureCrossing(f *drill.Figure, met map[string]float64, c1 field.Point, r1 float64,
+	c2 field.Point, r2 float64, diagonals [2][]field.Point) {
+	d := c1.Dist(c2)
 	if f.Diagonal < 1e-6 {
 		// The lobes' gap, or overlap, is shared between them: the crossing is
 		// its middle.

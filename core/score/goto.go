@@ -41,18 +41,8 @@ func (s *sampler) goTo() {
 	for ; s.i < s.t.Len()-1; s.i++ {
 		b := s.sample(s.i + 1)
 		at := field.Point{X: b.x, Y: b.y}
-		way := along(start, course, at)
-		// Pythagoras: the distance from the start, the way along the line, and
-		// off it. Rounding may take a little below zero.
-		off := math.Sqrt(math.Max(0, at.Dist(start)*at.Dist(start)-way*way))
-		// The marker is where the craft stands already: everything is off it.
-		if far < 1e-6 {
-			off, way = at.Dist(start), 0
-		}
-		p := flownPoint{point: b, way: way, off: off, high: b.z - target.HeightM}
-		p.speed, _ = s.speed(s.i + 1)
-		p.nose = target.Heading.Deviation(b.heading, field.Bearing(field.Point{X: b.x - s.task.Station.X,
-			Y: b.y - s.task.Station.Y}), kept)
+		p := s.onLeg(b, start, course, far)
+		p.nose = target.Heading.Deviation(b.heading, field.Bearing(at.Sub(s.task.Station)), kept)
 		w.points = append(w.points, p)
 		limits.see(s, a, b, p, far)
 		// Near in place and in height; a rest is counted only there.
@@ -86,6 +76,24 @@ func (s *sampler) goTo() {
 	}
 }
 
+// onLeg is the craft at b, the newest sample, as a point of a leg from start along
+// a course: how far along it and how far off it the craft is, in metres, and how
+// high. far is how long the leg is.
+func (s *sampler) onLeg(b point, start field.Point, course field.Angle, far float64) flownPoint {
+	at := field.Point{X: b.x, Y: b.y}
+	way := along(start, course, at)
+	// Pythagoras: the distance from the start, the way along the line, and off
+	// it. Rounding may take a little below zero.
+	off := math.Sqrt(math.Max(0, at.Dist(start)*at.Dist(start)-way*way))
+	// The marker is where the craft stands already: everything is off it.
+	if far < 1e-6 {
+		off, way = at.Dist(start), 0
+	}
+	p := flownPoint{point: b, way: way, off: off, high: b.z - s.target().HeightM}
+	p.speed, _ = s.speed(s.i + 1)
+	return p
+}
+
 // wayLimits are what a way to a place is held to, with the excursion from each
 // that goes on.
 type wayLimits struct {
@@ -115,9 +123,7 @@ func (l *wayLimits) see(s *sampler, a, b point, p flownPoint, far float64) {
 		l.high.see(s, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
 		w.high = math.Max(w.high, math.Abs(p.high))
 	}
-	l.nose.see(s, a, b, p.nose.Abs().Deg(), func() string {
-		return map[bool]string{true: "right", false: "left"}[p.nose > 0]
-	})
+	l.nose.see(s, a, b, p.nose.Abs().Deg(), func() string { return leftOrRight(p.nose) })
 	w.past = math.Max(w.past, p.way-far)
 	l.past.see(s, a, b, math.Max(0, p.way-far), toward)
 }
@@ -177,6 +183,14 @@ func (s *sampler) leaves(to field.Point, far, within float64) int {
 		return i
 	}
 	return -1
+}
+
+// leftOrRight names the direction of a nose error; to the right is positive.
+func leftOrRight(nose field.Angle) string {
+	if nose > 0 {
+		return "right"
+	}
+	return "left"
 }
 
 // upOrDown names the direction of a height error.

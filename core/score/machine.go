@@ -350,6 +350,13 @@ func (m *machine) judge(shares []float64) {
 	if unmeasured := r.Verdict == Fail && worst <= 1; !unmeasured && !math.IsInf(worst, 0) && !math.IsNaN(worst) {
 		r.Margin = value(round(1-worst, 4))
 	}
+	m.finished()
+}
+
+// finished puts the faults into words and rounds every figure of the result: times
+// to a millisecond, the others to what a debrief can show.
+func (m *machine) finished() {
+	r := m.res
 	for i := range r.Faults {
 		f := &r.Faults[i]
 		f.Text = f.words(&m.task.Steps[f.Step])

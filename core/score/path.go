@@ -272,12 +272,7 @@ func (r *figureRun) see(a, b point, k int) bool {
 	}
 	r.cross.see(r.sampler, a, b, off, func() string { return offToward(r.f, at, q) })
 	r.high.see(r.sampler, a, b, math.Abs(p.high), func() string { return upOrDown(p.high) })
-	r.nose.see(r.sampler, a, b, p.nose.Abs().Deg(), func() string {
-		if p.nose > 0 {
-			return "right"
-		}
-		return "left"
-	})
+	r.nose.see(r.sampler, a, b, p.nose.Abs().Deg(), func() string { return leftOrRight(p.nose) })
 	r.otherWay(b, q)
 	if r.target.RestS > 0 {
 		r.rests.see(a, b, p.speed, r.f, r.join)

@@ -81,17 +81,9 @@ func (s *sampler) returning() {
 		}
 		// Watched to the ground, it is done after a second of standing there.
 		if target.TakeOverS == 0 {
-			if b.z >= s.ground || speed >= rest.may.limit {
-				stood.leave(b.t)
-			} else {
-				stood.enter(since)
-			}
-			if stood.on && b.t >= stood.runs() {
-				s.landedAt(b, stood.since)
-				s.finish(stood.runs())
+			if s.standsAtHome(&stood, b, since, speed < rest.may.limit) {
 				return
 			}
-			s.timeOut(b.t)
 			continue
 		}
 		// The first push takes over; one before TakeOverS was too early.
@@ -116,6 +108,24 @@ func (s *sampler) returning() {
 		s.timeOut(b.t)
 		a = b
 	}
+}
+
+// standsAtHome looks whether a craft that comes home by itself has stood for
+// settle seconds by b, and ends the step there. still is whether it is slow enough
+// to be at rest, since when it became so.
+func (s *sampler) standsAtHome(stood *clock, b point, since float64, still bool) bool {
+	if b.z >= s.ground || !still {
+		stood.leave(b.t)
+	} else {
+		stood.enter(since)
+	}
+	if stood.on && b.t >= stood.runs() {
+		s.landedAt(b, stood.since)
+		s.finish(stood.runs())
+		return true
+	}
+	s.timeOut(b.t)
+	return false
 }
 
 // landedAt notes where a craft that came home by itself stands since a moment,
@@ -226,18 +236,7 @@ func (s *sampler) regaining() {
 	if closing > 0 {
 		r.homeHeading = field.Angle(nose / closing).Deg()
 	}
-	// Wrong inputs are those against what the pilot could know, and not against
-	// what is true.
-	if w := watched(s.t, s.task.Station, from, end, false); w != nil {
-		first := 0.0
-		r.knowsSticks = true
-		r.wrong, first = orient.WrongInputs(w.Stretches)
-		if limit := target.Limits.WrongInputs; limit >= 0 && r.wrong > limit {
-			p := s.when(first)
-			s.fault(Fault{TS: first, Code: WrongWay, Value: value(float64(r.wrong)), Limit: value(float64(limit)),
-				At: &Place{p.x, p.y, p.z}})
-		}
-	}
+	s.countWrongInputs(from, end)
 	if took := end - from; c.seconds > 0 && took > c.seconds {
 		p := s.when(from + c.seconds)
 		s.fault(Fault{TS: from + c.seconds, Code: Late, Value: value(took), Limit: value(c.seconds), At: &Place{p.x, p.y,
@@ -246,6 +245,23 @@ func (s *sampler) regaining() {
 	if r.came {
 		s.i++
 		s.finish(end)
+	}
+}
+
+// countWrongInputs counts the inputs between two moments that went against what
+// the pilot could know, and not against what is true. More than the step allows
+// are one fault, at the first of them. A log without sticks has none.
+func (s *sampler) countWrongInputs(from, end float64) {
+	if w := watched(s.t, s.task.Station, from, end, false); w != nil {
+		first := 0.0
+		r := s.recovered()
+		r.knowsSticks = true
+		r.wrong, first = orient.WrongInputs(w.Stretches)
+		if limit := s.target().Limits.WrongInputs; limit >= 0 && r.wrong > limit {
+			p := s.when(first)
+			s.fault(Fault{TS: first, Code: WrongWay, Value: value(float64(r.wrong)), Limit: value(float64(limit)),
+				At: &Place{p.x, p.y, p.z}})
+		}
 	}
 }
 

@@ -136,16 +136,8 @@ func (s *sampler) turn() {
 				continue
 			}
 			begin := at(field.Angle(math.Copysign(float64(tr.begins), float64(now))))
-			s.started(begin)
 			p := between(a, b, (begin-a.t)/(b.t-a.t))
-			c.from(*target, p)
-			ea = c.errors(p)
-			if c.inside(ea) || !c.judges() {
-				boxed.enter(begin)
-			} else {
-				left = c.firstOut(ea)
-				s.openFault = s.fault(with(c.leaving(left, p), begin))
-			}
+			ea, left = s.beginTurn(&c, &boxed, p, begin)
 			// The rest of the segment goes on from there.
 			a, was = p, field.Angle(math.Copysign(float64(tr.begins), float64(now)))
 		}
@@ -163,6 +155,22 @@ func (s *sampler) turn() {
 		s.turnsOn(step, tr, dir)
 	}
 	s.keepTurn(step, tr)
+}
+
+// beginTurn begins the current turn at p, at the moment begin, and centres its
+// criteria there. It returns the deviation there and the criterion that the craft
+// is outside of already, which is a fault.
+func (s *sampler) beginTurn(c *criteria, boxed *clock, p point, begin float64) (deviation, criterion) {
+	s.started(begin)
+	c.from(*s.target(), p)
+	e := c.errors(p)
+	if c.inside(e) || !c.judges() {
+		boxed.enter(begin)
+		return e, byNothing
+	}
+	left := c.firstOut(e)
+	s.openFault = s.fault(with(c.leaving(left, p), begin))
+	return e, left
 }
 
 const (
