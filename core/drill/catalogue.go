@@ -18,27 +18,39 @@ import (
 	"maestrale/core/yamldoc"
 )
 
+// Drills, programmes, gates and craft types refer to each other by key. A
+// catalogue is only ever changed as a whole, after everything in it has been
+// found to fit.
+
+// shipped are the drills, programmes and gates that come with the program; the
+// craft types come with core/craft.
+//
 //go:embed catalogue/*.yaml
 var shipped embed.FS
 
-// Catalogue is everything that a school flies by: drills, programmes and craft
-// types, by key.
+// Catalogue is everything that a school flies by, by key: drills, programmes,
+// gates and craft types. A school's own files are laid over the shipped ones
+// (With), so that a school's catalogue is complete in itself. One that is in
+// use is not changed.
 type Catalogue struct {
 	Drills     map[string]Drill
 	Programmes map[string]Programme
 	Gates      map[string]Gate
 	Craft      craft.Catalogue
-	order      []string // drills in the order of the ladder
+	// The order is worked out whenever drills have changed.
+	order []string // drills in the order of the ladder
 }
 
-// Shipped returns the catalogue that ships with the program. Its files are read once; each caller gets maps of their
-// own.
+// Shipped returns the catalogue that ships with the program. Its files are read
+// once; each caller gets maps of its own.
 func Shipped() *Catalogue {
 	c := readShipped().clone()
 	c.sort()
 	return c
 }
 
+// readShipped reads the shipped files. They are tested, so that one that does
+// not fit is a programmer's error.
 var readShipped = sync.OnceValue(func() *Catalogue {
 	c := &Catalogue{Drills: map[string]Drill{}, Programmes: map[string]Programme{}, Gates: map[string]Gate{},
 		Craft: craft.Shipped()}
@@ -59,8 +71,9 @@ func (c *Catalogue) Add(files fs.FS) error {
 	return c.AddFiles(text)
 }
 
-// ShippedDocuments are all texts that are read for the catalogue that ships with the program, in the order of their
-// names.
+// ShippedDocuments returns all texts that are read for the shipped catalogue,
+// in the order of their names. A browser that reads no YAML gets them parsed
+// instead (cmd/padtrees).
 func ShippedDocuments() ([][]byte, error) {
 	text, err := textsIn(shipped)
 	if err != nil {
@@ -70,7 +83,8 @@ func ShippedDocuments() ([][]byte, error) {
 	return append(Documents(text), Documents(types)...), err
 }
 
-// textsIn are the YAML files of a folder and the folders under it, by name.
+// textsIn returns the YAML files of a folder and the folders under it, by their
+// path from there. Other files are passed over.
 func textsIn(files fs.FS) (map[string][]byte, error) {
 	text := map[string][]byte{}
 	err := fs.WalkDir(files, ".", func(name string, e fs.DirEntry, err error) error {
@@ -90,15 +104,18 @@ func textsIn(files fs.FS) (map[string][]byte, error) {
 	return text, err
 }
 
-// With returns the catalogue with files laid over it, by their names; it is not
-// changed itself.
+// With returns the catalogue with files laid over it, by their names. c is not
+// changed; where a file is wrong, what is returned beside the error is not to
+// be used.
 func (c *Catalogue) With(text map[string][]byte) (*Catalogue, error) {
 	next := c.clone()
 	next.sort()
 	return next, next.AddFiles(text)
 }
 
-// AddFiles lays files over the catalogue, as Add does.
+// AddFiles lays files over the catalogue as Add does. The order in which they
+// are read follows what they refer to: craft types, drills, programmes, gates;
+// and within a format their names, so that errors are always the same ones.
 func (c *Catalogue) AddFiles(text map[string][]byte) error {
 	byFormat := map[string][]string{}
 	for _, name := range slices.Sorted(maps.Keys(text)) {
@@ -145,8 +162,9 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 	return nil
 }
 
-// addLadders reads programmes and gates, holds those that were there to drills that have changed, and all programmes to
-// the gates that they lead to.
+// addLadders reads programmes and gates, and holds those that were there to
+// drills that have changed. Then it holds all programmes to the gates that they
+// lead to, since either side may be new.
 func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]string, drillsChanged bool) error {
 	from := map[string]string{} // the file of each programme and gate that is new
 	for _, name := range byFormat["maestrale-programme/1"] {
@@ -156,6 +174,7 @@ func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]str
 		}
 		c.Programmes[p.Key], from["programme "+p.Key] = p, name
 	}
+	// A school's drill may replace one that ladders and gates rest on.
 	if drillsChanged {
 		if err := c.fitAgain(); err != nil {
 			return err
@@ -171,7 +190,9 @@ func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]str
 	return c.checkLeads(from)
 }
 
-// fitAgain holds the ladders and gates that were there to drills that have changed.
+// fitAgain holds the programmes and gates that were there to drills that have
+// changed: a drill may have lost a side or a level that they name. The error
+// names what no longer fits, and the line in its own file.
 func (c *Catalogue) fitAgain() error {
 	for _, key := range c.ProgrammeKeys() {
 		p, err := parseProgramme(c.Programmes[key].Source, c.Drills)
@@ -190,7 +211,8 @@ func (c *Catalogue) fitAgain() error {
 	return nil
 }
 
-// FormatOf returns the format that a YAML file says it has: one of the files that a school has.
+// FormatOf returns the format that a YAML file says it has, of those that a
+// school may hand in: a fleet as well, which is no part of a catalogue.
 func FormatOf(data []byte) (string, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
@@ -199,7 +221,9 @@ func FormatOf(data []byte) (string, error) {
 	return f, doc.Err()
 }
 
-// KeyIn checks a drill, a programme, a gate or a craft type against the catalogue, and returns its key.
+// KeyIn checks a drill, a programme, a gate or a craft type against the
+// catalogue, and returns its key. The error says what is wrong with the file,
+// with its line.
 func (c *Catalogue) KeyIn(data []byte) (string, error) {
 	if _, err := c.With(map[string][]byte{"the file": data}); err != nil {
 		return "", err
@@ -210,7 +234,7 @@ func (c *Catalogue) KeyIn(data []byte) (string, error) {
 	return key, doc.Err()
 }
 
-// formatOf returns the format that a file says it has.
+// formatOf returns the format that a file of a catalogue says it has.
 func formatOf(data []byte) (string, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
@@ -219,35 +243,40 @@ func formatOf(data []byte) (string, error) {
 	return f, doc.Err()
 }
 
+// clone returns a catalogue with maps of its own. It has no order yet: sort it.
 func (c *Catalogue) clone() *Catalogue {
 	return &Catalogue{Drills: maps.Clone(c.Drills), Programmes: maps.Clone(c.Programmes), Gates: maps.Clone(c.Gates),
 		Craft: maps.Clone(c.Craft)}
 }
 
-// checkBuilds refuses a drill that builds on one that is not known, or, by a
-// way round, on itself.
+// checkBuilds refuses a drill that builds on one that is not known or, by a way
+// round, on itself, and a version of a drill that is not known. All drills must
+// have been read.
 func (c *Catalogue) checkBuilds(data []byte) error {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
 	key := m.Get("key").Text()
+	// A version of itself would hide that it is on no ladder.
 	if v := m.Get("version_of"); v.Present() {
 		vm := v.Map()
 		of := vm.Need("drill")
 		if _, ok := c.Drills[of.Text()]; !ok || of.Text() == key {
-			of.Fail(fmt.Sprintf(msgVersionWhichNot, of.Text()), msgKeyDrill)
+			of.Fail(fmt.Sprintf(msgVersionOfUnknown, of.Text()), msgWantDrillKey)
 		}
 	}
 	for _, n := range m.Get("builds").List() {
 		b := n.Text()
 		if _, ok := c.Drills[b]; !ok {
-			n.Fail(fmt.Sprintf(msgBuildsWhichNot, b), msgKeyDrill)
+			n.Fail(fmt.Sprintf(msgBuildsOnUnknown, b), msgWantDrillKey)
 		} else if c.reaches(b, key, map[string]bool{}) {
-			n.Fail(fmt.Sprintf(msgBuildsWhichBuilds, b, key), msgDrillsLeadUp)
+			n.Fail(fmt.Sprintf(msgBuildsInCircle, b, key), msgWantLeadingDrills)
 		}
 	}
 	return doc.Err()
 }
 
+// reaches tells whether the drill from builds on the drill to, through any
+// number of others. seen are those that were looked at, so that a circle ends.
 func (c *Catalogue) reaches(from, to string, seen map[string]bool) bool {
 	if from == to {
 		return true
@@ -259,11 +288,14 @@ func (c *Catalogue) reaches(from, to string, seen map[string]bool) bool {
 	return slices.ContainsFunc(c.Drills[from].Builds, func(b string) bool { return c.reaches(b, to, seen) })
 }
 
-// sort orders the drills so that each stands after those it builds on.
+// sort orders the drills so that each stands after those it builds on: by the
+// longest chain under it, and by key where that is the same.
 func (c *Catalogue) sort() {
 	depth := map[string]int{}
 	var of func(string) int
 	of = func(k string) int {
+		// Drills that build on one another in a circle were refused, so that
+		// this ends.
 		if d, ok := depth[k]; ok {
 			return d
 		}
@@ -297,7 +329,8 @@ func (c *Catalogue) InOrder() []Drill {
 	return out
 }
 
-// Drill returns a drill by its key, or an error that lists the keys.
+// Drill returns a drill by its key. For one that is not known the error lists
+// the keys.
 func (c *Catalogue) Drill(key string) (Drill, error) {
 	d, ok := c.Drills[key]
 	if !ok {
@@ -306,7 +339,8 @@ func (c *Catalogue) Drill(key string) (Drill, error) {
 	return d, nil
 }
 
-// TitleOf names a drill and its side on a screen. A drill that is not in the catalogue is named by its key.
+// TitleOf names a drill and its side on a screen. A drill that is no longer in
+// the catalogue is named by its key.
 func (c *Catalogue) TitleOf(key string, side field.Side) string {
 	t := key
 	if d, ok := c.Drills[key]; ok {
@@ -318,7 +352,8 @@ func (c *Catalogue) TitleOf(key string, side field.Side) string {
 	return t
 }
 
-// CellWords names a rung on a screen: the drill, its side and the aids. It is empty for no rung.
+// CellWords names a rung on a screen: the drill, its side and the aids. It is
+// empty for a cell without a drill.
 func (c *Catalogue) CellWords(x Cell) string {
 	if x.Drill == "" {
 		return ""
@@ -329,9 +364,11 @@ func (c *Catalogue) CellWords(x Cell) string {
 // ProgrammeKeys lists the programmes by key.
 func (c *Catalogue) ProgrammeKeys() []string { return sortedKeys(c.Programmes) }
 
+// sortedKeys are the keys of a map in order.
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
 
-// YAML writes the drills as they were read, one document each.
+// YAML writes the drills as they were read, one document each, in the order of
+// the ladder.
 func (c *Catalogue) YAML() []byte {
 	var out bytes.Buffer
 	for i, d := range c.InOrder() {

@@ -13,9 +13,14 @@ import (
 	"maestrale/core/yamldoc"
 )
 
-// Happening is what happens to the pilot during a step, and the answer that is
-// expected.
+// During a hold or a path something may happen: a call to the pilot, or a
+// failure that the simulator, or an instructor, lets happen. What is then
+// judged is the answer.
+
+// Happening is what happens to the pilot during a step, as written, and the
+// answer that is expected.
 type Happening struct {
+	// Event is what happens.
 	Event     string // call, dodge-left, dodge-right, or an event of the simulator
 	AtS       float64
 	Random    bool   // at a moment that nobody knows, AtS at the latest
@@ -26,7 +31,8 @@ type Happening struct {
 	End       bool   // the step ends with the answer
 }
 
-// Due is a Happening with every limit a number; 0 asks for nothing.
+// Due is a Happening with every limit a number, in seconds and metres; 0 asks
+// for nothing.
 type Due struct {
 	Event, Say, FirstWay string
 	AtS                  float64
@@ -34,11 +40,11 @@ type Due struct {
 	Seconds, Distance    float64
 }
 
-// Call tells whether it is a call to the pilot, and not something that befalls the
+// Call tells whether it is a call to the pilot. False means that it befalls the
 // craft.
 func (d Due) Call() bool { return d.Event == "call" || strings.HasPrefix(d.Event, "dodge-") }
 
-// Fly is the event as the simulator knows it.
+// Fly is the event as the simulator knows it: every call is "call" to it.
 func (d Due) Fly() string {
 	if d.Call() {
 		return "call"
@@ -60,11 +66,18 @@ func (d Due) Said() string {
 	return ""
 }
 
+// ways are the directions in which an answer may have to go, as the pilot sees
+// them.
 var ways = []string{"left", "right", "toward", "away", "up", "down"}
 
-// latest is when a random event happens at the latest, where nothing is said.
+// latest is when a random event happens at the latest, in seconds of the step,
+// where the file does not say.
 const latest = 8.0
 
+// readDuring reads what happens during a step of a kind. What the pad and the
+// scorer could not judge is refused: an answer in a step that has none, a
+// direction without a distance, an end without an answer, and anything after an
+// end.
 func readDuring(n yamldoc.Node, kind Kind) []Happening {
 	var out []Happening
 	for _, item := range n.List() {
@@ -74,7 +87,7 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 		if h.Event = event.Text(); h.Event != "" && !slices.Contains([]string{"call", "dodge-left", "dodge-right"}, h.Event) {
 			e, err := flight.ParseEvent(h.Event)
 			if err != nil || e.Kind == flight.Arm || e.Kind == flight.Disarm {
-				event.Fail(fmt.Sprintf("event %q", h.Event), msgCallDodgeLeft)
+				event.Fail(fmt.Sprintf("event %q", h.Event), msgWantEvent)
 			}
 		}
 		if at := m.Get("at"); at.Present() && at.IsNumber() {
@@ -97,16 +110,17 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 		if t := m.Get("then"); t.Present() {
 			h.End = t.Word("resume", "end") == "end"
 		}
+		// asks is whether an answer is judged at all.
 		asks := h.Seconds.Set || h.DistanceM.Set
 		switch {
 		case (asks || h.End) && kind != Hold && kind != Path:
-			item.Fail(fmt.Sprintf(msgAnswerAskedDuring, kind), msgHoldOrPath)
+			item.Fail(fmt.Sprintf(msgNoAnswerInKind, kind), msgWantHoldOrPath)
 		case h.FirstWay != "" && !h.DistanceM.Set:
-			item.Fail(msgWayGoWithout, msgDistanceWithin)
+			item.Fail(msgDirectionWithoutDistance, msgWantDistance)
 		case h.End && !asks:
-			item.Fail(msgStepEndsAnswer, msgSecondsOrDistance)
+			item.Fail(msgEndsWithoutAnswer, msgWantSecondsOrDistance)
 		case len(out) > 0 && out[len(out)-1].End:
-			item.Fail(msgSomethingHappensAfter, msgThenEndLast)
+			item.Fail(msgEventAfterEnd, msgWantEndLast)
 		}
 		m.Done()
 		out = append(out, h)
@@ -114,8 +128,9 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 	return out
 }
 
-// lay makes the happenings of a step into numbers; the right version of a drill is
-// the mirror image of the left.
+// layDuring makes the happenings of a step into numbers. num reads a limit for
+// the class and scale is that of the level; the right version of a drill is the
+// mirror image of the left.
 func layDuring(all []Happening, side field.Side, num func(Limit, string, float64) float64, scale float64) []Due {
 	var out []Due
 	for _, h := range all {
@@ -132,6 +147,7 @@ func layDuring(all []Happening, side field.Side, num func(Limit, string, float64
 	return out
 }
 
+// mirrorWay swaps left and right in a direction; the others stay.
 func mirrorWay(w string) string {
 	switch w {
 	case "left":
@@ -154,17 +170,18 @@ func (d Due) What() string {
 	return e.Words()
 }
 
-// Words says what happens and what is asked: "On the call “Land”: stop within 2 m, in 3 s".
+// Words say what happens and what is asked: "On the call “Land”: stop within 2
+// m, in 3 s".
 func (d Due) Words() string {
 	num := func(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 	when := "Then " + d.What()
 	switch {
 	case d.Event == "call" && d.Say != "":
-		when = fmt.Sprintf(msgOnTheCall, d.Say)
+		when = fmt.Sprintf(msgOnCall, d.Say)
 	case d.Event == "call":
 		when = "On a call"
 	case d.Call():
-		when = fmt.Sprintf(msgOnTheCall, d.What())
+		when = fmt.Sprintf(msgOnCall, d.What())
 	}
 	var asks []string
 	switch {
@@ -184,12 +201,14 @@ func (d Due) Words() string {
 	return when + ": " + strings.Join(asks, ", ")
 }
 
+// wayWords are the directions of an answer as they are read.
 var wayWords = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "toward": "toward you", "away": "away",
 	"up": "up", "down": "down"}
 
-// Drawn returns the task with what its seed decides: the angles of random turns and
-// the moments of random events. Random angles are whole steps of 15° from 45° to
-// 315°.
+// Drawn returns the task with what its seed decides: the angles of random
+// turns, whole steps of 15° from 45° to 315°, the moments of random events,
+// when a call to stop comes, and how the nose lies in a lost orientation. The
+// same seed always decides the same; t is not changed.
 func (t Task) Drawn(seed uint64) Task {
 	r := rand.New(rand.NewPCG(seed, 0x6472696c6c)) //nolint:gosec // chance of a drill, not secrets
 	t.Steps = slices.Clone(t.Steps)
@@ -203,13 +222,17 @@ func (t Task) Drawn(seed uint64) Task {
 		}
 		s.During = slices.Clone(s.During)
 		for j := range s.During {
+			// From a quarter of the latest moment on, so that the step has
+			// begun.
 			if d := &s.During[j]; d.Random {
+				// Not in the first quarter, when nothing is flown yet.
 				d.AtS *= 0.25 + 0.75*r.Float64()
 			}
 		}
 		if s.OnCall {
 			s.AfterS = 2 + 3*r.Float64() // when the simulator calls; a log says it itself
 		}
+		// The nose lies anywhere, each direction as likely.
 		if s.Kind == Regain {
 			s.Spoilt = field.Angle((2*r.Float64() - 1) * math.Pi)
 		}

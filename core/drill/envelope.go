@@ -12,12 +12,16 @@ import (
 	"maestrale/core/field"
 )
 
+// Whether a drill fits a field, and how far it takes the craft from the pilot,
+// depends on everything that the task names, with its tolerances.
+
 // walking is the speed over the ground in m/s at which a learner's correction
 // ends, where a drill names none: a brisk walk.
 const walking = 1.5
 
 // Envelope returns the room that the task takes on its course: every place that
-// it names, the widest tolerance round them, its heights with their tolerance.
+// it names, the widest tolerance around them, and its heights with theirs.
+// core/course adds what the craft needs besides.
 func (t Task) Envelope(aids craft.Aids) course.Envelope {
 	e := course.Envelope{Key: t.Drill.Key, Title: t.Drill.Title, SpeedMps: walking, Aids: aids, ToHand: t.Drill.ToHand}
 	seen := map[field.Point]bool{}
@@ -27,6 +31,8 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 			e.Path = append(e.Path, s.At)
 		}
 		if s.Path != nil {
+			// A figure is taken at places two metres apart or nearer. Its very
+			// end is left out: on a closed figure that is its start.
 			n := max(8, int(s.Path.Length/2))
 			for i := range n + 1 {
 				at, _ := s.Path.At(s.Path.Length * (float64(i) / float64(n)) * (1 - 1e-12))
@@ -42,6 +48,8 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 				e.HighM = math.Max(e.HighM, s.HeightM+d.Distance+1)
 			}
 		}
+		// A lost craft is drawn straight ahead of the pilot, where the
+		// simulator begins.
 		if s.FromM > 0 {
 			e.Far = true
 			e.Path = append(e.Path, field.Point{X: t.Station.X, Y: t.Station.Y + s.FromM})
@@ -53,15 +61,19 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 	return e
 }
 
-// ReachM is how far from the pilot's eyes the task takes the craft in m; 0 for one that is
-// begun far out on purpose, where the aspect is not to be seen.
+// ReachM is how far the task takes the craft from the pilot's eyes, in metres.
+// It is 0 for one that is begun far out on purpose, where the aspect is not to
+// be seen.
 func (t Task) ReachM() float64 { return t.Envelope("").FarM(t.Station, course.EyeM) }
 
-// Within is the highest level of the drill, none over the given one, that on a side stays
-// within a distance from the pilot's eyes, and how far the given one takes the craft; level
-// 0 where none does.
+// Within returns the highest level of the drill, none over the given one, that
+// stays within tellM metres of the pilot's eyes on a side, and how far the
+// given level takes the craft. It returns level 0 where none does. The drill
+// must have that side, and limits for the class.
 func (d Drill) Within(side field.Side, level int, class craft.Class, c *course.Course, tellM float64) (within int,
 	reachM float64, err error) {
+	// From the given level down: the first that stays near enough is the
+	// highest.
 	for l := level; l >= 1; l-- {
 		t, err := d.Lay(side, l, class, c)
 		if err != nil {
@@ -78,9 +90,10 @@ func (d Drill) Within(side field.Side, level int, class craft.Class, c *course.C
 	return 0, reachM, nil
 }
 
-// Fits reports why a drill cannot be flown on a course; nil where it can. A figure
-// whose size the drill sets, a circle, an oval or an eight, wants a course that is
-// laid out for one: every marker of the drill's own template.
+// Fits reports why a drill cannot be flown on a course, or nil where it can. A
+// figure whose size the drill sets, a circle, an oval or an eight, wants a
+// course that is laid out for one, with every marker of the drill's own
+// template.
 func (d Drill) Fits(class craft.Class, c *course.Course) error {
 	for _, side := range d.Sides() {
 		if _, err := d.Lay(side, 1, class, c); err != nil {
@@ -102,8 +115,9 @@ func (d Drill) Fits(class craft.Class, c *course.Course) error {
 	return nil
 }
 
-// Rooms are the rooms that every drill and side takes on a course, and why the
-// others do not fit it.
+// Rooms returns the room that every drill takes on a course on each of its
+// sides, in the order of the ladder, and for the others why they do not fit it;
+// not is never nil.
 func (c *Catalogue) Rooms(laid *course.Course, class craft.Class, aids craft.Aids) (rooms []course.Envelope,
 	not []string) {
 	not = []string{}

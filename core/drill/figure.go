@@ -7,7 +7,11 @@ import (
 	"maestrale/core/field"
 )
 
-// Shape is the form of a path.
+// A figure is a chain of straight lines and arcs. Scoring asks it two questions
+// for every sample: where is the place so far along, and how far along is the
+// place nearest to the craft. Both are answered exactly, piece by piece.
+
+// Shape is the form of a path, as a file names it.
 type Shape string
 
 // The shapes.
@@ -21,14 +25,16 @@ const (
 	Slant  Shape = "slant"
 )
 
-// Spot is a place in the field frame with its height.
+// Spot is a place in the field frame with its height, in metres.
 type Spot struct{ X, Y, Z float64 }
 
 // Flat is the place without its height.
 func (s Spot) Flat() field.Point { return field.Point{X: s.X, Y: s.Y} }
 
-// piece is a straight from a to b or, where r is over 0, an arc round c at a
-// height: its places are c + r (sin θ, cos θ), θ clockwise from away.
+// piece is a straight from a to b or, where r is over 0, an arc round c at the
+// height of a. The places of an arc are c + r (sin θ, cos θ), with θ in radians
+// clockwise from away, beginning at from and going on by by; a negative by
+// turns left.
 type piece struct {
 	a, b        Spot
 	c           field.Point
@@ -36,8 +42,9 @@ type piece struct {
 	length      float64
 }
 
-// Figure is a path made concrete: pieces one after the other, told by how far
-// along it is, in metres from its start.
+// Figure is a path made concrete: pieces one after the other. A place on it is
+// told by how far along it is, in metres from its start; a closed one goes on
+// for as many laps as are asked.
 type Figure struct {
 	Shape   Shape
 	Closed  bool
@@ -55,16 +62,20 @@ type Figure struct {
 	starts   []float64
 }
 
+// straight is the piece from one spot to another.
 func straight(a, b Spot) piece {
 	return piece{a: a, b: b, length: math.Sqrt(sq(b.X-a.X) + sq(b.Y-a.Y) + sq(b.Z-a.Z))}
 }
 
+// arc is the piece round c at a height, from an angle on, turning by another.
 func arc(c field.Point, r, from, by, z float64) piece {
 	return piece{c: c, r: r, from: from, by: by, a: Spot{Z: z}, length: r * math.Abs(by)}
 }
 
+// sq is the square of v.
 func sq(v float64) float64 { return v * v }
 
+// add appends a piece; one without length is left out.
 func (f *Figure) add(p piece) {
 	if p.length < 1e-9 {
 		return
@@ -74,7 +85,7 @@ func (f *Figure) add(p piece) {
 	f.Length += p.length
 }
 
-// at is the place a way into the piece, and the course there.
+// at is the place s metres into the piece, and the course there.
 func (p *piece) at(s float64) (Spot, field.Angle) {
 	if p.r > 0 {
 		way := math.Copysign(1, p.by)
@@ -87,12 +98,15 @@ func (p *piece) at(s float64) (Spot, field.Angle) {
 		field.Bearing(field.Point{X: p.b.X - p.a.X, Y: p.b.Y - p.a.Y})
 }
 
-// nearest is how far into the piece, between two ways, the place nearest to q lies,
-// and the square of how far off that is.
+// nearest returns how far into the piece, between two ways, the place nearest
+// to q lies, and the square of how far off that is.
 func (p *piece) nearest(q Spot, from, to float64) (s, off2 float64) {
 	if p.r > 0 {
 		way := math.Copysign(1, p.by)
 		dx, dy := q.X-p.c.X, q.Y-p.c.Y
+		// The angle from the beginning of the arc in the direction of its turn,
+		// in [0, 2π), tells how far along the nearest place of the whole circle
+		// lies.
 		th := way * (math.Atan2(dx, dy) - p.from)
 		s = (th - 2*math.Pi*math.Floor(th/(2*math.Pi))) * p.r
 		if s >= from && s <= to {
@@ -107,6 +121,7 @@ func (p *piece) nearest(q Spot, from, to float64) (s, off2 float64) {
 			s = to
 		}
 	} else {
+		// The foot of the perpendicular, held between the two ways.
 		d := Spot{p.b.X - p.a.X, p.b.Y - p.a.Y, p.b.Z - p.a.Z}
 		s = max(from, min(to, ((q.X-p.a.X)*d.X+(q.Y-p.a.Y)*d.Y+(q.Z-p.a.Z)*d.Z)/p.length))
 	}
@@ -114,13 +129,14 @@ func (p *piece) nearest(q Spot, from, to float64) (s, off2 float64) {
 	return s, sq(at.X-q.X) + sq(at.Y-q.Y) + sq(at.Z-q.Z)
 }
 
-// At is the place so far along, and the course there; closed figures go round.
+// At is the place so many metres along, and the course there. Closed figures go
+// round; an open one is held at its ends.
 func (f *Figure) At(s float64) (Spot, field.Angle) {
 	i, off := f.find(s)
 	return f.pieces[i].at(off)
 }
 
-// find returns the piece so far along and how far into it that is.
+// find returns the piece so many metres along, and how far into it that is.
 func (f *Figure) find(s float64) (int, float64) {
 	if f.Closed {
 		s -= f.Length * math.Floor(s/f.Length)
@@ -133,7 +149,8 @@ func (f *Figure) find(s float64) (int, float64) {
 	return i, math.Min(s-f.starts[i], f.pieces[i].length)
 }
 
-// Far is how far a place is from another, in the plane where the figure is level.
+// Far is how far one place is from another in metres, in the plane where the
+// figure is level: its height is then judged by itself.
 func (f *Figure) Far(a, b Spot) float64 {
 	if f.Level {
 		return math.Hypot(a.X-b.X, a.Y-b.Y)
@@ -144,8 +161,10 @@ func (f *Figure) Far(a, b Spot) float64 {
 // Height is that of a level figure.
 func (f *Figure) Height() float64 { return f.pieces[0].a.Z }
 
-// Nearest is how far along, between two ways, the figure comes nearest to q, and
-// how far off that is. On a closed figure the ways may lie beyond a lap.
+// Nearest returns how far along, between two ways, the figure comes nearest to
+// q, and how far off that is, both in metres. On a closed figure the ways may
+// lie beyond a lap, and so may the answer. The height is left out where the
+// figure is level.
 func (f *Figure) Nearest(q Spot, from, to float64) (s, off float64) {
 	if !f.Closed {
 		from, to = math.Max(0, from), math.Min(f.Length, to)
@@ -158,6 +177,7 @@ func (f *Figure) Nearest(q Spot, from, to float64) (s, off float64) {
 	if f.Level {
 		q.Z = f.pieces[0].a.Z
 	}
+	// base is where the lap that is looked at begins.
 	for base := lap; base <= to; base += f.Length {
 		for i := range f.pieces {
 			if base+f.starts[i] > to || base+f.starts[i]+f.pieces[i].length < from {
@@ -178,7 +198,8 @@ func (f *Figure) Nearest(q Spot, from, to float64) (s, off float64) {
 	return s, math.Sqrt(off)
 }
 
-// mirrored turns the figure over in x round its centre line.
+// mirror turns the figure over in x around the line x = at. Arcs then turn the
+// other way.
 func (f *Figure) mirror(at float64) {
 	for i := range f.pieces {
 		p := &f.pieces[i]
@@ -187,7 +208,8 @@ func (f *Figure) mirror(at float64) {
 	}
 }
 
-// PathSpec is a path as a drill's file says it.
+// PathSpec is a path as a drill's file says it. Which fields mean something
+// depends on Shape.
 type PathSpec struct {
 	Shape                     Shape
 	Points                    []Place
@@ -200,7 +222,8 @@ type PathSpec struct {
 	Away                      bool // an eight that goes away from the pilot at its crossing
 }
 
-// lowest is the lowest height that the path names, from which it shrinks.
+// lowest is the lowest height in metres that the path names, toward which it
+// shrinks on a smaller course; 0 where it names none, or there is no path.
 func (s *PathSpec) lowest() float64 {
 	low, named := math.Inf(1), false
 	for _, p := range s.places() {
@@ -228,7 +251,9 @@ func (s *PathSpec) places() []Place {
 	return out
 }
 
-// layPath makes the figure; num reads a size for the class, where a place.
+// lay makes the figure at a height, mirrored for the right side. num reads a
+// size for the class, and where finds a place on the course. It fails where a
+// place is not on the course, or the figure is too small to be flown.
 func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float64, where func(*Place) (Spot, error),
 ) (*Figure, error) {
 	f := &Figure{Shape: s.Shape, Level: true}
@@ -251,6 +276,7 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 			if err != nil {
 				return nil, err
 			}
+			// One corner at another height makes the figure one in space.
 			f.Level = f.Level && p.Z == height
 			spots = append(spots, p)
 		}
@@ -288,7 +314,8 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 	return f, nil
 }
 
-// centre sets what a figure goes round; a figure that goes round nothing has none.
+// centre sets what a figure goes around: its centre, or the subject of an
+// orbit. A figure that goes around nothing keeps the zero point.
 func (s *PathSpec) centre(f *Figure, height float64, where func(*Place) (Spot, error)) error {
 	about := s.Centre
 	if s.Shape == Orbit {
@@ -305,13 +332,15 @@ func (s *PathSpec) centre(f *Figure, height float64, where func(*Place) (Spot, e
 	return nil
 }
 
-// line adds straight pieces from spot to spot, with a corner between each two.
+// line adds straight pieces from spot to spot, with a corner between each two;
+// closed, the last piece leads back to the first spot.
 func (f *Figure) line(spots []Spot, closed bool) {
 	f.Closed = closed
 	if closed {
 		spots = append(spots, spots[0])
 	}
 	for i := 1; i < len(spots); i++ {
+		// A corner lies between two pieces; the start and the end are none.
 		if i > 1 {
 			f.Corners = append(f.Corners, f.Length)
 		}
@@ -319,7 +348,8 @@ func (f *Figure) line(spots []Spot, closed bool) {
 	}
 }
 
-// oval adds two legs and two ends.
+// oval adds the two legs and the two ends, from the near leg's left end on.
+// Legs and Radius are set.
 func (f *Figure) oval(c field.Point, height float64) {
 	h, r := f.Legs/2, f.Radius
 	f.add(straight(Spot{c.X - h, c.Y - r, height}, Spot{c.X + h, c.Y - r, height}))
@@ -328,7 +358,8 @@ func (f *Figure) oval(c field.Point, height float64) {
 	f.add(arc(field.Point{X: c.X - h, Y: c.Y}, r, 0, -math.Pi, height))
 }
 
-// spiral adds turns whose radius grows or shrinks evenly, in pieces of five degrees.
+// spiral adds turns whose radius goes evenly from one to another, as straight
+// pieces of five degrees: finer than any tolerance can tell.
 func (f *Figure) spiral(c field.Point, from, to, turns, height float64) {
 	const grain = 5 * math.Pi / 180
 	n := int(math.Ceil(turns * 2 * math.Pi / grain))
@@ -345,10 +376,13 @@ func (f *Figure) spiral(c field.Point, from, to, turns, height float64) {
 	}
 }
 
-// eight builds two lobes of a radius whose diagonals cross at an angle: at 0 they
-// touch. It starts at its centre, the left lobe first, toward the pilot or away.
+// eight builds two lobes of radius r whose diagonals cross at an angle, in
+// radians; at 0 the lobes touch and there are no diagonals. It starts at its
+// centre, the left lobe first, toward the pilot or away.
 func (f *Figure) eight(c field.Point, r, crossing float64, away bool, z float64) {
 	f.Closed, f.Radius = true, r
+	// The diagonals are tangents of the lobes, so that the nose never turns on
+	// the spot.
 	phi := math.Pi/2 - crossing/2 // between a diagonal and the line through both lobes
 	d := r / math.Sin(phi)        // from the centre to that of a lobe
 	sin, cos := math.Sincos(phi)
@@ -369,6 +403,8 @@ func (f *Figure) eight(c field.Point, r, crossing float64, away bool, z float64)
 	}
 	f.add(straight(centre, touch(-1, -1)))
 	f.add(arc(lobe(-1), r, from(-1), up*turn, z))
+	// Parts are where the lobes end: the first at the crossing, half along the
+	// second diagonal.
 	f.Parts[0] = f.Length
 	f.add(straight(touch(-1, 1), touch(1, -1)))
 	f.Parts[0] += math.Hypot(touch(-1, 1).X-c.X, touch(-1, 1).Y-c.Y)

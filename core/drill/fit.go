@@ -9,22 +9,27 @@ import (
 	"maestrale/core/field"
 )
 
+// Fields are smaller than courses. A drill may shrink to fit, as long as its
+// tolerances stay in proportion.
+
 // SmallestScale is how far a drill shrinks to come onto a smaller course. The
-// corner drills' sides are four tolerances (course.Lay); at 0.6 they are still 2.4,
-// so that two corners' places do not overlap by more than a hand's breadth of room
-// between them, and an eight of the light class is still flown at a walking pace.
+// sides of the corner drills are four tolerances (course.Lay); at 0.6 they are
+// still 2.4, so that the places of two corners do not overlap, and an eight of
+// the light class is still flown at a walking pace.
 const SmallestScale = 0.6
 
-// ScaleOn is the share of its size at which the drill is flown on a course: 1, or
-// less where the course is smaller than the drill's own template laid for the class.
-// What is compared is how wide and how deep the markers lie that both have, the pad
-// and the centre left out, which say where and not how large. Tolerances stay: they
-// come from the craft and its position noise. It fails under SmallestScale.
+// ScaleOn returns the share of its size at which the drill is flown on a
+// course: 1, or less where the course is smaller than the drill's own template
+// laid for the class. What is compared is how wide and how deep the markers lie
+// that both have; the pad and the centre say where and not how large, and are
+// left out. Tolerances stay as they are: they come from the craft and its
+// position noise. It fails under SmallestScale.
 func (d Drill) ScaleOn(class craft.Class, c *course.Course) (float64, error) {
 	own, ok := course.Lay(d.Template, class)
 	if !ok || !d.takesRoom() {
 		return 1, nil
 	}
+	// The markers that both have, as they lie here and in the template.
 	var has, wants []field.Point
 	for name, w := range own.Markers {
 		if h, ok := c.Markers[name]; ok && name != "pad" && name != "centre" {
@@ -40,6 +45,7 @@ func (d Drill) ScaleOn(class craft.Class, c *course.Course) (float64, error) {
 	if wantDeep > 0 {
 		scale = math.Min(scale, deep/wantDeep)
 	}
+	// A larger course does not make the drill larger.
 	if scale > 1-1e-9 {
 		return 1, nil
 	}
@@ -50,7 +56,7 @@ func (d Drill) ScaleOn(class craft.Class, c *course.Course) (float64, error) {
 	return scale, nil
 }
 
-// takesRoom tells whether how large the course is changes the drill: it names
+// takesRoom tells whether the size of the course changes the drill: it names
 // markers besides the pad and the centre, places in metres, or a figure's size.
 func (d Drill) takesRoom() bool {
 	far := func(p *Place) bool { return p != nil && p.Marker != "pad" && p.Marker != "centre" }
@@ -62,7 +68,7 @@ func (d Drill) takesRoom() bool {
 	return false
 }
 
-// spread is how wide and how deep places lie.
+// spread is how wide and how deep places lie, in metres; 0 for none.
 func spread(list []field.Point) (wide, deep float64) {
 	if len(list) == 0 {
 		return 0, 0

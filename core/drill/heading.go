@@ -9,6 +9,10 @@ import (
 	"maestrale/core/yamldoc"
 )
 
+// A heading is asked in one of three frames: the field's (away from the pilot),
+// the line of sight's (tail-in stays tail-in wherever the craft is), or the
+// path's.
+
 // RuleKind says what a heading rule refers to.
 type RuleKind int
 
@@ -23,13 +27,17 @@ const (
 	Subject                 // toward the subject of the path
 )
 
-// Rule is what a step asks of the nose.
+// Rule is what a step asks of the nose. Angle means something to Fixed, where
+// it is a heading of the field frame, and to Sight, where it is the aspect: 0
+// tail-in, π nose-in, positive nose right. The zero Rule asks for nothing.
 type Rule struct {
 	Kind  RuleKind
 	Angle field.Angle
 	Line  int
 }
 
+// headingWords are the rules that a file can name. A number is an aspect in
+// degrees as well.
 var headingWords = []struct {
 	word string
 	rule Rule
@@ -49,6 +57,8 @@ var headingWords = []struct {
 	{"nose-right", Rule{Kind: Sight, Angle: field.Right}},
 }
 
+// readHeading reads a heading rule: a word, or an aspect in degrees. A key that
+// is not there is Free.
 func readHeading(n yamldoc.Node) Rule {
 	if !n.Present() {
 		return Rule{}
@@ -77,9 +87,9 @@ func (r Rule) Mirror() Rule {
 	return r
 }
 
-// OfPath returns the heading that a rule of a path asks for at a place of it, where
-// it is one; course is that of the path there, aim the bearing from the craft to the
-// subject.
+// OfPath returns the heading that a rule of a path asks for at a place of it;
+// course is that of the path there, and aim the bearing from the craft to the
+// subject. ok is false for a rule that is not about a path.
 func (r Rule) OfPath(course, aim field.Angle) (field.Angle, bool) {
 	switch r.Kind {
 	case Along:
@@ -92,9 +102,10 @@ func (r Rule) OfPath(course, aim field.Angle) (field.Angle, bool) {
 	return 0, false
 }
 
-// Deviation returns how far a heading is from the rule, in (−π, π]. seen is
-// the bearing from the pilot to the craft and kept the heading with which the
-// step began.
+// Deviation returns how far a heading is from the rule, in (−π, π], positive to
+// the right. seen is the bearing from the pilot to the craft and kept the
+// heading with which the step began. It is 0 for rules that ask for nothing, or
+// of a path (OfPath).
 func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
 	switch r.Kind {
 	case Fixed:
@@ -108,10 +119,11 @@ func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
 }
 
 // fixedWords say a heading that does not turn with the line of sight.
-var fixedWords = map[string]string{"away": msgNoseStraightAway, "toward": msgNoseTowardYou,
-	"left": msgNoseYourLeft, "right": msgNoseYourRight}
+var fixedWords = map[string]string{"away": msgNoseAway, "toward": msgNoseToward,
+	"left": msgNoseLeft, "right": msgNoseRight}
 
-// Words says the rule: "tail-in", "nose to your left", "nose 45° right of tail-in".
+// Words say the rule: "tail-in", "nose to your left", "nose 45° right of
+// tail-in".
 func (r Rule) Words() string {
 	for _, h := range headingWords {
 		if h.rule.Kind != r.Kind || math.Abs(float64(h.rule.Angle-r.Angle)) > 1e-9 {
@@ -119,15 +131,15 @@ func (r Rule) Words() string {
 		}
 		switch r.Kind {
 		case Free:
-			return msgNoseAnyDirection
+			return msgNoseFree
 		case Kept:
-			return msgNoseHeldWhere
+			return msgNoseKept
 		case Along:
-			return msgNoseDirectionFlight
+			return msgNoseAlong
 		case Against:
 			return "tail first"
 		case Subject:
-			return msgNoseSubject
+			return msgNoseOnSubject
 		case Fixed:
 			return fixedWords[h.word]
 		}
@@ -139,14 +151,14 @@ func (r Rule) Words() string {
 		side, deg = "left", -deg
 	}
 	if r.Kind == Fixed {
-		return fmt.Sprintf(msgNoseOffStraightAway, strconv.FormatFloat(deg, 'f', -1, 64), side)
+		return fmt.Sprintf(msgNoseOffAway, strconv.FormatFloat(deg, 'f', -1, 64), side)
 	}
-	return fmt.Sprintf(msgNoseTail, strconv.FormatFloat(deg, 'f', -1, 64), side)
+	return fmt.Sprintf(msgNoseOffTailIn, strconv.FormatFloat(deg, 'f', -1, 64), side)
 }
 
-// ReadsNose tells whether a drill trains to read where the nose points: it asks for another aspect than the tail,
-// turns,
-// or begins with the nose unknown.
+// ReadsNose tells whether a drill trains to read where the nose points: it asks
+// for another aspect than the tail, turns, or begins with the nose unknown. The
+// plan is then not shown with the nose on it.
 func (d *Drill) ReadsNose() bool {
 	for _, s := range d.Steps {
 		switch {

@@ -1,8 +1,11 @@
 package drill
 
-// goToKind is the way to a place, and a rest there.
+// goToKind is the way to a place, and a rest there. How far beyond the place
+// the craft may go has to be said, since that is where it has arrived.
 type goToKind struct{}
 
+// read wants the place and its overshoot; a rest, the line and the nose may be
+// asked.
 func (goToKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	s.To = readPlace(m.Need("to"))
@@ -17,10 +20,11 @@ func (goToKind) read(s *Step, r *stepReader) {
 	s.needHeight(m)
 }
 
+// say names the place and where to stop, then how straight the way has to be.
 func (goToKind) say(t *Target, w *saying) {
-	w.add(msgFlyToAt, t.place(msgNextPlace), num(t.HeightM))
+	w.add(msgFlyTo, t.place(msgNextPlace), num(t.HeightM))
 	w.some(t.Limits.Past, msgStopWithin)
-	w.some(t.Limits.Cross, msgStayWithinStraight)
-	w.some(t.RestS, msgRestThereFor)
+	w.some(t.Limits.Cross, msgStayOnLine)
+	w.some(t.RestS, msgRestThere)
 	w.nose(t)
 }

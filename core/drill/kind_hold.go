@@ -1,8 +1,10 @@
 package drill
 
-// holdKind is a place that is held for a time.
+// holdKind is a place that is held for a time without a break.
 type holdKind struct{}
 
+// read wants a place, a time, and at least one of the three limits: without
+// any, nothing would be judged. A limit of the height needs a height.
 func (holdKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	s.At = readPlace(m.Need("at"))
@@ -13,12 +15,14 @@ func (holdKind) read(s *Step, r *stepReader) {
 	s.Within.HeightM = readLimit(w.Get("height_m"), 0.01, 100)
 	s.Within.NoseDeg = readLimit(w.Get("nose_deg"), 0.1, 180)
 	if s.Within.HeightM.Set && !s.HeightM.Set && (s.At == nil || !s.At.HasZ) {
-		m.Node().Fail(msgWithinHeightNo, msgHeightStep)
+		m.Node().Fail(msgNoHeightToHold, msgWantHeight)
 	}
-	r.needLimit(msgHoldNoLimit, msgRadiusHeightOr,
+	r.needLimit(msgHoldWithoutLimit, msgWantHoldLimit,
 		s.Within.RadiusM, s.Within.HeightM, s.Within.NoseDeg)
 }
 
+// say names the time and the place first, as an instructor does, then the
+// limits.
 func (holdKind) say(t *Target, w *saying) {
 	if where := t.place(""); where != "" {
 		w.add(msgHoldOver, num(t.Seconds), where)

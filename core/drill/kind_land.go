@@ -1,8 +1,9 @@
 package drill
 
-// landKind is a landing in a place.
+// landKind is a landing in a place, by hand where the drill says so.
 type landKind struct{}
 
+// read wants a place; each limit of the touch may be left out.
 func (landKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	s.At = readPlace(m.Need("at"))
@@ -15,9 +16,10 @@ func (landKind) read(s *Step, r *stepReader) {
 	s.Within.Bounces = readLimit(w.Get("bounces"), 0, 100)
 }
 
+// say names the place, then the limits of the touch.
 func (landKind) say(t *Target, w *saying) {
 	w.add("Land on %s", t.place("the pad"))
-	w.some(t.Limits.Offset, msgWithinMiddle)
+	w.some(t.Limits.Offset, msgWithinOfMiddle)
 	w.some(t.Limits.Sink, msgSinkingLess)
 	w.someAngle(t.Limits.Tilt, "level within %s")
 }

@@ -5,9 +5,13 @@ import (
 	"math"
 )
 
-// pathKind is a figure: a line with corners, a circle, an oval, an eight, an orbit, a spiral or a slant.
+// pathKind is a figure: a line with corners, a circle, an oval, an eight, an
+// orbit, a spiral or a slant.
 type pathKind struct{}
 
+// read wants the figure and how far off it the craft may be. Each shape has
+// limits of its own form; a rest needs corners, and a nose on the subject needs
+// a subject.
 func (pathKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	s.Figure = readFigure(m)
@@ -40,36 +44,39 @@ func (pathKind) read(s *Step, r *stepReader) {
 		s.needHeight(m)
 	}
 	if s.RestS > 0 && (s.Figure.Shape != Line || len(s.Figure.Points) < 3) {
-		r.fail(msgRestNoCorner, msgLineInnerPoints)
+		r.fail(msgRestWithoutCorner, msgWantCorners)
 	}
 	if s.Heading.Kind == Subject && s.Figure.Subject == nil {
-		r.fail(msgNoseNoSubject, msgSubjectStep)
+		r.fail(msgNoSubject, msgWantSubject)
 	}
 }
 
+// say names the figure first, then the limits: of the line, the height, the
+// rests, the nose and the form.
 func (pathKind) say(t *Target, w *saying) {
 	w.parts = append(w.parts, t.pathWords())
 	w.some(t.Limits.Cross, msgStayWithin)
 	w.some(t.Limits.Height, msgKeepHeightWithin)
-	w.some(t.RestS, msgRestEachCorner)
+	w.some(t.RestS, msgRestAtCorners)
 	if t.Limits.Aim == 0 { // which says it with its limit
 		w.nose(t)
 	}
 	if t.Limits.Ratio > 0 {
-		w.add(msgBothLobesSame, num(100*(t.Limits.Ratio-1)))
+		w.add(msgLobesEqual, num(100*(t.Limits.Ratio-1)))
 	}
-	w.some(t.Limits.Crossing, msgCrossWithinCentre)
-	w.someAngle(t.Limits.Slope, msgKeepSlopeWithin)
-	w.someAngle(t.Limits.Aim, msgKeepNoseSubject)
-	w.someAngle(t.Limits.Legs, msgKeepLegsParallel)
+	w.some(t.Limits.Crossing, msgCrossNearCentre)
+	w.someAngle(t.Limits.Slope, msgKeepSlope)
+	w.someAngle(t.Limits.Aim, msgKeepNoseOnSubject)
+	w.someAngle(t.Limits.Legs, msgKeepParallel)
 	if t.Limits.EndRatio > 0 {
-		w.add(msgBothEndsSame, num(100*(t.Limits.EndRatio-1)))
+		w.add(msgEndsEqual, num(100*(t.Limits.EndRatio-1)))
 	}
 }
 
-// pathWords says the figure: "Fly a circle of 6 m, turning left, 2 laps".
+// pathWords names the figure: "Fly a circle of 6 m, turning left, 2 laps".
 func (s *Target) pathWords() string {
 	f := s.Path
+	// side is the direction of the first arc; a figure without arcs has none.
 	side := func() string {
 		for _, p := range f.pieces {
 			if p.r > 0 {
@@ -86,7 +93,7 @@ func (s *Target) pathWords() string {
 	case Circle:
 		w = fmt.Sprintf(msgFlyCircle, num(f.Radius), side())
 	case Orbit:
-		w = fmt.Sprintf(msgFlyOrbitRound, num(f.Radius), side())
+		w = fmt.Sprintf(msgFlyOrbit, num(f.Radius), side())
 	case Oval:
 		w = fmt.Sprintf(msgFlyOval, num(f.Legs), num(2*f.Radius), side())
 	case Eight:
@@ -94,7 +101,7 @@ func (s *Target) pathWords() string {
 		if at, _ := f.At(f.Parts[0] / 2); at.X > f.Centre.X {
 			first = "right"
 		}
-		w = fmt.Sprintf(msgFlyEightLobe, num(f.Radius), first)
+		w = fmt.Sprintf(msgFlyEight, num(f.Radius), first)
 	case Spiral:
 		w = msgFlySpiral
 	case Slant:
@@ -104,7 +111,7 @@ func (s *Target) pathWords() string {
 		if b.Z < a.Z {
 			way = "down"
 		}
-		w = fmt.Sprintf(msgFlySlantFrom, num(a.Z), way, num(b.Z))
+		w = fmt.Sprintf(msgFlySlant, num(a.Z), way, num(b.Z))
 	default:
 		low, high := math.Inf(1), math.Inf(-1)
 		for _, p := range f.pieces {

@@ -3,6 +3,8 @@ package drill
 // stopKind is a stop on a call or after a time.
 type stopKind struct{}
 
+// read wants when the stop begins, a call or seconds, and a limit of its time
+// or its distance.
 func (stopKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	after := m.Need("after")
@@ -15,19 +17,21 @@ func (stopKind) read(s *Step, r *stepReader) {
 	s.Over = m.Get("over").Bool()
 	s.Within.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 	s.Within.DistanceM = readLimit(w.Get("distance_m"), 0.01, 1000)
-	r.needLimit(msgStopNoLimit, msgSecondsOrDistanceM, s.Within.Seconds, s.Within.DistanceM)
+	r.needLimit(msgStopWithoutLimit, msgWantStopLimit, s.Within.Seconds, s.Within.DistanceM)
 }
 
+// say names when to stop, and from which speed where that is asked; then the
+// limits.
 func (stopKind) say(t *Target, w *saying) {
 	switch {
 	case t.Over:
-		w.add(msgWhenCalledFlip)
+		w.add(msgFlipAndStop)
 	case t.OnCall && t.FromMps > 0:
-		w.add(msgWhenCalledStopFrom, num(t.FromMps))
+		w.add(msgStopCalledFrom, num(t.FromMps))
 	case t.OnCall:
-		w.add(msgWhenCalledStop)
+		w.add(msgStopCalled)
 	case t.FromMps > 0:
-		w.add(msgAfterStopFrom, num(t.AfterS), num(t.FromMps))
+		w.add(msgStopAfterFrom, num(t.AfterS), num(t.FromMps))
 	default:
 		w.add("After %s s, stop", num(t.AfterS))
 	}

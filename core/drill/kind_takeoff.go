@@ -1,8 +1,10 @@
 package drill
 
-// takeOffKind is a take-off to a height.
+// takeOffKind is a take-off to a height, by hand unless the drill allows an
+// automatic one.
 type takeOffKind struct{}
 
+// read wants the height.
 func (takeOffKind) read(s *Step, r *stepReader) {
 	m := r.keys
 	s.ToHeightM = readLimit(m.Need("to_height_m"), 0.1, 120)
@@ -11,6 +13,7 @@ func (takeOffKind) read(s *Step, r *stepReader) {
 	}
 }
 
+// say names the height.
 func (takeOffKind) say(t *Target, w *saying) {
 	w.add(msgTakeOff, num(t.ToHeightM))
 }

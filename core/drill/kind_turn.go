@@ -1,8 +1,11 @@
 package drill
 
-// turnKind is a turn of the nose by an angle, on the spot.
+// turnKind is a turn of the nose by an angle, on the spot. A random angle is
+// called out when the turn begins; full turns before it may be written.
 type turnKind struct{}
 
+// read wants the angle, or that it is random, and how far past it the nose may
+// go. Less than 10° could not be told from a nose that wavers.
 func (turnKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	if at := m.Get("at"); at.Present() {
@@ -18,7 +21,7 @@ func (turnKind) read(s *Step, r *stepReader) {
 		s.ByDeg = m.Need("by_deg").Number(-3600, 3600)
 	}
 	if !s.Random && s.ByDeg > -10 && s.ByDeg < 10 {
-		r.fail(msgTurnTooSmall, msgDegDegreesOr)
+		r.fail(msgTurnTooSmall, msgWantTenDegrees)
 	}
 	if band := m.Get("rate_dps"); band.Present() {
 		s.RateDps = readBand(band, 0, 720)
@@ -29,12 +32,13 @@ func (turnKind) read(s *Step, r *stepReader) {
 	m.Need("within")
 }
 
+// say names the angle and the side; a random angle nobody is told before.
 func (turnKind) say(t *Target, w *saying) {
 	switch { // nobody is told a random angle before
 	case t.RandomTurn && t.Before > 0:
-		w.add(msgTurnByAndOn, deg(t.Before))
+		w.add(msgTurnByThenCalled, deg(t.Before))
 	case t.RandomTurn:
-		w.add(msgTurnToCalled)
+		w.add(msgTurnCalled)
 	case t.By < 0:
 		w.add(msgTurnLeft, deg(t.By.Abs()))
 	default:

@@ -1,265 +1,273 @@
 package drill
 
-// What a course lacks.
+// What people read of drills. Names that begin with msgWant say what was
+// expected of a file, after what was wrong with it. The arguments are given
+// where they are not plain.
+//
+// What a course lacks: the drill, the layout and the marker.
 const (
 	msgNeedsTemplate = "%[1]s needs a course that is laid out as “%[2]s”: this course has no marker “%[3]s”"
 )
 
-// What catalogue.go says.
+// Drills that refer to others.
 const (
-	msgVersionWhichNot   = "a version of %q, which is not another drill that is known"
-	msgKeyDrill          = "the key of a drill"
-	msgBuildsWhichNot    = "builds on %q, which is not known"
-	msgBuildsWhichBuilds = "builds on %q, which builds on %q"
-	msgDrillsLeadUp      = "drills that lead up to it"
+	msgVersionOfUnknown  = "a version of %q, which is not another drill that is known"
+	msgWantDrillKey      = "the key of a drill"
+	msgBuildsOnUnknown   = "builds on %q, which is not known"
+	msgBuildsInCircle    = "builds on %q, which builds on %q"
+	msgWantLeadingDrills = "drills that lead up to it"
 )
 
-// What closed.go says.
+// Why a drill is closed.
 const (
-	msgOpensWhenWhole    = "it opens when the whole ladder of the programme is held"
-	msgSwitchedOffSchool = "it is switched off at this school; the chief switches it on among the sites' " +
+	msgOpensWithLadder = "it opens when the whole ladder of the programme is held"
+	msgSwitchedOff     = "it is switched off at this school; the chief switches it on among the sites' " +
 		"settings, with its cautions"
 )
 
-// What counts.go says.
+// Why an attempt does not count. The arguments of the winds are the wind and
+// what the drill wants.
 const (
-	msgFlownStickFrame          = "flown with the stick frame %s"
-	msgFlownZoomInset           = "flown with the zoom inset, or with the nose shown from above"
-	msgEyesLineSight            = "eyes on the %s in a line-of-sight drill"
-	msgAutomaticTakeOff         = "automatic take-off where the drill wants it by hand"
-	msgAutomaticLandingWhere    = "automatic landing where the drill wants it by hand"
-	msgFlownHomeOr              = "flown home or landed by itself where the orientation is to be regained"
-	msgFigureFlownAutomatically = "the figure was flown automatically"
-	msgWindOverDrill            = "wind %.1f m/s, over the drill's %.1f m/s"
-	msgWindFromDrill            = "wind from %.0f°; the drill wants it from %s the pilot"
-	msgTheLeftOf                = "the left of"
-	msgTheRightOf               = "the right of"
-	msgSomebodyElseMarked       = "somebody else marked the same flight; a person decides which stands"
-	msgCoachAsked               = "the coach was asked"
+	msgOtherStickFrame   = "flown with the stick frame %s"
+	msgWithZoom          = "flown with the zoom inset, or with the nose shown from above"
+	msgEyesElsewhere     = "eyes on the %s in a line-of-sight drill"
+	msgAutomaticTakeOff  = "automatic take-off where the drill wants it by hand"
+	msgAutomaticLanding  = "automatic landing where the drill wants it by hand"
+	msgFlownHomeItself   = "flown home or landed by itself where the orientation is to be regained"
+	msgAutomaticFigure   = "the figure was flown automatically"
+	msgTooMuchWind       = "wind %.1f m/s, over the drill's %.1f m/s"
+	msgWindFromElsewhere = "wind from %.0f°; the drill wants it from %s the pilot"
+	msgLeftOf            = "the left of"
+	msgRightOf           = "the right of"
+	msgMarkedByTwo       = "somebody else marked the same flight; a person decides which stands"
+	msgCoachAsked        = "the coach was asked"
 )
 
-// What drill.go says.
+// What a drill is a version of; the title follows.
 const (
-	msgAnAlternativeTo = "an alternative to"
-	msgCameraVersion   = "the camera version of"
-	msgVersionGoggles  = "the version by goggles of"
+	msgAlternativeTo    = "an alternative to"
+	msgCameraVersionOf  = "the camera version of"
+	msgGogglesVersionOf = "the version by goggles of"
 )
 
-// What during.go says.
+// What happens during a step, and what is wrong with it.
 const (
-	msgCallDodgeLeft         = "call, dodge-left, dodge-right or an event of the simulator"
-	msgAnswerAskedDuring     = "an answer is asked for during a %s"
-	msgHoldOrPath            = "a hold or a path"
-	msgWayGoWithout          = "a way to go without how far"
-	msgDistanceWithin        = "distance_m in within"
-	msgStepEndsAnswer        = "the step ends with an answer that nothing is asked of"
-	msgSecondsOrDistance     = "seconds or distance_m in within"
-	msgSomethingHappensAfter = "something happens after the step has ended"
-	msgThenEndLast           = "then: end with the last event alone"
-	msgToTheLeft             = "to the left"
-	msgToTheRight            = "to the right"
+	msgWantEvent                = "call, dodge-left, dodge-right or an event of the simulator"
+	msgNoAnswerInKind           = "an answer is asked for during a %s"
+	msgWantHoldOrPath           = "a hold or a path"
+	msgDirectionWithoutDistance = "a way to go without how far"
+	msgWantDistance             = "distance_m in within"
+	msgEndsWithoutAnswer        = "the step ends with an answer that nothing is asked of"
+	msgWantSecondsOrDistance    = "seconds or distance_m in within"
+	msgEventAfterEnd            = "something happens after the step has ended"
+	msgWantEndLast              = "then: end with the last event alone"
+	msgToTheLeft                = "to the left"
+	msgToTheRight               = "to the right"
 )
 
-// What family.go says.
+// Families of drills.
 const (
-	msgListOfTo       = "a list of 1 to %d"
-	msgEveryBlankFile = "every blank of the file"
-	msgNoBlankFile    = "%q has no blank in the file"
+	msgWantMembers    = "a list of 1 to %d"
+	msgWantEveryBlank = "every blank of the file"
+	msgNoSuchBlank    = "%q has no blank in the file"
 )
 
-// What gate.go says.
+// Gates that are wrong, and what a school's own gate asks less strictly
+// (msgLooser): its own figure first, then the shipped one's, then what it is
+// about.
 const (
-	msgGateAsksNothing        = "the gate asks for nothing"
-	msgCellsOrWitnessed       = "cells or witnessed acts"
-	msgDrillNotKnown          = "drill %q is not known"
-	msgDrillNoneGate          = "drill %q is in none of the gate's cells"
-	msgDrillCells             = "a drill of its cells"
-	msgNotCountedMore         = "%s is not counted in more than %v m/s"
-	msgDrillMayFlown          = "a drill that may be flown in that wind"
-	msgPlaceNoHarder          = "%s in the place of %s is no harder"
-	msgAidsFlyLess            = "aids that fly less by themselves"
-	msgWitnessedLongerDays    = "witnessed for longer than %d days: %s"
-	msgWitnessedInstructorNot = "witnessed by an instructor, and not by the chief: %s"
-	msgNotAskedWind           = "not asked in wind: %s"
-	msgWindInstead            = "in %g m/s of wind instead of %g: %s"
-	msgPassesPlacesInstead    = "passes at %d places instead of %d"
-	msgNothingWhileAnswering  = "nothing while answering questions"
-	msgNotFlownAgain          = "not flown again on a bigger class: %s"
-	msgNotFlownNew            = "not flown on a new type: %s"
-	msgSignedDaysInstead      = "signed for %d days instead of %d"
+	msgGateAsksNothing    = "the gate asks for nothing"
+	msgWantCellsOrActs    = "cells or witnessed acts"
+	msgUnknownDrill       = "drill %q is not known"
+	msgDrillNotInGate     = "drill %q is in none of the gate's cells"
+	msgWantGateDrill      = "a drill of its cells"
+	msgWindNotCounted     = "%s is not counted in more than %v m/s"
+	msgWantWindyDrill     = "a drill that may be flown in that wind"
+	msgSubstituteEasier   = "%s in the place of %s is no harder"
+	msgWantFewerAids      = "aids that fly less by themselves"
+	msgLooserWitnessDays  = "witnessed for longer than %d days: %s"
+	msgLooserWitness      = "witnessed by an instructor, and not by the chief: %s"
+	msgLooserNoWind       = "not asked in wind: %s"
+	msgLooserLessWind     = "in %g m/s of wind instead of %g: %s"
+	msgLooserFewerPlaces  = "passes at %d places instead of %d"
+	msgLooserNoQuestions  = "nothing while answering questions"
+	msgLooserNoTransition = "not flown again on a bigger class: %s"
+	msgLooserNoFamiliar   = "not flown on a new type: %s"
+	msgLooserSignedDays   = "signed for %d days instead of %d"
 )
 
-// What heading.go says.
+// Where the nose points. The arguments are degrees and the side.
 const (
-	msgNoseStraightAway    = "nose straight away from you"
-	msgNoseTowardYou       = "nose toward you"
-	msgNoseYourLeft        = "nose to your left"
-	msgNoseYourRight       = "nose to your right"
-	msgNoseAnyDirection    = "nose in any direction"
-	msgNoseHeldWhere       = "nose held where it points"
-	msgNoseDirectionFlight = "nose in the direction of flight"
-	msgNoseSubject         = "nose on the subject"
-	msgNoseOffStraightAway = "nose %s° %s of straight away"
-	msgNoseTail            = "nose %s° %s of tail-in"
+	msgNoseAway      = "nose straight away from you"
+	msgNoseToward    = "nose toward you"
+	msgNoseLeft      = "nose to your left"
+	msgNoseRight     = "nose to your right"
+	msgNoseFree      = "nose in any direction"
+	msgNoseKept      = "nose held where it points"
+	msgNoseAlong     = "nose in the direction of flight"
+	msgNoseOnSubject = "nose on the subject"
+	msgNoseOffAway   = "nose %s° %s of straight away"
+	msgNoseOffTailIn = "nose %s° %s of tail-in"
 )
 
-// What kind_goto.go says.
+// A step to a place: the place and the height, then limits.
 const (
-	msgFlyToAt            = "Fly to %s at %s m"
-	msgNextPlace          = "the next place"
-	msgStopWithin         = "stop within %s m of it"
-	msgStayWithinStraight = "stay within %s m of the straight line"
-	msgRestThereFor       = "rest there for %s s"
+	msgFlyTo      = "Fly to %s at %s m"
+	msgNextPlace  = "the next place"
+	msgStopWithin = "stop within %s m of it"
+	msgStayOnLine = "stay within %s m of the straight line"
+	msgRestThere  = "rest there for %s s"
 )
 
-// What kind_hold.go says.
+// A hold: seconds and the place.
 const (
-	msgWithinHeightNo = "within.height_m has no height to hold"
-	msgHeightStep     = "height_m in the step"
-	msgHoldNoLimit    = "the hold has no limit"
-	msgRadiusHeightOr = "radius_m, height_m or nose_deg"
-	msgHoldOver       = "Hold for %s s over %s"
+	msgNoHeightToHold   = "within.height_m has no height to hold"
+	msgWantHeight       = "height_m in the step"
+	msgHoldWithoutLimit = "the hold has no limit"
+	msgWantHoldLimit    = "radius_m, height_m or nose_deg"
+	msgHoldOver         = "Hold for %s s over %s"
 )
 
-// What kind_land.go says.
+// A landing.
 const (
-	msgWithinMiddle = "within %s m of its middle"
-	msgSinkingLess  = "sinking at less than %s m/s"
+	msgWithinOfMiddle = "within %s m of its middle"
+	msgSinkingLess    = "sinking at less than %s m/s"
 )
 
-// What kind_motors.go says.
+// Motors on the ground.
 const (
-	msgStartMotorsLet   = "Start the motors, let them idle for %s s, and stop them"
-	msgStayWithinGround = "stay within %s m of the ground"
+	msgIdleMotors   = "Start the motors, let them idle for %s s, and stop them"
+	msgStayOnGround = "stay within %s m of the ground"
 )
 
-// What kind_path.go says.
+// A path: what is wrong, and what it asks.
 const (
-	msgRestNoCorner      = "rest_s has no corner to rest at"
-	msgLineInnerPoints   = "a line with inner points"
-	msgNoseNoSubject     = "the nose has no subject"
-	msgSubjectStep       = "subject in the step"
+	msgRestWithoutCorner = "rest_s has no corner to rest at"
+	msgWantCorners       = "a line with inner points"
+	msgNoSubject         = "the nose has no subject"
+	msgWantSubject       = "subject in the step"
 	msgStayWithin        = "stay within %s m of it"
 	msgKeepHeightWithin  = "keep the height within %s m"
-	msgRestEachCorner    = "rest for %s s at each corner"
-	msgBothLobesSame     = "both lobes the same size within %s %%"
-	msgCrossWithinCentre = "cross within %s m of the centre"
-	msgKeepSlopeWithin   = "keep the slope within %s"
-	msgKeepNoseSubject   = "keep the nose on the subject within %s"
-	msgKeepLegsParallel  = "keep the legs parallel within %s"
-	msgBothEndsSame      = "both ends the same size within %s %%"
+	msgRestAtCorners     = "rest for %s s at each corner"
+	msgLobesEqual        = "both lobes the same size within %s %%"
+	msgCrossNearCentre   = "cross within %s m of the centre"
+	msgKeepSlope         = "keep the slope within %s"
+	msgKeepNoseOnSubject = "keep the nose on the subject within %s"
+	msgKeepParallel      = "keep the legs parallel within %s"
+	msgEndsEqual         = "both ends the same size within %s %%"
 	msgFlySpiral         = "Fly the spiral"
 	msgFlyOverCorners    = "Fly over %d corners, between %s and %s m up"
 	msgFlyRoundCorners   = "Fly round %d corners, %s m in all"
 )
 
-// What kind_regain.go says.
+// A lost orientation.
 const (
-	msgRegainNoLimit = "the regain has no limit"
-	msgSecondsLostOr = "seconds, lost_m or wrong_inputs"
-	msgWorkOutWhere  = "Work out where the nose points from %s m away and fly home"
-	msgNoMoreFarther = "no more than %s m farther away"
-	msgNoMoreWrong   = "no more than %d wrong stick movements"
+	msgRegainWithoutLimit = "the regain has no limit"
+	msgWantRegainLimit    = "seconds, lost_m or wrong_inputs"
+	msgFindNose           = "Work out where the nose points from %s m away and fly home"
+	msgNoFarther          = "no more than %s m farther away"
+	msgFewWrongInputs     = "no more than %d wrong stick movements"
 )
 
-// What kind_return.go says.
+// A flight home.
 const (
-	msgReturnTakenOver    = "a return that is taken over does not land by itself"
-	msgHomeOffsetOr       = "home_offset_m or take_over_after_s, not both"
-	msgNothingAskedReturn = "nothing is asked of the return"
-	msgHomeOffsetWithin   = "home_offset_m in within, or take_over_after_s"
+	msgTakenOverNoLanding = "a return that is taken over does not land by itself"
+	msgWantOneEnd         = "home_offset_m or take_over_after_s, not both"
+	msgReturnWithoutEnd   = "nothing is asked of the return"
+	msgWantEnd            = "home_offset_m in within, or take_over_after_s"
 	msgStartReturnHome    = "Start the return home"
 	msgRadioLinkLost      = "The radio link is lost and the craft returns home"
 	msgPackRunsLow        = "The pack runs low and the craft returns home"
-	msgWatchThenTake      = "watch it for %s s, then take over and stop"
-	msgWatchLandWithin    = "watch it land within %s m of home"
+	msgWatchTakeOver      = "watch it for %s s, then take over and stop"
+	msgWatchLanding       = "watch it land within %s m of home"
 )
 
-// What kind_stop.go says.
+// A stop: seconds after which it begins, and the speed from which.
 const (
-	msgStopNoLimit        = "the stop has no limit"
-	msgSecondsOrDistanceM = "seconds or distance_m"
-	msgWhenCalledFlip     = "When it is called, flip once and stop"
-	msgWhenCalledStopFrom = "When it is called, stop from %s m/s or more"
-	msgWhenCalledStop     = "When it is called, stop"
-	msgAfterStopFrom      = "After %s s, stop from %s m/s or more"
+	msgStopWithoutLimit = "the stop has no limit"
+	msgWantStopLimit    = "seconds or distance_m"
+	msgFlipAndStop      = "When it is called, flip once and stop"
+	msgStopCalledFrom   = "When it is called, stop from %s m/s or more"
+	msgStopCalled       = "When it is called, stop"
+	msgStopAfterFrom    = "After %s s, stop from %s m/s or more"
 )
 
-// What kind_takeoff.go says.
+// A take-off.
 const (
 	msgTakeOff = "Take off to %s m"
 )
 
-// What kind_turn.go says.
+// A turn.
 const (
-	msgTurnTooSmall = "the turn is too small to see"
-	msgDegDegreesOr = "by_deg of 10 degrees or more either way"
-	msgTurnByAndOn  = "Turn by %s and on to the angle that is called"
-	msgTurnToCalled = "Turn to the angle that is called"
-	msgTurnLeft     = "Turn left by %s"
-	msgTurnRight    = "Turn right by %s"
+	msgTurnTooSmall     = "the turn is too small to see"
+	msgWantTenDegrees   = "by_deg of 10 degrees or more either way"
+	msgTurnByThenCalled = "Turn by %s and on to the angle that is called"
+	msgTurnCalled       = "Turn to the angle that is called"
+	msgTurnLeft         = "Turn left by %s"
+	msgTurnRight        = "Turn right by %s"
 )
 
-// What kinds.go says.
+// Every step that has a longest time.
 const (
-	msgNoMore = "in no more than %s s"
+	msgInSeconds = "in no more than %s s"
 )
 
-// What leads.go says.
+// Gates that a programme draws.
 const (
-	msgNoRung         = "there is no rung %q"
-	msgKeyRung        = "the key of a rung"
-	msgGateSecondLine = "the gate %q has a second line"
-	msgEachGateOnce   = "each gate once"
+	msgNoRung       = "there is no rung %q"
+	msgWantRungKey  = "the key of a rung"
+	msgGateTwice    = "the gate %q has a second line"
+	msgWantGateOnce = "each gate once"
 )
 
-// What parse.go says.
+// Files that are wrong.
 const (
-	msgLowerCaseLetters   = "lower-case letters, digits and single hyphens"
+	msgWantKey            = "lower-case letters, digits and single hyphens"
 	msgNoSteps            = "there are no steps"
-	msgOneLeast           = "one at least"
-	msgNoPathNose         = "a %s has no path for the nose to follow"
-	msgHeadingRuleField   = "a heading rule of the field or of sight"
-	msgNoseDegNo          = "nose_deg has no heading to be measured from"
-	msgHeadingRuleStep    = "a heading rule in the step"
-	msgTakeOffWhile       = "a take-off while the craft is in the air"
-	msgLandingBefore      = "a landing before it"
-	msgMotorsWhileCraft   = "motors while the craft is in the air"
-	msgWhileCraftGround   = "%s while the craft is on the ground"
-	msgTakeoffBefore      = "a takeoff before it"
-	msgRegainAfterOther   = "a regain after other steps"
-	msgFirstBeginsAir     = "it first: it begins in the air, out of orientation"
-	msgBandAnotherLength  = "a band of another length"
+	msgWantStep           = "one at least"
+	msgNoPathForNose      = "a %s has no path for the nose to follow"
+	msgWantFieldRule      = "a heading rule of the field or of sight"
+	msgNoseWithoutRule    = "nose_deg has no heading to be measured from"
+	msgWantRule           = "a heading rule in the step"
+	msgTakeOffInAir       = "a take-off while the craft is in the air"
+	msgWantLandingBefore  = "a landing before it"
+	msgMotorsInAir        = "motors while the craft is in the air"
+	msgOnGround           = "%s while the craft is on the ground"
+	msgWantTakeOffBefore  = "a takeoff before it"
+	msgRegainNotFirst     = "a regain after other steps"
+	msgWantRegainFirst    = "it first: it begins in the air, out of orientation"
+	msgBandLength         = "a band of another length"
 	msgEmptyBand          = "an empty band"
-	msgMinMaxMin          = "[min, max] with min under max"
-	msgNoCraftClass       = "no craft class is given"
-	msgMicroLightMedium   = "micro, light, medium or heavy"
-	msgPlaceAnotherLength = "a place of another length"
-	msgMarkerNameOr       = "a marker's name, [x, y] or [x, y, z] in metres"
-	msgFlownNoHeight      = "the %s is flown at no height"
-	msgLineTooFew         = "the line has too few points"
-	msgTwoLeastThree      = "two at least, three for a closed one"
-	msgEndSlantNo         = "an end of the slant has no height"
+	msgWantBand           = "[min, max] with min under max"
+	msgNoClass            = "no craft class is given"
+	msgWantClass          = "micro, light, medium or heavy"
+	msgPlaceLength        = "a place of another length"
+	msgWantPlace          = "a marker's name, [x, y] or [x, y, z] in metres"
+	msgNoHeight           = "the %s is flown at no height"
+	msgTooFewPoints       = "the line has too few points"
+	msgWantPoints         = "two at least, three for a closed one"
+	msgSlantWithoutHeight = "an end of the slant has no height"
 )
 
-// What programme.go says.
+// Programmes that are wrong.
 const (
-	msgEachKeyOnce = "each key once"
-	msgSideDoesNot = "side %q does not fit the drill"
-	msgLeftRightOr = "left, right or both for a sided drill, none for another"
+	msgWantKeyOnce    = "each key once"
+	msgSideDoesNotFit = "side %q does not fit the drill"
+	msgWantSide       = "left, right or both for a sided drill, none for another"
 )
 
-// What during.go says.
+// An answer to a call; the argument is the call.
 const (
-	msgOnTheCall = "On the call “%s”"
+	msgOnCall = "On the call “%s”"
 )
 
-// What kind_path.go says.
+// Figures by their sizes in metres; the last argument of a round one is the
+// side to which it turns.
 const (
-	msgFlyCircle     = "Fly a circle of %s m%s"
-	msgFlyOrbitRound = "Fly an orbit of %s m round the subject%s"
-	msgFlyOval       = "Fly an oval of %s by %s m%s"
-	msgFlyEightLobe  = "Fly an eight of %s m, %s lobe first"
-	msgFlySlantFrom  = "Fly the slant from %s m %s to %s m"
-	msgFlyLine       = "Fly a line of %s m"
+	msgFlyCircle = "Fly a circle of %s m%s"
+	msgFlyOrbit  = "Fly an orbit of %s m round the subject%s"
+	msgFlyOval   = "Fly an oval of %s by %s m%s"
+	msgFlyEight  = "Fly an eight of %s m, %s lobe first"
+	msgFlySlant  = "Fly the slant from %s m %s to %s m"
+	msgFlyLine   = "Fly a line of %s m"
 )

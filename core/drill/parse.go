@@ -10,7 +10,12 @@ import (
 	"maestrale/core/yamldoc"
 )
 
-// isKey tells whether a text is words of lower-case letters and digits with hyphens between them.
+// Reading is strict: a file that is nearly right is refused with its line, so
+// that a school's own drill never means something else than its author thought.
+// The readers note what is wrong and go on; Parse returns the first.
+
+// isKey tells whether a text is words of lower-case letters and digits with
+// hyphens between them.
 func isKey(s string) bool {
 	for word := range strings.SplitSeq(s, "-") {
 		if word == "" || strings.Trim(word, "abcdefghijklmnopqrstuvwxyz0123456789") != "" {
@@ -20,20 +25,24 @@ func isKey(s string) bool {
 	return true
 }
 
+// readKey reads a key; the empty one of a key that is not there has been
+// refused already.
 func readKey(n yamldoc.Node) string {
 	s := n.Text()
 	if s != "" && !isKey(s) {
-		n.Fail(fmt.Sprintf("key %q", s), msgLowerCaseLetters)
+		n.Fail(fmt.Sprintf("key %q", s), msgWantKey)
 	}
 	return s
 }
 
-// Parse reads a maestrale-drill/1 file. Its errors are *yamldoc.Error, with
-// the line.
+// Parse reads a maestrale-drill/1 file. It collects what is wrong and returns
+// the first as a *yamldoc.Error, with the line, what stands there and what was
+// expected. A key that means nothing is wrong as well.
 func Parse(data []byte) (Drill, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
 	m.Need("format").Word("maestrale-drill/1")
+	// What every drill has; each reader notes what is wrong and goes on.
 	d := Drill{
 		Key: readKey(m.Need("key")), Title: m.Need("title").Text(), Family: readKey(m.Need("family")),
 		Sided: m.Get("sided").Bool(), ManualTakeoff: m.Get("manual_takeoff").Bool(), ToHand: m.Get("to_hand").Bool(),
@@ -62,9 +71,10 @@ func Parse(data []byte) (Drill, error) {
 		d.Steps = append(d.Steps, readStep(n))
 	}
 	if steps.Present() && len(d.Steps) == 0 {
-		steps.Fail(msgNoSteps, msgOneLeast)
+		steps.Fail(msgNoSteps, msgWantStep)
 	}
 	m.Done()
+	// Only whole steps can be in the wrong order.
 	checkOrder(steps, d.Steps)
 	if doc.Err() != nil {
 		return Drill{}, doc.Err()
@@ -72,6 +82,8 @@ func Parse(data []byte) (Drill, error) {
 	return d, nil
 }
 
+// readSetup reads on which course and in which wind a drill is flown; without
+// the key, on the box in any wind.
 func readSetup(n yamldoc.Node, d *Drill) {
 	d.Template, d.Wind.From = "box", "any"
 	m := n.Map()
@@ -88,6 +100,7 @@ func readSetup(n yamldoc.Node, d *Drill) {
 	m.Done()
 }
 
+// readLevels reads the levels; without any, the drill has one at its own size.
 func readLevels(n yamldoc.Node) []Level {
 	levels := []Level{}
 	for _, item := range n.List() {
@@ -106,6 +119,8 @@ func readLevels(n yamldoc.Node) []Level {
 	return levels
 }
 
+// readStep reads one step: what all steps have, around what its kind has of its
+// own.
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
 	kind := m.Need("kind")
@@ -114,12 +129,13 @@ func readStep(n yamldoc.Node) Step {
 	w := within.Map()
 	kindOf(s.Kind).read(&s, &stepReader{&m, &w, within})
 	s.During = readDuring(m.Get("during"), s.Kind)
+	// Rules of a path need one, and a limit of the nose needs a rule.
 	if s.Heading.Kind >= Along && s.Kind != Path {
-		m.Node().Fail(fmt.Sprintf(msgNoPathNose, s.Kind),
-			msgHeadingRuleField)
+		m.Node().Fail(fmt.Sprintf(msgNoPathForNose, s.Kind),
+			msgWantFieldRule)
 	}
 	if s.Within.NoseDeg.Set && s.Heading.Kind == Free {
-		within.Fail(msgNoseDegNo, msgHeadingRuleStep)
+		within.Fail(msgNoseWithoutRule, msgWantRule)
 	}
 	s.SecondsMax = m.Get("seconds_max").Number(0, 3600)
 	w.Done()
@@ -127,7 +143,8 @@ func readStep(n yamldoc.Node) Step {
 	return s
 }
 
-// checkOrder refuses steps that cannot follow one another.
+// checkOrder refuses steps that cannot follow one another: in the air there is
+// no take-off, on the ground nothing else, and a lost orientation comes first.
 func checkOrder(list yamldoc.Node, steps []Step) {
 	nodes := list.List()
 	ground, known := false, false // before the first step the craft may be anywhere
@@ -137,32 +154,37 @@ func checkOrder(list yamldoc.Node, steps []Step) {
 		}
 		switch {
 		case s.Kind == TakeOff && known && !ground:
-			nodes[i].Fail(msgTakeOffWhile, msgLandingBefore)
+			nodes[i].Fail(msgTakeOffInAir, msgWantLandingBefore)
 		case s.Kind == Motors && known && !ground:
-			nodes[i].Fail(msgMotorsWhileCraft, msgLandingBefore)
+			nodes[i].Fail(msgMotorsInAir, msgWantLandingBefore)
 		case s.Kind != TakeOff && s.Kind != Motors && known && ground:
-			nodes[i].Fail(fmt.Sprintf(msgWhileCraftGround, s.Kind), msgTakeoffBefore)
+			nodes[i].Fail(fmt.Sprintf(msgOnGround, s.Kind), msgWantTakeOffBefore)
 		}
 		if s.Kind == Regain && i > 0 {
-			nodes[i].Fail(msgRegainAfterOther, msgFirstBeginsAir)
+			nodes[i].Fail(msgRegainNotFirst, msgWantRegainFirst)
 		}
+		// What the craft does after this step: on the ground, or in the air.
 		ground, known = s.Kind == Land || s.Kind == Motors || (s.Kind == Return && s.TakeOverS == 0), true
 	}
 }
 
+// readBand reads a band, [min, max], both from low to high; min must be the
+// smaller.
 func readBand(n yamldoc.Node, low, high float64) (band [2]float64) {
 	l := n.List()
 	if len(l) != 2 {
-		n.Fail(msgBandAnotherLength, "[min, max]")
+		n.Fail(msgBandLength, "[min, max]")
 		return band
 	}
 	band = [2]float64{l[0].Number(low, high), l[1].Number(low, high)}
 	if band[0] >= band[1] {
-		n.Fail(msgEmptyBand, msgMinMaxMin)
+		n.Fail(msgEmptyBand, msgWantBand)
 	}
 	return band
 }
 
+// readLimit reads one number for every class, or a map from classes to numbers,
+// all from low to high. A key that is not there is no limit.
 func readLimit(n yamldoc.Node, low, high float64) Limit {
 	if !n.Present() {
 		return Limit{}
@@ -178,12 +200,14 @@ func readLimit(n yamldoc.Node, low, high float64) Limit {
 		}
 	}
 	if len(l.ByClass) == 0 {
-		n.Fail(msgNoCraftClass, msgMicroLightMedium)
+		n.Fail(msgNoClass, msgWantClass)
 	}
 	m.Done()
 	return l
 }
 
+// readPlace reads the name of a marker, or [x, y] or [x, y, z] in metres; nil
+// for a key that is not there.
 func readPlace(n yamldoc.Node) *Place {
 	if !n.Present() {
 		return nil
@@ -193,7 +217,7 @@ func readPlace(n yamldoc.Node) *Place {
 	}
 	l := n.List()
 	if len(l) != 2 && len(l) != 3 {
-		n.Fail(msgPlaceAnotherLength, msgMarkerNameOr)
+		n.Fail(msgPlaceLength, msgWantPlace)
 		return nil
 	}
 	p := &Place{Point: field.Point{X: l[0].Number(-1e4, 1e4), Y: l[1].Number(-1e4, 1e4)}}
@@ -207,10 +231,11 @@ func readPlace(n yamldoc.Node) *Place {
 func (s *Step) needHeight(m *yamldoc.Map) {
 	has := s.HeightM.Set || (s.To != nil && s.To.HasZ)
 	if !has && m.Node().Present() {
-		m.Node().Fail(fmt.Sprintf(msgFlownNoHeight, s.Kind), msgHeightStep)
+		m.Node().Fail(fmt.Sprintf(msgNoHeight, s.Kind), msgWantHeight)
 	}
 }
 
+// readFigure reads the figure of a path: what each shape needs, and no more.
 func readFigure(m *yamldoc.Map) *PathSpec {
 	p := &PathSpec{Laps: 1}
 	p.Shape = Shape(m.Need("shape").Word(string(Line), string(Circle), string(Oval), string(Eight), string(Orbit),
@@ -222,6 +247,7 @@ func readFigure(m *yamldoc.Map) *PathSpec {
 		p.Subject = readPlace(m.Need("subject"))
 	}
 	switch p.Shape {
+	// A line needs its points, a closed one three at least.
 	case Line:
 		points := m.Need("points")
 		for _, n := range points.List() {
@@ -231,13 +257,14 @@ func readFigure(m *yamldoc.Map) *PathSpec {
 		}
 		p.Closed = m.Get("closed").Bool()
 		if points.Present() && (len(p.Points) < 2 || (p.Closed && len(p.Points) < 3)) {
-			points.Fail(msgLineTooFew, msgTwoLeastThree)
+			points.Fail(msgTooFewPoints, msgWantPoints)
 		}
+	// A slant is nothing without its two heights.
 	case Slant:
 		p.From, p.To = readPlace(m.Need("from")), readPlace(m.Need("to"))
 		for _, at := range []*Place{p.From, p.To} {
 			if at != nil && !at.HasZ && m.Node().Present() {
-				m.Node().Fail(msgEndSlantNo, "[x, y, z]")
+				m.Node().Fail(msgSlantWithoutHeight, "[x, y, z]")
 			}
 		}
 	case Orbit:

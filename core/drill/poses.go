@@ -4,7 +4,11 @@ import (
 	"maestrale/core/field"
 )
 
-// Pose is where the craft is in a step and where its nose points: what a drawing of a drill shows, and what it plays.
+// A drill is understood from a drawing sooner than from words. What is drawn is
+// the craft at each step, and along a figure.
+
+// Pose is where the craft is in a step and where its nose points: what a
+// drawing of a drill shows, and what it plays.
 type Pose struct {
 	Step    int // index of the step
 	At      field.Point
@@ -15,8 +19,9 @@ type Pose struct {
 // posesOfPath are the shares of a path at which it is drawn.
 var posesOfPath = []float64{0, 0.25, 0.5, 0.75, 1}
 
-// Poses are the poses of a task in order: one for most steps, several for a path. The craft begins tail-in at the first
-// place. A heading that a rule leaves open stays as it was; a turn to a called angle is drawn as a quarter turn.
+// Poses are the poses of a task in order: one for most steps, five for a path.
+// The craft begins tail-in at the first place. A heading that a rule leaves
+// open stays as it was; a turn to a called angle is drawn as a quarter turn.
 func (t Task) Poses() []Pose {
 	var out []Pose
 	now := Pose{Heading: field.Away}
@@ -38,6 +43,7 @@ func (t Task) Poses() []Pose {
 		}
 		switch s.Kind {
 		case Turn:
+			// Nobody knows a called angle yet: a quarter turn stands for it.
 			by := s.By
 			if s.RandomTurn {
 				by = field.Degrees(90)
@@ -48,6 +54,8 @@ func (t Task) Poses() []Pose {
 			now.Heading, now.Turned = (now.Heading + by).Wrap(), by
 		case Path:
 			for _, share := range posesOfPath {
+				// Just short of its end, so that a closed figure does not begin
+				// again.
 				at, course := s.Path.At(share * s.Path.Length * (1 - 1e-9))
 				now.At = at.Flat()
 				aim := field.Bearing(s.Subject.Sub(now.At))
@@ -67,7 +75,8 @@ func (t Task) Poses() []Pose {
 	return out
 }
 
-// at is the heading that a rule asks for at a pose; where it asks for none, the one that the craft has.
+// at is the heading that a rule asks for at a pose; where it asks for none, the
+// one that the craft has.
 func (r Rule) at(p Pose, station field.Point) field.Angle {
 	switch r.Kind {
 	case Fixed:

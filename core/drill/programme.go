@@ -8,8 +8,13 @@ import (
 	"maestrale/core/yamldoc"
 )
 
-// Cell is the smallest thing that a student can hold or not hold. It is always
-// meant for one craft class, which the cell does not name.
+// A programme is the way that a school teaches: rungs in an order, each with a
+// reason. Which cell comes next for a student is worked out in core/plan; a
+// programme only says what stands above what.
+
+// Cell is the smallest thing that a student can hold or not hold: a drill on a
+// side, with some aids, at a level. It is always meant for one craft class,
+// which the cell does not name.
 type Cell struct {
 	Drill string
 	Side  field.Side
@@ -17,13 +22,15 @@ type Cell struct {
 	Level int
 }
 
-// Serves tells whether a pass at the cell is one at another: the same drill and side, with as few aids or fewer, at the
-// same level or a higher one.
+// Serves tells whether a pass at the cell is one at another: the same drill and
+// side, with as few aids or fewer, at the same level or a higher one. A cell
+// serves itself.
 func (c Cell) Serves(o Cell) bool {
 	return c.Drill == o.Drill && c.Side == o.Side && c.Aids.Rank() >= o.Aids.Rank() && c.Level >= o.Level
 }
 
-// Rung is a step of a programme's ladder.
+// Rung is one step of a programme's ladder: the cells that are trained
+// together.
 type Rung struct {
 	Key   string
 	Title string
@@ -32,7 +39,8 @@ type Rung struct {
 	Packs [2]int // usual number of packs, a range; 0, 0 where not said
 }
 
-// Programme is an ordered ladder of rungs, from the ground up.
+// Programme is an ordered ladder of rungs, from the ground up, and the gates
+// that it leads to.
 type Programme struct {
 	Key    string
 	Title  string
@@ -50,8 +58,9 @@ func (p Programme) Cells() []Cell {
 	return out
 }
 
-// parseProgramme reads a maestrale-programme/1 file against the drills that
-// are known. A cell with side "both" stands for left and right.
+// parseProgramme reads a maestrale-programme/1 file against the drills that are
+// known. A cell with side "both" stands for left and right. What the gates ask
+// for is checked later (checkLeads).
 func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 	doc, top := yamldoc.Read(data)
 	m := top.Map()
@@ -62,7 +71,7 @@ func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 		rm := n.Map()
 		r := Rung{Key: readKey(rm.Need("key")), Title: rm.Need("title").Text(), Why: rm.Get("why").Text()}
 		if seen[r.Key] {
-			n.Fail(fmt.Sprintf("a second rung %q", r.Key), msgEachKeyOnce)
+			n.Fail(fmt.Sprintf("a second rung %q", r.Key), msgWantKeyOnce)
 		}
 		seen[r.Key] = true
 		for _, c := range rm.Need("cells").List() {
@@ -83,13 +92,15 @@ func parseProgramme(data []byte, drills map[string]Drill) (Programme, error) {
 	return p, nil
 }
 
+// readCells reads one entry of a list of cells: one cell, or two for a drill
+// that is asked on both sides. A sided drill without a side is asked on both.
 func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 	m := n.Map()
 	key := m.Need("drill")
 	c := Cell{Drill: readKey(key), Aids: craft.ReadAids(m.Need("aids")), Level: 1, Side: field.NoSide}
 	d, known := drills[c.Drill]
 	if c.Drill != "" && !known {
-		key.Fail(fmt.Sprintf(msgDrillNotKnown, c.Drill), msgKeyDrill)
+		key.Fail(fmt.Sprintf(msgUnknownDrill, c.Drill), msgWantDrillKey)
 	}
 	side := field.NoSide
 	if s := m.Get("side"); s.Present() {
@@ -98,8 +109,8 @@ func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 		side = "both"
 	}
 	if known && d.Sided == (side == field.NoSide) {
-		m.Node().Fail(fmt.Sprintf(msgSideDoesNot, side),
-			msgLeftRightOr)
+		m.Node().Fail(fmt.Sprintf(msgSideDoesNotFit, side),
+			msgWantSide)
 	}
 	if l := m.Get("level"); l.Present() {
 		c.Level = l.Int(1, max(1, len(d.Levels)))

@@ -10,31 +10,39 @@ import (
 	"maestrale/core/field"
 )
 
+// A drill names markers, and limits by craft class. Laying it decides all of
+// that once: what judges, draws or flies a Task does no more than read numbers.
+
 // What holds for every drill, whoever judges it: the scorer, the simulator and the pad.
 const (
+	// A craft that holds its place by itself still sways by a decimetre or two.
 	RestMps  = 0.3 // Speed under which a craft is at rest. Metres a second.
 	ReachedM = 0.3 // A take-off has reached its height when so little is missing. Metres.
 )
 
-// Task is a drill for one side, level, craft class and course.
+// Task is a drill for one side, level, craft class and course: every place is a
+// point and every limit a number. It is what is scored, drawn and flown.
 type Task struct {
-	Drill   Drill
-	Side    field.Side
-	Level   int
-	Class   craft.Class
+	Drill Drill
+	Side  field.Side
+	Level int
+	Class craft.Class
+	// Station is where the pilot stands; aspects are seen from there.
 	Station field.Point
 	Scale   float64 // of the drill's own size, on a smaller course; 1 else
 	Steps   []Target
 }
 
 // Target is a step with every place and limit a number; a limit of 0 asks for
-// nothing.
+// nothing. Places are in metres in the field frame.
 type Target struct {
-	Kind       Kind
-	HasAt      bool
-	At         field.Point
-	Place      string // what lies At, in words; empty where that is no marker
-	HeightM    float64
+	Kind Kind
+	// HasAt is whether the step has a place of its own; At is 0, 0 otherwise.
+	HasAt   bool
+	At      field.Point
+	Place   string // what lies At, in words; empty where that is no marker
+	HeightM float64
+	// Heading is mirrored for the right side already.
 	Heading    Rule
 	Seconds    float64
 	SecondsMax float64
@@ -43,8 +51,11 @@ type Target struct {
 	RateDps    [2]float64
 	RestS      float64
 	SpeedMps   [2]float64
-	Path       *Figure
-	Laps       int
+	// Path is the figure of a path, nil for every other kind; Laps is how often
+	// a closed one is flown.
+	Path *Figure
+	Laps int
+	// Subject is what the nose or the camera is held on.
 	Subject    field.Point
 	OnCall     bool        // a stop that a call begins
 	AfterS     float64     // or so many seconds
@@ -57,19 +68,22 @@ type Target struct {
 	FromM      float64     // of a regain
 	WindMps    float64     // of a regain
 	Spoilt     field.Angle // of a regain: the aspect from which it begins in the simulator
-	Method     string
-	During     []Due
-	Limits     Limits
+	// Method is how a lost orientation may be found: read, turn or any.
+	Method string
+	During []Due
+	Limits Limits
 }
 
-// Limits are the tolerances of a Target, in metres, radians and metres a
-// second. Bounces is a count and always judged.
+// Limits are the tolerances of a Target, in metres, seconds and metres a
+// second; 0 asks for nothing. Bounces is a count and always judged.
 type Limits struct {
+	// Of holds and turns.
 	Radius, Height  float64
 	Nose, Overshoot field.Angle
-	Offset, Sink    float64
-	Tilt            field.Angle
-	Bounces         int
+	// Of landings.
+	Offset, Sink float64
+	Tilt         field.Angle
+	Bounces      int
 	// Of paths, of the way to a place, and of stops.
 	Cross, Past, Crossing, Distance float64
 	Ratio, EndRatio                 float64 // 1 and over
@@ -82,7 +96,7 @@ type Limits struct {
 // Lay makes the task. With a nil course the drill's own template is laid for
 // the class. It fails where the drill has no such side or level, sets no limit
 // for the class, names a marker that the course lacks, or is too large for the
-// course (ScaleOn).
+// course (ScaleOn); the error then names the step.
 func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Course) (Task, error) {
 	if level < 1 || level > len(d.Levels) {
 		return Task{}, fmt.Errorf("%s has no level %d; expected 1 to %d", d.Key, level, len(d.Levels))
@@ -113,8 +127,8 @@ func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Cour
 	return t, nil
 }
 
-// On is the course that the drill is flown on: the given one, or its template laid
-// for the craft class where that is nil.
+// On is the course that the drill is flown on: the given one, or its template
+// laid for the craft class where that is nil.
 func (d Drill) On(class craft.Class, c *course.Course) (*course.Course, error) {
 	if c != nil {
 		return c, nil
@@ -126,9 +140,14 @@ func (d Drill) On(class craft.Class, c *course.Course) (*course.Course, error) {
 	return laid, nil
 }
 
+// layStep makes a target of one step. The level's scale goes to sizes and to
+// limits in metres over the ground, its height to everything after the
+// take-off.
 func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	lv := d.Levels[t.Level-1]
 	var missing error
+	// num reads a limit for the class, and remembers the first that leaves the
+	// class out.
 	num := func(l Limit, what string, scale float64) float64 {
 		if !l.Set {
 			return 0
@@ -149,10 +168,13 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 		RestS: s.RestS, SpeedMps: s.SpeedMps, AfterS: s.AfterS, FromMps: s.FromMps, Over: s.Over, OnCall: s.Kind == Stop &&
 			s.AfterS == 0,
 	}
+	// What happens is mirrored and scaled with the rest.
 	out.During = layDuring(s.During, t.Side, num, lv.Scale)
 	if missing != nil {
 		return Target{}, missing
 	}
+	// A level's height takes the place of the one that is written; landings and
+	// take-offs keep theirs.
 	if lv.HeightM > 0 && (s.Kind == GoTo || s.Kind == Path) {
 		out.HeightM = lv.HeightM
 	}
@@ -162,10 +184,23 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	if missing != nil {
 		return Target{}, missing
 	}
+	if err := s.layPlace(&out, t, c, lv); err != nil {
+		return Target{}, err
+	}
+	out.By, out.Before = s.turned(t.Side)
+	if t.Side == field.RightSide {
+		out.Heading = out.Heading.Mirror()
+	}
+	return out, nil
+}
+
+// layPlace lays where the step is flown, and how high where its place or the level
+// says so. A place that is a marker is named.
+func (s Step) layPlace(out *Target, t Task, c *course.Course, lv Level) error {
 	if s.At != nil {
 		p, err := place(*s.At, t, c)
 		if err != nil {
-			return Target{}, err
+			return err
 		}
 		out.HasAt, out.At = true, p
 		if s.At.HasZ {
@@ -178,15 +213,12 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	if out.HasAt {
 		out.Place = c.NameOf(out.At, s.Kind == Land || s.Kind == Motors)
 	}
-	out.By, out.Before = s.turned(t.Side)
-	if t.Side == field.RightSide {
-		out.Heading = out.Heading.Mirror()
-	}
-	return out, nil
+	return nil
 }
 
-// turned is the angle of a turn: toward the drill's side where it is positive, and to the right where the drill has no
-// sides. That of a random turn is not known yet, but for what is turned before it.
+// turned returns the angle of a turn: toward the drill's side where it is
+// positive, and to the right where the drill has no sides. That of a random
+// turn is not known yet, but for what is turned before it.
 func (s Step) turned(side field.Side) (by, before field.Angle) {
 	by = field.Degrees(s.ByDeg)
 	switch {
@@ -198,7 +230,8 @@ func (s Step) turned(side field.Side) (by, before field.Angle) {
 	return by, 0
 }
 
-// lay makes the limits numbers; scale is that of the level, for those in metres.
+// lay makes the limits numbers; num reads one for the class, and scale is that
+// of the level for those in metres.
 func (w *Within) lay(num func(Limit, string, float64) float64, scale float64) Limits {
 	l := Limits{
 		Radius:    num(w.RadiusM, "radius_m", scale),
@@ -230,7 +263,8 @@ func (w *Within) lay(num func(Limit, string, float64) float64, scale float64) Li
 	return l
 }
 
-// layWay lays where a goto leads and the figure of a path.
+// layWay lays where a step to a place leads, and the figure of a path. Heights
+// above the lowest one shrink with the course, so that a slant keeps its angle.
 func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string,
 	float64) float64) error {
 	low := s.Figure.lowest()
@@ -271,8 +305,9 @@ func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num 
 	return err
 }
 
-// place is where a place of the drill lies: at its marker, or so far from the pilot,
-// nearer where the drill is flown smaller.
+// place is where a place of the drill lies: at its marker, or so far from the
+// pilot's station, nearer where the drill is flown smaller. On the right side
+// it is the mirror image.
 func place(p Place, t Task, c *course.Course) (field.Point, error) {
 	at := field.Point{X: p.Point.X * t.Scale, Y: p.Point.Y * t.Scale}
 	if p.Marker != "" {
@@ -292,7 +327,7 @@ func place(p Place, t Task, c *course.Course) (field.Point, error) {
 	return field.Point{X: t.Station.X + at.X, Y: t.Station.Y + at.Y}, nil
 }
 
-// mirrorName swaps left and right in a reserved marker name, so that the right
+// mirrorName swaps left and right in the name of a marker, so that the right
 // version is flown at the marker that is really there.
 func mirrorName(name string) string {
 	switch {
@@ -304,8 +339,9 @@ func mirrorName(name string) string {
 	return name
 }
 
-// Sectors tells in which sectors of the aspect ring the task is flown,
-// counting every sector that a turn sweeps. The nose starts tail-in.
+// Sectors tells in which sectors of the aspect ring the task is flown, counting
+// every sector that a turn sweeps. The nose starts tail-in. A path is left out:
+// which aspects it shows depends on how it is flown.
 func (t Task) Sectors() (in [field.Sectors]bool) {
 	var heading field.Angle
 	var at field.Point
@@ -331,6 +367,8 @@ func (t Task) Sectors() (in [field.Sectors]bool) {
 				in[field.Sector(heading+s.By*field.Angle(k)/field.Angle(n)-seen)] = true
 			}
 			heading += s.By
+		// A nose that may point anywhere shows no aspect that could be counted
+		// on.
 		case s.Kind == Hold && s.Heading.Kind != Free, s.Kind == Land && s.Heading.Kind != Free:
 			in[field.Sector(heading-seen)] = true
 		}
