@@ -5,7 +5,11 @@ import (
 	"maestrale/core/score"
 )
 
-// Cue is something that a pad says aloud, so that the eyes stay on the craft. The pad can leave out every kind.
+// Eyes belong on the craft. What a pad would show is said aloud, as few words
+// as will do.
+
+// Cue is something that a pad says aloud, so that the eyes stay on the craft.
+// The pad can leave out every kind.
 type Cue struct {
 	Kind  string `json:"kind"`  // a Cue kind
 	Words string `json:"words"` // as they are spoken
@@ -22,18 +26,20 @@ const (
 	CueWind    = "wind"    // that the wind is over the drill's limit
 )
 
-// countFrom is how many seconds before the end of a clock it is said how many are left: enough to look, and few enough
-// not to be talked over by the end.
+// countFrom is how many seconds before the end of a clock it is said how many
+// are left: enough to look, and few enough not to be talked over by the end.
 const countFrom = 5
 
-// heard is where an attempt stood when the pad was last told.
+// heard is where an attempt stood when the pad was last told, at nowS seconds
+// of the attempt.
 type heard struct {
 	state State
 	nowS  float64
 }
 
-// cuesOf is what is to be said at a state, after what was said before. The first state of an attempt says its first
-// step. Nothing waits for a cue: it follows from marks and time, and changes neither.
+// cuesOf is what is to be said at the state now, after what was said at the
+// state before; nil before says the first step. Nothing waits for a cue: it
+// follows from marks and time, and changes neither.
 func cuesOf(task drill.Task, before *heard, now State, nowS float64) (out []Cue) {
 	say := func(kind, words string) { out = append(out, Cue{kind, words}) }
 	was, wasS := State{Step: -1}, 0.0
@@ -78,7 +84,7 @@ func cuesOf(task drill.Task, before *heard, now State, nowS float64) (out []Cue)
 	return out
 }
 
-// spoken is a verdict in one breath: the verdict, and what was worst of it.
+// spoken is a verdict in one breath: the verdict, and the first of its faults.
 func spoken(v *Verdict) string {
 	if len(v.Faults) == 0 {
 		return v.Verdict
@@ -86,7 +92,8 @@ func spoken(v *Verdict) string {
 	return v.Verdict + ": " + v.Faults[0]
 }
 
-// windCue says that the wind is over what the drill is flown in; it is empty where it is not, or not known.
+// windCue says that the wind, in m/s, is over what the drill is flown in; nil
+// where it is not, or not known.
 func windCue(d drill.Drill, wind *float64) []Cue {
 	ok, why := d.Counts(drill.Flown{WindMps: wind})
 	if ok || wind == nil {
@@ -95,7 +102,8 @@ func windCue(d drill.Drill, wind *float64) []Cue {
 	return []Cue{{CueWind, why}}
 }
 
-// cues are what a desk says of an attempt at a state, once.
+// cues are what a desk says of an attempt at a state, once: it remembers what
+// it has said until the attempt ends.
 func (d *Desk) cues(o Opening, k drill.Drill, task drill.Task, s State, nowS float64) []Cue {
 	before := d.heard[o.ID]
 	out := cuesOf(task, before, s, nowS)

@@ -19,10 +19,15 @@ import (
 	"maestrale/core/yamldoc"
 )
 
-// Desk is a bundle at work: the day's students with what was marked on this device added to them. It decides by the
-// rules
-// of the server and over the same evidence, so that the two say the same; what was marked elsewhere since the bundle
-// was made it does not know. It is not safe for use by several goroutines at once.
+// A desk is the server's rules on a device. Everything that it says is worked
+// out from the bundle and from what was marked here, by the same functions of
+// core.
+
+// Desk is a bundle at work: the day's students, with what was marked on this
+// device added to them. It decides by the rules of the server and over the same
+// evidence, so that the two say the same; what was marked elsewhere since the
+// bundle was made it does not know. It is not safe for use by several
+// goroutines at once.
 type Desk struct {
 	Bundle
 	cat  *drill.Catalogue // what ships, with the school's own
@@ -35,7 +40,8 @@ type Desk struct {
 	over  map[string]bool   // attempts whose end was said
 }
 
-// Says says the measures of a text in the reader's units. Numbers by themselves stay as they are.
+// Says says the measures of a text in the reader's units. Numbers by themselves
+// stay as they are, and so does everything where the bundle has no units.
 func (d *Desk) Says(text string) string {
 	in := units.System{Length: d.Units.Length, Speed: d.Units.Speed}
 	if in.Check() != nil {
@@ -47,8 +53,9 @@ func (d *Desk) Says(text string) string {
 // Format of a bundle, as its format line says it.
 const Format = "maestrale-pad/1"
 
-// Open sets a desk up from a bundle. It refuses one of another format, and one whose own drills, course or time zone
-// cannot be read: half a day would mark students against the wrong rules.
+// Open sets a desk up from a bundle. It refuses one of another format, and one
+// whose own drills, course or time zone cannot be read: half a day would mark
+// students against the wrong rules.
 func Open(data []byte) (*Desk, error) {
 	d := &Desk{own: map[string][]Evidence{}, tells: map[told]float64{},
 		heard: map[string]*heard{}, over: map[string]bool{}}
@@ -66,7 +73,8 @@ func Open(data []byte) (*Desk, error) {
 		files[name] = []byte(text)
 	}
 	var err error
-	// What ships is the same on device and server, since both are one build; only the school's own files travel.
+	// What ships is the same on device and server, since both are one build;
+	// only the school's own files travel.
 	if d.cat = drill.Shipped(); len(files) > 0 {
 		if d.cat, err = d.cat.With(files); err != nil {
 			return nil, fmt.Errorf("the day on this device: %w", err)
@@ -83,11 +91,13 @@ func Open(data []byte) (*Desk, error) {
 	return d, nil
 }
 
-// errNoStudent is a student who is not in the bundle. Who joined the school since it was made is in the next one, which
-// a device fetches when it has a network.
+// errNoStudent is a student who is not in the bundle. Who joined the school
+// since it was made is in the next one, which a device fetches when it has a
+// network.
 var errNoStudent = errors.New("that student is not on this device")
 
-// student finds a student of the day; errNoStudent for another, and an error for one whose record is not here.
+// student finds a student of the day; errNoStudent for another, and an error
+// for one whose record is not here.
 func (d *Desk) student(id string) (*StudentOf, error) {
 	for i := range d.Students {
 		switch st := &d.Students[i]; {
@@ -101,8 +111,9 @@ func (d *Desk) student(id string) (*StudentOf, error) {
 	return nil, errNoStudent
 }
 
-// evidence is what the record and this device have of a student up to now; but is the id of one that is left out, which
-// gives the standing as it was before that one. An empty but leaves none out.
+// evidence is what the record and this device have of a student up to now. The
+// attempt whose id is but is left out, which gives the standing as it was
+// before that one; an empty but leaves none out.
 func (d *Desk) evidence(st *StudentOf, now time.Time, but string) *readiness.Evidence {
 	e := readiness.NewEvidence(nil, now, d.zone)
 	if prior := (readiness.Prior{Weights: d.Prior}); prior.Sound() {
@@ -130,8 +141,8 @@ type Row struct {
 	Away     bool       `json:"away"`     // the record is not on this device, so what comes next is not known here
 }
 
-// Rows are the students of the day in the order of the bundle, each with what comes next. The list is empty, and not
-// null, for a day without students.
+// Rows are the students of the day in the order of the bundle, each with what
+// comes next. The list is empty, and not null, for a day without students.
 func (d *Desk) Rows(now time.Time) []Row {
 	out := []Row{}
 	for i := range d.Students {
@@ -151,7 +162,8 @@ func (d *Desk) Rows(now time.Time) []Row {
 	return out
 }
 
-// known is all that the device knows of a student: the same rules as on the server, over what it has.
+// known is all that the device knows of a student: the same rules as on the
+// server, over what it has.
 func (d *Desk) known(st *StudentOf, now time.Time) *readiness.Known {
 	return readiness.Know(d.cat, st.Programme, st.Craft, d.evidence(st, now, ""), st.Seen, st.Signs)
 }
@@ -175,8 +187,9 @@ type Choice struct {
 	Words string `json:"words"`
 }
 
-// Page is what the pad shows of an item before it is marked: the sheet of its task, on whose craft and course, the
-// caution that stands beside the first mark, and what else could be chosen.
+// Page is what the pad shows of an item before it is marked: the sheet of its
+// task, on whose craft and course, the caution that stands beside the first
+// mark, and what else could be chosen.
 type Page struct {
 	Sheet
 	Student string       `json:"student"`
@@ -198,8 +211,9 @@ type Page struct {
 	Other   field.Side   `json:"other"`  // the mirrored side; none for a drill without sides
 }
 
-// Wanted says which item of which student is to be marked. The student must be of the day; what else is empty, or is
-// nothing that the drill or the craft has, is filled in as readiness.Known.Choose does.
+// Wanted says which item of which student is to be marked. The student must be
+// of the day; what else is empty, or is nothing that the drill or the craft
+// has, is filled in as readiness.Known.Choose does.
 type Wanted struct {
 	Student string     `json:"student"`
 	Drill   string     `json:"drill"`
@@ -208,15 +222,17 @@ type Wanted struct {
 	Level   int        `json:"level"`
 }
 
-// Page makes the page of an item. It refuses a student who is not of the day, what the catalogue does not have, and a
-// drill that is shut to the student, with the reason.
+// Page makes the page of an item. It refuses a student who is not of the day,
+// what the catalogue does not have, and a drill that is shut to the student,
+// with the reason.
 func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	st, err := d.student(w.Student)
 	if err != nil {
 		return Page{}, err
 	}
 	known := d.known(st, now)
-	// What was not chosen is filled in by the rules: the next item, or the weaker side and the first of the craft's aids.
+	// What was not chosen is filled in by the rules: the next item, or the
+	// weaker side and the first of the craft's aids.
 	asked := drill.Cell{Drill: w.Drill, Side: w.Side, Aids: w.Aids, Level: w.Level}
 	if asked.Drill == "" {
 		asked = d.whatNext(st, known, now).First()
@@ -256,20 +272,23 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 	for _, x := range known.Drills(d.HandOn) {
 		p.Drills = append(p.Drills, Choice{x.Key, x.Title})
 	}
-	// Aids that the craft can be fitted with are offered too: what is fitted is the fleet's to know, not the device's.
+	// Aids that the craft can be fitted with are offered too: what is fitted is
+	// the fleet's to know, not the device's.
 	for _, a := range append(append([]craft.Aids{}, t.Aids...), t.OptionalAids...) {
 		p.AidsOf = append(p.AidsOf, Choice{string(a), a.Words()})
 	}
 	return p, nil
 }
 
-// on is the course that a drill is marked on, its key, and the words that say so. It is nil where the drill keeps its
-// own places: without a course of the day (no words), and where the drill does not fit on it (the words say why).
+// on is the course that a drill is marked on, its key, and the words that say
+// so. It is nil where the drill keeps its own places: without a course of the
+// day (no words), and where the drill does not fit on it (the words say why).
 func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, words string) {
 	if d.laid == nil {
 		return nil, "", ""
 	}
-	// A course that is too small for a drill is not stretched: the drill is flown beside it, on places of its own.
+	// A course that is too small for a drill is not stretched: the drill is
+	// flown beside it, on places of its own.
 	if err := k.Fits(class, d.laid); err != nil {
 		return nil, "", fmt.Sprintf(msgNotMarkedOwn, d.Bundle.Course.Name, err.Error())
 	}
@@ -289,12 +308,12 @@ type Opening struct {
 	DeviceAt time.Time  `json:"device_at"` // by the clock of the device
 }
 
-// Judge judges the marks of an attempt as of nowS seconds after its first one: the state with what is asked next, and
-// once
-// it has ended the verdict and its evidence, which is nil before. One that has ended is kept at the desk, so that what
-// is
-// marked after it knows of it; judged again with the same marks it says the same. It refuses a mark that is none, and
-// an attempt of a student or drill that the desk does not have.
+// Judge judges the marks of an attempt as of nowS seconds after its first one.
+// It returns the state, with what is asked next, and once the attempt has ended
+// its verdict and its evidence, which is nil before. One that has ended is kept
+// at the desk, so that what is marked after it knows of it; judged again with
+// the same marks it says the same. It refuses a mark that is none, and an
+// attempt of a student or a drill that the desk does not have.
 func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time) (State, *Evidence, error) {
 	st, err := d.student(o.Student)
 	if err != nil {
@@ -305,8 +324,9 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 		return State{}, nil, err
 	}
 	class := d.cat.Craft[o.Craft].Class()
-	// A page may have been opened before the day's course was changed: then it was flown on the drill's own places, or on
-	// a course that the desk does not have any more, and its own places are nearest to what the pad said.
+	// A page may have been opened before the day's course was changed: then it
+	// was flown on the drill's own places, or on a course that the desk does
+	// not have any more, and its own places are nearest to what the pad said.
 	laid, key, _ := d.on(k, class)
 	if key != o.Course {
 		laid = nil
@@ -326,7 +346,8 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 		state.Cues = d.cues(o, k, task, state, nowS)
 		return state, nil, nil
 	}
-	// Marks are made in sight of the craft and by its nose: a pad knows no other frame and no other eyes.
+	// Marks are made in sight of the craft and by its nose: a pad knows no
+	// other frame and no other eyes.
 	a := record.Attempt{ID: o.ID, At: o.DeviceAt, Drill: k.Key, Side: o.Side, Level: o.Level, Aids: o.Aids,
 		CraftClass: class, Source: score.Observed, Verdict: res.Verdict, Margin: res.Margin, Frame: "nose", Eyes: "craft",
 		WindMps: d.WindMps, WindFromDeg: d.WindFrom}
@@ -334,7 +355,8 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	a.Counts, a.WhyNot = k.Counts(a.Flown())
 	ev := EvidenceOf(&a)
 	d.Add(st.ID, ev)
-	// A clock that was set back while the attempt was flown must not leave the attempt out of what is known after it.
+	// A clock that was set back while the attempt was flown must not leave the
+	// attempt out of what is known after it.
 	if a.At.After(now) {
 		now = a.At
 	}
@@ -348,16 +370,16 @@ func (d *Desk) Judge(o Opening, marks []score.Mark, nowS float64, now time.Time)
 	return state, &ev, nil
 }
 
-// drop takes back that an attempt of this device has ended.
+// drop takes back that an attempt of this device has ended: its last mark was
+// undone.
 func (d *Desk) drop(student, attempt string) {
 	delete(d.over, attempt)
 	d.own[student] = slices.DeleteFunc(d.own[student], func(e Evidence) bool { return e.ID == attempt })
 }
 
-// advice is what the rules for a session say of a student now, one line for each rule, none where all is well. It goes
-// as far
-// as the device knows:
-// it has no margins of what was marked elsewhere.
+// advice is what the rules for a session say of a student now, a line for each;
+// nil where all is well. It goes as far as the device knows: it has no margins
+// of what was marked elsewhere.
 func (d *Desk) advice(st *StudentOf, now time.Time) (out []string) {
 	var list []record.Attempt
 	for _, evidence := range [][]Evidence{st.Evidence, d.own[st.ID]} {
@@ -371,8 +393,8 @@ func (d *Desk) advice(st *StudentOf, now time.Time) (out []string) {
 	return out
 }
 
-// Add keeps an attempt that was marked on this device, once: the same id again takes its place, and one that the record
-// has by now adds nothing.
+// Add keeps an attempt that was marked on this device, once: the same id again
+// takes its place, and one that the record has by now adds nothing.
 func (d *Desk) Add(student string, e Evidence) {
 	for i := range d.own[student] {
 		if d.own[student][i].ID == e.ID {
@@ -380,7 +402,8 @@ func (d *Desk) Add(student string, e Evidence) {
 			return
 		}
 	}
-	// The bundle may have been made anew after the attempt was sent: counted twice, it would hold an item too soon.
+	// The bundle may have been made anew after the attempt was sent: counted
+	// twice, it would hold an item too soon.
 	if st, err := d.student(student); err == nil {
 		for i := range st.Evidence {
 			if st.Evidence[i].ID == e.ID {

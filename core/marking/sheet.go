@@ -1,15 +1,16 @@
-// Package marking is what a marking pad needs to work on its own: what it shows of a
-// drill, what it says of the marks that were made, and the day's students, drills, course
-// and standings in one document. The server uses the same, so that a pad without a network
-// says what the server will say.
+// Package marking is what a marking pad needs to work on its own: what it shows
+// of a drill, what it says of the marks that were made, and the day's students,
+// drills, course and standings in one document. The server uses the same, so
+// that a pad without a network says what the server will say.
 //
-// A Bundle is made by the server at sign-in and opened on the device as a Desk. The desk lists the day's students
-// (Rows),
-// makes the Page of what is to be marked, and judges the marks as they are made (Judge). What it keeps is sent later,
-// as the
-// opening and the marks: the server judges them anew, and its verdict stands.
+// A Bundle is made by the server at sign-in and opened on the device as a Desk.
+// The desk lists the day's students (Rows), makes the Page of what is to be
+// marked, and judges the marks as they are made (Judge). What it keeps is sent
+// later, as the opening and the marks: the server judges them anew, and its
+// verdict stands.
 //
-// Times are seconds from the first mark, lengths metres, headings degrees from the direction in which the pilot looks.
+// Times are seconds from the first mark, lengths metres, headings degrees from
+// the direction in which the pilot looks.
 package marking
 
 import (
@@ -21,7 +22,8 @@ import (
 	"maestrale/core/score"
 )
 
-// Step is what the pad needs to draw a step: it decides nothing by it. What to mark in it is said by score.Ask.
+// Step is what the pad needs to draw a step: it decides nothing by it. What to
+// mark in it is said by score.Ask.
 type Step struct {
 	Kind    string  `json:"kind"`              // as drill.Kind
 	Words   string  `json:"words"`             // what is asked
@@ -47,8 +49,9 @@ type Fault struct {
 	Words string     `json:"words"` // as the button has it
 }
 
-// Sheet is a task as the pad shows it: what is asked step by step, and which faults can be added. It is made of the
-// task alone, so that two students who fly the same have the same sheet.
+// Sheet is a task as the pad shows it: what is asked step by step, and which
+// faults can be added. It is made of the task alone, so that two students who
+// fly the same have the same sheet.
 type Sheet struct {
 	Drill  string     `json:"drill"`
 	Side   field.Side `json:"side"`
@@ -60,7 +63,8 @@ type Sheet struct {
 	Scale  float64    `json:"scale"`  // of the level, 1 for the drill's own size
 }
 
-// SheetOf makes the sheet of a task. A task without steps gives a sheet on which nothing is asked.
+// SheetOf makes the sheet of a task. A task without steps gives a sheet on
+// which nothing is asked.
 func SheetOf(t drill.Task) Sheet {
 	// Of several touches the tolerance of the last is shown.
 	out := Sheet{Drill: t.Drill.Key, Side: t.Side, Level: t.Level, Faults: faultsOf(t), Scale: t.Scale}
@@ -89,8 +93,8 @@ func stepOf(t drill.Target) Step {
 	return step
 }
 
-// faults are the faults that an eye adds by hand, and in which steps they can be; leaving
-// the place has keys of its own.
+// faults are the faults that an eye adds by hand, and in which steps they can
+// be; leaving the place has keys of its own.
 var faults = []struct {
 	Fault
 	in func(drill.Target) bool
@@ -136,8 +140,8 @@ func isKind(k drill.Kind) func(drill.Target) bool {
 	return func(t drill.Target) bool { return t.Kind == k }
 }
 
-// faultsOf are the faults that can be in a task, in the order of the list above; a crash can be in every one that has
-// steps.
+// faultsOf are the faults that can be in a task, in the order of the list
+// above; a crash can be in every one that has steps.
 func faultsOf(t drill.Task) (out []Fault) {
 	for _, f := range faults {
 		if slices.ContainsFunc(t.Steps, f.in) {

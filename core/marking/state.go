@@ -9,7 +9,8 @@ import (
 	"maestrale/core/score"
 )
 
-// State is where an attempt stands, as the pad draws it after each mark and each second.
+// State is where an attempt stands, as the pad draws it after each mark and
+// each second.
 type State struct {
 	Ask    score.Ask `json:"ask"`     // what to mark next
 	Step   int       `json:"step"`    // index of the step that is flown
@@ -17,7 +18,8 @@ type State struct {
 	Since  float64   `json:"since_s"` // s for which it has been inside, of a hold
 	Faults []string  `json:"faults"`  // so far, in words
 	Kept   int       `json:"kept"`    // marks that were taken
-	// Late are ids of marks that came after the attempt had ended and were not taken; the server sets it.
+	// Late are ids of marks that came after the attempt had ended and were not
+	// taken; the server sets it.
 	Late    []string `json:"late,omitempty"`
 	Cues    []Cue    `json:"cues,omitempty"` // what is to be said now, once; a desk sets it
 	Ended   bool     `json:"ended"`
@@ -26,8 +28,9 @@ type State struct {
 	codes []score.Code // of the faults
 }
 
-// StateOf judges the marks of an attempt so far, as of nowS seconds after the first; without marks it is the state
-// before the first step. The result is as it would be if nothing more were marked.
+// StateOf judges the marks of an attempt so far, as of nowS seconds after the
+// first; without marks it is the state before the first step. The result is as
+// it would be if nothing more were marked.
 func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.Result) {
 	p := score.MarksAt(task, marks, nowS)
 	s := State{Ask: p.Ask, Step: p.Step, Inside: p.Inside, Since: p.Since, Faults: []string{}, Kept: len(marks),
@@ -38,8 +41,9 @@ func StateOf(task drill.Task, marks []score.Mark, nowS float64) (State, *score.R
 	return s, p.Result
 }
 
-// Verdict is what is said at once when an attempt has ended: in words that are ready to be shown, so that a pad without
-// a network and the page of the server say the same.
+// Verdict is what is said at once when an attempt has ended: in words that are
+// ready to be shown, so that a pad without a network and the page of the server
+// say the same.
 type Verdict struct {
 	Attempt  string   `json:"attempt"` // its id
 	Verdict  string   `json:"verdict"`
@@ -58,12 +62,12 @@ type Verdict struct {
 	Advice   []string `json:"advice,omitempty"` // quiet lines for the instructor: stuck, tired
 }
 
-// Signs stand before the verdicts, so that they differ by shape too, for who tells no colours apart and on paper.
+// Signs stand before the verdicts, so that they differ by shape too, for who
+// tells no colours apart and on paper.
 var Signs = map[score.Verdict]string{score.Pass: "✓", score.Fail: "—", score.Incomplete: "…", score.Void: "∅"}
 
-// VerdictOf says what came of an attempt, and what it did to its item: before and after are the item without the
-// attempt and
-// with it.
+// VerdictOf says what came of an attempt, and what it did to its item: before
+// and after are the item without the attempt and with it.
 func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after readiness.Cell) Verdict {
 	v := Verdict{Attempt: a.ID, Verdict: string(a.Verdict), Sign: Signs[a.Verdict], Summary: r.Summary(), Counts: a.Counts,
 		WhyNot: a.WhyNot, Faults: []string{}}
@@ -89,8 +93,8 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 var Voids = []Choice{{msgIntruderField, msgSomebodyCameOnto}, {"a gust", "A gust"},
 	{msgCraftFailed, msgCraftFailedIt}, {msgInstructorStopped, msgInstructorStoppedIt}}
 
-// IfVoid says what it would change to make an attempt void: before and after are its item without the attempt and with
-// it.
+// IfVoid says what it would change to make an attempt void: before and after
+// are its item without the attempt and with it.
 func IfVoid(a record.Attempt, before, after readiness.Cell) string {
 	switch {
 	case a.Verdict == score.Void:
@@ -104,16 +108,17 @@ func IfVoid(a record.Attempt, before, after readiness.Cell) string {
 	return fmt.Sprintf(msgVoidDoesNotCount, after.Standing)
 }
 
-// spotterMarks are the marks that a spotter may make: they see where the craft is, and call. Steps, faults and the end
-// of an
-// attempt are the instructor's.
+// spotterMarks are the marks that a spotter may make: they see where the craft
+// is, and call. Steps, faults and the end of an attempt are the instructor's.
 var spotterMarks = map[string]bool{"in": true, "out": true, "call": true}
 
-// SpotterMay tells whether a spotter may make a mark of this kind.
+// SpotterMay tells whether a spotter may make a mark of this kind. Everything
+// else is the instructor's.
 func SpotterMay(mark string) bool { return spotterMarks[mark] }
 
-// simStandingWords say what a run did to the standing in the simulator, which never satisfies a gate: as "building →
-// held" where it changed, as "held" where it did not.
+// simStandingWords say what a run did to the standing in the simulator, which
+// never satisfies a gate: as "building → held" where it changed, as "held"
+// where it did not.
 func simStandingWords(before, after readiness.Cell) string {
 	w := after.SimStanding.String()
 	if before.SimStanding != after.SimStanding {
@@ -122,8 +127,9 @@ func simStandingWords(before, after readiness.Cell) string {
 	return fmt.Sprintf(msgSimulatorWhatCounts, w)
 }
 
-// StandingWords says what an attempt did to the standing of its item: as "building → held" where it changed, as "held"
-// where it did not; then the reason, and what is still to fly.
+// StandingWords says what an attempt did to the standing of its item: as
+// "building → held" where it changed, as "held" where it did not; then the
+// reason, and what is still to fly.
 func StandingWords(before, after readiness.Cell) string {
 	w := after.Standing.String()
 	if before.Standing != after.Standing {

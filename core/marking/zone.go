@@ -7,17 +7,19 @@ import (
 	"time"
 )
 
-// A device may know no time zones, and all of them are a quarter of the compiled judge. So the day brings the rules
-// of the one zone that its dates are of.
+// A device may know no time zones, and all of them are a quarter of the
+// compiled judge. So the day brings the rules of the one zone that its dates
+// are of.
 
-// zoneFrom and zoneFor are for which time the rules of a zone are taken: no record is older than the first, and no day
-// stays on a device as long as the second.
+// zoneFrom is from when they are taken: no record is older.
 var zoneFrom = time.Date(1970, 1, 1, 0, 0, 0, 0, time.UTC)
 
+// zoneFor is how long after a moment the rules of a zone are taken: no day
+// stays on a device as long.
 const zoneFor = 5 * 366 * 24 * time.Hour
 
-// ZoneRules are the rules of a time zone from 1970 until five years after a moment, as a compiled zone file of
-// version 2 (RFC 8536).
+// ZoneRules are the rules of a time zone from 1970 until five years after a
+// moment, as a compiled zone file of version 2 (RFC 8536).
 func ZoneRules(zone *time.Location, now time.Time) []byte {
 	type kind struct {
 		offset int
@@ -29,6 +31,7 @@ func ZoneRules(zone *time.Location, now time.Time) []byte {
 	var of []byte
 	at, end := zoneFrom.In(zone), now.Add(zoneFor)
 	for {
+		// Each change leads into one kind of time, which is listed once.
 		name, offset := at.Zone()
 		k, is := kind{offset, at.IsDST(), name}, -1
 		for i := range kinds {
@@ -52,6 +55,8 @@ func ZoneRules(zone *time.Location, now time.Time) []byte {
 		starts = append(starts, byte(len(names)))
 		names = append(append(names, k.name...), 0)
 	}
+	// head is the header of RFC 8536, section 3.1, with the counts that follow
+	// it.
 	head := func(changes, kinds, letters int) (b []byte) {
 		b = append([]byte("TZif2"), make([]byte, 15)...)
 		for _, n := range []int{0, 0, 0, changes, kinds, letters} {
@@ -72,7 +77,8 @@ func ZoneRules(zone *time.Location, now time.Time) []byte {
 	return append(append(out, names...), "\n\n"...)
 }
 
-// zoneOf is the zone of a bundle: by its name where the device knows it, else by the rules that came along.
+// zoneOf is the zone of a bundle: by its name where the device knows it, else
+// by the rules that came along.
 func zoneOf(name string, rules []byte) (*time.Location, error) {
 	zone, err := time.LoadLocation(name)
 	if err == nil || len(rules) == 0 {

@@ -11,8 +11,10 @@ import (
 	"maestrale/core/misread"
 )
 
-// ReadCalls reads calls: CSV with a header of distance_m and right in any order, and light
-// where it was not the one that is asked for. right is yes or no.
+// ReadCalls reads calls: CSV with a header of distance_m and right in any
+// order, and light where that was not the one that is asked for. right is yes
+// or no. It returns the calls in the order of the rows, at most MostRows, and
+// notes on columns that are not read. An error names the line.
 func ReadCalls(r io.Reader) (calls []Call, notes []string, err error) {
 	in := csv.NewReader(r)
 	in.TrimLeadingSpace = true

@@ -7,15 +7,21 @@ import (
 	"maestrale/core/field"
 )
 
-// Home is the turn after which a push ahead is expected to bring the craft home fastest.
+// A lost craft is brought home by two kinds of inputs: those that tell
+// something, and those that fly home by what is known already. Both are weighed
+// in one unit: metres nearer to the pilot within the Horizon.
+
+// Home is the turn after which a push ahead is expected to bring the craft home
+// fastest.
 type Home struct {
 	Turn    field.Angle // + to the right
 	Seconds float64     // of yaw
 	Closing float64     // m/s toward the pilot that are expected of the push after it
 }
 
-// WayHome is the turn that is expected to bring the craft nearest within so many seconds,
-// and by how many metres: while it turns it goes on as it is pushed.
+// WayHome returns the turn that is expected to bring the craft nearest within
+// so many seconds, and by how many metres. While it turns, the craft goes on as
+// it is pushed: push is 1 ahead, −1 back, 0 not at all.
 func (p *Posterior) WayHome(e Eye, push, within float64) (best Home, metres float64) {
 	// The mean of cos(aspect + turn) needs the first harmonic alone.
 	var c, s float64
@@ -28,6 +34,7 @@ func (p *Posterior) WayHome(e Eye, push, within float64) (best Home, metres floa
 
 // wayHome is the same from the means of the aspect's cosine and sine.
 func (e Eye) wayHome(c, s, push, within float64) (best Home, metres float64) {
+	// The part of the wind that blows toward the pilot.
 	wind := e.WindMps * math.Cos(float64(e.WindFrom))
 	metres = math.Inf(-1)
 	for k := -36; k < 36; k++ {
@@ -36,6 +43,8 @@ func (e Eye) wayHome(c, s, push, within float64) (best Home, metres float64) {
 		t := math.Abs(float64(5*k)) / e.YawRate.Deg()
 		closing := -e.AirspeedMps*(c*cos-s*sin) + wind
 		v := closing*math.Max(0, within-t) + wind*math.Min(within, t)
+		// While it turns, the push that is on goes on: its mean over the turn
+		// is in closed form.
 		if k != 0 {
 			v -= push * e.AirspeedMps * t * (c*sin + s*(cos-1)) / float64(turn)
 		}
@@ -46,6 +55,8 @@ func (e Eye) wayHome(c, s, push, within float64) (best Home, metres float64) {
 	return best, metres
 }
 
+// sinOf and cosOf are tables by the degree: the mean over all aspects is asked
+// for very often.
 var sinOf, cosOf = func() (s, c [Grain]float64) {
 	for i := range s {
 		s[i], c[i] = math.Sin(float64(i)*math.Pi/180), math.Cos(float64(i)*math.Pi/180)
@@ -64,17 +75,19 @@ type Choice struct {
 	Bits    float64
 }
 
-// looks are the inputs that are weighed: pushes long enough to be seen, and yaw pulses.
+// looks are the inputs that are weighed: pushes that are long enough to be
+// seen, and yaw pulses.
 var looks = []struct {
 	in      Input
 	seconds float64
 }{{Forward, 1}, {Back, 1}, {YawLeft, 0.4}, {YawRight, 0.4}, {YawLeft, 1}, {YawRight, 1}, {YawLeft, 2}, {YawRight, 2}}
 
-// Next is the input that is expected to bring the craft nearest within the Horizon, when
-// after it what was seen is known and the best way home is flown: the value of what it
-// tells, and what it costs or gains by itself.
+// Next returns the input that is expected to bring the craft nearest within the
+// Horizon, if after it what was seen is known and the best way home is flown.
+// So it weighs what an input tells against what it costs or gains by itself.
 func (p Posterior) Next(e Eye, push float64) (best Choice) {
 	best.Metres = math.Inf(-1)
+	// Sights depend on the push that is on, of which there are few.
 	tables := map[float64]*[Grain][5]float64{}
 	for _, l := range looks {
 		q, on := p.with(e, push, l.in, l.seconds)

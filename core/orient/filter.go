@@ -6,21 +6,24 @@ import (
 	"maestrale/core/field"
 )
 
-// lapses are the lapse rates that a Filter weighs, evenly spread over what is found of people in
-// such tasks: none to one look in ten (Wichmann and Hill, "The psychometric function: I. Fitting,
-// sampling, and goodness of fit", Perception & Psychophysics 63 (2001) 1293, section on lapses).
+// lapses are the lapse rates that a Filter weighs, evenly spread over what is
+// found of people in such tasks: none to one look in ten (Wichmann and Hill,
+// "The psychometric function: I. Fitting, sampling, and goodness of fit",
+// Perception & Psychophysics 63 (2001) 1293, section on lapses).
 var lapses = [...]float64{0.01, 0.03, 0.05, 0.07, 0.09}
 
 // MeanLapse is the mean of the lapse rates that a Filter weighs.
 const MeanLapse = 0.05
 
-// guessBound is how many times likelier what was seen has to be from an eye that guesses, each of
-// the five sights as often as another, than from one that sees, before it counts as contradictory.
+// guessBound is how many times likelier what was seen has to be from an eye
+// that guesses, each of the five sights as often as another, than from one that
+// sees, before it counts as contradictory.
 const guessBound = 20
 
-// Filter is what is known of a lost craft's aspect, and with it how often the eye lapses: a Bayes
-// filter over both. It takes in every sight; one that fits badly moves it little, because it may
-// have been a lapse, and much once others bear it out.
+// Filter is what is known of a lost craft's aspect, and with it how often the
+// eye lapses: a Bayes filter over both. It takes in every sight. One that fits
+// badly moves it little, because it may have been a lapse, and much once others
+// bear it out.
 type Filter struct {
 	eye    Eye
 	by     [len(lapses)]Posterior // aspect at each lapse rate, each summing to how likely that rate is
@@ -28,7 +31,8 @@ type Filter struct {
 	sights int
 }
 
-// NewFilter knows nothing. The lapse rate of the eye itself is not used.
+// NewFilter returns a filter that knows nothing, for an eye. The lapse rate of
+// the eye itself is not used: the filter weighs several.
 func NewFilter(e Eye) *Filter {
 	f := &Filter{eye: e}
 	for k := range f.by {
@@ -40,20 +44,23 @@ func NewFilter(e Eye) *Filter {
 	return f
 }
 
-// Turned takes in a turn of the nose, + to the right.
+// Turned takes in a turn of the nose, positive to the right.
 func (f *Filter) Turned(by field.Angle) {
 	for k := range f.by {
 		f.by[k] = f.by[k].Turned(by)
 	}
 }
 
-// Sees takes in a sight during a push in a direction off from the nose, seen by an eye, and
-// returns how likely it was before.
+// Sees takes in a sight by an eye, during a push (1, −1 or 0) in a direction
+// off from the nose, and returns how likely the sight was before. A sight that
+// is none counts as seeing nothing move.
 func (f *Filter) Sees(e Eye, push float64, off field.Angle, saw Seen) (chance float64) {
 	at := sightAt(saw)
+	// Lapses are weighed by the filter itself.
 	e.Lapse = 0
 	for i := range f.by[0] {
 		sees := e.chances(float64(i)*math.Pi/180+float64(off), push)[at]
+		// A lapse shows any of the sights, each as often.
 		for k, lapse := range lapses {
 			f.by[k][i] *= (1-lapse)*sees + lapse/float64(len(Sights))
 			chance += f.by[k][i]
@@ -69,7 +76,7 @@ func (f *Filter) Sees(e Eye, push float64, off field.Angle, saw Seen) (chance fl
 	return chance
 }
 
-// Known is what is known of the aspect alone.
+// Known is what is known of the aspect alone, whatever the lapse rate.
 func (f *Filter) Known() (p Posterior) {
 	for k := range f.by {
 		for i, v := range f.by[k] {
@@ -79,8 +86,8 @@ func (f *Filter) Known() (p Posterior) {
 	return p
 }
 
-// Contradictory tells whether all that was seen, taken together, is guessBound times likelier from
-// an eye that guesses than from one that sees.
+// Contradictory tells whether all that was seen, taken together, is guessBound
+// times likelier from an eye that guesses than from one that sees.
 func (f *Filter) Contradictory() bool {
 	guessing := -float64(f.sights) * math.Log(float64(len(Sights)))
 	return guessing-f.log > math.Log(guessBound)

@@ -31,7 +31,7 @@ var Levels = []Level{
 		How: msgHalfFarAgain, WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
 }
 
-// LevelOf finds a grade by its key.
+// LevelOf finds a grade by its key. The error lists the keys.
 func LevelOf(key string) (Level, error) {
 	for _, l := range Levels {
 		if l.Key == key {
@@ -47,7 +47,9 @@ const (
 	acrossAtMost  = 0.2 // of one that begins along the line
 )
 
-// Begins tells whether a start at an aspect is one of the grade's.
+// Begins tells whether a start at an aspect is one of the grade's: one that
+// begins across shows something at the first push, one along the line shows
+// nothing.
 func (l Level) Begins(aspect field.Angle) bool {
 	across := math.Abs(math.Sin(float64(aspect)))
 	switch {
@@ -74,7 +76,8 @@ type Graded struct {
 	HomeS, LostM, Wrong float64
 }
 
-// GradedOf sums up the runs of a grade; of all of them where it is empty.
+// GradedOf sums up the runs of a grade that were flown without the coach, or of
+// all grades where level is empty. The means of none are 0.
 func GradedOf(level string, list []Run) (g Graded) {
 	for _, r := range list {
 		if r.Coached || level != "" && r.Level != level {
@@ -97,14 +100,16 @@ func GradedOf(level string, list []Run) (g Graded) {
 	return g
 }
 
-// gradeRuns is how many runs of a grade, without the coach, pass in a row before the next
-// is due.
+// gradeRuns is how many runs of a grade, without the coach, pass in a row
+// before the next is due.
 const gradeRuns = 3
 
-// Due is the grade that is flown next: the first in which fewer than three of the last
-// three runs without the coach passed; list is oldest first.
+// Due is the grade that is flown next: the first of which fewer than the last
+// three runs without the coach passed. list is oldest first; a student who has
+// all grades stays at the last.
 func Due(list []Run) Level {
 	for _, l := range Levels {
+		// From the newest run back: as many passes as are in a row.
 		n := 0
 		for i := len(list) - 1; i >= 0 && n < gradeRuns; i-- {
 			if r := list[i]; r.Level == l.Key && !r.Coached {

@@ -8,7 +8,7 @@ import (
 	"maestrale/core/field"
 )
 
-// Site is what a field protocol is made for.
+// Site is what a field protocol is made for; distances are from the pilot.
 type Site struct {
 	TellM   float64     // how far the student tells the craft's aspect
 	FromM   float64     // the least that the drill asks
@@ -34,10 +34,11 @@ type Protocol struct {
 // beyond is how much farther than the aspect can be told an orientation is lost.
 const beyond = 1.1
 
-// NewProtocol makes one: the craft hangs tail-in a tenth beyond where its aspect can be
-// told, or as far as the drill asks, and no farther than it gets home from with what may
-// be lost of the way. The yaw each way is drawn by chance, so that the nose ends up no
-// nearer than 30° to where it began.
+// NewProtocol makes one. The craft hangs tail-in a tenth beyond where its
+// aspect can be told, or as far as the drill asks, and no farther away than it
+// gets home from with what may be lost of the way. The yaw each way is drawn by
+// chance, so that the nose ends up no nearer than 30° to where it began. It
+// refuses a site from which the craft would not get home.
 func NewProtocol(s Site, random *rand.Rand) (Protocol, error) {
 	switch {
 	case !(s.FromM > 0 && s.TellM >= 0 && s.LostM >= 0):
@@ -57,6 +58,7 @@ func NewProtocol(s Site, random *rand.Rand) (Protocol, error) {
 	p.Told = s.TellM >= p.DistanceM
 	p.EndM = p.DistanceM + s.LostM
 	for range 100 {
+		// Times are read aloud, so they are tenths of a second.
 		draw := func() float64 { return math.Round(10*(s.SpoilS[0]+(s.SpoilS[1]-s.SpoilS[0])*random.Float64())) / 10 }
 		p.Left, p.Right = draw(), draw()
 		if p.Nose = (s.Yaw * field.Angle(p.Right-p.Left)).Wrap(); p.Nose.Abs() >= field.Degrees(30) {

@@ -7,7 +7,8 @@ import (
 	"maestrale/core/field"
 )
 
-// Lean is an end to which the stick is pushed: forward, back, left or right, as the craft sees them.
+// Lean is an end to which the stick is pushed: forward, back, left or right, as
+// the craft sees them.
 type Lean string
 
 // The ends of the stick.
@@ -21,8 +22,8 @@ const (
 // Leans lists them.
 var Leans = []Lean{LeanForward, LeanBack, LeanLeft, LeanRight}
 
-// Goes is where an end of the stick takes a craft that stands straight away from the pilot, in the pilot's eyes: x to
-// the right, y away, a unit vector.
+// Goes is where an end of the stick takes a craft with its nose at a heading,
+// in the pilot's eyes: x to the right, y away, a unit vector.
 func Goes(heading field.Angle, l Lean) field.Point {
 	k := map[Lean]Stick{LeanForward: {Pitch: 1}, LeanBack: {Pitch: -1}, LeanRight: {Roll: 1}, LeanLeft: {Roll: -1}}[l]
 	toward, _ := Moves(Stance{Heading: heading, Frame: NoseFrame}, k)
@@ -43,10 +44,12 @@ func Quarter(heading field.Angle) string {
 	return msgNoseYourLeft
 }
 
-// NoseIn tells whether a nose points to the pilot's half.
+// NoseIn tells whether a nose points to the pilot's half; straight across it
+// does not.
 func NoseIn(heading field.Angle) bool { return math.Cos(float64(heading)) < -1e-9 }
 
-// WayWords say a direction as the pilot sees it: one of eight.
+// WayWords say a direction as the pilot sees it: one of eight. They are empty
+// for no direction.
 func WayWords(v field.Point) string {
 	const part = 0.3827 // the sine of an eighth of a right angle and a half: 22.5°
 	away, side := "", ""
@@ -71,7 +74,8 @@ func WayWords(v field.Point) string {
 	return away + " and " + side
 }
 
-// Against is the end of the stick that goes most against a drift, and whether it is the side that the craft drifts to.
+// Against returns the end of the stick that goes most against a drift, and
+// whether that is the side to which the craft drifts, as it is nose-in.
 func Against(heading field.Angle, drift field.Point) (l Lean, sameSide bool) {
 	best := math.Inf(1)
 	for _, k := range []Lean{LeanLeft, LeanRight, LeanForward, LeanBack} { // where two are as good, to the side
@@ -83,7 +87,7 @@ func Against(heading field.Angle, drift field.Point) (l Lean, sameSide bool) {
 	return l, l == LeanLeft && drift.X < 0 || l == LeanRight && drift.X > 0
 }
 
-// DriftRule is what to do with a drift to the side at a heading, in words.
+// DriftRule says what to do with a drift to the side at a heading.
 func DriftRule(heading field.Angle) string {
 	p, same := Against(heading, field.Point{X: -1})
 	switch {

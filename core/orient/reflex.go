@@ -11,11 +11,15 @@ import (
 	"maestrale/core/field"
 )
 
+// What is asked of a pilot who cannot think: a craft at an aspect, and one
+// thing that it should do. Each such item is learned and forgotten by itself,
+// so each is asked again when it is about to be forgotten.
+
 // Task is what is asked of a reflex.
 type Task string
 
-// The tasks: a direction in which the craft is to go, a drift that is to be stopped, and
-// the tail that is to come to the pilot.
+// The tasks: a direction in which the craft is to go, a drift that is to be
+// stopped, and the tail that is to come to the pilot.
 const (
 	BringLeft   Task = "bring-left"
 	BringRight  Task = "bring-right"
@@ -39,8 +43,8 @@ func (t Task) direction() Toward {
 	return towards[word]
 }
 
-// Drifts is the direction in which the craft drifts, in the pilot's eyes; not ok where it
-// hangs still.
+// Drifts is the direction in which the craft drifts, in the pilot's eyes; not
+// ok where it hangs still.
 func (t Task) Drifts() (Toward, bool) { return t.direction(), strings.HasPrefix(string(t), "stop-") }
 
 // Words say what is asked.
@@ -55,7 +59,8 @@ func (t Task) Words() string {
 		BringNearer: msgBringCloser, SendAway: msgSendAway}[t]
 }
 
-// Item is a craft at an aspect, and what is asked: what is learned and forgotten by itself.
+// Item is a craft at an aspect, and what is asked: what is learned and
+// forgotten by itself.
 type Item struct {
 	Task   Task
 	Sector int // of the aspect ring, 0 tail-in, clockwise
@@ -64,7 +69,7 @@ type Item struct {
 // Key names the item.
 func (i Item) Key() string { return fmt.Sprintf("%s/%d", i.Task, i.Sector) }
 
-// ItemOf reads a key.
+// ItemOf reads a key. The error says what a key looks like.
 func ItemOf(key string) (Item, error) {
 	task, sector, _ := strings.Cut(key, "/")
 	var i Item
@@ -101,8 +106,9 @@ type First struct{ Pitch, Roll, Yaw float64 }
 // directions.
 const near = 50.0
 
-// Right tells whether a first movement is the right one. A wrong one counts as wrong also
-// when it was mended after.
+// Right tells whether a first movement is the right one. A wrong one counts as
+// wrong also when it was mended afterwards: at the field the craft has gone by
+// then.
 func (i Item) Right(f First) bool {
 	s := Stance{Heading: i.Aspect(), Frame: NoseFrame}
 	if i.Task == TurnTail {
@@ -129,8 +135,8 @@ type Answer struct {
 	Right   bool
 }
 
-// Quality grades an answer as SM-2 does, 0 to 5, by its reaction time: what was wrong is
-// forgotten (1), what was right is kept the better the faster it came.
+// Quality grades an answer as SM-2 does, 0 to 5, by its reaction time: what was
+// wrong is forgotten (1), what was right is kept the better the faster it came.
 func (a Answer) Quality() int {
 	switch {
 	case !a.Right:
@@ -156,9 +162,9 @@ type Memory struct {
 // Fresh is the memory of what was never asked.
 func Fresh() Memory { return Memory{Ease: 2.5} }
 
-// After is the memory after an answer of a quality: below 3 it begins anew with the ease
-// that it has; the first interval is a day, the second six, then each the one before times
-// the ease.
+// After is the memory after an answer of a quality, at a time. Below 3 it
+// begins anew with the ease that it has; the first interval is a day, the
+// second six, then each is the one before times the ease.
 func (m Memory) After(quality int, at time.Time) Memory {
 	q := float64(quality)
 	if quality < 3 {
@@ -187,12 +193,13 @@ type Reflexes struct {
 	n       int
 }
 
+// tally counts the answers of one sector.
 type tally struct {
 	n, right int
 	seconds  float64 // of the right ones
 }
 
-// ReflexesOf reads answers in order of time.
+// ReflexesOf reads answers in the order of time.
 func ReflexesOf(list []Answer) *Reflexes {
 	r := &Reflexes{memory: map[Item]Memory{}}
 	for _, a := range list {
@@ -224,9 +231,10 @@ type SectorReflex struct {
 	Weak    bool
 }
 
-// Sectors are the reflexes by sector of the aspect ring. What is asked in a sector says a
-// half of its neighbours too. A sector is weak where its share of right answers lies under
-// that of the whole ring by more than twice its standard error.
+// Sectors are the reflexes by sector of the aspect ring. What is asked in a
+// sector says half as much of its neighbours. A sector is weak where its share
+// of right answers lies under that of the whole ring by more than twice its
+// standard error, and it was asked twice at least.
 func (r *Reflexes) Sectors() (out [field.Sectors]SectorReflex) {
 	asked, right := 0.0, 0.0
 	for _, s := range r.sectors {
@@ -246,14 +254,17 @@ func (r *Reflexes) Sectors() (out [field.Sectors]SectorReflex) {
 		if r.sectors[i].right > 0 {
 			o.Seconds = r.sectors[i].seconds / float64(r.sectors[i].right)
 		}
+		// The standard error of a share; a ring without a wrong answer still
+		// has some.
 		se := math.Sqrt(math.Max(0.02, all*(1-all)) / n)
 		o.Weak = o.Asked >= 2 && o.Share < all-2*se
 	}
 	return out
 }
 
-// Next picks the item that is asked next: what is due, or was never asked, before what is
-// not, and weak sectors more often; never the same twice in a row. random is the caller's.
+// Next picks the item that is asked next: what is due, or was never asked,
+// before what is not, and weak sectors more often; never the same one twice in
+// a row. random is the caller's, so that a test can repeat it.
 func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 	sectors := r.Sectors()
 	items := Items()
@@ -261,6 +272,7 @@ func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 	sum := 0.0
 	for i, it := range items {
 		m, known := r.memory[it]
+		// Weight by what is due, then by how weak its sector is.
 		w := 1.0
 		if known && now.Before(m.Due) {
 			w = 0.1
@@ -282,7 +294,8 @@ func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 	return items[len(items)-1]
 }
 
-// Advice says in two lines what to practise tonight, and for how long.
+// Advice says in two lines what to practise tonight, and for how long. names
+// are those of the sectors.
 func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 	weak := r.weak(names)
 	switch {

@@ -1,6 +1,18 @@
-// Package orient holds what can be known of the aspect of a craft, what the sticks do at one, and how a pilot is
-// trained in
-// both.
+// Package orient holds what can be known of the aspect of a craft, what the
+// sticks do at one, and how a pilot is trained in both.
+//
+// A craft far away is a dot that moves. What an eye can tell of it, and with
+// which error, is an Eye; what follows from everything seen is a Posterior over
+// the aspects, kept by a Filter. Advise weighs what a look would tell against
+// flying home at once. The same model counts wrong inputs in a log (Watch,
+// WrongInputs), so that nobody is blamed for what could not be known.
+//
+// Besides: how far a student tells nose from tail (Callable, Sight), the reflex
+// trainer (Item, Memory), the field protocol for losing the orientation on
+// purpose (Protocol), and the yaw that keeps a nose on a subject (YawPlan).
+//
+// Aspects are radians from tail-in, positive to the right; distances metres,
+// times seconds.
 package orient
 
 import (
@@ -40,9 +52,10 @@ const (
 // Sights lists them, from the left to the right.
 var Sights = []Seen{FullLeft, SlowLeft, None, SlowRight, FullRight}
 
-// Eye is how a craft is seen. The apparent sideways rate is (airspeed · sin(aspect of the
-// motion) + crosswind) / distance; a rate under the threshold is not seen; what is seen is
-// off by a normal error, and now and then (Lapse) the eye takes anything for anything.
+// Eye is how a craft is seen. The apparent sideways rate is (airspeed ·
+// sin(aspect of the motion) + crosswind) / distance; a rate under the threshold
+// is not seen; what is seen is off by a normal error, and now and then (Lapse)
+// the eye takes anything for anything.
 type Eye struct {
 	DistanceM    float64
 	AirspeedMps  float64     // of a push
@@ -54,16 +67,18 @@ type Eye struct {
 	Lapse        float64
 }
 
-// Usual is an eye as people have it: against an empty sky a motion of under a third of a
-// degree a second is not seen (without a frame of reference the threshold is some ten times
-// that with one, 1 to 2 minutes of arc a second: Aubert, Pflügers Archiv 39 (1886) 347), a
-// quarter of a push's rate for the error, and one look in twenty wrong altogether (MeanLapse).
+// Usual is an eye as people have it: against an empty sky a motion of under a
+// third of a degree a second is not seen (without a frame of reference the
+// threshold is some ten times that with one, 1 to 2 minutes of arc a second:
+// Aubert, Pflügers Archiv 39 (1886) 347), a quarter of a push's rate for the
+// error, and one look in twenty wrong altogether (MeanLapse).
 func Usual() Eye {
 	return Eye{DistanceM: 60, AirspeedMps: 5, YawRate: field.Degrees(90), ThresholdRps: float64(field.Degrees(0.33)),
 		Error: 0.25, Lapse: MeanLapse}
 }
 
-// Check refuses an eye that cannot be.
+// Check refuses an eye that cannot be; the error says which figure and what was
+// expected.
 func (e Eye) Check() error {
 	switch {
 	case !(e.DistanceM >= 1 && e.DistanceM <= 2000):
@@ -81,8 +96,8 @@ func (e Eye) Check() error {
 // full is the share of a push's rate from which a motion is called full, and not slow.
 const full = 0.65
 
-// rate is the apparent sideways rate in rad/s, + to the right, of a craft at an aspect
-// with a push (1 ahead, −1 back, 0 none).
+// rate is the apparent sideways rate in rad/s, positive to the right, of a
+// craft at an aspect with a push (1 ahead, −1 back, 0 none).
 func (e Eye) rate(aspect, push float64) float64 {
 	// At aspect 0 the nose points away; at +90 it points right.
 	across := push * e.AirspeedMps * math.Sin(aspect)
@@ -90,15 +105,18 @@ func (e Eye) rate(aspect, push float64) float64 {
 	return (across + wind) / e.DistanceM
 }
 
-// along is the speed away from the pilot in m/s.
+// along is the speed away from the pilot in m/s; negative is nearer.
 func (e Eye) along(aspect, push float64) float64 {
 	return push*e.AirspeedMps*math.Cos(aspect) - e.WindMps*math.Cos(float64(e.WindFrom))
 }
 
-// chances is how likely each sight of Sights is at an aspect.
+// chances are how likely each sight of Sights is at an aspect with a push; they
+// sum to 1.
 func (e Eye) chances(aspect, push float64) (p [5]float64) {
 	unit := e.AirspeedMps / e.DistanceM
 	r, sd := e.rate(aspect, push), math.Max(1e-9, e.Error*unit)
+	// Slow lies between the threshold and full; a craft that is hardly seen to
+	// move shows only none and full.
 	edge := math.Max(e.ThresholdRps, full*unit)
 	under := func(x float64) float64 { return 0.5 * math.Erfc((r-x)/(sd*math.Sqrt2)) }
 	bounds := []float64{under(-edge), under(-e.ThresholdRps), under(e.ThresholdRps), under(edge), 1}
@@ -116,7 +134,7 @@ const Grain = 360
 // Posterior is how likely each aspect is: a degree a bin, from tail-in clockwise.
 type Posterior [Grain]float64
 
-// Anything is a posterior that knows nothing.
+// Anything is a posterior that knows nothing: every aspect is as likely.
 func Anything() (p Posterior) {
 	for i := range p {
 		p[i] = 1.0 / Grain
@@ -131,14 +149,15 @@ type Row struct {
 	Saw     Seen
 }
 
-// unlikely is the chance, given what was seen before, under which a sight is named where the sights
-// contradict one another.
+// unlikely is the chance, given what was seen before, under which a sight is
+// named where the sights contradict one another.
 const unlikely = 0.05
 
-// Turned is the posterior after a yaw: by the angle, blurred by the tenth of it that a
-// stick moved by hand is off.
+// Turned is the posterior after a yaw by an angle, blurred by the tenth of it
+// by which a stick that is moved by hand is off.
 func (p Posterior) Turned(by field.Angle) (out Posterior) {
 	shift := by.Deg()
+	// A turn by hand is off by a tenth of it, half a degree at least.
 	sd := math.Max(0.5, math.Abs(shift)/10)
 	var kernel []float64
 	reach := int(math.Ceil(3 * sd))
@@ -167,6 +186,8 @@ func (p Posterior) Turned(by field.Angle) (out Posterior) {
 	return out
 }
 
+// sightAt is the index of a sight in Sights; one that is none counts as seeing
+// nothing move.
 func sightAt(s Seen) int {
 	for i, x := range Sights {
 		if x == s {
@@ -184,7 +205,8 @@ type Track struct {
 	Push          float64     // that is still on
 }
 
-// Follow takes in rows in their order, every one of them.
+// Follow takes in rows in their order, every one of them. Without rows nothing
+// is known and nothing contradicts.
 func Follow(e Eye, rows []Row) (t Track) {
 	f := NewFilter(e)
 	for i, r := range rows {
@@ -209,8 +231,8 @@ func Follow(e Eye, rows []Row) (t Track) {
 	return t
 }
 
-// Bins36 adds a posterior up to 36 probabilities, each of 10° round its aspect: 0 tail-in,
-// 10, 20 and so on clockwise.
+// Bins36 adds a posterior up to 36 probabilities, each of 10° around its
+// aspect: 0 tail-in, 10, 20 and so on clockwise.
 func (p Posterior) Bins36() (out [36]float64) {
 	for i, v := range p {
 		// Half of the degree on the edge goes to either side.
@@ -225,7 +247,9 @@ func (p Posterior) Bins36() (out [36]float64) {
 	return out
 }
 
-// Likeliest is the aspect about which, within 20° either way, the posterior holds most.
+// Likeliest returns the aspect around which, within 20° either way, the
+// posterior holds most, and how much that is. Of several as likely it is the
+// first from tail-in clockwise.
 func (p Posterior) Likeliest() (aspect field.Angle, share float64) {
 	const reach = 20
 	sum := 0.0
@@ -243,7 +267,8 @@ func (p Posterior) Likeliest() (aspect field.Angle, share float64) {
 	return field.Degrees(float64(best)).Wrap(), share
 }
 
-// Entropy is what is not known, in bits.
+// Entropy is what is not known, in bits: log2 of 360 for one that knows
+// nothing, 0 for one that is sure.
 func (p Posterior) Entropy() (bits float64) {
 	for _, v := range p {
 		if v > 0 {
@@ -253,7 +278,9 @@ func (p Posterior) Entropy() (bits float64) {
 	return bits
 }
 
-// Gain is how many bits an input is expected to tell.
+// Gain is how many bits an input, held so many seconds, is expected to tell:
+// the entropy before it less the mean entropy after each sight. push is what is
+// on before it.
 func (p Posterior) Gain(e Eye, push float64, in Input, seconds float64) float64 {
 	q, push := p.with(e, push, in, seconds)
 	table := e.table(push)
@@ -274,7 +301,8 @@ func (p Posterior) Gain(e Eye, push float64, in Input, seconds float64) float64 
 	return gain
 }
 
-// with is the posterior and the push once an input was made, before anything is seen.
+// with returns the posterior and the push once an input was made, before
+// anything is seen.
 func (p Posterior) with(e Eye, push float64, in Input, seconds float64) (Posterior, float64) {
 	switch in {
 	case Forward:
@@ -287,7 +315,7 @@ func (p Posterior) with(e Eye, push float64, in Input, seconds float64) (Posteri
 	return p.Turned(e.YawRate * field.Angle(seconds)), push
 }
 
-// table is how likely each sight is at each aspect.
+// table is how likely each sight is at each aspect with a push.
 func (e Eye) table(push float64) *[Grain][5]float64 {
 	var t [Grain][5]float64
 	for i := range t {

@@ -15,9 +15,10 @@ import (
 // MostRows is the longest list of observations that is read.
 const MostRows = 1000
 
-// ReadRows reads observations: CSV with a header of input, seconds, saw and speed in any
-// order. saw is left, right or none, speed is slow or full where it moved. Other columns
-// are noted.
+// ReadRows reads observations: CSV with a header of input, seconds, saw and
+// speed in any order. saw is left, right or none; speed is slow or full where
+// it moved. It returns the rows in order, at most MostRows and at least one,
+// and notes on columns that are not read. An error names the line.
 func ReadRows(r io.Reader) (rows []Row, notes []string, err error) {
 	in := csv.NewReader(r)
 	in.TrimLeadingSpace = true
@@ -72,8 +73,8 @@ func ReadRows(r io.Reader) (rows []Row, notes []string, err error) {
 	return rows, notes, nil
 }
 
-// columnsOf reads a header: where each of the columns stands that are known, the first few
-// of which have to be there. Others are noted.
+// columnsOf reads a header and returns where each of the known columns stands;
+// the first needed of them have to be there. Others are noted.
 func columnsOf(in *csv.Reader, known []string, needed int) (at map[string]int, notes []string, err error) {
 	all := strings.Join(known[:len(known)-1], ", ") + " and " + known[len(known)-1]
 	head, err := in.Read()
@@ -101,6 +102,7 @@ func columnsOf(in *csv.Reader, known []string, needed int) (at map[string]int, n
 	return at, notes, nil
 }
 
+// badCSV is an error of the CSV reader with its line.
 func badCSV(err error) error {
 	var p *csv.ParseError
 	if errors.As(err, &p) {

@@ -11,6 +11,9 @@ import (
 	"maestrale/core/field"
 )
 
+// Instructors teach different rules for a lost craft, and argue. They are flown
+// here against each other, with the same eyes and the same craft.
+
 // School is a rule by which a lost craft is brought home.
 type School string
 
@@ -25,7 +28,7 @@ const (
 // Schools lists them.
 var Schools = []School{Expected, ReadTheLine, HangStill, FinishSquare}
 
-// Words say the rule.
+// Words say the rule in a few words.
 func (s School) Words() string {
 	return map[School]string{
 		Expected:     msgWhatExpectedWorth,
@@ -69,7 +72,7 @@ func look(r *rand.Rand, e Eye, aspect, push float64) Seen {
 	return FullRight
 }
 
-// turned is an aspect after a yaw by hand.
+// turned is an aspect after a yaw by hand, which is off by a tenth of it.
 func turned(r *rand.Rand, aspect, by float64) float64 {
 	sd := math.Max(0.5*math.Pi/180, math.Abs(by)/10)
 	return aspect + by + sd*r.NormFloat64()
@@ -85,6 +88,8 @@ type lostCraft struct {
 	t              float64
 }
 
+// do makes an input for so many seconds: the craft goes where it goes, and the
+// sight of it is returned.
 func (c *lostCraft) do(in Input, seconds float64) Seen {
 	switch in {
 	case Forward:
@@ -107,9 +112,11 @@ func (c *lostCraft) do(in Input, seconds float64) Seen {
 // over is at a third of the distance, or when the pilot gives up.
 func (c *lostCraft) over() bool { return c.home() || c.t > givesUpS }
 
+// home is at a third of the distance at which it was lost.
 func (c *lostCraft) home() bool { return c.distance < c.from/3 }
 
-// The way by what is expected: the posterior, and the input that is worth most.
+// expected flies by what is expected: the posterior, and the input that is
+// worth most.
 func (c *lostCraft) expected() {
 	f := NewFilter(c.e)
 	for !c.over() {
@@ -118,6 +125,8 @@ func (c *lostCraft) expected() {
 		p := f.Known()
 		n := p.Next(e, c.push)
 		if h, metres := p.WayHome(e, c.push, Horizon); metres >= n.Metres-worthALook {
+			// Going home is worth as much as looking: turn, and push for a
+			// second.
 			in := YawRight
 			if h.Turn < 0 {
 				in = YawLeft
@@ -132,6 +141,7 @@ func (c *lostCraft) expected() {
 	}
 }
 
+// see makes an input and takes what is seen of it into the filter.
 func (c *lostCraft) see(f *Filter, in Input, seconds float64) {
 	e := c.e
 	e.DistanceM = math.Max(5, c.distance)
@@ -145,9 +155,10 @@ func (c *lostCraft) see(f *Filter, in Input, seconds float64) {
 	f.Sees(e, c.push, 0, saw)
 }
 
-// The school that reads the line of sight: ahead, see, turn a quarter toward the side it
-// goes to where it goes fast and an eighth where it goes slowly; where nothing is seen at
-// first, a quarter and look again; else it comes home.
+// reads flies by the line of sight: ahead, see, turn a quarter toward the side
+// to which it goes where it goes fast and an eighth where it goes slowly. Where
+// nothing is seen at first, it turns a quarter and looks again; else it comes
+// home.
 func (c *lostCraft) reads() {
 	moved := false
 	for !c.over() {
@@ -172,8 +183,9 @@ func (c *lostCraft) reads() {
 	}
 }
 
-// The school that turns until it hangs still: some forward, brief pulses of yaw toward the
-// side it moves to; hanging still from the beginning, a pulse to see.
+// pulses turns until the craft hangs still: some forward, then brief pulses of
+// yaw toward the side to which it moves. Hanging still from the beginning, it
+// gives a pulse to see.
 func (c *lostCraft) pulses() {
 	moved := false
 	saw := c.do(Forward, 1.5)
@@ -193,9 +205,10 @@ func (c *lostCraft) pulses() {
 	}
 }
 
-// The school that finishes the square, always turning to the right: the legs go away, to
-// the right, nearer, to the left. After one that goes right the next comes home; after one
-// that goes left three turns more do; where nothing is seen the next leg tells.
+// squares flies a square, always turning to the right: the legs go away, to the
+// right, nearer, to the left. After one that goes right the next comes home;
+// after one that goes left three turns more do; where nothing is seen the next
+// leg tells.
 func (c *lostCraft) squares() {
 	quarter := float64(field.Degrees(90)) / float64(c.e.YawRate)
 	for !c.over() {
@@ -224,14 +237,16 @@ type Compared struct {
 	Flown  int
 }
 
-// Compare flies every school from every tenth degree of aspect so many rounds, with eyes
-// that err as the model says: random craft, the same ones for the same seed.
+// Compare flies every school from every tenth degree of aspect so many rounds,
+// with eyes that err as the model says. The craft are made up, and the same
+// ones for the same seed.
 func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
 	fly := map[School]func(*lostCraft){Expected: (*lostCraft).expected, ReadTheLine: (*lostCraft).reads,
 		HangStill: (*lostCraft).pulses, FinishSquare: (*lostCraft).squares}
 	for _, s := range Schools {
 		r := rand.New(rand.NewPCG(seed, 9))
 		c := Compared{School: s}
+		// Every school flies from the same aspects with the same chance.
 		var took []float64
 		for k := range 36 * rounds {
 			one := &lostCraft{r: r, e: e, aspect: float64(k%36) * math.Pi / 18, distance: e.DistanceM, from: e.DistanceM}
@@ -254,17 +269,18 @@ func Compare(e Eye, rounds int, seed uint64) (out []Compared) {
 	return out
 }
 
-// Ranked are the schools that can be learnt by heart, the one that is home first before the
-// others.
+// Ranked are the schools that can be learnt by heart, the one that is home
+// first before the others. The list itself is not changed.
 func Ranked(list []Compared) []Compared {
 	rules := slices.DeleteFunc(slices.Clone(list), func(c Compared) bool { return c.School == Expected })
 	slices.SortStableFunc(rules, func(a, b Compared) int { return cmp.Compare(a.MeanS, b.MeanS) })
 	return rules
 }
 
-// Teach says which school to teach when, from what they came to under conditions in words:
-// what is home first of those that can be learnt by heart, by how much, and what knowing
-// the best input at each moment would save.
+// Teach says which school to teach when, from what they came to under several
+// conditions, whose words are given: which of those that can be learnt by heart
+// is home first, by how much, and what knowing the best input at each moment
+// would save. It is empty unless words and all have one length of at least 1.
 func Teach(words []string, all [][]Compared) string {
 	if len(words) != len(all) || len(all) == 0 {
 		return ""
@@ -315,7 +331,7 @@ func Teach(words []string, all [][]Compared) string {
 	return strings.Join(says, " ")
 }
 
-// between says a range of seconds.
+// between says a range of seconds, as one figure where both ends round to it.
 func between(low, high float64) string {
 	if math.Round(low) == math.Round(high) {
 		return fmt.Sprintf("%.0f s", low)

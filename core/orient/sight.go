@@ -7,6 +7,9 @@ import (
 	"slices"
 )
 
+// How far a student tells nose from tail decides how far a drill may go. It is
+// measured with calls at marked distances, chosen so that each tells most.
+
 // Marks are the distances in m to which the field protocol walks.
 var Marks = []float64{10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 130, 160, 200, 250}
 
@@ -16,8 +19,8 @@ var CalledAmong = []float64{0, 90, 180, -90}
 // tells is the chance of a right call up to whose distance an aspect counts as told.
 const tells = 0.9
 
-// spread is the factor by which an interval of 80 % may be wide, from its lower end to its
-// upper, for the calls to be enough.
+// spread is the factor by which an interval of 80 % may be wide, from its lower
+// end to its upper, for the calls to be enough.
 const spread = 1.6
 
 // Sight is how far a student tells the aspect of a craft, in a light.
@@ -31,9 +34,10 @@ type Sight struct {
 	Enough    bool // the interval is narrow
 }
 
-// SightOf is how far the aspect of a craft with a cue of a spacing can be told: by the
-// student's calls, or by the cue and the eye's acuity alone while there are under eight. Calls in another light
-// are taken as calls at the distance at which the cue spans as many resolvable angles.
+// SightOf is how far the aspect of a craft with a cue of a spacing can be told:
+// by the student's calls or, while there are under eight, by the cue and the
+// eye's acuity alone. Calls in another light are taken as calls at the distance
+// at which the cue spans as many resolvable angles.
 func SightOf(spacingM, acuity float64, light Light, calls []Call) (Sight, error) {
 	cue, err := TellDistance(spacingM, acuity, light)
 	if err != nil {
@@ -52,6 +56,8 @@ func SightOf(spacingM, acuity float64, light Light, calls []Call) (Sight, error)
 	return s, nil
 }
 
+// callableOf takes calls into a new Callable, each as it would count in a
+// light.
 func callableOf(light Light, calls []Call) (*Callable, error) {
 	c, err := NewCallable(len(CalledAmong))
 	if err != nil {
@@ -65,6 +71,7 @@ func callableOf(light Light, calls []Call) (*Callable, error) {
 		if !ok {
 			return nil, fmt.Errorf("a call in the light %.40q; expected day, overcast or dusk", string(k.Light))
 		}
+		// In better light the same call would have been right farther out.
 		k.as = float64(was / resolves[light])
 		if err := c.Called(k); err != nil {
 			return nil, err
@@ -73,7 +80,8 @@ func callableOf(light Light, calls []Call) (*Callable, error) {
 	return c, nil
 }
 
-// Chance is that of a right call at a distance, over all that threshold, slope and lapses may be.
+// Chance is that of a right call at a distance, over all that threshold, slope
+// and lapses may be.
 func (c *Callable) Chance(d float64) (p float64) {
 	n := 0
 	for _, at := range c.at {
@@ -88,8 +96,8 @@ func (c *Callable) Chance(d float64) (p float64) {
 	return p
 }
 
-// To is the distance to which a call is right with a chance of p or more; 0 where it is
-// not so even close by.
+// To is the distance in metres up to which a call is right with a chance of p
+// or more; 0 where it is not so even close by.
 func (c *Callable) To(p float64) float64 {
 	low, high := 1.0, farthest
 	if c.Chance(low) < p {
@@ -105,10 +113,10 @@ func (c *Callable) To(p float64) float64 {
 	return low
 }
 
-// NextCall is what the field protocol asks next: the mark, no more than two from where the
-// craft stands, whose call is expected to tell most, and an aspect, no more than twice in a
-// row the same. stands is 0 at the beginning, when it is the mark nearest to half of what
-// the cue allows.
+// NextCall is what the field protocol asks next: the mark, no more than two
+// from where the craft stands, whose call is expected to tell most, and an
+// aspect, no more than twice in a row the same. stands is 0 at the beginning,
+// when it is the mark nearest to half of what the cue allows.
 func NextCall(spacingM float64, light Light, calls []Call, stands float64, last []int, random *rand.Rand) (mark float64,
 	aspect int, err error) {
 	c, err := callableOf(light, calls)
@@ -118,6 +126,8 @@ func NextCall(spacingM float64, light Light, calls []Call, stands float64, last 
 	from := Marks
 	at := nearestMark(stands)
 	if stands <= 0 {
+		// The first call: half as far as the cue allows, where most get it
+		// right.
 		cue, err := TellDistance(spacingM, 1, light)
 		if err != nil {
 			return 0, 0, err
@@ -135,6 +145,8 @@ func NextCall(spacingM float64, light Light, calls []Call, stands float64, last 
 	return mark, aspect, nil
 }
 
+// nearestMark is the index of the mark that is nearest in the ratio of
+// distances.
 func nearestMark(m float64) (best int) {
 	for i, x := range Marks {
 		if math.Abs(math.Log(x/math.Max(1, m))) < math.Abs(math.Log(Marks[best]/math.Max(1, m))) {

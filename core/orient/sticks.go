@@ -25,11 +25,12 @@ type Stance struct {
 	Captured field.Angle // the heading of the frozen frame
 }
 
-// Aspect is what the pilot's eye has to solve: 0 tail-in, 180° nose-in, +90° nose right.
+// Aspect is what the pilot's eye has to solve: 0 tail-in, 180° nose-in, +90°
+// nose right.
 func (s Stance) Aspect() field.Angle { return (s.Heading - s.Bearing).Wrap() }
 
-// Toward is a direction in the pilot's eyes: 0 away, 90° to the right, 180° toward, −90°
-// to the left.
+// Toward is a direction in the pilot's eyes: 0 away, 90° to the right, 180°
+// toward, −90° to the left.
 type Toward = field.Angle
 
 // Directions in the pilot's eyes.
@@ -48,9 +49,9 @@ var (
 // Stick is where the right hand's stick goes: forward and right are positive.
 type Stick struct{ Pitch, Roll float64 }
 
-// Push is the stick that moves a craft in a direction in the pilot's eyes. The direction
-// lies at bearing + toward in the field; forward lies where the frame says; the stick is the
-// difference, at full length.
+// Push is the stick that moves a craft in a direction in the pilot's eyes. The
+// direction lies at bearing + toward in the field; forward lies where the frame
+// says; the stick is the difference, at full length.
 func Push(s Stance, toward Toward) (Stick, error) {
 	ref, ok := forward[s.Frame]
 	if !ok {
@@ -60,8 +61,8 @@ func Push(s Stance, toward Toward) (Stick, error) {
 	return Stick{math.Cos(a), math.Sin(a)}, nil
 }
 
-// Moves is the direction in the pilot's eyes in which a stick moves the craft: the inverse
-// of Push. It is not ok for a stick in the middle.
+// Moves is the direction in the pilot's eyes in which a stick moves the craft:
+// the inverse of Push. It is not ok for a stick in the middle.
 func Moves(s Stance, k Stick) (toward Toward, ok bool) {
 	ref, known := forward[s.Frame]
 	if !known || math.Hypot(k.Pitch, k.Roll) < 1e-9 {
@@ -74,8 +75,8 @@ func Moves(s Stance, k Stick) (toward Toward, ok bool) {
 // toward the side to which the craft drifts.
 func Stop(s Stance, drift Toward) (Stick, error) { return Push(s, drift+math.Pi) }
 
-// TailToYou is which way to yaw so that the tail comes to the pilot the short way: −1 left,
-// +1 right; 0 where it is there, within a degree.
+// TailToYou is which way to yaw so that the tail comes to the pilot the short
+// way: −1 left, +1 right; 0 where it is there, within a degree.
 func TailToYou(s Stance) int {
 	switch a := s.Aspect().Deg(); {
 	case math.Abs(a) < 1:

@@ -7,7 +7,8 @@ import (
 	"maestrale/core/field"
 )
 
-// aRun is how many minutes a run of the lost-craft trainer takes, with a breath after it.
+// aRun is how many minutes a run of the lost-craft trainer takes, with a breath
+// after it.
 const aRun = 2
 
 // fewAnswers is under how many answers nothing is said of the reflexes.
@@ -22,9 +23,9 @@ const (
 	WithLost     Trainer = "lost"
 )
 
-// Tonight says in two lines what to practise tonight, and for how long: the reflexes where
-// they are weak or not known, the lost craft where its next grade is due, and else two
-// minutes that keep what is there.
+// Tonight says in two lines what to practise tonight, and for how long: the
+// reflexes where they are weak or not known, the lost craft where its next
+// grade is due, and else two minutes that keep what is there.
 func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]string, with Trainer) {
 	if r.n < fewAnswers || len(r.weak(names)) > 0 {
 		return r.Advice(names), WithReflexes

@@ -8,8 +8,12 @@ import (
 	"maestrale/core/field"
 )
 
-// Sample is a moment of a flight that is watched: the place from the pilot, the speed over
-// the ground, the nose, and the sticks.
+// A flight is cut into stretches in which the sticks ask for one thing. After
+// each, what could be known is worked out from how the dot moved: what the
+// pilot did see is not known, what could be seen is.
+
+// Sample is a moment of a flight that is watched: the place from the pilot, the
+// speed over the ground, the nose, and the sticks.
 type Sample struct {
 	T, X, Y          float64
 	VX, VY           float64
@@ -18,9 +22,11 @@ type Sample struct {
 	Holds            bool // position hold: a push is one over the ground, whatever the wind
 }
 
-// Stretch is a second or less of a flight during which the sticks asked for one thing: what
-// they did, what an eye could see, and what could be known after it.
+// Stretch is a second or less of a flight during which the sticks asked for one
+// thing: what they did, what an eye could see, and what could be known after
+// it.
 type Stretch struct {
+	// From and To are seconds of the flight.
 	From, To  float64
 	Input     string // in words
 	Turned    field.Angle
@@ -37,7 +43,8 @@ type Stretch struct {
 	Pushed    bool        // the craft was pushed, and not only turned
 	Push      field.Angle // the direction of the push from the nose
 	Closing   float64     // how much of the push was expected to bring the craft home when it began
-	// what could have been done at its beginning; the zero value unless asked for, and where it goes on as before
+	// what could have been done at its beginning; the zero value unless asked
+	// for, and where it goes on as before
 	Before Advice
 }
 
@@ -50,12 +57,12 @@ const (
 	turnsBy  = 1.0 // degrees that are a turn
 )
 
-// Watch follows a flight whose nose the pilot does not know, as a pilot could who knows
-// what the own sticks do to the craft (how it moves as seen from its nose, and how far it
-// turns), and sees whether the craft moves across. With its position held a craft moves as
-// the sticks say, and its own speed is taken; without, it goes with the wind besides, and
-// what the sticks make of it is reckoned: the full speed by the share of the stick, with a
-// lag.
+// Watch follows a flight whose nose the pilot does not know, as a pilot could
+// who knows what the own sticks do to the craft (how it moves as seen from its
+// nose, and how far it turns), and sees whether the craft moves across. With
+// its position held a craft moves as the sticks say, and its own speed is
+// taken; without, it goes with the wind besides, and what the sticks make of it
+// is reckoned: the full speed by the share of the stick, with a lag.
 type Watch struct {
 	Eye       Eye // with the speed and the turn of a usual push, and the wind in field headings
 	Ask       bool
@@ -68,14 +75,16 @@ type Watch struct {
 	made  Made
 }
 
-// open is a sample of the stretch that is open, and the speed that the sticks had made by it.
+// open is a sample of the stretch that is open, and the speed that the sticks
+// had made by it.
 type open struct {
 	Sample
 	made Made
 }
 
-// lagS is the time in s in which the speed of a craft that holds its height comes to what
-// the sticks ask for, and is lost again when they are let go of: a pilot reckons with it.
+// lagS is the time in s in which the speed of a craft that holds its height
+// comes to what the sticks ask for, and is lost again when they are let go of:
+// a pilot reckons with it.
 const lagS = 1.5
 
 // NewWatch begins a watch that knows nothing.
@@ -95,7 +104,9 @@ func (w *Watch) Advise() Advice {
 	return w.Known().Advise(at, w.push)
 }
 
-// eyeAt is the eye toward a craft where it is.
+// eyeAt is the eye toward a craft where it is: its distance, and the wind as
+// seen along the line of sight. Where the craft holds its place the wind does
+// not carry it.
 func (w *Watch) eyeAt(s Sample, holds bool) Eye {
 	e := w.Eye
 	e.DistanceM = math.Max(1, math.Hypot(s.X, s.Y))
@@ -106,7 +117,9 @@ func (w *Watch) eyeAt(s Sample, holds bool) Eye {
 	return e
 }
 
-// Add takes in a sample; they come in their order.
+// Add takes in a sample. They come in the order of time; one that does not is
+// passed over. A stretch ends after stretchS, or once what the sticks ask for
+// changes.
 func (w *Watch) Add(s Sample) {
 	if n := len(w.open); n > 0 {
 		if s.T <= w.open[n-1].T {
@@ -125,11 +138,12 @@ func (w *Watch) Add(s Sample) {
 	w.open = append(w.open, open{s, w.made})
 }
 
-// Made is the speed through the air that the sticks have made, ahead and to the right of the nose, as a share of the
-// speed at full stick.
+// Made is the speed through the air that the sticks have made, ahead and to the
+// right of the nose, as a share of the speed at full stick.
 type Made struct{ Ahead, Right float64 }
 
-// Follow brings it on by dt seconds in which the nose turned, with the sticks where they are.
+// Follow brings it on by dt seconds in which the nose turned, with the sticks
+// where they are. It is a first-order lag with the time constant lagS.
 func (m *Made) Follow(dt float64, turned field.Angle, pitch, roll float64) {
 	sin, cos := math.Sincos(float64(turned))
 	ahead, right := m.Ahead*cos+m.Right*sin, m.Right*cos-m.Ahead*sin
@@ -143,6 +157,8 @@ const UsualStick = 0.5
 // asked is what the sticks ask for, in words; empty for nothing.
 func asked(s Sample) string { return inWords(s.Pitch, s.Roll, s.Yaw) }
 
+// inWords is what sticks ask for: a push in the larger of its two axes, a turn,
+// or both.
 func inWords(pitch, roll, yaw float64) (out string) {
 	switch {
 	case math.Abs(pitch) >= math.Abs(roll) && pitch > stirs:
@@ -221,9 +237,9 @@ func (w *Watch) End() {
 	w.Stretches = append(w.Stretches, s)
 }
 
-// take is what could be known after a stretch: half of its turn, what was seen, the other
-// half. A craft that goes round its pilot turns in the pilot's eyes too, which are seen to
-// follow it.
+// take works out what could be known after a stretch: half of its turn, what
+// was seen, the other half. A craft that goes around its pilot turns in the
+// pilot's eyes as well, which are seen to follow it.
 func (w *Watch) take(s *Stretch, e Eye, by field.Angle) {
 	f := w.now
 	turns := math.Abs(by.Deg()) >= turnsBy
@@ -247,7 +263,7 @@ func (w *Watch) take(s *Stretch, e Eye, by field.Angle) {
 	s.After = after
 }
 
-// says is what an eye calls a rate.
+// says is what an eye calls a rate in rad/s.
 func (e Eye) says(rate float64) Seen {
 	edge := math.Max(e.ThresholdRps, full*e.AirspeedMps/e.DistanceM)
 	i := 0
@@ -265,8 +281,9 @@ func (s *Stretch) Did(in Input) bool {
 		YawRight: "nose right"}[in])
 }
 
-// Found is when it could be known first, and from then on, where the nose points to within
-// 20°, with the chance that is asked for; not ok where it never could.
+// Found returns when it could first be known, and from then on, where the nose
+// points to within 20°, with the chance share. ok is false where it never
+// could.
 func Found(list []Stretch, share float64) (at float64, ok bool) {
 	for _, s := range slices.Backward(list) {
 		if _, is := s.After.Likeliest(); is < share {
@@ -280,12 +297,12 @@ func Found(list []Stretch, share float64) (at float64, ok bool) {
 // Known is the chance within 20° from which a nose counts as known.
 const Known = 0.75
 
-// missedBits is how many bits more another input had to tell before what was done counts
-// as a look that was missed.
+// missedBits is how many bits more another input had to tell before what was
+// done counts as a look that was missed.
 const missedBits = 0.3
 
-// Missed is the stretch at whose beginning another input than what was done was to tell
-// most more; −1 where none was. Only a watch that asks knows.
+// Missed is the stretch at whose beginning another input than what was done was
+// to tell most more; −1 where none was. Only a watch that asks knows.
 func Missed(list []Stretch) int {
 	best, most := -1, missedBits
 	for i, s := range list {

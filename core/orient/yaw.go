@@ -7,7 +7,11 @@ import (
 	"maestrale/core/field"
 )
 
-// YawPlan is the nose kept on a subject, planned: along a straight run past it, or round it.
+// A camera's nose is kept on a subject by yawing as the bearing turns. How fast
+// that is follows from speed and offset, and may be more than the craft can do.
+
+// YawPlan is the nose kept on a subject, planned: along a straight run past it,
+// or round it.
 type YawPlan struct {
 	SpeedMps float64
 	OffsetM  float64 // from the run to the subject; of an orbit its radius
@@ -33,10 +37,11 @@ const Half = 60
 // spare is the share of its fastest yaw that a craft keeps for corrections.
 const spare = 0.2
 
-// PastSubject plans the yaw of a straight run at a speed v that passes a subject at an
-// offset d. With s the way still to go to abeam the bearing to the subject turns at
-// v d / (d² + s²): v/d at most, abeam; the rate itself changes fastest, by 3√3/8 (v/d)²,
-// at s = d/√3.
+// PastSubject plans the yaw of a straight run at a speed v that passes a
+// subject at an offset d, in metres. With s the way still to go to abeam, the
+// bearing to the subject turns at v·d/(d² + s²): at v/d at most, abeam. The
+// rate itself changes fastest, by 3√3/8 (v/d)², at s = d/√3. fastest is the
+// craft's fastest yaw per second.
 func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 	if err := checkYaw(speed, offset, fastest); err != nil {
 		return YawPlan{}, err
@@ -51,6 +56,7 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 	reach := math.Max(p.LeadIn, 2*offset/speed)
 	for i := -Half; i <= Half; i++ {
 		t := reach * float64(i) / Half
+		// s is the way past abeam, negative before it.
 		s := -speed * t
 		p.Curve = append(p.Curve, YawAt{t, field.Angle(speed * offset / (offset*offset + s*s)),
 			field.Angle(math.Atan2(offset, s))})
@@ -58,7 +64,8 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 	return p, nil
 }
 
-// Orbit plans the yaw round a subject: the nose turns as the craft goes round, v/r.
+// Orbit plans the yaw around a subject: the nose turns as the craft goes round,
+// at v/r.
 func Orbit(speed, radius float64, fastest field.Angle) (YawPlan, error) {
 	if err := checkYaw(speed, radius, fastest); err != nil {
 		return YawPlan{}, err
@@ -69,12 +76,16 @@ func Orbit(speed, radius float64, fastest field.Angle) (YawPlan, error) {
 	return p, nil
 }
 
+// fit says whether a craft's fastest yaw suffices, and with which offset or
+// speed it would.
 func (p *YawPlan) fit(fastest field.Angle) {
 	most := (1 - spare) * float64(fastest)
 	p.Can = float64(p.Peak) <= most
 	p.LeastOffsetM, p.MostSpeedMps = p.SpeedMps/most, most*p.OffsetM
 }
 
+// checkYaw refuses what cannot be flown; the error says which figure and what
+// was expected.
 func checkYaw(speed, offset float64, fastest field.Angle) error {
 	switch {
 	case !(speed > 0 && speed <= 60):
