@@ -22,7 +22,8 @@ const (
 	Shaken Feeling = "shaken"
 )
 
-// Advice is a quiet line for the instructor. It decides nothing.
+// Advice is a quiet line for the instructor, with the rule that it comes from.
+// It decides nothing.
 type Advice struct {
 	Kind  string // stuck, tired, shaken, tense or side
 	Drill string // to go back to, of stuck
@@ -40,9 +41,11 @@ const (
 	sameSideMost = 4    // attempts on one side in a row
 )
 
-// Advise looks at what a student flew in one session (the attempts of one date, in order
-// of time, corrected ones left out), how the student feels, and says what an instructor
-// may want to see.
+// Advise looks at what a student flew in one session, and how the student
+// feels, and says what an instructor may want to see. The session is the
+// attempts of one date, corrected ones left out (Session). Void attempts and
+// those in the simulator say nothing. Lines come in the order in which they
+// matter.
 func Advise(session []record.Attempt, feels Feeling, drills map[string]drill.Drill) (out []Advice) {
 	var flown []record.Attempt
 	for _, a := range session {
@@ -72,8 +75,8 @@ func Advise(session []record.Attempt, feels Feeling, drills map[string]drill.Dri
 	return out
 }
 
-// stuck finds the cell that was flown last, failed three times in the session and was not
-// passed since: back to the drill that builds it.
+// stuck finds the cell that was flown last, failed stuckFails times in the
+// session and not passed since: back to the drill that builds it.
 func stuck(flown []record.Attempt, drills map[string]drill.Drill) []Advice {
 	last := flown[len(flown)-1]
 	fails := 0
@@ -101,6 +104,8 @@ func stuck(flown []record.Attempt, drills map[string]drill.Drill) []Advice {
 	return []Advice{a}
 }
 
+// titleOf names the drill of an attempt with its side; one that is not known
+// goes by its key.
 func titleOf(d drill.Drill, a record.Attempt) string {
 	t := d.Title
 	if t == "" {
@@ -112,10 +117,11 @@ func titleOf(d drill.Drill, a record.Attempt) string {
 	return t
 }
 
-// tired tells whether the margins of the newest attempts fall, more than chance would have
-// it: the slope is the median of the slopes of all pairs (Theil 1950; Sen, JASA 63 (1968)
-// 1379), and the order is held to the test of Mann (Econometrica 13 (1945) 245) with its
-// exact distribution.
+// tired tells whether the margins of the newest attempts fall, and more than
+// chance would have it: the slope is the median of the slopes of all pairs
+// (Theil, 1950; Sen, JASA 63 (1968) 1379), and the order is held to the test of
+// Mann (Econometrica 13 (1945) 245) with its exact distribution. Fewer than
+// tiredLeast attempts with a margin tell nothing.
 func tired(flown []record.Attempt) (Advice, bool) {
 	var m []float64
 	for _, a := range flown {
@@ -153,8 +159,9 @@ func tired(flown []record.Attempt) (Advice, bool) {
 		Rule:  msgFallingMarginsOver}, true
 }
 
-// fallsByChance is the chance that n values without a trend have so many more falling
-// pairs than rising ones, or more: by counting the orders of n by their inversions.
+// fallsByChance is the chance that n values without a trend have s more falling
+// pairs than rising ones, or more. It counts the orders of n values by their
+// inversions: adding the k-th value makes 0 to k−1 more, each as often.
 func fallsByChance(n, s int) float64 {
 	pairs := n * (n - 1) / 2
 	ways := make([]float64, pairs+1)
@@ -177,7 +184,8 @@ func fallsByChance(n, s int) float64 {
 	return math.Min(1, p)
 }
 
-// oneSided tells whether a drill with two sides was flown on one alone.
+// oneSided tells whether a drill with two sides was flown on one side alone,
+// sameSideMost times in a row.
 func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bool) {
 	last := flown[len(flown)-1]
 	if last.Side == field.NoSide {
@@ -197,8 +205,8 @@ func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bo
 		last), n), Rule: "sides alternate"}, true
 }
 
-// Session are the attempts of the date of a moment, in a zone, up to that moment, without
-// those that were corrected.
+// Session returns the attempts of the date of a moment, in a zone, up to that
+// moment, without those that were corrected, in the order of the list.
 func Session(list []record.Attempt, at time.Time, zone *time.Location) (out []record.Attempt) {
 	day, gone := dayNumber(at, zone), map[string]bool{}
 	for _, a := range list {

@@ -7,7 +7,8 @@ import (
 	"maestrale/core/drill"
 )
 
-// Need is why a student needs attention. They are ordered: the first that holds is said.
+// Need is why a student needs attention. The needs are ordered: the first that
+// holds is said.
 type Need int
 
 // The needs, the most urgent first.
@@ -28,15 +29,16 @@ const (
 	AbsentAfter  = 21 * 24 * time.Hour
 )
 
-// Attention is why a student needs attention, in a sentence.
+// Attention is why a student needs attention, in a sentence; empty words where
+// nothing does.
 type Attention struct {
 	Need  Need
 	Words string
 	By    time.Time // of NeedLapsing: when it ends
 }
 
-// Attend tells why a student needs attention at a moment: last is when they last flew, and the zero time is never.
-// Dates are said in the zone of now.
+// Attend tells why a student needs attention at a moment. last is when they
+// last flew, the zero time for never. Dates are said in the zone of now.
 func (o *Overview) Attend(cat *drill.Catalogue, last, now time.Time) Attention {
 	for _, pick := range []func(*drill.Catalogue, time.Time) (Attention, bool){o.lapsing, o.stuck, o.ready} {
 		if a, ok := pick(cat, now); ok {
@@ -52,7 +54,7 @@ func (o *Overview) Attend(cat *drill.Catalogue, last, now time.Time) Attention {
 	return Attention{Need: NeedNothing}
 }
 
-// lapsing finds the signed gate that ends first.
+// lapsing finds the signed gate that ends first, if that is within LapsesSoon.
 func (o *Overview) lapsing(cat *drill.Catalogue, now time.Time) (Attention, bool) {
 	a, ok := Attention{Need: NeedLapsing}, false
 	for _, g := range o.Gates {
@@ -67,7 +69,8 @@ func (o *Overview) lapsing(cat *drill.Catalogue, now time.Time) (Attention, bool
 	return a, ok
 }
 
-// stuck tells that the lowest item that is not held was tried often.
+// stuck tells that the lowest item that is not held was tried StuckTries times
+// or more.
 func (o *Overview) stuck(cat *drill.Catalogue, _ time.Time) (Attention, bool) {
 	if o.Next == nil || o.Tries < StuckTries {
 		return Attention{}, false
@@ -75,7 +78,8 @@ func (o *Overview) stuck(cat *drill.Catalogue, _ time.Time) (Attention, bool) {
 	return Attention{Need: NeedStuck, Words: fmt.Sprintf(msgStuck, cat.TitleOf(o.Next.Drill, o.Next.Side), o.Tries)}, true
 }
 
-// ready finds the gate that is nearest to be signed.
+// ready finds a gate that can be signed, or the one that fewest attempts would
+// close if those are NearAttempts at most.
 func (o *Overview) ready(cat *drill.Catalogue, _ time.Time) (Attention, bool) {
 	least, words := NearAttempts+1, ""
 	for _, g := range o.Gates {

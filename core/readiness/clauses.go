@@ -11,6 +11,9 @@ import (
 	"maestrale/core/field"
 )
 
+// Cells say what a student can do; clauses ask that it was also done in wind,
+// elsewhere, and with the mind on something else.
+
 // ClauseKind is what a clause asks for.
 type ClauseKind string
 
@@ -21,8 +24,8 @@ const (
 	AttentionClause ClauseKind = "attention"
 )
 
-// Clause is a clause of a gate as it stands; it is met by a pass within currency, which
-// is that of a cell with passes on as many dates.
+// Clause is a clause of a gate as it stands. It is met by a pass within
+// currency, which lasts as that of a cell with passes on as many dates.
 type Clause struct {
 	Kind   ClauseKind
 	Drills []string // any of which meets it; of places, those of the gate
@@ -42,7 +45,7 @@ func (c Clause) Met() bool { return c.Have >= c.Want }
 // key names the clause among those that were waived.
 func (c Clause) key() string { return "clause:" + string(c.Kind) + ":" + strings.Join(c.Drills, "+") }
 
-// Words says what a clause asks for.
+// Words say what a clause asks for.
 func (c Clause) Words() string {
 	switch c.Kind {
 	case WindClause:
@@ -53,8 +56,8 @@ func (c Clause) Words() string {
 	return fmt.Sprintf(msgWhileAnsweringQuestions, strings.Join(c.Drills, " or "))
 }
 
-// lanesOf calls take with every field attempt at a drill on a class, by side, each side in
-// the order of time.
+// lanesOf calls take with every field attempt at a drill on a class, by side,
+// each side in the order of time.
 func (e *Evidence) lanesOf(d string, class craft.Class, take func(*seen)) {
 	for _, side := range []field.Side{field.NoSide, field.LeftSide, field.RightSide} {
 		list := e.field.of(lane{d, side, class})
@@ -64,12 +67,14 @@ func (e *Evidence) lanesOf(d string, class craft.Class, take func(*seen)) {
 	}
 }
 
-// current is a run of passes that meet a clause: their newest, and on how many dates.
+// current is a run of passes that meet a clause: the newest of them, and on
+// which dates they were flown.
 type current struct {
 	newest time.Time
 	days   map[int]bool
 }
 
+// add takes in a pass.
 func (c *current) add(s *seen) {
 	if c.days == nil {
 		c.days = map[int]bool{}
@@ -80,7 +85,8 @@ func (c *current) add(s *seen) {
 	}
 }
 
-// until is when it stops to be current; ok while it is.
+// until is when the run stops to be current; ok is false where it is not, or
+// there is no pass.
 func (c *current) until(e *Evidence) (time.Time, bool) {
 	if len(c.days) == 0 {
 		return time.Time{}, false
@@ -88,6 +94,9 @@ func (c *current) until(e *Evidence) (time.Time, bool) {
 	return Until(c.newest, len(c.days), e.zone), Current(c.newest, len(c.days), e.at, e.zone)
 }
 
+// clauses are the clauses of a gate as they stand, in the order wind, places,
+// attention. cells are the entries that are asked for now. A pass serves where
+// it was flown with as few aids as the gate asks of that drill, or fewer.
 func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Clause) {
 	e.sort()
 	rank := func(d string) int {
@@ -132,8 +141,9 @@ func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Claus
 	return out
 }
 
-// placesOf counts the sites, or the lights where those are more, in which cells of the
-// gate were passed within currency.
+// placesOf counts the sites, or the lights where those are more, in which cells
+// of the gate were passed within currency, up to as many as are wanted. An
+// attempt of which the place was not said counts for none.
 func (e *Evidence) placesOf(g drill.Gate, cells []drill.Cell, on On) Clause {
 	c := Clause{Kind: PlacesClause, Want: g.Clauses.Places}
 	sites, lights := map[int32]*current{}, map[int32]*current{}

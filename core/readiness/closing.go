@@ -8,6 +8,9 @@ import (
 	"maestrale/core/field"
 )
 
+// A student who is near a gate wants to know what is left. It is the least that
+// could do, and not what it will take, which is an estimate.
+
 // Want is attempts at one cell that are still to be passed for a gate.
 type Want struct {
 	drill.Cell
@@ -20,19 +23,21 @@ type Want struct {
 	Answering bool // one of them while answering questions
 }
 
-// Closing is the shortest set of attempts that could close a gate.
+// Closing is the shortest set of attempts that could close a gate; empty where
+// all is met.
 type Closing struct {
 	Attempts int
 	Dates    int // on how many different dates at least
 	Set      []Want
 }
 
-// close finds the shortest set of attempts that meets every entry and clause. A pass at a
-// drill and side serves the missing cells with more aids and at lower levels as well, so
-// that for each drill and side the hardest aids and level that are asked for is flown, as
-// often as the cell that needs most: no set is shorter, for that cell alone needs so many,
-// and no attempt bears on two drills or sides. What clauses ask for is asked of passes
-// that are flown anyway, where there are any.
+// close finds the shortest set of attempts that meets every entry and clause. A
+// pass at a drill and side serves the missing cells with more aids and at lower
+// levels as well. So for each drill and side the hardest aids and level that
+// are asked for are flown, as often as the cell that needs most: no set is
+// shorter, for that cell alone needs so many, and no attempt bears on two
+// drills or sides. What clauses ask for is asked of passes that are flown
+// anyway, where there are any.
 func (r *GateResult) close() Closing {
 	type drillSide struct {
 		drill string
@@ -78,7 +83,8 @@ func (r *GateResult) close() Closing {
 	return out
 }
 
-// meet adds what a clause asks for to the set.
+// meet adds what a clause asks for to the set: to an attempt that is in it, or
+// as one more.
 func (k *Closing) meet(r *GateResult, c Clause) {
 	for left := c.Want - c.Have; left > 0; left-- {
 		i := slices.IndexFunc(k.Set, func(w Want) bool {
@@ -106,8 +112,8 @@ func (k *Closing) meet(r *GateResult, c Clause) {
 	}
 }
 
-// easiest is the cell of a drill that a clause is flown at: the gate's own with the most
-// aids, on its left where it has sides.
+// easiest is the cell of a drill at which a clause is flown: the gate's own
+// with the most aids, on its left where it has sides.
 func (r *GateResult) easiest(d string) (best drill.Cell) {
 	for _, asked := range r.Cells {
 		if c, _ := r.For(asked, r.Has); c.Drill == d && (best.Drill == "" || c.Aids.Rank() < best.Aids.Rank()) {

@@ -13,10 +13,10 @@ const (
 	OnDevice  = "device"  // on the instructor's device, with the instructor as witness
 )
 
-// Confirmation is what a student without an account leaves on the instructor's device: the own name, typed, and a drawn
-// signature as an SVG path in a box of SignatureWidth by SignatureHeight. Strokes is empty for a student who cannot
-// draw
-// there; the typed name and the witness stand then.
+// Confirmation is what a student without an account leaves on the instructor's
+// device: the own name, typed, and a drawn signature as an SVG path in a box of
+// SignatureWidth by SignatureHeight. Strokes is empty for a student who cannot
+// draw there; the typed name and the witness stand then.
 type Confirmation struct{ Typed, Strokes string }
 
 // The box in which a signature is drawn, and the most of it that is kept, in bytes.
@@ -27,7 +27,9 @@ const (
 	fewestPoints    = 6
 )
 
-// strokesDrawn tells whether a text is strokes: "M12 30 L14 31 …", places across and down of at most three digits.
+// strokesDrawn tells whether a text is strokes: "M12 30 L14 31 …", places
+// across and down of at most three digits. Anything else does not get onto a
+// page.
 func strokesDrawn(text string) bool {
 	places := strings.Split(text, " ")
 	digits := func(s string) bool {
@@ -51,8 +53,10 @@ func strokesDrawn(text string) bool {
 	return len(places)%2 == 0
 }
 
-// Check refuses a confirmation that is not the student's: the typed name is the one in the record, but for capitals and
-// spaces, and the signature, where there is one, is drawn with more than a dot.
+// Check refuses a confirmation that is not the student's. The typed name must
+// be the one in the record, but for capitals and spaces, and the signature,
+// where there is one, must be drawn with more than a dot. The error is a
+// Refusal.
 func (c Confirmation) Check(student string) error {
 	plain := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
 	switch {
@@ -70,8 +74,10 @@ func (c Confirmation) Check(student string) error {
 	return nil
 }
 
-// SHA256 is the hash of the confirmation that goes into the chain, in hexadecimal: over the typed name, a line feed and
-// the strokes. The two themselves stand beside the chain, so that they can be taken out when the student is forgotten.
+// SHA256 is the hash of the confirmation that goes into the chain, in
+// hexadecimal: over the typed name, a line feed and the strokes. The two
+// themselves stand beside the chain, so that they can be taken out when the
+// student is forgotten.
 func (c Confirmation) SHA256() string {
 	sum := sha256.Sum256([]byte(c.Typed + "\n" + c.Strokes))
 	return hex.EncodeToString(sum[:])

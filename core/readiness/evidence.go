@@ -15,6 +15,10 @@ import (
 	"maestrale/core/score"
 )
 
+// Standing is asked for hundreds of cells of hundreds of students, so evidence
+// is kept by what can bear on one another, sorted once, and each cell reads one
+// short list.
+
 // lane is what can bear on one another: the attempts at one drill and side on
 // one class.
 type lane struct {
@@ -23,8 +27,9 @@ type lane struct {
 	class craft.Class
 }
 
-// seen is what the rules see of an attempt, with the date on which it was
-// flown, in the school's time zone, as a day number.
+// seen is what the rules see of an attempt, with the date on which it was flown
+// in the school's time zone, as a day number. It is kept small, since a record
+// may have tens of thousands.
 type seen struct {
 	id    string
 	us    int64   // when, in microseconds of Unix time
@@ -39,11 +44,12 @@ type seen struct {
 	asked bool // flown while answering questions
 }
 
-// at is when it was flown.
+// at is when it was flown, in UTC.
 func (s *seen) at() time.Time { return time.UnixMicro(s.us).UTC() }
 
-// Evidence is the attempts of one student, as known at a moment. Add takes
-// them in any order; the first Cell that is asked for sorts them.
+// Evidence is the attempts of one student, as known at a moment. Add takes them
+// in any order; the first Cell that is asked for sorts them. It is not safe for
+// use by several goroutines at once.
 type Evidence struct {
 	at         time.Time
 	zone       *time.Location
@@ -66,10 +72,12 @@ type Evidence struct {
 	prior      Prior       // how the school's students learn
 }
 
-// At is the moment that the evidence is held against, in the school's time zone.
+// At is the moment that the evidence is held against, in the school's time
+// zone.
 func (e *Evidence) At() time.Time { return e.at.In(e.zone) }
 
-// AsOf is the same evidence as it stood at an earlier moment, but not before the newest attempt of it.
+// AsOf is the same evidence as it stood at an earlier moment, but not before
+// its newest attempt. The attempts are shared; nothing may be added afterwards.
 func (e *Evidence) AsOf(at time.Time) *Evidence {
 	if newest := time.UnixMicro(e.newest); e.newest != 0 && at.Before(newest) {
 		at = newest
@@ -83,16 +91,19 @@ func (e *Evidence) AsOf(at time.Time) *Evidence {
 	return &was
 }
 
-// Expect sets how common the kinds of learners are at the school.
+// Expect sets how common the kinds of learners are at the school, for
+// estimates.
 func (e *Evidence) Expect(p Prior) { e.prior = p }
 
-// date is a date of the school's calendar: its number, and when it begins and ends.
+// date is a date of the school's calendar: its number, and when it begins and
+// ends.
 type date struct {
 	number   int
 	from, to time.Time
 }
 
-// dayOf numbers the date of a moment; attempts come day by day.
+// dayOf numbers the date of a moment. Attempts come day by day, so the date
+// that was worked out last is kept.
 func (e *Evidence) dayOf(t time.Time) int {
 	if t.Before(e.date.from) || !t.Before(e.date.to) {
 		y, m, d := t.In(e.zone).Date()
@@ -102,7 +113,7 @@ func (e *Evidence) dayOf(t time.Time) int {
 	return e.date.number
 }
 
-// word numbers a word; 0 is the empty one.
+// word numbers a word, from 1; 0 is the empty one.
 func (e *Evidence) word(w string) int32 {
 	if w == "" {
 		return 0
@@ -121,16 +132,17 @@ type NotCounted struct {
 	Why string `json:"why"`
 }
 
-// NewEvidence makes an empty body of evidence. Attempts are held to the rules
-// of the drills that are given, and one at a drill that is not among them does not
-// count. With no drills at all (nil) it is taken as it was recorded whether an attempt
-// counts, but for the rules that need no drill.
+// NewEvidence makes an empty body of evidence, held against a moment in the
+// school's zone. Attempts are held to the rules of the drills that are given,
+// and one at a drill that is not among them does not count. With no drills at
+// all (nil), whether an attempt counts is taken as it was recorded, but for the
+// rules that need no drill.
 func NewEvidence(drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
 	return &Evidence{at: at, zone: zone, drills: drills, field: lanes{}, sim: lanes{}, corrected: map[string]bool{},
 		days: map[int]bool{}, words: map[string]int32{}}
 }
 
-// Sort makes the evidence of a list of attempts.
+// Sort makes the evidence of a list of attempts, in any order.
 func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time, zone *time.Location) *Evidence {
 	e := NewEvidence(drills, at, zone)
 	e.room = min(512, len(attempts)/8)
@@ -140,8 +152,9 @@ func Sort(attempts []record.Attempt, drills map[string]drill.Drill, at time.Time
 	return e
 }
 
-// Add takes one attempt; a itself is not kept. Later attempts than the moment
-// that is judged are left out, corrected ones give way to their corrections.
+// Add takes one attempt; a itself is not kept. Attempts later than the moment
+// that is judged are counted but left out, void ones as well, and corrected
+// ones give way to their corrections.
 func (e *Evidence) Add(a *record.Attempt) {
 	e.count++
 	if a.Source == score.Sim {
@@ -187,6 +200,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 // lanes are attempts by what can bear on one another.
 type lanes map[lane]*[]seen
 
+// of are the attempts of a lane; nil for none.
 func (l lanes) of(k lane) []seen {
 	if list := l[k]; list != nil {
 		return *list
@@ -194,8 +208,8 @@ func (l lanes) of(k lane) []seen {
 	return nil
 }
 
-// laneOf finds the list that an attempt goes on. A student flies few drills in turn, so
-// that the last few are looked through first.
+// laneOf finds the list that an attempt goes on. A student flies few drills in
+// turn, so the last few lists are looked through first.
 func (e *Evidence) laneOf(k lane, sim bool) *[]seen {
 	for i := range e.recent {
 		if r := &e.recent[i]; r.list != nil && r.sim == sim && r.lane == k {
@@ -217,14 +231,15 @@ func (e *Evidence) laneOf(k lane, sim bool) *[]seen {
 	return list
 }
 
+// recent is a list that was added to lately.
 type recent struct {
 	lane lane
 	sim  bool
 	list *[]seen
 }
 
-// sort puts the evidence in the order of time, equal times by id, and takes
-// out what was corrected.
+// sort puts the evidence in the order of time, equal times by id, and takes out
+// what was corrected. It does so once after the last Add.
 func (e *Evidence) sort() {
 	if e.sorted {
 		return
@@ -245,7 +260,8 @@ func (e *Evidence) sort() {
 	}
 }
 
-// NotCounted lists the attempts that are practice only.
+// NotCounted lists the attempts that are practice only, without those that were
+// corrected.
 func (e *Evidence) NotCounted() []NotCounted {
 	return slices.DeleteFunc(slices.Clone(e.notCounted), func(n NotCounted) bool { return e.corrected[n.ID] })
 }
@@ -256,20 +272,22 @@ func (e *Evidence) Count() int { return e.count }
 // SimCount is how many of them were flown in the simulator.
 func (e *Evidence) SimCount() int { return e.simCount }
 
-// Last is when the newest attempt at the field was flown; zero where there is none.
+// Last is when the newest attempt at the field was flown; zero where there is
+// none.
 func (e *Evidence) Last() time.Time { return e.last }
 
 // Days is the number of dates on which anything was flown.
 func (e *Evidence) Days() int { return len(e.days) }
 
-// dayNumber numbers the dates of the school's calendar.
+// dayNumber numbers the dates of the school's calendar, in days since 1970.
 func dayNumber(t time.Time, zone *time.Location) int {
 	y, m, d := t.In(zone).Date()
 	return int(time.Date(y, m, d, 0, 0, 0, 0, time.UTC).Unix() / 86400)
 }
 
-// Keys lists every cell that the evidence bears on: those that were flown and
-// those that a pass with fewer aids, or at a higher level, serves as well.
+// Keys lists every cell that the evidence bears on, in the order of SortKeys:
+// those that were flown and those that a pass with fewer aids, or at a higher
+// level, serves as well.
 func (e *Evidence) Keys() []Key {
 	e.sort()
 	set := map[Key]bool{}
@@ -316,7 +334,8 @@ func SortKeys(keys []Key) {
 	})
 }
 
-// Passed lists the drills of which a pass is known, in the field or in the simulator.
+// Passed lists the drills of which a pass is known, in the field or in the
+// simulator, by key.
 func (e *Evidence) Passed() []string {
 	e.sort()
 	set := map[string]bool{}
@@ -330,11 +349,14 @@ func (e *Evidence) Passed() []string {
 	return slices.Sorted(maps.Keys(set))
 }
 
-// stuckRests is how many lessons a cell rests after it was given up: it comes back in the second lesson after.
+// stuckRests is how many lessons a cell rests after it was given up: it comes
+// back in the second lesson after.
 const stuckRests = 2
 
-// GaveUp tells when a cell was given up: on the date on which it was flown last it failed three times in a row, with
-// nothing passed after. Lessons is how many have come since; one is a date on which anything was flown, and today.
+// GaveUp tells when a cell was given up: on the date on which it was flown last
+// it failed stuckFails times in a row, with nothing passed after. lessons is
+// how many have come since; one is a date on which anything was flown, and
+// today.
 func (e *Evidence) GaveUp(k Key) (at time.Time, lessons int, ok bool) {
 	list := e.tries(k)
 	if len(list) == 0 {
@@ -358,7 +380,8 @@ func (e *Evidence) GaveUp(k Key) (at time.Time, lessons int, ok bool) {
 	return at, lessons, fails >= stuckFails
 }
 
-// Resting tells whether a cell was given up, and fewer than two lessons have come since.
+// Resting tells whether a cell was given up, and fewer than stuckRests lessons
+// have come since.
 func (e *Evidence) Resting(k Key) bool {
 	_, lessons, ok := e.GaveUp(k)
 	return ok && lessons < stuckRests

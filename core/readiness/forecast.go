@@ -4,8 +4,12 @@ import (
 	"math"
 )
 
-// Span is a number of attempts or packs with its 80 % interval; Most is where the forecast
-// ends: a High of Most means that many or more.
+// How many attempts are still to go follows from two things: how the chance
+// rises with practice, which the learners say, and when the rule of a held cell
+// is met, which is a chain over the newest results.
+
+// Span is a number of attempts or packs with its 80 % interval. Most is where
+// the forecast ends: a High of Most means that many or more.
 type Span struct {
 	Median, Low, High int
 }
@@ -19,8 +23,9 @@ type Pace struct {
 	Gap    float64
 }
 
-// ToGo forecasts how many more attempts make a cell held. It is not ok for fewer than 5
-// attempts, from which no curve can be told, or for a cell that is held.
+// ToGo forecasts how many more attempts make a cell held, in a wind, at a pace.
+// ok is false under fewTries attempts, from which no curve can be told, and for
+// a cell that is held.
 func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 	if p.n < fewTries || c.Standing == Held {
 		return s, false
@@ -50,8 +55,8 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 	return s, true
 }
 
-// pick draws learners in proportion to their weights, evenly: one from each equal share
-// of the weight.
+// pick draws n learners in proportion to their weights, evenly: one from each
+// equal share of the weight.
 func (p *Posterior) pick(n int) (out []int) {
 	sum, next := 0.0, 0.5/float64(n)
 	for i, w := range p.weight {
@@ -65,8 +70,10 @@ func (p *Posterior) pick(n int) (out []int) {
 	return out
 }
 
-// heldAfter is the chance that a cell becomes held with exactly so many more attempts: a
-// chain over the newest results, the dates with a pass and whether today is one of them.
+// heldAfter is the chance that a cell becomes held with exactly so many more
+// attempts, by their number: a chain over the newest results, the dates with a
+// pass, and whether today is one of them. left is the practice that the learner
+// has left now. What is missing to 1 lies beyond Most.
 func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (out [Most + 1]float64) {
 	type state struct {
 		last  uint8 // newest results, a bit each, newest in bit 0
@@ -108,6 +115,7 @@ func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (ou
 	return out
 }
 
+// bits counts the bits of b that are set.
 func bits(b uint8) (n int) {
 	for ; b > 0; b >>= 1 {
 		n += int(b & 1)

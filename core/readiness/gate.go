@@ -12,6 +12,9 @@ import (
 	"maestrale/core/record"
 )
 
+// A gate is judged anew each time from what the record has; only the sign-off
+// itself is a decision of a person that stands in the record.
+
 // State is where a gate stands.
 type State string
 
@@ -31,7 +34,8 @@ type On struct {
 	Has   []craft.Aids // aids that the craft has; nil = not known, every entry is flown as asked
 }
 
-// GateResult is a gate judged for a student on a craft class.
+// GateResult is a gate judged for a student on a craft class: where it stands,
+// and everything that this rests on.
 type GateResult struct {
 	drill.Gate
 	On
@@ -49,7 +53,8 @@ type GateResult struct {
 	zone     *time.Location
 }
 
-// Entry is a cell that a gate asks for, and the cell that the craft flies for it.
+// Entry is a cell that a gate asks for, and the cell that the craft flies for
+// it.
 type Entry struct {
 	Asked  drill.Cell
 	Cell   Cell
@@ -69,6 +74,7 @@ type ActResult struct {
 	Until  time.Time         // zero where it lasts for good
 }
 
+// entryKey names an entry among those that were waived.
 func entryKey(c drill.Cell) string {
 	return fmt.Sprintf("cell:%s:%s:%s:%d", c.Drill, c.Side, c.Aids, c.Level)
 }
@@ -79,15 +85,18 @@ type Familiarity struct {
 	Flown bool
 }
 
-// JudgeGate holds a gate to the evidence: it is ready when every entry is met, every act
-// was witnessed and still lasts, and every clause is met; signed once somebody signed;
-// lapsed when an entry lapses after that, or the sign-off has run out. What the chief
-// waived with a reason is not asked for while that sign-off lasts. On a bigger class than
-// one on which the gate stands signed only its transition drills are asked for.
+// JudgeGate holds a gate to the evidence. It is ready when every entry is met,
+// every act was witnessed and still lasts, and every clause is met; signed once
+// somebody signed; lapsed when an entry lapses after that, or the sign-off has
+// run out. What the chief waived with a reason is not asked for while that
+// sign-off lasts. On a bigger class than one on which the gate stands signed,
+// only its transition drills are asked for.
 func JudgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff) GateResult {
 	return judgeGate(g, on, e, seen, signs, true)
 }
 
+// judgeGate is JudgeGate; carry is whether a sign-off on a smaller class is
+// looked for, which it is not while looking for one.
 func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff,
 	carry bool) GateResult {
 	r := GateResult{Gate: g, On: on, at: e.at, zone: e.zone}
@@ -148,7 +157,8 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	return r
 }
 
-// newestSign is the newest sign-off of a gate for a class that was given by then; nil without one.
+// newestSign is the newest sign-off of a gate for a class that was given by
+// then; nil without one.
 func newestSign(gate string, class craft.Class, signs []record.SignOff, at time.Time) (newest *record.SignOff) {
 	for i := range signs {
 		if s := &signs[i]; s.Gate == gate && s.CraftClass == class && !s.At.After(at) &&
@@ -159,7 +169,8 @@ func newestSign(gate string, class craft.Class, signs []record.SignOff, at time.
 	return newest
 }
 
-// stateOf is the state of a gate whose sign-off stands and has what it asks for (signed), or has all of it anyway.
+// stateOf is the state of a gate. signed is whether its sign-off stands and has
+// what it asks for, all whether everything is met with nothing waived.
 func (r *GateResult) stateOf(signed, all bool) State {
 	switch {
 	case signed:
@@ -172,7 +183,8 @@ func (r *GateResult) stateOf(signed, all bool) State {
 	return GateNotReady
 }
 
-// carried is the biggest smaller class on which the gate stands signed.
+// carried is the biggest smaller class on which the gate stands signed; empty
+// for none.
 func carried(g drill.Gate, class craft.Class, e *Evidence, seen []record.Witnessed,
 	signs []record.SignOff) craft.Class {
 	at := slices.Index(craft.Classes, class)
@@ -186,6 +198,8 @@ func carried(g drill.Gate, class craft.Class, e *Evidence, seen []record.Witness
 	return ""
 }
 
+// actOf is an act as it stands: the newest witness counts, for as many days as
+// the gate says.
 func (e *Evidence) actOf(a drill.Act, seen []record.Witnessed) ActResult {
 	ar := ActResult{Act: a}
 	for i := range seen {
@@ -232,7 +246,7 @@ func (r *GateResult) Met() bool {
 }
 
 // Signable tells whether the gate may be signed now: when it is ready, or has
-// run out while everything it asks for still stands.
+// run out while everything that it asks for still stands.
 func (r *GateResult) Signable() bool { return r.NotFor == "" && r.State != GateSigned && r.Met() }
 
 // Unmet names what is not met now, as a sign-off against the rule keeps it.
@@ -255,7 +269,8 @@ func (r *GateResult) Unmet() (keys []string) {
 	return keys
 }
 
-// NewType lists the drills that the type asks for before it is flown under the sign-off.
+// NewType lists the drills that the type asks for before it is flown under the
+// sign-off.
 func (r *GateResult) NewType() (drills []string) {
 	for _, f := range r.Familiar {
 		if !f.Flown {
@@ -265,8 +280,9 @@ func (r *GateResult) NewType() (drills []string) {
 	return drills
 }
 
-// Ends is when what stands now first stops to stand if nothing more is flown, and what
-// that is: an entry, an act, a clause or the sign-off itself; zero where nothing does.
+// Ends is when what stands now first stops to stand if nothing more is flown,
+// and what that is: an entry, an act, a clause or the sign-off itself. It is
+// zero where nothing ends.
 func (r *GateResult) Ends() (at time.Time, what string) {
 	see := func(t time.Time, words string) {
 		if !t.IsZero() && (at.IsZero() || t.Before(at)) {
@@ -300,7 +316,8 @@ func (r *GateResult) Until(at time.Time, zone *time.Location) time.Time {
 	return at.In(zone).AddDate(0, 0, r.SignedDays)
 }
 
-// Why says the state in words.
+// Why says the state in words: what is missing, who signed or withdrew, and
+// what can be done.
 func (r *GateResult) Why() string {
 	const day = "2 Jan 2006"
 	if r.NotFor != "" {

@@ -10,9 +10,11 @@ import (
 	"maestrale/core/record"
 )
 
-// Known is what is known about one student at one moment: the evidence, held to the rules of the programme that
-// the student follows and of the craft that the student flies. Every screen, sheet and command that says where a
-// student stands asks a Known, so that they cannot differ. It is not safe for use by several goroutines at once.
+// Known is what is known about one student at one moment: the evidence, held to
+// the rules of the programme that the student follows and of the craft that the
+// student flies. Every screen, sheet and command that says where a student
+// stands asks a Known, so that they cannot differ. It is not safe for use by
+// several goroutines at once.
 type Known struct {
 	Catalogue *drill.Catalogue
 	Programme drill.Programme // without rungs if the student follows none
@@ -25,8 +27,9 @@ type Known struct {
 	ladder    [][]RungHalf
 }
 
-// Know puts together what is known. The keys are those of the student's programme and craft type; a key that the
-// catalogue does not have gives a programme without rungs, or a craft without a class.
+// Know puts together what is known. The keys are those of the student's
+// programme and craft type; a key that the catalogue does not have gives a
+// programme without rungs, or a craft without a class.
 func Know(
 	cat *drill.Catalogue, programme, craftType string, e *Evidence, seen []record.Witnessed, signs []record.SignOff,
 ) *Known {
@@ -35,7 +38,8 @@ func Know(
 		Signs: signs, cells: map[drill.Cell]Cell{}}
 }
 
-// AsOf is what was known at an earlier moment, but not before the newest attempt.
+// AsOf is what was known at an earlier moment, but not before the newest
+// attempt.
 func (k *Known) AsOf(at time.Time) *Known {
 	e := k.Evidence.AsOf(at)
 	if e == k.Evidence {
@@ -49,7 +53,8 @@ func (k *Known) AsOf(at time.Time) *Known {
 // OnCraft is the craft type as gates ask about it.
 func OnCraft(t craft.Type) On { return On{Class: t.Class(), Type: t.Key, Has: t.Aids} }
 
-// Cell judges an item of the ladder for the class that the student flies, once.
+// Cell judges an item of the ladder for the class that the student flies. Each
+// is judged once and kept.
 func (k *Known) Cell(c drill.Cell) Cell {
 	x, ok := k.cells[c]
 	if !ok {
@@ -59,7 +64,8 @@ func (k *Known) Cell(c drill.Cell) Cell {
 	return x
 }
 
-// Cells are the items of the programme in the order of its ladder; none without a programme.
+// Cells are the items of the programme in the order of its ladder; none without
+// a programme.
 func (k *Known) Cells() []Cell {
 	var out []Cell
 	for _, c := range k.Programme.Cells() {
@@ -76,7 +82,8 @@ func (k *Known) Ladder() [][]RungHalf {
 	return k.ladder
 }
 
-// Lay lays an item out for the class that the student flies, on the drill's own course.
+// Lay lays an item out for the class that the student flies, on the drill's own
+// course.
 func (k *Known) Lay(c drill.Cell) (drill.Task, error) {
 	return k.Catalogue.Drills[c.Drill].Lay(c.Side, c.Level, k.On.Class, nil)
 }
@@ -95,9 +102,10 @@ func (k *Known) Gates() []GateResult {
 	return out
 }
 
-// Choose fills in what was not said of an item: the first aids of the craft for aids that it does not have, level 1
-// for a level that the drill does not have, and the weaker side for no side. It is an error if the drill is not in the
-// catalogue. What comes next, where no drill is said, is for plan.WhatNext to say.
+// Choose fills in what was not said of an item: the first aids of the craft for
+// aids that it does not have, level 1 for a level that the drill does not have,
+// and the weaker side for no side. A drill that is not in the catalogue is an
+// error. What comes next, where no drill is said, is for plan.WhatNext to say.
 func (k *Known) Choose(asked drill.Cell) (drill.Cell, error) {
 	c := asked
 	d, err := k.Catalogue.Drill(c.Drill)
@@ -118,8 +126,8 @@ func (k *Known) Choose(asked drill.Cell) (drill.Cell, error) {
 	return c, nil
 }
 
-// Shut says why a drill is closed to the student; it is empty for one that is open. HandCatch is whether the
-// school has switched hand catches on.
+// Shut says why a drill is closed to the student; it is empty for one that is
+// open. handCatch is whether the school has switched hand catches on.
 func (k *Known) Shut(d drill.Drill, handCatch bool) string {
 	if d.Closed == drill.Open {
 		return ""
@@ -135,15 +143,16 @@ func (k *Known) Shut(d drill.Drill, handCatch bool) string {
 	return d.Title + " is closed: " + why
 }
 
-// Drills are the drills that the student may choose, in the order of InLadderOrder, without those that are closed to
-// the student.
+// Drills are the drills that the student may choose, in the order of
+// InLadderOrder, without those that are closed to the student.
 func (k *Known) Drills(handCatch bool) []drill.Drill {
 	return slices.DeleteFunc(InLadderOrder(k.Catalogue, k.Programme), func(d drill.Drill) bool {
 		return k.Shut(d, handCatch) != ""
 	})
 }
 
-// InLadderOrder are all drills: those of the ladder in its order, then all others in that of the catalogue.
+// InLadderOrder are all drills: those of the ladder in its order, then all
+// others in that of the catalogue.
 func InLadderOrder(cat *drill.Catalogue, p drill.Programme) (out []drill.Drill) {
 	taken := map[string]bool{}
 	take := func(d drill.Drill) {
@@ -169,7 +178,8 @@ type Family struct {
 	Drills []drill.Drill
 }
 
-// ByFamily groups drills by family. Families, and the drills of each, keep the order of the list.
+// ByFamily groups drills by family. Families, and the drills of each, keep the
+// order of the list.
 func ByFamily(list []drill.Drill) (out []Family) {
 	at := map[string]int{}
 	for _, d := range list {

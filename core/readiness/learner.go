@@ -5,19 +5,21 @@ import (
 	"sync"
 )
 
-// People do not learn by one law. A learner of the bank follows one of these, in the practice x
-// that is left of the attempts so far: each attempt adds one, and between two days x fades by
-// exp(−days / fade).
+// law is how a learner's chance of a pass depends on practice.
 //
-//	exponential  p = c − (c − s) exp(−r x)       Heathcote, Brown and Mewhort, Psychonomic Bulletin & Review 7 (2000) 185
-//	power        p = c − (c − s) (1 + x)^−a      Newell and Rosenbloom, in Anderson (ed.), Cognitive Skills (1981) 1
+// People do not learn by one law. A learner of the bank follows one of these,
+// in the practice x that is left of the attempts so far: each attempt adds one,
+// and between two days x fades by exp(−days / fade).
+//
+//	exponential  p = c − (c − s) exp(−r x)     Heathcote, Brown and Mewhort, Psychonomic Bulletin & Review 7 (2000) 185
+//	power        p = c − (c − s) (1 + x)^−a    Newell and Rosenbloom, in Anderson (ed.), Cognitive Skills (1981) 1
 //	sudden       p = s, and c from some x on   Estes, "Toward a statistical theory of learning", Psych. Rev. 57 (1950) 94
-//	plateaus     p rises from s to c in steps    Bryan and Harter, Psych. Review 4 (1897) 27
-//	steady       p stays where it is             nothing is learned, or all was
+//	plateaus     p rises from s to c in steps  Bryan and Harter, Psych. Review 4 (1897) 27
+//	steady       p stays where it is           nothing is learned, or all was
 //
-// Half of the learners of each law are better on some days than on others: the day's form
-// multiplies the odds, by a lognormal factor that is the same all day. Wind over 2 m/s multiplies
-// them by exp(−windage (wind − 2)).
+// Half of the learners of each law are better on some days than on others: the
+// day's form multiplies the odds, by a lognormal factor that is the same all
+// day. Wind over 2 m/s multiplies them by exp(−windage (wind − 2)).
 type law int
 
 const (
@@ -29,14 +31,15 @@ const (
 	lawCount
 )
 
-// LawNames are the names of the laws, in the order of a Prior's weights: each without and with a
-// day's form.
+// LawNames are the names of the laws, in the order of a Prior's weights: each
+// without and with a day's form.
 var LawNames = []string{"exponential", "power", "sudden", "plateaus", "steady"}
 
-// groups is how many kinds of learners there are: each law without and with a day's form.
+// groups is how many kinds of learners there are: each law without and with a
+// day's form.
 const groups = 2 * int(lawCount)
 
-// learner is one of the bank.
+// learner is one of the bank: a law, with the figures that it needs.
 type learner struct {
 	law            law
 	start, ceiling float64
@@ -48,10 +51,13 @@ type learner struct {
 	odds           [formNodes]float64 // by which a day's form multiplies the odds
 }
 
-// formNodes are the days' forms that are weighed: the nodes of Gauss and Hermite's rule for a
-// normal distribution (Abramowitz and Stegun, table 25.10).
+// formNodes are the days' forms that are weighed: the nodes of Gauss and
+// Hermite's rule for a normal distribution (Abramowitz and Stegun, table
+// 25.10).
 const formNodes = 5
 
+// formAt and formWeight are the nodes of that rule, in standard deviations, and
+// their weights.
 var (
 	formAt     = [formNodes]float64{-2.8569700138728, -1.3556261799743, 0, 1.3556261799743, 2.8569700138728}
 	formWeight = [formNodes]float64{0.0112574113277, 0.2220759220057, 0.5333333333333, 0.2220759220057, 0.0112574113277}
@@ -67,9 +73,10 @@ const (
 	fewTries = 5   // attempts under which nothing is forecast
 )
 
-// drawLearner draws a learner of a group from the prior: u are even over 0 to 1. A first try is
-// passed one time in five or so; few become perfect; it takes some eight attempts to go most of the
-// way; what was learned fades over months.
+// drawLearner draws a learner of a group from the prior; u are even over 0 to
+// 1. A first try is passed one time in five or so; few become perfect; it takes
+// some eight attempts to go most of the way; what was learned fades over
+// months.
 func drawLearner(group int, u [8]float64) learner {
 	n := func(q float64) float64 { return math.Sqrt2 * math.Erfinv(2*q-1) } // quantile of the normal distribution
 	l := learner{law: law(group / 2), start: 0.04 + 0.6*math.Pow(u[0], 1.5), ceiling: 0.95 - 0.32*u[1]*u[1],
@@ -106,8 +113,9 @@ func drawLearner(group int, u [8]float64) learner {
 	return l
 }
 
-// bank are the learners that are weighed, evenly spread over the prior of each group (Halton,
-// Numerische Mathematik 2 (1960) 84); the groups take turns, so that the first few are a bank too.
+// bank are the learners that are weighed, evenly spread over the prior of each
+// group (Halton, Numerische Mathematik 2 (1960) 84). The groups take turns, so
+// that the first few are a bank too.
 var bank = sync.OnceValue(func() []learner {
 	out := make([]learner, drawn)
 	for i := range out {
@@ -120,8 +128,8 @@ var bank = sync.OnceValue(func() []learner {
 	return out
 })
 
-// halton is the i-th number, from 1, of the sequence of a base: its digits mirrored at the
-// point.
+// halton is the i-th number, from 1, of the sequence of a base: its digits
+// mirrored at the point.
 func halton(i, base int) float64 {
 	f, r := 1.0, 0.0
 	for ; i > 0; i /= base {
@@ -157,7 +165,8 @@ func (l *learner) skill(x float64) float64 {
 	return l.start
 }
 
-// inWind is the odds of a learner in a wind.
+// inWind is the odds of a learner in a wind in m/s; one that is not known,
+// under 0, is calm.
 func (l *learner) inWind(x, wind float64) float64 {
 	p := l.skill(x)
 	odds := p / (1 - p)
@@ -167,7 +176,8 @@ func (l *learner) inWind(x, wind float64) float64 {
 	return odds
 }
 
-// chance is that with so much practice left, in a wind, over the days' forms.
+// chance is that with so much practice left, in a wind, in the mean over the
+// days' forms.
 func (l *learner) chance(x, wind float64) (p float64) {
 	odds := l.inWind(x, wind)
 	if l.form == 0 {

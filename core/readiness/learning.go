@@ -7,6 +7,10 @@ import (
 	"maestrale/core/drill"
 )
 
+// What a run of attempts says of whoever flew it is worked out by weighing
+// made-up learners: those who would likely have had these results count more.
+// Their chances, weighted, are the estimate.
+
 // Try is one attempt as the learning curve sees it.
 type Try struct {
 	At   time.Time
@@ -14,23 +18,27 @@ type Try struct {
 	Pass bool
 }
 
-// Prior is how common the kinds of learners are at a school: a weight for each law, without and
-// with a day's form, that sum to one. The zero value is what is taken where nothing is known.
+// Prior is how common the kinds of learners are at a school: a weight for each
+// law, without and with a day's form, that sum to one. The zero value is what
+// is taken where nothing is known.
 type Prior struct {
 	Weights []float64
 }
 
-// usual is how common the kinds are taken to be before a school has records of its own. Days' forms
-// are common: a record of some dozen attempts hardly shows one, and where there is one, a chance that
-// leaves it out is too sure of itself.
+// usual is how common the kinds are taken to be before a school has records of
+// its own. Days' forms are common: a record of some dozen attempts hardly shows
+// one, and where there is one, a chance that leaves it out is too sure of
+// itself.
 var usual = [groups]float64{0.03, 0.22, 0.02, 0.14, 0.03, 0.15, 0.04, 0.24, 0.02, 0.11}
 
-// intervalTail is what is left out at either end of an interval that is said to hold 80 %. It is more
-// than a tenth: learners of laws that the bank does not have were flown, and it holds four in five of
-// their chances (docs/estimates.md); a tenth would hold nine in ten.
+// intervalTail is what is left out at either end of an interval that is said to
+// hold 80 %. It is more than a tenth: learners of laws that the bank does not
+// have were flown, and it holds four in five of their chances
+// (docs/tables/chances.md); a tenth would hold nine in ten.
 const intervalTail = 0.155
 
-// of is the weight of a kind.
+// of is the weight of a kind; the usual one where the weights are of another
+// version.
 func (p Prior) of(group int) float64 {
 	if len(p.Weights) == groups {
 		return p.Weights[group]
@@ -38,8 +46,9 @@ func (p Prior) of(group int) float64 {
 	return usual[group]
 }
 
-// Posterior is what a run of attempts at one cell says of the learner: a weight for each learner of
-// the bank, and for those with days' forms one for each form that today may have.
+// Posterior is what a run of attempts at one cell says of the learner: a weight
+// for each learner of the bank, and for those with days' forms one for each
+// form that today may have.
 type Posterior struct {
 	n      int
 	newest time.Time
@@ -49,18 +58,21 @@ type Posterior struct {
 	form   [][formNodes]float64 // chances of today's form
 }
 
-// Learn weighs the learners by a run of attempts in order of time (Bayes). ahead, where it is not
-// nil, is told the chance that was given to each attempt before it was flown. Attempts that failed
-// at one cell say nothing here of another.
+// Learn weighs the learners by a run of attempts in order of time (Bayes).
+// ahead, where it is not nil, is told the chance that was given to each attempt
+// before it was flown. Attempts that failed at one cell say nothing here of
+// another. Without attempts the weights are the prior's.
 func Learn(tries []Try, prior Prior, ahead func(p float64, pass bool)) *Posterior {
 	return learn(bank(), prior, tries, ahead)
 }
 
-// blockTries is over how many attempts the chance of a block is taken: who flies a block learns in it.
+// blockTries is over how many attempts the chance of a block is taken: who
+// flies a block learns in it.
 const blockTries = 3
 
-// Guess is Learn with fewer learners, for plans: the chance of an attempt in a block that is flown at a moment in a
-// wind, and about how many more attempts give so many passes.
+// Guess is Learn with fewer learners, for plans: the chance of an attempt in a
+// block that is flown now in a wind, and about how many more attempts give so
+// many passes.
 func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts float64) {
 	p := learn(bank()[:few], e.prior, e.tries(k), nil)
 	gap := days(p.newest, e.at, p.n)
@@ -83,6 +95,8 @@ func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts floa
 	return chance, attempts
 }
 
+// learn is Learn over some of the bank. Attempts before the newest lookBack add
+// practice only.
 func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass bool)) *Posterior {
 	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all)), form: make([][formNodes]float64,
 		len(all))}
@@ -130,8 +144,8 @@ func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass b
 	return p
 }
 
-// see is the probability that a learner's attempt went as it did; what it says of the day's form is
-// kept.
+// see returns the probability that a learner's attempt went as it did. What it
+// says of the day's form is kept.
 func (p *Posterior) see(i int, l *learner, t Try) (q float64) {
 	odds := l.inWind(p.left[i], t.Wind)
 	if l.form == 0 {
@@ -156,7 +170,7 @@ func (p *Posterior) see(i int, l *learner, t Try) (q float64) {
 	return q
 }
 
-// faded is the practice left after a gap of days.
+// faded is the practice that learner i has left after a gap of days.
 func (p *Posterior) faded(i int, gap float64) float64 {
 	if gap > 0 {
 		return p.left[i] * math.Exp(-gap/bank()[i].fade)
@@ -170,7 +184,8 @@ const dayLasts = 14 * time.Hour
 // otherDay tells whether a moment lies on another day than the newest attempt.
 func (p *Posterior) otherDay(at time.Time) bool { return p.n == 0 || at.Sub(p.began) > dayLasts }
 
-// days is what the memory fades over between two attempts; nothing within a day.
+// days is over how many days the memory fades from one attempt to the next, the
+// k-th; 0 within a day and before the first.
 func days(last, at time.Time, k int) float64 {
 	if k == 0 {
 		return 0
@@ -198,20 +213,24 @@ type histogram struct {
 	sum, mean float64
 }
 
+// add adds a value with a weight; one beyond the ends goes into the outermost
+// cell.
 func (h *histogram) add(v, w float64) {
 	k := int((v - h.low) / (h.high - h.low) * cellsOf)
 	h.w[max(0, min(cellsOf-1, k))] += w
 	h.sum, h.mean = h.sum+w, h.mean+w*v
 }
 
-// spread is the mean of a distribution and its middle, without a tail at either end.
+// spread is the mean of a distribution and its middle, without a tail at either
+// end. The mean is always inside.
 func (h *histogram) spread(tail float64) Estimate {
 	e := Estimate{Mean: h.mean / h.sum, Low: h.quantile(tail), High: h.quantile(1 - tail)}
 	e.Low, e.High = math.Min(e.Low, e.Mean), math.Max(e.High, e.Mean)
 	return e
 }
 
-// quantile is the value under which a share of the distribution lies.
+// quantile is the value under which a share of the distribution lies,
+// interpolated within a cell.
 func (h *histogram) quantile(q float64) float64 {
 	want, below := q*h.sum, 0.0
 	for k, w := range h.w {
@@ -229,8 +248,8 @@ func (p *Posterior) Next(at time.Time, wind float64) Estimate {
 	return h.spread(intervalTail)
 }
 
-// chances is the distribution of the chance at a moment in a wind: on the day of the newest attempt
-// with what is known of its form, on another with any.
+// chances is the distribution of the chance at a moment in a wind: on the day
+// of the newest attempt with what is known of its form, on another with any.
 func (p *Posterior) chances(at time.Time, wind float64) *histogram {
 	gap, fresh := days(p.newest, at, p.n), p.otherDay(at)
 	h := &histogram{high: 1}
@@ -253,7 +272,8 @@ func (p *Posterior) chances(at time.Time, wind float64) *histogram {
 	return h
 }
 
-// usual is the distribution of the chance at a moment in calm air on a day of usual form.
+// usual is the distribution of the chance at a moment, in calm air, on a day of
+// usual form.
 func (p *Posterior) usual(at time.Time) *histogram {
 	gap := days(p.newest, at, p.n)
 	h := &histogram{high: 1}
@@ -263,7 +283,8 @@ func (p *Posterior) usual(at time.Time) *histogram {
 	return h
 }
 
-// tries are the field attempts that were flown just as a cell says.
+// tries are the field attempts that were flown just as a cell says, in order of
+// time; no more than can change an estimate.
 func (e *Evidence) tries(k Key) (out []Try) {
 	e.sort()
 	for _, s := range e.field.of(lane{k.Drill, k.Side, k.Class}) {
@@ -274,10 +295,12 @@ func (e *Evidence) tries(k Key) (out []Try) {
 	return out[max(0, len(out)-lookBack-practice):]
 }
 
-// Tries are the field attempts that were flown just as a cell says, in order of time.
+// Tries are the field attempts that were flown just as a cell says, in order of
+// time, the newest lookBack + practice.
 func (e *Evidence) Tries(k Key) []Try { return e.tries(k) }
 
-// Posterior is what the attempts at a cell say of the learner; nil where there are none.
+// Posterior is what the attempts at a cell say of the learner; nil where there
+// are none.
 func (e *Evidence) Posterior(k Key) *Posterior {
 	tries := e.tries(k)
 	if len(tries) == 0 {
@@ -286,8 +309,9 @@ func (e *Evidence) Posterior(k Key) *Posterior {
 	return Learn(tries, e.prior, nil)
 }
 
-// Pace is how often the student has flown the cell: attempts a day, and days between, from
-// the evidence; three a day and a week where there is too little.
+// Pace is how often the student has flown the cell: attempts a day and days
+// between, from the evidence; three a day and a week between where there are
+// fewer than two dates.
 func (e *Evidence) Pace(k Key) Pace {
 	on, first, last := map[int]bool{}, 0, 0
 	list := e.tries(k)
@@ -306,15 +330,15 @@ func (e *Evidence) Pace(k Key) Pace {
 	return p
 }
 
-// Bias is how much the chance on the left is over that on the right.
+// Bias is by how much the chance on the left is over that on the right.
 type Bias struct {
 	Drill string
 	Estimate
 	LeftWeaker float64 // the chance that the left is the weaker side
 }
 
-// SideBias compares the sides of a sided cell; it is not ok where a side was flown less
-// than 3 times.
+// SideBias compares the sides of a sided cell, as independent of each other. ok
+// is false where a side was flown less than three times.
 func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 	const least, cells = 3, 64
 	hist := func(c drill.Cell) (h [cells]float64, ok bool) {

@@ -19,7 +19,7 @@ func Next(p drill.Programme, cell func(drill.Cell) Cell) drill.Cell {
 }
 
 // WeakerSide is the side of a drill that is flown first: the one that stands
-// lower or, where they stand alike, has fewer passes; left in a tie.
+// lower or, where they stand alike, has fewer passes; the left in a tie.
 func WeakerSide(d drill.Drill, c drill.Cell, cell func(drill.Cell) Cell) field.Side {
 	if !d.Sided {
 		return field.NoSide

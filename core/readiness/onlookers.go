@@ -5,16 +5,19 @@ import (
 	"math"
 )
 
-// Looked is one student's attempts at one drill: those that people watched, and those that nobody did.
+// Looked is one student's attempts at one drill: those that people watched, and
+// those that nobody did.
 type Looked struct{ Watched, Alone Share }
 
 // enoughWatched is how many attempts it takes on each side before anything is said.
 const enoughWatched = 10
 
-// CompareOnlookers tells whether attempts are passed more or less often while people look on. Attempts are compared
-// only with those of the same student at the same drill, since who is watched and at what is no accident: the
-// differences are put together by Mantel and Haenszel's weights (Greenland and Robins, Biometrics 41 (1985) 55), with
-// Sato's variance (Biometrics 45 (1989) 1323), at 95 %. Where a drill was flown in one way only it says nothing. The
+// CompareOnlookers tells whether attempts are passed more or less often while
+// people look on. Attempts are compared only with those of the same student at
+// the same drill, since who is watched and at what is no accident: the
+// differences are put together by Mantel and Haenszel's weights (Greenland and
+// Robins, Biometrics 41 (1985) 55), with Sato's variance (Biometrics 45 (1989)
+// 1323), at 95 %. A drill that was flown in one way only says nothing. The
 // words are empty with fewer than ten attempts on either side.
 func CompareOnlookers(list []Looked) string {
 	var weight, diff, p, q float64

@@ -8,9 +8,13 @@ import (
 	"maestrale/core/record"
 )
 
-// Overview is what a student's record comes to: where the ladder and the gates stand, what
-// holds the student up, and what lapses soon. It is good until Until, as long as nothing
-// is recorded.
+// A list of students shows little of each, and must be quick. What it shows is
+// worked out with the date until which it holds.
+
+// Overview is what a student's record comes to: where the ladder and the gates
+// stand, what holds the student up, and what lapses soon. It is good until
+// Until, as long as nothing is recorded; so it can be kept
+// (internal/knowledge).
 type Overview struct {
 	Held   int            `json:"held"`
 	Cells  int            `json:"cells"`
@@ -49,7 +53,8 @@ type OverviewGate struct {
 // far is how long an overview is good where nothing lapses.
 const far = 365 * 24 * time.Hour
 
-// Oversee makes the overview of a student on a craft.
+// Oversee makes the overview of a student who follows a programme on a craft;
+// gates are those of the school.
 func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []record.Witnessed,
 	signs []record.SignOff) Overview {
 	o := Overview{Flown: e.Count(), Sim: e.SimCount(), Last: e.Last(), Until: e.at.Add(far)}
@@ -98,7 +103,8 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 	return o
 }
 
-// holdsTo notes that what is said changes at a moment: it holds through the minute in which that is.
+// holdsTo notes that what is said changes at a moment: it holds through the
+// minute in which that is.
 func (o *Overview) holdsTo(t time.Time, e *Evidence) {
 	if t = t.Truncate(time.Minute).Add(time.Minute); t.After(e.at) && t.Before(o.Until) {
 		o.Until = t
@@ -133,6 +139,7 @@ func (o *Overview) gate(r GateResult, e *Evidence) {
 	o.Gates = append(o.Gates, og)
 }
 
+// sortLapses puts what lapses first in front.
 func sortLapses(list []OverCell) {
 	slices.SortStableFunc(list, func(a, b OverCell) int { return a.Until.Compare(b.Until) })
 }

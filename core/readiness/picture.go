@@ -18,7 +18,8 @@ type Sector struct {
 type Ring struct{ With, Without [field.Sectors]Sector }
 
 // RingOf draws together the cells of a programme by the sectors in which their
-// drills lie. lay makes a cell's task; cells that cannot be laid are left out.
+// drills lie; of several in one sector the worst is shown. lay makes a cell's
+// task; cells that cannot be laid are left out.
 func RingOf(cells []Cell, lay func(drill.Cell) (drill.Task, error)) Ring {
 	var r Ring
 	for _, c := range cells {
@@ -39,7 +40,7 @@ func RingOf(cells []Cell, lay func(drill.Cell) (drill.Task, error)) Ring {
 	return r
 }
 
-// Add counts seconds flown inside tolerance with the given aids.
+// Add counts seconds flown inside tolerance, by sector, with the given aids.
 func (r *Ring) Add(aids craft.Aids, seconds []float32) {
 	band := &r.Without
 	if aids == craft.PositionHold {
@@ -77,7 +78,8 @@ func (c Cell) Lately() int {
 	return min(c.passedLately, wanted)
 }
 
-// Ladder judges a programme rung by rung, from the ground up.
+// Ladder judges a programme rung by rung, from the ground up. A rung has up to
+// three halves: the cells without a side, on the left and on the right.
 func Ladder(p drill.Programme, cell func(drill.Cell) Cell) [][]RungHalf {
 	out := make([][]RungHalf, len(p.Rungs))
 	for i, r := range p.Rungs {

@@ -14,11 +14,13 @@ const (
 	fitFirm   = 60.0 // cells that the usual weights are worth
 )
 
-// FitPrior fits how common the kinds of learners are to a school's own records: the runs of attempts
-// at each cell of each student. Each run is explained by every kind; the weights are those under which
-// all runs together are likeliest (expectation and maximisation, Dempster, Laird and Rubin, J. Royal
-// Stat. Soc. B 39 (1977) 1), held to the usual ones by a Dirichlet distribution that is worth fitFirm
-// cells, so that a small school changes them little. cells and attempts say what it rests on.
+// FitPrior fits how common the kinds of learners are to a school's own records:
+// the runs of attempts at each cell of each student. Each run is explained by
+// every kind; the weights are those under which all runs together are likeliest
+// (expectation and maximisation, Dempster, Laird and Rubin, J. Royal Stat. Soc.
+// B 39 (1977) 1), held to the usual ones by a Dirichlet distribution that is
+// worth fitFirm cells, so that a small school changes them little. cells and
+// attempts say what it rests on; without any, the weights are the usual ones.
 func FitPrior(runs [][]Try) (p Prior, cells, attempts int) {
 	var likely [][groups]float64
 	for _, run := range runs {
@@ -57,8 +59,8 @@ func FitPrior(runs [][]Try) (p Prior, cells, attempts int) {
 	return p, cells, attempts
 }
 
-// Sound tells whether the weights are a distribution over the kinds of the bank: those of another
-// version are not.
+// Sound tells whether the weights are a distribution over the kinds of the
+// bank: those of another version are not.
 func (p Prior) Sound() bool {
 	sum := 0.0
 	for _, w := range p.Weights {
@@ -70,7 +72,8 @@ func (p Prior) Sound() bool {
 	return len(p.Weights) == groups && math.Abs(sum-1) < 1e-6
 }
 
-// Runs are the attempts of the field at each cell, in order of time.
+// Runs are the attempts at the field at each cell, in order of time; the cells
+// in the order of SortKeys.
 func (e *Evidence) Runs() (out [][]Try) {
 	e.sort()
 	type at struct {
@@ -98,8 +101,8 @@ func (e *Evidence) Runs() (out [][]Try) {
 // unsure is how wide an interval is from which a chance is said in words.
 const unsure = 0.35
 
-// Words say a chance: as a percentage with its interval where that is known, in words where it is
-// not.
+// Words say a chance: as a percentage with its interval where that is known
+// well enough, in words where it is not.
 func (e Estimate) Words() string {
 	if e.High-e.Low <= unsure {
 		return percent(e.Mean) + " % (" + percent(e.Low) + " to " + percent(e.High) + ")"
@@ -117,4 +120,5 @@ func (e Estimate) Words() string {
 	return "likely"
 }
 
+// percent is a share in whole per cent.
 func percent(v float64) string { return strconv.Itoa(int(math.Round(100 * v))) }

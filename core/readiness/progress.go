@@ -19,9 +19,10 @@ type ProgressDay struct {
 	Sim    int       // attempts in the simulator on that day
 }
 
-// ProgressOf is how a student came along a programme on a craft, day by day of practice: what was held at the end of
-// each date as the rules judge it then, so that an item that lapsed is not held any more. Attempts may come in any
-// order.
+// ProgressOf is how a student came along a programme on a craft, day by day of
+// practice: what was held at the end of each date as the rules judge it then,
+// so that an item that lapsed is not held any more. Attempts may come in any
+// order; days without any are left out.
 func ProgressOf(cat *drill.Catalogue, programme, craftType string, attempts []record.Attempt, zone *time.Location) (
 	out []ProgressDay,
 ) {
@@ -41,7 +42,8 @@ func ProgressOf(cat *drill.Catalogue, programme, craftType string, attempts []re
 			}
 		}
 		before += day.Flown
-		// All attempts are given, so that those corrected later give way; what is later than the evening is left out.
+		// All attempts are given, so that those corrected later give way; what
+		// is later than the evening is left out.
 		e := Sort(attempts, nil, next.Add(-time.Second), zone)
 		for _, c := range Know(cat, programme, craftType, e, nil, nil).Cells() {
 			if c.Standing == Held {
@@ -59,7 +61,8 @@ type GateLine struct {
 	Above int
 }
 
-// GateLines are the gates of a programme from the ground up, by how many items lie below each.
+// GateLines are the gates of a programme from the ground up, by how many items
+// lie below each.
 func GateLines(p drill.Programme) (out []GateLine) {
 	items := map[drill.Cell]bool{}
 	for i, r := range p.Rungs {
@@ -83,8 +86,9 @@ type Dot struct {
 	Chance float64 // of a pass as it was foretold from the attempts before it; −1 where nothing was
 }
 
-// DotsOf are the attempts at a drill that were measured, in order of time. The chance is that of the item that was
-// flown, on the class of craft that it was flown with; the first attempt at an item has none, nor has one in the
+// DotsOf are the attempts at a drill that were measured, in order of time. The
+// chance is that of the item that was flown, on the class of craft that it was
+// flown with. The first attempt at an item has none, nor has one in the
 // simulator.
 func DotsOf(e *Evidence, attempts []record.Attempt, d string) (out []Dot) {
 	list := slices.Clone(attempts)
@@ -119,9 +123,11 @@ func DotsOf(e *Evidence, attempts []record.Attempt, d string) (out []Dot) {
 	return out
 }
 
-// Takes is how many more attempts a gate is likely to take: the sums of the ends of each open item's 80 % interval, so
-// that it holds in four cases of five at least, and no less than the shortest set that closes the gate. It is not known
-// where some open item was flown too seldom to tell, nor of a gate without one.
+// Takes is how many more attempts a gate is likely to take: the sums of the
+// ends of each open item's 80 % interval, so that it holds in four cases of
+// five at least, and no less than the shortest set that closes the gate. known
+// is false where some open item was flown too seldom to tell, and for a gate
+// without one.
 func (k *Known) Takes(g GateResult) (low, high int, known bool) {
 	for _, cell := range g.Missing {
 		of := Key{Cell: cell.Cell, Class: k.On.Class}

@@ -10,6 +10,9 @@ import (
 	"maestrale/core/record"
 )
 
+// The report is the whole of a record's standing as JSON, for scripts and for
+// people who want to check the rules.
+
 // Report is a maestrale-readiness/1 document.
 type Report struct {
 	Format     string       `json:"format"`
@@ -17,8 +20,9 @@ type Report struct {
 	Cells      []ReportCell `json:"cells"`
 	Gates      []ReportGate `json:"gates"`
 	NotCounted []NotCounted `json:"not_counted"`
-	// Calibration holds the estimates to what came: what would have been foretold of each
-	// attempt from those before it. Null where too little was flown.
+	// Calibration holds the estimates to what came: what would have been
+	// foretold of each attempt from those before it. Null where too little was
+	// flown.
 	Calibration *ReportCalibration `json:"calibration"`
 }
 
@@ -50,7 +54,8 @@ type ReportCell struct {
 	Attempts     int         `json:"attempts"`
 	Dates        int         `json:"dates"`
 	CurrentUntil *time.Time  `json:"current_until"`
-	// chance of passing at that time in calm air, with its 80 % interval; null where it was never flown so
+	// chance of passing at that time in calm air, with its 80 % interval; null
+	// where it was never flown so
 	PNext      *Estimate   `json:"p_next"`
 	ToGo       *ReportSpan `json:"attempts_to_go"` // null under 5 attempts, and for a held cell
 	Needs      int         `json:"needs"`
@@ -124,15 +129,17 @@ type Options struct {
 	At    time.Time
 	Class craft.Class
 	Type  *craft.Type // the craft that is flown; its class is reported alone
-	// Now, where it is given, is the latest that an attempt can have been flown: what is
-	// dated later does not move At.
+	// Now, where it is given, is the latest that an attempt can have been
+	// flown: what is dated later does not move At.
 	Now time.Time
-	// Estimates asks for the chances and forecasts as well, which take longer than the rules.
+	// Estimates asks for the chances and forecasts as well, which take longer
+	// than the rules.
 	Estimates bool
 }
 
 // Ready judges every cell of a record, those of the student's programme
-// included, for each class that was flown or the one that is asked for.
+// included, for each class that was flown or the one that is asked for. A
+// record whose time zone is not known is an error.
 func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error) {
 	zone, err := rec.Location()
 	if err != nil {
@@ -190,8 +197,9 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	return r, nil
 }
 
-// keys are the items that are reported, in their order, and the classes they are of: those that were flown, and those
-// that the programme and the gates ask for.
+// keys are the items that are reported, in their order, and the classes they
+// are of: those that were flown, and those that the programme and the gates ask
+// for.
 func (o *Options) keys(rec *record.Record, cat *drill.Catalogue, e *Evidence) (keys []Key,
 	classes map[craft.Class]bool) {
 	set := map[Key]bool{}
@@ -220,7 +228,8 @@ func (o *Options) keys(rec *record.Record, cat *drill.Catalogue, e *Evidence) (k
 	return keys, classes
 }
 
-// foretell adds the chance of passing at a moment, and how many attempts are still to go.
+// foretell adds the chance of passing at a moment, and how many attempts are
+// still to go, where they can be told.
 func (rc *ReportCell) foretell(e *Evidence, k Key, c Cell, at time.Time) {
 	p := e.Posterior(k)
 	if p == nil {
@@ -233,7 +242,8 @@ func (rc *ReportCell) foretell(e *Evidence, k Key, c Cell, at time.Time) {
 	}
 }
 
-// calibration holds what would have been foretold of each attempt to what came; nil where too little was flown.
+// calibration holds what would have been foretold of each attempt to what came;
+// nil where too little was flown.
 func (e *Evidence) calibration() *ReportCalibration {
 	var list []Foretold
 	e.Foretell(func(f Foretold) { list = append(list, f) })
@@ -244,6 +254,7 @@ func (e *Evidence) calibration() *ReportCalibration {
 	return &ReportCalibration{c.Attempts, c.Predicted, c.Seen, len(c.PIT), c.Off, c.OffLimit, c.Misses(), c.Words()}
 }
 
+// reported is a cell as the report has it.
 func reported(c Cell) ReportCell {
 	rc := ReportCell{Drill: c.Drill, Side: c.Side, Aids: c.Aids, Level: c.Level, CraftClass: c.Class, Standing: c.Standing,
 		SimStanding: c.SimStanding, Passes: c.Passes, Attempts: c.Attempts, Dates: c.Dates, Needs: c.Needs,
@@ -254,6 +265,8 @@ func reported(c Cell) ReportCell {
 	return rc
 }
 
+// report is a gate as the report has it; its lists are never nil, since JSON
+// would write null.
 func (r *GateResult) report() ReportGate {
 	out := ReportGate{Key: r.Key, CraftClass: r.Class, State: r.State, Alone: r.Alone, HoldsPlace: r.Hold,
 		NotFor: r.NotFor, Carried: r.From, Missing: []ReportCell{}, MissingActs: []string{},

@@ -6,7 +6,8 @@ import (
 	"time"
 )
 
-// DrillWeek is how a school's attempts at a drill went in a week: those at the field that count.
+// DrillWeek is how a school's attempts at a drill went in a week: those at the
+// field that count.
 type DrillWeek struct {
 	Drill string
 	Week  time.Time // the Monday at its beginning
@@ -20,7 +21,8 @@ type SeasonRow struct {
 	All   Share
 }
 
-// Rate is the share of attempts that passed, between 0 and 1; ok is false where there were none.
+// Rate is the share of attempts that passed, between 0 and 1; ok is false where
+// there were none.
 func (s Share) Rate() (rate float64, ok bool) {
 	if s.Attempts == 0 {
 		return 0, false
@@ -31,8 +33,10 @@ func (s Share) Rate() (rate float64, ok bool) {
 // Add puts two shares together.
 func (s Share) Add(o Share) Share { return Share{s.Attempts + o.Attempts, s.Passes + o.Passes} }
 
-// SeasonStart is where a season of some weeks from a Monday on begins: with the week of its first attempt, so that it
-// has fewer weeks where the first ones are empty. Without any attempt it is as long as it was asked for.
+// SeasonStart returns where a season of some weeks from a Monday on begins, and
+// how many weeks it has: with the week of its first attempt, so that it is
+// shorter where the first weeks are empty. Without any attempt it is as long as
+// it was asked for.
 func SeasonStart(list []DrillWeek, monday time.Time, weeks int) (time.Time, int) {
 	first := weeks
 	for _, w := range list {
@@ -46,15 +50,17 @@ func SeasonStart(list []DrillWeek, monday time.Time, weeks int) (time.Time, int)
 	return monday.AddDate(0, 0, 7*first), weeks - first
 }
 
-// weekOf is which week of a season one is, counted from 0. Whole days are counted, so that an hour gained or lost in
+// weekOf is which week of a season one is, counted from 0, and whether it lies
+// in the season. Whole days are counted, so that an hour gained or lost in
 // between does not move a week.
 func weekOf(week, monday time.Time, weeks int) (n int, inside bool) {
 	n = int(dateOf(week).Sub(dateOf(monday)).Hours()/24) / 7
 	return n, !week.Before(monday) && n < weeks
 }
 
-// Season sorts what happened by drill and week over some weeks from a Monday on. Drills follow an order, and those that
-// are not in it come last, by key; a drill without attempts is left out, and so is what lies outside the weeks.
+// Season sorts what happened by drill and week over some weeks from a Monday
+// on. Drills follow an order, and those that are not in it come last, by key. A
+// drill without attempts is left out, and so is what lies outside the weeks.
 func Season(list []DrillWeek, order []string, monday time.Time, weeks int) (out []SeasonRow) {
 	at := map[string]*SeasonRow{}
 	for _, w := range list {

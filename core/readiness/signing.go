@@ -8,6 +8,9 @@ import (
 	"maestrale/core/record"
 )
 
+// Who may sign, what may be signed, and until when: everything that a sign-off
+// is refused for, in sentences.
+
 // Signer is who wants to sign a gate.
 type Signer struct {
 	Name  string
@@ -15,8 +18,8 @@ type Signer struct {
 	Until *time.Time // an instructor's right to sign, given by the chief; nil = none
 }
 
-// May tells whether somebody may sign gates at a moment: the chief, and an instructor to
-// whom the chief has given the right, as long as it lasts.
+// May tells whether somebody may sign gates at a moment: the chief, and an
+// instructor to whom the chief has given the right, as long as that lasts.
 func (s Signer) May(at time.Time) bool {
 	return s.Chief || s.Until != nil && at.Before(*s.Until)
 }
@@ -33,6 +36,7 @@ type SigningAsk struct {
 // Refusal is why something is not signed, as a sentence.
 type Refusal string
 
+// Error is the sentence.
 func (r Refusal) Error() string { return string(r) }
 
 const (
@@ -40,9 +44,10 @@ const (
 	leastReason = 10 // characters of a reason that is one
 )
 
-// SignOff makes the sign-off of a gate: of one that the rules call ready, by somebody who
-// has the right; or, by the chief with a written reason that is kept, against the rules,
-// waiving by name what is not met. What cannot be signed is a Refusal.
+// SignOff makes the sign-off of a gate: of one that the rules call ready, by
+// somebody who has the right; or, by the chief with a written reason that is
+// kept, against the rules, waiving by name what is not met. What cannot be
+// signed is a Refusal.
 func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (record.SignOff, error) {
 	sign := record.SignOff{Gate: r.Key, CraftClass: r.Class, At: ask.At, By: by.Name, From: r.From,
 		Conditions: ask.Conditions}
@@ -71,7 +76,8 @@ func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (re
 	return sign, err
 }
 
-// signedUntil is when a sign-off runs out: as the gate says, or on an earlier day.
+// signedUntil is when a sign-off runs out: as the gate says, or at the end of
+// an earlier day, given as 2026-09-30. Another day is a Refusal.
 func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location) (time.Time, error) {
 	most := r.Until(at, zone)
 	if text = strings.TrimSpace(text); text == "" {

@@ -1,6 +1,24 @@
 // Package readiness says what a student holds: the standing of each cell, by
 // rules that decide and are always shown with the evidence behind them
 // (DESIGN.md section 7).
+//
+// # Rules and estimates
+//
+// Two kinds of answers are kept apart. Rules decide: a cell is held with three
+// passes among the newest four attempts, on two dates at least, as long as that
+// is current; a gate is ready when everything that it asks for is met. They are
+// arithmetic over the record, and anybody can check them. Estimates advise: how
+// likely the next attempt passes, and how many more it takes. They come from a
+// bank of made-up learners that are weighed by what the student flew (Learn),
+// carry an interval, are held to what came (Calibrate), and decide nothing.
+//
+// # Where to begin
+//
+// Evidence is the attempts of one student, as known at a moment. Known adds the
+// programme, the craft, and the acts and sign-offs; every screen asks one.
+// JudgeGate holds a gate to it, Ready reports all of it.
+//
+// Times are those of the school's zone where a rule is about dates.
 package readiness
 
 import (
@@ -24,6 +42,7 @@ const (
 
 var standingWords = []string{"untried", "building", "lapsed", "held"}
 
+// String is the standing as a word.
 func (s Standing) String() string { return standingWords[s] }
 
 // MarshalText writes the standing as its word.
@@ -38,7 +57,8 @@ const (
 	longestDays = 90
 )
 
-// Cell is the standing of a drill, side, aids and level on a craft class.
+// Cell is the standing of a drill, side, aids and level on a craft class, with
+// what it rests on.
 type Cell struct {
 	drill.Cell
 	Class        craft.Class
@@ -82,6 +102,7 @@ type tally struct {
 	everHeld         bool
 }
 
+// count goes through the attempts of a lane, in order of time, for a cell.
 func count(list []seen, c drill.Cell) tally {
 	var t tally
 	var newest, pass *seen
@@ -113,8 +134,9 @@ func count(list []seen, c drill.Cell) tally {
 	return t
 }
 
-// rule is what makes a cell held, but for its age. One fail among the newest four does not take a
-// held cell away: an instructor who must fear one bad attempt stops recording attempts.
+// rule is what makes a cell held, but for its age. One fail among the newest
+// four does not take a held cell away: an instructor who must fear one bad
+// attempt stops recording attempts.
 func (t *tally) rule() bool {
 	return t.lately() >= wanted && t.dates >= wantedDates
 }
@@ -130,6 +152,8 @@ func (t *tally) lately() int {
 	return n
 }
 
+// standing is where the cell stands at a moment; it has lapsed where it was
+// ever held and is not now.
 func (t *tally) standing(at time.Time, zone *time.Location) Standing {
 	switch {
 	case t.rule() && Current(t.newestPass, t.dates, at, zone):
@@ -142,9 +166,9 @@ func (t *tally) standing(at time.Time, zone *time.Location) Standing {
 	return Untried
 }
 
-// needs returns how many passes in a row, from now, make the cell held, and
-// how many dates among them have to be ones that have no pass yet (beyond the
-// first, where there is none at all).
+// needs returns how many passes in a row, from now, make the cell held, and how
+// many dates among them have to be ones that have no pass yet, beyond the first
+// where there is none at all.
 func (t *tally) needs(st Standing) (passes, otherDates int) {
 	if st == Held {
 		return 0, 0
@@ -160,8 +184,9 @@ func (t *tally) needs(st Standing) (passes, otherDates int) {
 	}
 }
 
-// CurrencyDays returns how long a held cell stays current with passes on so
-// many different dates: clamp(14 × 2^(dates − 2), 14, 90).
+// CurrencyDays returns for how many days a held cell stays current with passes
+// on so many different dates: 14 × 2^(dates − 2), no fewer than 14 and no more
+// than 90.
 func CurrencyDays(dates int) int {
 	days := firstDays
 	for i := wantedDates; i < dates && days < longestDays; i++ {
@@ -171,9 +196,9 @@ func CurrencyDays(dates int) int {
 }
 
 // Until returns the moment up to which a cell stays current: so many calendar
-// days in the school's time zone after the newest pass, at the same
-// wall-clock time. A time that does not exist moves to the next that does; of
-// one that comes twice the first is meant.
+// days in the school's time zone after the newest pass, at the same wall-clock
+// time. A time that does not exist moves to the next that does; of one that
+// comes twice the first is meant.
 func Until(newest time.Time, dates int, zone *time.Location) time.Time {
 	l := newest.In(zone)
 	y, m, d := l.Date()
@@ -202,19 +227,21 @@ func Current(newest time.Time, dates int, at time.Time, zone *time.Location) boo
 	return at.Before(until.Truncate(time.Minute).Add(time.Minute))
 }
 
-// Cell judges one cell.
+// Cell judges one cell, with its words.
 func (e *Evidence) Cell(k Key) Cell {
 	c, t := e.cell(k)
 	c.Why = why(c, t, e.zone)
 	return c
 }
 
-// Plain judges one cell and leaves the words away, which cost more than the rules.
+// Plain judges one cell and leaves the words away, which cost more than the
+// rules.
 func (e *Evidence) Plain(k Key) Cell {
 	c, _ := e.cell(k)
 	return c
 }
 
+// cell judges one cell and returns what it rests on.
 func (e *Evidence) cell(k Key) (Cell, *tally) {
 	e.sort()
 	l := lane{k.Drill, k.Side, k.Class}
@@ -258,6 +285,7 @@ func why(c Cell, t *tally, zone *time.Location) string {
 	return fmt.Sprintf(msgButAsked, t.recent(), dates(c.Dates), wantedDates)
 }
 
+// dates is a number of dates in words.
 func dates(n int) string {
 	if n == 1 {
 		return "one date"
@@ -265,11 +293,13 @@ func dates(n int) string {
 	return fmt.Sprintf("%d dates", n)
 }
 
+// recent says how many of the newest attempts were passed.
 func (t *tally) recent() string {
 	return fmt.Sprintf(msgNewestPassed, t.lately(), min(window, t.attempts))
 }
 
-// NeedsWords says what is still missing: "one more pass, on another day".
+// NeedsWords say what is still missing: "one more pass, on another day"; empty
+// for a held cell.
 func (c Cell) NeedsWords() string {
 	n := []string{"", msgOneMorePass, msgTwoMorePasses, msgThreeMorePasses, msgFourMorePasses}
 	if c.Passes == 0 {

@@ -7,7 +7,8 @@ import (
 	"maestrale/core/field"
 )
 
-// SectorChance is the chance of passing where drills lie in a sector of the aspect ring.
+// SectorChance is the chance of passing where drills lie in a sector of the
+// aspect ring.
 type SectorChance struct {
 	Estimate
 	Attempts int
@@ -17,8 +18,10 @@ type SectorChance struct {
 // leastTries is how many attempts a cell wants before a sector is judged by it.
 const leastTries = 3
 
-// Sectors judges the sectors of the aspect ring by the cells whose drills lie there: the
-// mean of their chances of passing today in calm air, weighted by one over the variance.
+// Sectors judges the sectors of the aspect ring by the cells whose drills lie
+// there: the mean of their chances of passing today in calm air, each weighted
+// by one over its variance. lay makes a cell's task; cells that cannot be laid,
+// or were flown less than leastTries times, are left out.
 func (e *Evidence) Sectors(keys []Key, lay func(Key) (drill.Task, error)) (out [field.Sectors]SectorChance) {
 	var weight, sum [field.Sectors]float64
 	for _, k := range keys {
