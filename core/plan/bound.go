@@ -4,9 +4,14 @@ import (
 	"slices"
 )
 
-// bound is a moment before which the flights that were placed cannot all have landed, in
-// seconds from the start of the day, and which resource sets it. Each bound relaxes the
-// day to one resource: everything else is there at once and without end.
+// A plan is worth more when it says how much better another one could be at
+// most. The bound is worked out from the day alone, one resource at a time, and
+// never from a plan.
+
+// bound returns a moment before which the flights that were placed cannot all
+// have landed, in seconds from the start of the day, and which resource sets
+// it. done is how many flights of each student were placed. Each bound relaxes
+// the day to one resource: everything else is there at once and without end.
 func (p *problem) bound(done []int) (most sec, by string) {
 	by = "students"
 	take := func(v sec, what string) {
@@ -47,9 +52,10 @@ func (p *problem) bound(done []int) (most sec, by string) {
 	return most, by
 }
 
-// shared is the earliest moment at which some work can be done that is shared by
-// resources, of which each is free from a moment on and needs after so long after each
-// piece, save the last. However many of them are used, the least over their number holds.
+// shared is the earliest moment at which some work can be done that several
+// resources share. Each is free from a moment on, and needs after more after
+// each piece save the last. However many of them are used, the least over their
+// number holds. It is 0 without work or without resources.
 func shared(free []sec, work, after sec) sec {
 	if work == 0 || len(free) == 0 {
 		return 0
@@ -68,11 +74,12 @@ func shared(free []sec, work, after sec) sec {
 	return max(0, least)
 }
 
-// alongside bounds by what has to come one after another where there are more flights
-// than boxes or craft: of the k·m + 1 longest on m of them, some k + 1 are on one, and
-// these take as long as the k + 1 shortest of them at least. (M. Dell'Amico, S. Martello,
-// "Optimal scheduling of tasks on identical parallel processors", ORSA Journal on
-// Computing 7, 1995, bound L3.)
+// alongside bounds by what has to come one after another where there are more
+// flights than boxes or craft. Of the k·m + 1 longest flights on m of them,
+// some k + 1 are on one, and these take as long as the k + 1 shortest of them
+// at least. (M. Dell'Amico, S. Martello, "Optimal scheduling of tasks on
+// identical parallel processors", ORSA Journal on Computing 7 (1995) 191, bound
+// L3.) set are the craft that count, nil for boxes.
 func (p *problem) alongside(done, set []int, free []sec) sec {
 	m := len(free)
 	if m == 0 {
@@ -99,8 +106,9 @@ func (p *problem) alongside(done, set []int, free []sec) sec {
 	return most
 }
 
-// boundCraft bounds by every set of craft that some students are held to: those of one
-// student, and the union of those whose sets overlap.
+// boundCraft bounds by every set of craft that some students are held to: those
+// of one student, and the unions of those that overlap. Two hundred sets are
+// enough.
 func (p *problem) boundCraft(done []int, take func(sec, string)) {
 	var sets [][]int
 	add := func(set []int) {
@@ -136,12 +144,14 @@ func (p *problem) boundCraft(done []int, take func(sec, string)) {
 	}
 }
 
+// merged is the union of two sets, in order.
 func merged(a, b []int) []int {
 	out := append(slices.Clone(a), b...)
 	slices.Sort(out)
 	return slices.Compact(out)
 }
 
+// within tells whether all of a are in set.
 func within(a, set []int) bool {
 	for _, c := range a {
 		if !slices.Contains(set, c) {
@@ -151,7 +161,8 @@ func within(a, set []int) bool {
 	return true
 }
 
-// unions are the sets of types as bits: all where they are few, else each and all of them.
+// unions are the sets of n types as bits: all where they are few, else each
+// alone and all together.
 func unions(n int) (out []uint64) {
 	if n <= 6 {
 		for set := range uint64(1<<n) - 1 {
@@ -165,10 +176,11 @@ func unions(n int) (out []uint64) {
 	return append(out, 1<<n-1)
 }
 
-// boundPacks bounds by the packs of each type, and of types together, with every flight
-// as short as the shortest: once with a queue at the chargers and every pack as quick as
-// the quickest, where flying and charging each as soon as it can be is best, once by how
-// often each pack can come round and how much the slots can charge.
+// boundPacks bounds by the packs of each type, and of types together, with
+// every flight as short as the shortest. It does so twice: once with a queue at
+// the chargers and every pack as quick as the quickest, where flying and
+// charging each as soon as it can be is best; and once by how often each pack
+// can come round, and how much the slots can charge.
 func (p *problem) boundPacks(done []int, shortest sec, take func(sec, string)) {
 	var demands []demand
 	for _, set := range unions(len(p.types)) {
@@ -189,6 +201,8 @@ func (p *problem) boundPacks(done []int, shortest sec, take func(sec, string)) {
 	if len(demands) == 0 {
 		return
 	}
+	// What can be done by a moment can be done by every later one: halve the
+	// time between.
 	low, high := p.now, p.now+8*24*3600
 	for low < high {
 		mid := low + (high-low)/2
@@ -209,9 +223,10 @@ type demand struct {
 	flying int // s, of all
 }
 
-// slotRoom is how long all slots together can charge for flights that have landed by t.
-// A pack that was flown reaches a slot only after it has landed and cooled, and one that
-// was charged has to be flown yet; the boxes let only so many land, and begin, in a time.
+// slotRoom is for how many seconds all slots together can charge for flights
+// that have landed by t. A pack that was flown reaches a slot only after it has
+// landed and cooled, and one that was charged has yet to be flown; the boxes
+// let only so many land, and begin, in a time.
 func (p *problem) slotRoom(t, shortest sec) int {
 	cool, cooled := never, 0
 	for i, k := range p.packs {
@@ -237,9 +252,9 @@ func (p *problem) slotRoom(t, shortest sec) int {
 	return room
 }
 
-// canCharge tells whether all could have landed by t as far as packs and slots go: each
-// pack comes round so often at most, what has to be charged is charged on the packs that
-// charge quickest, and the slots can do so much.
+// canCharge tells whether all could have landed by t as far as packs and slots
+// go. Each pack comes round so often at most, what has to be charged is charged
+// on the packs that charge quickest, and the slots can do so much.
 func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 	room := p.slotRoom(t, shortest)
 	each := 0 // what the types on their own need
@@ -302,10 +317,11 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 	return each <= room
 }
 
-// soonest is a moment before which the last of the flights of a set of types cannot have
-// landed, by their packs, the chargers and the boxes: every flight is as short as the
-// shortest, every pack as quick as the quickest, and each comes as soon as it can, which
-// for flights that are all alike is the best that can be.
+// soonest is a moment before which the last of n flights of a set of types
+// cannot have landed, by their packs, the chargers and the boxes. Every flight
+// is as short as the shortest, every pack as quick as the quickest, and each
+// comes as soon as it can, which for flights that are all alike is the best
+// that can be.
 func (p *problem) soonest(set uint64, n int, dur sec) sec {
 	type pack struct {
 		ready sec

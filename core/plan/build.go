@@ -6,27 +6,29 @@ import (
 	"slices"
 )
 
-// placed is one flight that was placed.
+// placed is one flight that was placed: indices into the problem's lists, −1
+// for nobody, and seconds of the day.
 type placed struct {
 	student, nth, craft, pack, box, teach, spot int
 	start, end                                  sec
 }
 
+// charged is one charging of a pack on a slot.
 type charged struct {
 	pack, slot int
 	start, end sec
 }
 
-// notCharged is a lateness over which a pack is left empty: a slot is better kept for
-// another that comes soon.
+// notCharged is a lateness over which a pack is left empty: a slot is better
+// kept for another pack that comes soon.
 const notCharged = 1e4
 
-// run builds a plan forward in time: at every moment at which something becomes free,
-// packs that have cooled go onto free slots and those who can fly do, the most pressing
-// first. (The parallel schedule-generation scheme: R. Kolisch, "Serial and parallel
-// resource-constrained project scheduling methods revisited", European Journal of
-// Operational Research 90, 1996.) Nothing that it places breaks a rule; what does not
-// fit stays left.
+// run builds a plan forward in time. At every moment at which something becomes
+// free, packs that have cooled go onto free slots, and those who can fly do,
+// the most pressing first. (The parallel schedule-generation scheme: R.
+// Kolisch, "Serial and parallel resource-constrained project scheduling methods
+// revisited", European Journal of Operational Research 90 (1996) 320.) Nothing
+// that it places breaks a rule; what does not fit stays left.
 type run struct {
 	p       *problem
 	at      start
@@ -56,6 +58,7 @@ const (
 	fromTheEnd
 )
 
+// newRun makes a run with nothing pressed and nothing placed.
 func newRun(p *problem) *run {
 	n := len(p.students)
 	r := &run{p: p, left: make([]int, n), done: make([]int, n), waited: make([]sec, n), aloft: make([]sec, n),
@@ -67,6 +70,8 @@ func newRun(p *problem) *run {
 	return r
 }
 
+// reset puts everything where it stands as planning begins, and takes all
+// flights away. What is pressed stays.
 func (r *run) reset() {
 	p := r.p
 	b := &p.begun
@@ -86,7 +91,7 @@ func (r *run) reset() {
 	r.flights, r.charges = r.flights[:0], r.charges[:0]
 }
 
-// build makes the plan for the biases that are set.
+// build makes the plan for what is pressed.
 func (r *run) build() {
 	r.reset()
 	for t := r.p.now; t < r.p.end; {
@@ -100,8 +105,9 @@ func (r *run) build() {
 	}
 }
 
-// charge puts packs that have cooled onto free slots: the type first of which most is
-// still asked for each pack that is full or on its way.
+// charge puts packs that have cooled onto the slots that are free at t: the
+// type first of which most is still asked for each pack that is full or on its
+// way.
 func (r *run) charge(t sec) {
 	p := r.p
 	for slot := range r.at.slot {
@@ -139,8 +145,8 @@ func (r *run) charge(t sec) {
 	}
 }
 
-// wanted is how many flights are still asked of a type for which no pack is full or
-// being charged; 0 where there are enough.
+// wanted is how many flights are still asked of a type, for which no pack is
+// full or being charged, for each pack that is; 0 where there are enough.
 func (r *run) wanted(typ int) float64 {
 	asked, ready := 0.0, 0
 	for i := range r.p.students {
@@ -166,8 +172,8 @@ func (r *run) wanted(typ int) float64 {
 	return (asked - float64(ready)) / (1 + float64(ready))
 }
 
-// fly places the most pressing flight that can begin at t, and tells whether there was
-// one.
+// fly places the most pressing flight that can begin at t, and tells whether
+// there was one.
 func (r *run) fly(t sec) bool {
 	p := r.p
 	box := r.freeBox(t)
@@ -198,7 +204,7 @@ func (r *run) fly(t sec) bool {
 	return true
 }
 
-// freeBox is the first box that is free at a moment.
+// freeBox is the first box that is free at a moment; −1 for none.
 func (r *run) freeBox(t sec) int {
 	for i, free := range r.at.box {
 		if free <= t {
@@ -208,7 +214,9 @@ func (r *run) freeBox(t sec) int {
 	return -1
 }
 
-// mayBegin tells whether those that have to fly before have flown.
+// mayBegin tells whether those that have to fly before a student have flown,
+// and whether the plan that stood, where it is kept to, had the student in the
+// air by then.
 func (r *run) mayBegin(i int, t sec) bool {
 	if r.hold {
 		if f := r.before(i); f != nil && r.p.day.sec(f.Start) > t {
@@ -223,7 +231,7 @@ func (r *run) mayBegin(i int, t sec) bool {
 	return true
 }
 
-// before is the student's next flight in the plan that stood before; nil for none.
+// before is the student's next flight in the plan that stood; nil for none.
 func (r *run) before(i int) *Flight {
 	if r.p.prev == nil || r.done[i] >= len(r.p.prev[i]) {
 		return nil
@@ -231,9 +239,9 @@ func (r *run) before(i int) *Flight {
 	return &r.p.prev[i][r.done[i]]
 }
 
-// key is how soon a student should fly; the least comes first, in minutes. Who runs out
-// of day or of calm air goes first, then whose flights and rests still take longest,
-// then who has waited longest.
+// key is how soon a student should fly, in minutes; the least comes first. Who
+// runs out of day or of calm air goes first, then whose flights and rests still
+// take longest, then who has waited longest.
 func (r *run) key(i int, t sec) float64 {
 	s := &r.p.students[i]
 	switch r.plain {
@@ -256,6 +264,7 @@ func (r *run) key(i int, t sec) float64 {
 	return k
 }
 
+// place takes what a flight needs, until it is free again.
 func (r *run) place(f placed) {
 	p := r.p
 	s := &p.students[f.student]
@@ -275,7 +284,8 @@ func (r *run) place(f placed) {
 	r.flights = append(r.flights, f)
 }
 
-// next is the next moment at which something becomes free; never where nothing does.
+// next is the next moment after t at which something becomes free or the wind
+// changes; never where nothing does.
 func (r *run) next(t sec) sec {
 	n := never
 	soonest := func(list []sec) {
@@ -312,7 +322,8 @@ func (r *run) next(t sec) sec {
 	return n
 }
 
-// needed drops the chargings after which the pack is not flown again.
+// needed drops the chargings after which the pack is not flown again. The
+// others are in the order of their begin.
 func (r *run) needed() []charged {
 	lastUse := make([]sec, len(r.p.packs))
 	for _, f := range r.flights {

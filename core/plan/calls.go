@@ -9,6 +9,9 @@ import (
 	"time"
 )
 
+// On a running day an instructor looks at the sky. What needs attention is said
+// in sentences, the worst first.
+
 // Aloft is a flight that is in the air.
 type Aloft struct {
 	Student, Craft string // in words
@@ -36,7 +39,8 @@ const (
 	PlanAgain Do = "plan again" // the rest of the day
 )
 
-// Call is something that somebody at the field should hear: in whole sentences who, what, and the one thing to do.
+// Call is something that somebody at the field should hear: in whole sentences
+// who, what, and the one thing to do.
 type Call struct {
 	Says   string
 	Urgent bool
@@ -52,10 +56,11 @@ const (
 	nearLimit = 0.8             // of a wind limit
 )
 
-// Calls are what is to be called out now, the worst first: who lands soon or should have landed, whose limit of wind
-// or of gusts is near or passed, who flies soon, and that flights are late. All about one craft in the air is one
-// call, and flights that are late are one call together. The wind is the mean and the gust of now, 0 where none is
-// known.
+// Calls are what is to be called out now, the worst first: who lands soon or
+// should have landed, whose limit of wind or of gusts is near or passed, who
+// flies soon, and that flights are late. All about one craft in the air is one
+// call, and flights that are late are one call together. The wind is the mean
+// and the gust of now in m/s, 0 where none is known.
 func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) []Call {
 	var out []Call
 	for i, a := range aloft {
@@ -88,7 +93,8 @@ func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) 
 	return out
 }
 
-// rank is 0 for what cannot wait in the air, 1 for what cannot wait on the ground, and 2 for the rest.
+// rank is 0 for what cannot wait in the air, 1 for what cannot wait on the
+// ground, and 2 for the rest.
 func (c Call) rank() int {
 	switch {
 	case c.Urgent && c.Do == Land:
@@ -99,7 +105,7 @@ func (c Call) rank() int {
 	return 2
 }
 
-// call is what is to be said of a flight in the air.
+// call is what is to be said of a flight in the air; empty for nothing.
 func (a Aloft) call(now time.Time, windMps, gustMps float64) (c Call) {
 	var says []string
 	say := func(urgent bool, format string, args ...any) {
@@ -129,7 +135,8 @@ func (a Aloft) call(now time.Time, windMps, gustMps float64) (c Call) {
 	return c
 }
 
-// call is what is to be said of a flight that is due and not late.
+// call is what is to be said of a flight that is due and not late; empty for
+// nothing.
 func (n Next) call(now time.Time, windMps float64) Call {
 	switch wait := n.Start.Sub(now); {
 	case wait > fliesSoon:
@@ -153,11 +160,14 @@ const (
 	Finished  Phase = "finished"  // nothing is left to fly, or its end has passed
 )
 
-// AbandonedAfter is how late the first flight that was not begun is when a day counts as abandoned: longer than a
-// flight, a change of packs and a talk take together.
+// AbandonedAfter is how late the first flight that was not begun is when a day
+// counts as abandoned: longer than a flight, a change of packs and a talk take
+// together.
 const AbandonedAfter = 45 * time.Minute
 
-// PhaseOf tells how a day stands that ends at a moment. As long as somebody flies it is running.
+// PhaseOf tells how a day stands that ends at a moment: aloft is how many fly,
+// flown how many have landed, next what is still planned. As long as somebody
+// flies the day is running.
 func PhaseOf(now, end time.Time, aloft int, flown int, next []Next) Phase {
 	switch {
 	case aloft > 0:
@@ -172,6 +182,7 @@ func PhaseOf(now, end time.Time, aloft int, flown int, next []Next) Phase {
 	return Running
 }
 
+// minutesOf is a time as it is spoken.
 func minutesOf(d time.Duration) string {
 	switch {
 	case d < time.Minute:

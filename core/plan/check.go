@@ -12,8 +12,10 @@ type Broken struct {
 	Says   string `json:"says"`
 }
 
-// Check says which rules flights and chargings break: what a change by hand would do. An
-// empty answer is a plan that can be flown.
+// Check says which rules flights and chargings break: what a change by hand
+// would do. An empty answer is a plan that can be flown. Rules are checked one
+// by one and not by planning again, so that two programs would have to be wrong
+// in the same way.
 func Check(d Day, flights []Flight, charges []Charging) []Broken {
 	c := checker{d: &d, p: problemOf(&d, nil)}
 	for i, f := range flights {
@@ -27,12 +29,14 @@ func Check(d Day, flights []Flight, charges []Charging) []Broken {
 	return c.out
 }
 
+// checker collects what is broken.
 type checker struct {
 	d   *Day
 	p   *problem
 	out []Broken
 }
 
+// say notes a broken rule.
 func (c *checker) say(flight int, what string, args ...any) {
 	c.out = append(c.out, Broken{flight, fmt.Sprintf(what, args...)})
 }
@@ -40,7 +44,8 @@ func (c *checker) say(flight int, what string, args ...any) {
 // hm is a time of day where the day is flown.
 func (c *checker) hm(t time.Time) string { return t.In(c.d.Start.Location()).Format("15:04") }
 
-// alone checks a flight on its own: hours, wind, craft, pack and people.
+// alone checks a flight on its own: hours, wind, craft, pack and people. What
+// was flown is not held to the rules of planning.
 func (c *checker) alone(i int, f Flight) {
 	d := c.d
 	k := slices.IndexFunc(d.Students, func(s Student) bool { return s.ID == f.Student })
@@ -83,6 +88,7 @@ func (c *checker) alone(i int, f Flight) {
 	}
 }
 
+// nameOf is a student's name, or else the id.
 func nameOf(s *Student) string {
 	if s.Name != "" {
 		return s.Name
@@ -90,6 +96,8 @@ func nameOf(s *Student) string {
 	return s.ID
 }
 
+// person checks one of the people of a flight: id is empty for nobody, what is
+// the role, and list who is there.
 func (c *checker) person(i int, id, what string, needed bool, list []Person, f Flight) {
 	k := slices.IndexFunc(list, func(x Person) bool { return x.ID == id })
 	switch {
@@ -155,7 +163,8 @@ func (c *checker) first(i int, f, g Flight) {
 	}
 }
 
-// packs walks every pack through the day: full, flown, cooled, charged.
+// packs follows every pack through the day: full, flown, cooled, charged; and
+// every slot.
 func (c *checker) packs(flights []Flight, charges []Charging) {
 	for k, pack := range c.d.Packs {
 		type event struct {

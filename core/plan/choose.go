@@ -4,7 +4,12 @@ import (
 	"math"
 )
 
-// fits finds craft, pack and people with which a student can fly at t.
+// With what a flight is flown: which craft, which pack, and who is with the
+// student. Each choice leaves the others as much as it can.
+
+// fits finds craft, pack and people with which student i can fly at t. Of
+// several craft it takes the one of which least is asked by others. ok is false
+// where something is lacking.
 func (r *run) fits(i int, t sec) (placed, bool) {
 	p := r.p
 	s := &p.students[i]
@@ -47,9 +52,9 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 	return f, f.craft >= 0
 }
 
-// inTheWay tells whether a flight would take the last box or craft from somebody who is
-// expected before it is over. A plan in which nothing ever waits for somebody can be far
-// from the best one.
+// inTheWay tells whether a flight would take the last box or craft from
+// somebody who is expected before it is over. A plan in which nothing ever
+// waits for somebody can be far from the best one.
 func (r *run) inTheWay(f *placed) bool {
 	for j, on := range r.expect {
 		if !on || j == f.student || r.left[j] == 0 {
@@ -66,7 +71,8 @@ func (r *run) inTheWay(f *placed) bool {
 	return false
 }
 
-// could is the first moment at which a student could fly, for rest, craft and packs.
+// could is the first moment at which a student could fly, for rest, craft and
+// packs.
 func (r *run) could(j int) sec {
 	first := never
 	for _, c := range r.p.students[j].craft {
@@ -75,7 +81,8 @@ func (r *run) could(j int) sec {
 	return max(first, r.at.student[j])
 }
 
-// soon is when the next pack of a type is full, of those that are or are being charged.
+// soon is when the next pack of a type is full, of those that are or are being
+// charged; never for none.
 func (r *run) soon(typ int) sec {
 	if r.ready[typ] == 0 {
 		r.ready[typ] = never
@@ -88,8 +95,8 @@ func (r *run) soon(typ int) sec {
 	return r.ready[typ] - 1
 }
 
-// freeBut tells whether one of the list, or of those that are named, other than one is
-// free at a moment.
+// freeBut tells whether one of the list, or of those that are named, other than
+// but is free at a moment.
 func freeBut(list []sec, named []int, but int, at sec) bool {
 	if named == nil {
 		for i, free := range list {
@@ -107,8 +114,9 @@ func freeBut(list []sec, named []int, but int, at sec) bool {
 	return false
 }
 
-// person finds somebody who is there and free from t to the end; one with whom nobody is
-// paired before one with whom somebody is.
+// person finds somebody who is there and free from t to the end; −1 for nobody.
+// Somebody with whom no student is paired comes before one with whom somebody
+// is; with is the one that it has to be, −1 for anybody.
 func (r *run) person(list []aPerson, free []sec, with int, t, end sec) int {
 	ok := func(i int) bool { return free[i] <= t && end <= list[i].until }
 	if with >= 0 {
@@ -131,8 +139,9 @@ func (r *run) person(list []aPerson, free []sec, with int, t, end sec) int {
 	return found
 }
 
-// fullPack is a full pack of the type: the one that the plan before had, else the one
-// that comes back soonest, of those the one that has been full longest.
+// fullPack is a full pack of the type; −1 for none. It takes the one that the
+// plan before had, else the one that comes back soonest, and of those the one
+// that has been full longest.
 func (r *run) fullPack(typ int, t sec, stood *Flight) int {
 	p := r.p
 	if stood != nil {

@@ -1,9 +1,26 @@
-// Package plan says who flies when on which pack: the field day, as a plan that breaks
-// no rule, lies near a bound that is stated, and is made anew in a moment when something
-// changes.
+// Package plan says who flies when on which pack, and what a student flies
+// next.
 //
-// Times inside are whole seconds from the start of the day. The package reads no clock:
-// the same day gives the same plan.
+// # The field day
+//
+// Solve plans a Day: flights that break no rule, the last of which lands as
+// early as can be found, with a bound before which it cannot land. A plan is
+// built forward in time by a run (build.go, choose.go), many times over, each
+// pressed by what went wrong before (improve.go). Replan keeps to a plan that
+// stands. Check says which rules a plan that was moved by hand breaks, and
+// explain why somebody is left out and what would make room.
+//
+// # The lesson
+//
+// WhatNext is the one answer to "what next" for a student: the blocks of the
+// lesson that PlanLesson plans toward the next gate (lessonaim.go,
+// lessonfill.go), with the chance of each.
+//
+// # Units
+//
+// Times inside are whole seconds from the start of the day. The package reads
+// no clock and draws its chances from fixed seeds: the same day gives the same
+// plan.
 package plan
 
 import (
@@ -23,7 +40,8 @@ const (
 	Demonstration = "demonstration"
 )
 
-// Day is what a field day has, and who wants to fly.
+// Day is what a field day has, and who wants to fly. Ids name things; the zero
+// time means that a limit is not set.
 type Day struct {
 	Start, End  time.Time
 	Daylight    time.Time // the last flight has landed by then
@@ -65,7 +83,7 @@ type Charger struct {
 	Slots int
 }
 
-// Student is someone who flies: so many flights of so many minutes.
+// Student is somebody who flies: so many flights of so many minutes.
 type Student struct {
 	ID          string
 	Name        string
@@ -82,13 +100,15 @@ type Student struct {
 	Before      []string // of a demonstration: whose flights come after; none = everybody's
 }
 
-// Person is an instructor or a spotter.
+// Person is an instructor or a spotter, who is there from one moment to
+// another.
 type Person struct {
 	ID          string
 	From, Until time.Time
 }
 
-// WindAt is the mean wind that is expected at a moment; not ok where nothing is.
+// WindAt is the mean wind in m/s that is expected at a moment: that of the
+// newest entry before it. ok is false where nothing is expected.
 func WindAt(list []Wind, at time.Time) (mps float64, ok bool) {
 	var from time.Time
 	for _, w := range list {
@@ -99,21 +119,23 @@ func WindAt(list []Wind, at time.Time) (mps float64, ok bool) {
 	return mps, ok
 }
 
-// Wind is the mean wind that is expected from a moment on. Said is what somebody at the field said of it: that holds
-// until it is changed.
+// Wind is the mean wind that is expected from a moment on. Said is whether
+// somebody at the field said so: that holds until it is changed.
 type Wind struct {
 	From time.Time
 	Mps  float64
 	Said bool `json:",omitempty"`
 }
 
-// meterHolds is for how long a stronger wind on the meter is believed over a weaker one that is forecast.
+// meterHolds is for how long a stronger wind on the meter is believed over a
+// weaker one that is forecast.
 const meterHolds = time.Hour
 
-// WithMeter is what is expected, once the meter has been read: from now on its mean takes the place of what was
-// forecast
-// for now; what is forecast for later stays, but within the next hour nothing weaker than the meter is counted on. What
-// somebody has said stays where it is the stronger of the two.
+// WithMeter is what is expected once the meter has been read. From now on its
+// mean takes the place of what was forecast for now. What is forecast for later
+// stays, but within the next hour nothing weaker than the meter is counted on.
+// What somebody has said stays where it is the stronger of the two. The list
+// itself is not changed.
 func WithMeter(list []Wind, now time.Time, mps float64) (out []Wind) {
 	at, in := now, Wind{From: now, Mps: mps}
 	for _, w := range list {
@@ -176,7 +198,8 @@ const (
 	maxFlown  = 2000
 )
 
-// Read reads a maestrale-day/1 document, and notes on what it left out.
+// Read reads a maestrale-day/1 document, and notes on what it left out. The
+// error says where, what stands there and what was expected.
 func Read(r io.Reader) (Day, []string, error) {
 	doc, top := jsondoc.Read(r, "maestrale-day/1")
 	var d Day
@@ -231,6 +254,7 @@ func ReadFlights(r io.Reader) ([]Flight, error) {
 	return out, doc.Err()
 }
 
+// readFlight reads one flight.
 func readFlight(o jsondoc.Object) Flight {
 	f := Flight{Student: o.Text("student"), Kind: o.TextOr("kind", ""), Craft: o.Text("craft"), Pack: o.Text("pack"),
 		Box: o.Int("box", 1, 50), Start: o.Time("start"), End: o.Time("end"),
@@ -239,6 +263,7 @@ func readFlight(o jsondoc.Object) Flight {
 	return f
 }
 
+// readStudent reads one student. Who is paired with an instructor needs one.
 func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
 	s := Student{ID: o.Text("id"), Name: o.TextOr("name", ""), Kind: o.TextOr("kind", Lesson), Flights: o.IntOr("flights",
 		0, 50, 1), Flight: minutes(o.Number("minutes", 0.5, 240)), Craft: o.Texts("craft"),
@@ -263,7 +288,8 @@ func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
 	return s
 }
 
-// people reads a number of people, or a list of them with their hours.
+// people reads a number of people, or a list of them with their hours; called
+// is what made-up people are called.
 func people(top jsondoc.Object, key, called string) (out []Person) {
 	if top.IsNumber(key) || !top.Has(key) {
 		for i := range top.IntOr(key, 0, 100, 100) {
@@ -279,6 +305,7 @@ func people(top jsondoc.Object, key, called string) (out []Person) {
 	return out
 }
 
+// minutes is so many minutes, to the nearest second.
 func minutes(v float64) time.Duration {
 	return time.Duration(v*60+0.5) * time.Second
 }
@@ -341,8 +368,9 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	d.checkFlown(doc, craft)
 }
 
-// checkFlown refuses what cannot have been flown: an end before the start, a student on
-// two craft at once, a craft or a pack in two flights at once, what is not there.
+// checkFlown refuses what cannot have been flown: an end before the start, a
+// student on two craft at once, a craft or a pack in two flights at once, and
+// what is not there.
 func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 	has := func(n int, id func(int) string, want string) bool {
 		for i := range n {
@@ -384,6 +412,7 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 	}
 }
 
+// unique refuses an id that is there twice in a list of n.
 func unique(doc *jsondoc.Doc, list string, n int, id func(int) string) {
 	seen := map[string]int{}
 	for i := range n {

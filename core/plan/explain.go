@@ -7,11 +7,14 @@ import (
 	"time"
 )
 
+// Nobody who is left out is helped by hearing that the day is full. What is
+// short is found by planning the day again with more of one thing.
+
 // trial is how often a changed day is built anew when looking for what would fit.
 const trial = 12
 
-// explain says of everyone who is left out why, and which smallest change of each kind
-// would place all.
+// explain says of everybody who is left out why, and which smallest change of
+// each kind would place all.
 func (p *problem) explain(out *Plan) {
 	left := map[string]int{}
 	for _, u := range out.Unplaced {
@@ -26,14 +29,16 @@ func (p *problem) explain(out *Plan) {
 	out.Fits = p.fitting(*out)
 }
 
-// cause is something of which more would let somebody fly, and what is left out of the day where there is more of it.
+// cause is something of which more would let somebody fly, and who is left out
+// of the day where there is more of it.
 type cause struct {
 	says string
 	left map[string]int
 }
 
-// causes plans the day with more of one thing at a time. What keeps a student from flying is the thing of which more
-// would let the student fly: it is tried, not guessed from what is used most.
+// causes plans the day with more of one thing at a time. What keeps a student
+// from flying is the thing of which more would let the student fly: it is
+// tried, not guessed from what is used most.
 func (p *problem) causes() (out []cause) {
 	for _, k := range []struct {
 		says string
@@ -101,7 +106,9 @@ func (p *problem) copied() Day {
 	return d
 }
 
-// why says what keeps a student from flying all that was asked; left is who is left out, with how many flights.
+// why says what keeps a student from flying all that was asked; left is who is
+// left out, with how many flights. What cannot be helped by more of anything
+// comes first.
 func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	s, asked := &p.students[i], &p.day.Students[i]
 	n := sec(s.left)
@@ -137,6 +144,7 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	return fmt.Sprintf(msgNoTimeLeftBeforeMore, before)
 }
 
+// packsFor is how many packs fit a craft that the student may fly.
 func (p *problem) packsFor(s *aStudent) (n int) {
 	for _, k := range p.packs {
 		if slices.ContainsFunc(s.craft, func(c int) bool { return p.craft[c].typ == k.typ }) {
@@ -146,7 +154,8 @@ func (p *problem) packsFor(s *aStudent) (n int) {
 	return n
 }
 
-// calmFor is how many of the student's craft can be flown at some time of the day.
+// calmFor is how many of the student's craft can be flown at some time of the
+// day, looked at every five minutes.
 func (p *problem) calmFor(s *aStudent) (n int) {
 	for _, c := range s.craft {
 		limit := p.limit(s, c)
@@ -160,10 +169,13 @@ func (p *problem) calmFor(s *aStudent) (n int) {
 	return n
 }
 
+// clock is a moment as a time of day.
 func (p *problem) clock(s sec) string { return p.day.at(s).Format("15:04") }
 
+// words are seconds in whole minutes, rounded up.
 func words(s sec) string { return fmt.Sprintf("%d min", int(math.Ceil(float64(s)/60))) }
 
+// oneOf names one of several.
 func oneOf(list []string) string {
 	switch len(list) {
 	case 1:
@@ -174,8 +186,9 @@ func oneOf(list []string) string {
 	return fmt.Sprintf("%s or %d others", list[0], len(list)-1)
 }
 
-// fitting tries changes of each kind, the smaller ones first, and says of each kind the
-// first with which everybody flies all that was asked.
+// fitting tries changes of each kind, the smaller ones first, and says of each
+// kind the first with which everybody flies all that was asked. Where none
+// helps it says how many flights fewer would do.
 func (p *problem) fitting(out Plan) []string {
 	list := []string{}
 	try := func(change func(d *Day)) bool {
@@ -220,7 +233,8 @@ func (p *problem) fitting(out Plan) []string {
 	return list
 }
 
-// moreOfTypes says how many more packs or craft of each type would make everything fit.
+// moreOfTypes says how many more packs or craft of each type would make
+// everything fit.
 func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 	for _, typ := range p.types {
 		like := slices.IndexFunc(p.day.Packs, func(k Pack) bool { return k.Type == typ })
@@ -258,7 +272,7 @@ func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 	return out
 }
 
-// windOf is the wind limit of the craft of a type.
+// windOf is the wind limit of the craft of a type; 0 for none.
 func windOf(list []Craft, typ string) float64 {
 	for _, c := range list {
 		if c.Type == typ {
@@ -268,6 +282,7 @@ func windOf(list []Craft, typ string) float64 {
 	return 0
 }
 
+// more are n people who are there all day.
 func more(n int) (out []Person) {
 	for i := range n {
 		out = append(out, Person{ID: fmt.Sprintf("more %d", i)})
@@ -275,6 +290,7 @@ func more(n int) (out []Person) {
 	return out
 }
 
+// firstOf is the first of 1 to most that does; 0 for none.
 func firstOf(most int, ok func(int) bool) int {
 	for n := 1; n <= most; n++ {
 		if ok(n) {
@@ -284,6 +300,7 @@ func firstOf(most int, ok func(int) bool) int {
 	return 0
 }
 
+// plural is a word for n of a thing.
 func plural(word string, n int) string {
 	switch {
 	case n == 1:

@@ -6,9 +6,11 @@ import (
 	"slices"
 )
 
-// A first-fit pass takes the flights one after another and puts each at the first moment at which all that it needs is
-// free. It costs next to nothing, so the search begins with several such passes, and no plan leaves out a flight that
-// one of them places. (The serial schedule-generation scheme: R. Kolisch, as cited at run.)
+// firstFit is a pass that takes the flights one after another and puts each at
+// the first moment at which all that it needs is free. It costs next to
+// nothing, so the search begins with several such passes, and no plan leaves
+// out a flight that one of them places. (The serial schedule-generation scheme:
+// R. Kolisch, as cited at run.)
 type firstFit struct {
 	p                             *problem
 	craft, box, teach, spot, slot []lane
@@ -21,8 +23,10 @@ type firstFit struct {
 // lane is when one thing is taken, in order of time.
 type lane []span
 
+// span is a time in seconds of the day, the end left out.
 type span struct{ from, to sec }
 
+// free tells whether nothing takes the thing between two moments.
 func (l lane) free(from, to sec) bool {
 	for _, s := range l {
 		if s.from < to && from < s.to {
@@ -42,12 +46,14 @@ func (l lane) gap(from, long sec) sec {
 	return from
 }
 
+// take takes the thing between two moments.
 func (l *lane) take(from, to sec) {
 	*l = append(*l, span{from, to})
 	slices.SortFunc(*l, func(a, b span) int { return cmp.Compare(a.from, b.from) })
 }
 
-// firstFits are plans by first-fit passes in several orders of the flights, and by simple passes forward in time.
+// firstFits are plans by first-fit passes in several orders of the flights, and
+// by simple passes forward in time.
 func (p *problem) firstFits() (out []*run) {
 	slack := func(i int) sec {
 		s := &p.students[i]
@@ -70,8 +76,8 @@ func (p *problem) firstFits() (out []*run) {
 	return out
 }
 
-// firstFit is one pass: the students by an order, each with one flight in turn or with all flights at once. What has to
-// be flown before others goes first.
+// firstFit is one pass: the students by an order, each with one flight in turn
+// or with all flights at once. What has to be flown before others goes first.
 func (p *problem) firstFit(by func(a, b int) int, inTurn bool) *run {
 	f := firstFit{p: p, out: newRun(p)}
 	f.out.reset()
@@ -106,7 +112,8 @@ func (p *problem) firstFit(by func(a, b int) int, inTurn bool) *run {
 	return f.out
 }
 
-// place puts a student's next flight at the first moment at which it fits.
+// place puts a student's next flight at the first moment at which it fits, and
+// tells whether there is one.
 func (f *firstFit) place(i int) bool {
 	p, s := f.p, &f.p.students[i]
 	from := f.ready[i]
@@ -151,7 +158,8 @@ func (f *firstFit) moments(from sec) []sec {
 	return out[at:]
 }
 
-// charged is when a pack is full, and on which slot it is charged before; −1 where it is not.
+// charged returns when a pack is full, and on which slot it is charged before,
+// −1 where it is not; never without a slot.
 func (f *firstFit) charged(k int) (at sec, slot int) {
 	if f.full[k] {
 		return f.pack[k], -1
@@ -165,6 +173,7 @@ func (f *firstFit) charged(k int) (at sec, slot int) {
 	return at, slot
 }
 
+// fits finds what a flight at t needs; ok is false where something is lacking.
 func (f *firstFit) fits(i int, t sec) (placed, bool) {
 	p, s := f.p, &f.p.students[i]
 	end := t + s.dur
@@ -203,7 +212,8 @@ func (f *firstFit) fits(i int, t sec) (placed, bool) {
 	return g, g.craft >= 0
 }
 
-// packFor is the pack of a type that is full by t and comes back soonest; −1 where there is none.
+// packFor is the pack of a type that is full by t and comes back soonest; −1
+// where there is none.
 func (f *firstFit) packFor(typ int, t sec) int {
 	best, least := -1, never
 	for k, x := range f.p.packs {
@@ -217,6 +227,7 @@ func (f *firstFit) packFor(typ int, t sec) int {
 	return best
 }
 
+// keep takes what a flight needs.
 func (f *firstFit) keep(g placed) {
 	p := f.p
 	if at, slot := f.charged(g.pack); slot >= 0 {

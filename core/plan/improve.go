@@ -7,7 +7,10 @@ import (
 	"time"
 )
 
-// Plan is the answer: maestrale-day-plan/1.
+// A greedy plan is good where the order of the flights is. The search changes
+// that order, and a few other pressures, and keeps what lands earlier.
+
+// Plan is the answer: maestrale-day-plan/1. Its lists are never nil.
 type Plan struct {
 	Format            string     `json:"format"`
 	Flights           []Flight   `json:"flights"`
@@ -38,18 +41,21 @@ type Changed struct {
 	Gone  int `json:"gone"`
 }
 
-// Rounds is how often a plan is built anew from what went wrong in the one before.
+// Rounds is how often a plan is built anew from what went wrong in the one
+// before; three times as often where flights are left out.
 const Rounds = 600 // thrice as often where flights are left out
 
-// Of plans a day. The answer is the best of many plans: each is built forward, what was
-// left out, came last or waited longest in it is pressed more, and it is built again
-// (after D. E. Joslin, D. P. Clements, "Squeaky Wheel Optimization", Journal of
-// Artificial Intelligence Research 10, 1999). It ends early where the lower bound is
-// reached.
+// Solve plans a day. The answer is the best of many plans: each is built
+// forward, what was left out, came last or waited longest in it is pressed
+// more, and it is built again (after D. E. Joslin, D. P. Clements, "Squeaky
+// Wheel Optimization", Journal of Artificial Intelligence Research 10 (1999)
+// 353). It ends early where the lower bound is reached. The day must have been
+// checked, as Read does.
 func Solve(d Day) Plan { return ofRounds(&d, nil, Rounds, true) }
 
-// Replan plans the rest of a day of which a plan stood, from d.Now on: what was going to be flown is kept to where the
-// rules still allow it, as long as that places as many flights as planning afresh and does not land more than
+// Replan plans the rest of a day of which a plan stood, from d.Now on. What was
+// going to be flown is kept to where the rules still allow it, as long as that
+// places as many flights as planning afresh and does not land more than
 // worseThanAfresh later.
 func Replan(d Day, before []Flight) Plan {
 	if before == nil {
@@ -58,6 +64,8 @@ func Replan(d Day, before []Flight) Plan {
 	return ofRounds(&d, before, Rounds, true)
 }
 
+// ofRounds plans with so many rounds, and explains what is left out where that
+// is asked for.
 func ofRounds(d *Day, before []Flight, rounds int, explain bool) Plan {
 	p := problemOf(d, before)
 	if before != nil {
@@ -84,13 +92,14 @@ const (
 	costLater    = 1e3 // a minute later than what planning afresh allows
 )
 
-// worseThanAfresh is how much later than a plan afresh one may land that keeps to what stood.
+// worseThanAfresh is how much later than a plan afresh one may land that keeps
+// to what stood.
 const worseThanAfresh = sec(3 * 60)
 
-// search builds a plan, changes what pressed it in one or two places, those that went
-// wrong first, and goes on from the change where it is no worse, or hardly: less and less
-// is let pass (S. Kirkpatrick et al., "Optimization by Simulated Annealing", Science 220,
-// 1983). It returns the best.
+// search builds a plan, changes what pressed it in one or two places, those
+// that went wrong first, and goes on from the change where it is no worse, or
+// hardly: less and less is let pass (S. Kirkpatrick et al., "Optimization by
+// Simulated Annealing", Science 220 (1983) 671). It returns the best.
 func (p *problem) search(rounds int) *run {
 	rng := rand.New(rand.NewPCG(22, uint64(len(p.students))))
 	best, cur, r := newRun(p), newRun(p), newRun(p)
@@ -132,8 +141,8 @@ func (p *problem) search(rounds int) *run {
 	return best
 }
 
-// enough tells whether a plan cannot be made better by much: all is placed, at the
-// bound, and nobody waits much longer than the others.
+// enough tells whether a plan cannot be made better by much: all is placed, at
+// the bound, and nobody waits much longer than the others.
 func (p *problem) enough(r *run) bool {
 	if len(r.flights) == 0 && len(p.students) == 0 {
 		return true
@@ -154,8 +163,8 @@ func (p *problem) enough(r *run) bool {
 	return p.makespan(r) <= bound && most < mean+longWait
 }
 
-// longWait is how many minutes longer than the mean somebody may wait before it is worth
-// looking further.
+// longWait is how many minutes longer than the mean somebody may wait before it
+// is worth looking further.
 const longWait = 10
 
 // press takes over what pressed another run.
@@ -178,7 +187,8 @@ func (r *run) take(of *run) {
 	copy(r.aloft, of.aloft)
 }
 
-// mostExpected is how many a box and a craft are kept free for at once, at most.
+// mostExpected is for how many students a box and a craft are kept free at
+// once, at most.
 const mostExpected = 3
 
 // change presses a run otherwise than the one before was pressed: those that were left
@@ -235,7 +245,7 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 	}
 }
 
-// lastToLand is the student who lands last; another where nobody flies.
+// lastToLand is the student who lands last; who where nobody flies.
 func lastToLand(r *run, who int) int {
 	last := sec(-1)
 	for _, f := range r.flights {
@@ -246,8 +256,9 @@ func lastToLand(r *run, who int) int {
 	return who
 }
 
-// waits is the longest and the mean wait of those who fly, in minutes: from when they
-// could fly to their last landing, less flights and rests.
+// waits are the longest and the mean wait of those who fly, in minutes, and who
+// waits longest: from when they could fly to their last landing, less flights
+// and rests. Lessons alone wait; by is −1 for none.
 func (p *problem) waits(r *run) (most, mean float64, by int) {
 	by = -1
 	n := 0
@@ -269,6 +280,7 @@ func (p *problem) waits(r *run) (most, mean float64, by int) {
 	return most, mean, by
 }
 
+// makespan is when the last flight lands, of those flown and those planned.
 func (p *problem) makespan(r *run) sec {
 	last := p.landed
 	for _, f := range r.flights {
@@ -277,7 +289,7 @@ func (p *problem) makespan(r *run) sec {
 	return last
 }
 
-// cost is what a plan costs; less is better.
+// cost is what a plan costs, in minutes of makespan; less is better.
 func (p *problem) cost(r *run) float64 {
 	most, mean, _ := p.waits(r)
 	cost := costUnplaced*float64(sum(r.left)) + float64(p.makespan(r))/60 + costWait*(most-mean)
@@ -309,6 +321,7 @@ func (p *problem) cost(r *run) float64 {
 	return cost
 }
 
+// sum adds up a list.
 func sum(list []int) (n int) {
 	for _, v := range list {
 		n += v
@@ -365,8 +378,8 @@ func (p *problem) plan(r *run) Plan {
 	return out
 }
 
-// tenths keeps a tenth of a minute; makespan and bound are rounded alike, so that the
-// one does not fall under the other.
+// tenths keeps a tenth of a minute. Makespan and bound are rounded alike, so
+// that the one does not fall under the other.
 func tenths(v float64) float64 { return math.Round(v*10) / 10 }
 
 // changed counts what a plan does to the one that stood.

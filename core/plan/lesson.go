@@ -12,7 +12,8 @@ import (
 	"maestrale/core/record"
 )
 
-// LessonAsk is what a lesson has.
+// LessonAsk is what a lesson has: craft, aids, packs, wind, and what the
+// instructor has decided.
 type LessonAsk struct {
 	Class       craft.Class
 	Type        *craft.Type // nil = any of the class
@@ -25,8 +26,8 @@ type LessonAsk struct {
 	HandCatch   bool     // the school has switched it on
 	Gap         float64  // days to the next lesson; 0 = a week
 	TellM       float64  // how far the student tells the craft's nose; 0 = not known
-	// What the instructor has changed: blocks that stand, by their place, and drills that
-	// are not to be flown.
+	// What the instructor has changed: blocks that stand, by their place, and
+	// drills that are not to be flown.
 	Keep  []Block
 	Never []string
 }
@@ -91,7 +92,7 @@ const (
 	mostOfHard   = 0.34 // share that a drill may take that will hardly be passed
 )
 
-// Check refuses a lesson that cannot be.
+// Check refuses a lesson that cannot be, and says what was expected.
 func (a LessonAsk) Check() error {
 	switch {
 	case !slices.Contains(craft.Classes, a.Class):
@@ -112,11 +113,12 @@ func (a LessonAsk) Check() error {
 	return nil
 }
 
-// option is a cell that could be flown in the lesson.
+// option is a cell that could be flown in the lesson, with what speaks for it.
 type option struct {
 	cell drill.Cell
 	now  readiness.Cell
-	// expected progress an attempt: entries of the gate that it brings on, each as far as it keeps until the gate
+	// expected progress an attempt: entries of the gate that it brings on, each
+	// as far as it keeps until the gate
 	serves  float64
 	chance  float64
 	useful  float64 // passes that are of use today
@@ -206,6 +208,7 @@ type lesson struct {
 	out       LessonPlan
 }
 
+// on is the craft of the lesson, as gates ask about it.
 func (l *lesson) on() readiness.On {
 	on := readiness.On{Class: l.ask.Class}
 	if t := l.ask.Type; t != nil {
@@ -214,6 +217,7 @@ func (l *lesson) on() readiness.On {
 	return on
 }
 
+// cell judges a cell for the lesson's class, once.
 func (l *lesson) cell(c drill.Cell) readiness.Cell {
 	k, ok := l.cells[c]
 	if !ok {
@@ -223,7 +227,8 @@ func (l *lesson) cell(c drill.Cell) readiness.Cell {
 	return k
 }
 
-// readPractice finds the drills that were passed, here or in the simulator, or practised.
+// readPractice finds the drills that were passed, here or in the simulator, or
+// practised.
 func (l *lesson) readPractice(practice []record.Practice) {
 	for _, k := range l.known.Evidence.Passed() {
 		l.practised[k] = true

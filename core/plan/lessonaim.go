@@ -11,9 +11,13 @@ import (
 	"maestrale/core/readiness"
 )
 
-// aim finds the next gate, and lists what could be flown toward it: the first that was
-// never signed, or that has lapsed once all of them were. What is left of the lesson goes
-// to the gates that follow and to the ladder.
+// What a lesson is for is decided before what is flown in it: the gate that
+// comes next, and the cells that bring it nearer, each with what a pass at it
+// is worth today.
+
+// aim finds the next gate, and lists what could be flown toward it: the first
+// gate that was never signed, or the first that has lapsed once all were. What
+// is left of the lesson goes to the gates that follow and to the ladder.
 func (l *lesson) aim() {
 	k := l.known
 	var open []*readiness.GateResult
@@ -32,6 +36,7 @@ func (l *lesson) aim() {
 		}
 		return rank(a) - rank(b)
 	})
+	// Each gate that follows is worth a fifth of the one before.
 	share := 1.0
 	l.nearing = true
 	for _, g := range open {
@@ -76,7 +81,7 @@ func (l *lesson) aim() {
 	}
 }
 
-// towardGate lists the cells that bring a gate nearer.
+// towardGate lists the cells that bring a gate nearer, each worth a share.
 func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 	type target struct {
 		cell  drill.Cell
@@ -110,9 +115,12 @@ func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 	}
 }
 
-// worthNow is what a pass at an open entry of a gate is worth today. What lapsed under a gate that was signed comes
-// first: without it nobody flies alone. A pass that makes an entry held is worth the share of the way over which it
-// stays current: what is finished too early lapses, and is flown again. All others are worth one.
+// worthNow is what a pass at an open entry of a gate is worth today. What
+// lapsed under a gate that was signed comes first: without it nobody flies
+// alone. A pass that makes an entry held is worth the share of the way over
+// which it stays current: what is finished too early lapses, and is flown
+// again. All others are worth one. way is how many days the rest of the way
+// takes.
 func (l *lesson) worthNow(g *readiness.GateResult, now readiness.Cell, way float64) float64 {
 	switch {
 	case g.State == readiness.GateLapsed && now.Standing == readiness.Lapsed:
@@ -128,9 +136,9 @@ func (l *lesson) worthNow(g *readiness.GateResult, now readiness.Cell, way float
 	return keep * keep
 }
 
-// withAids chooses the aids for an entry: the lesson's, which serve the gates that follow as well, where a pass with
-// them
-// is likely enough; else those that the entry asks for.
+// withAids chooses the aids for an entry: the lesson's, which serve the gates
+// that follow as well, where a pass with them is likely enough; else those that
+// the entry asks for.
 func (l *lesson) withAids(hard, easy drill.Cell) drill.Cell {
 	if hard == easy {
 		return hard
@@ -143,8 +151,9 @@ func (l *lesson) withAids(hard, easy drill.Cell) drill.Cell {
 	return easy
 }
 
-// forClause marks the options that would meet a clause today, and adds one where none is
-// wanted anyway.
+// forClause marks the options that would meet a clause today, and adds one
+// where none is wanted anyway. Places are not for a lesson to choose, and a
+// wind that does not blow cannot be flown in.
 func (l *lesson) forClause(g *readiness.GateResult, c readiness.Clause, share float64) {
 	if c.Kind == readiness.PlacesClause || c.Kind == readiness.WindClause && l.ask.WindMps < c.Mps {
 		return
@@ -172,9 +181,10 @@ func (l *lesson) forClause(g *readiness.GateResult, c readiness.Clause, share fl
 	}
 }
 
-// flownAs is the cell that is flown in this lesson for an entry: with the lesson's aids
-// where they serve it and the drill takes them, else with the entry's own where those are
-// no harder; not ok where the entry wants fewer aids than the lesson has.
+// flownAs is the cell that is flown in this lesson for an entry: with the
+// lesson's aids where they serve it and the drill takes them, else with the
+// entry's own where those are no harder. ok is false where the entry wants
+// fewer aids than the lesson has.
 func (l *lesson) flownAs(c drill.Cell) (drill.Cell, bool) {
 	if l.ask.Aids.Rank() < c.Aids.Rank() {
 		return c, false
@@ -186,7 +196,8 @@ func (l *lesson) flownAs(c drill.Cell) (drill.Cell, bool) {
 	return c, true
 }
 
-// want lists a cell, or, where what builds its drill was never practised, that.
+// want lists a cell with its worth or, where what builds its drill was never
+// practised, that.
 func (l *lesson) want(c drill.Cell, worth float64) {
 	steps := l.first(c.Drill, 0)
 	if len(steps) == 1 && steps[0].drill == c.Drill {
@@ -199,7 +210,8 @@ func (l *lesson) want(c drill.Cell, worth float64) {
 		if len(d.Aids) > 0 && !slices.Contains(d.Aids, bc.Aids) {
 			bc.Aids = d.Aids[0]
 		}
-		// One pass on one side opens the next drill; the side that is flown is the one that is asked for.
+		// One pass on one side opens the next drill; the side that is flown is
+		// the one that is asked for.
 		if bc.Side = field.NoSide; d.Sided {
 			if bc.Side = c.Side; c.Side == field.NoSide {
 				bc.Side = readiness.WeakerSide(*d, bc, l.cell)
@@ -212,8 +224,9 @@ func (l *lesson) want(c drill.Cell, worth float64) {
 // step is a drill that can be flown now, and the drill that it opens.
 type step struct{ drill, opens string }
 
-// first is what can be flown now toward a drill: itself where all that builds it was
-// practised, else the first steps toward what was not.
+// first is what can be flown now toward a drill: itself where all that builds
+// it was practised, else the first steps toward what was not. deep guards
+// against a circle.
 func (l *lesson) first(key string, deep int) []step {
 	if out, ok := l.steps[key]; ok {
 		return out
@@ -253,6 +266,9 @@ func (l *lesson) drills(key string) *drill.Drill {
 	return d
 }
 
+// add makes a cell an option, or adds to what it is worth. opens is the drill
+// that it opens; empty where it is asked for itself. What is barred, or goes
+// too far for the student's eyes, is left out.
 func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	d := l.drills(c.Drill)
 	if d == nil || l.barred(d, c) {
@@ -291,7 +307,8 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	}
 }
 
-// sameDate tells whether two moments are on one date, in the zone of the second.
+// sameDate tells whether two moments are on one date, in the zone of the
+// second.
 func sameDate(a, b time.Time) bool {
 	y, m, d := a.In(b.Location()).Date()
 	y2, m2, d2 := b.Date()
@@ -313,9 +330,9 @@ func (l *lesson) tooFar(d *drill.Drill, c drill.Cell) bool {
 	return far > l.ask.TellM
 }
 
-// barred tells whether a drill is not flown in this lesson: it is closed, the instructor
-// does not want it, or the wind is not the one that it wants. Nose-in is flown only with
-// the wind behind until it is held.
+// barred tells whether a drill is not flown in this lesson: it is closed, the
+// instructor does not want it, the aids do not fit, or the wind is not the one
+// that it wants. An unknown wind bars nothing.
 func (l *lesson) barred(d *drill.Drill, c drill.Cell) bool {
 	if slices.Contains(l.ask.Never, d.Key) || d.Shut(l.held, l.ask.HandCatch) != "" || len(d.Aids) > 0 &&
 		!slices.Contains(d.Aids, c.Aids) {

@@ -58,8 +58,9 @@ type Flown struct {
 	Passes   int
 }
 
-// Compare holds a lesson to the attempts that were flown in it: cell by cell what was
-// planned, and the cells that were flown without having been planned.
+// Compare holds a lesson to the attempts that were flown in it: cell by cell
+// what was planned, and the cells that were flown without having been planned,
+// once for each attempt. Void attempts and corrections are left out.
 func Compare(l LessonDocument, flown []record.Attempt) (rows []Flown, others []drill.Cell) {
 	at := map[drill.Cell]int{}
 	for _, b := range l.Blocks {

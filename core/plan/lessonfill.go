@@ -12,7 +12,12 @@ import (
 	"maestrale/core/readiness"
 )
 
-// fill puts the blocks on the packs, the best first. The last minutes are for something that goes well.
+// Once it is known what each cell is worth, and how likely a pass is, the packs
+// are filled: no cell for too long, sides in turn, and something that goes well
+// at the end.
+
+// fill puts the blocks on the packs, the best first. The last minutes are for
+// something that goes well.
 func (l *lesson) fill() {
 	keep, minutes := slices.Clone(l.ask.Keep), float64(l.ask.Packs)*l.ask.PackMinutes
 	last := 0.0
@@ -68,8 +73,9 @@ func (l *lesson) fill() {
 	}
 }
 
-// goBack is the block after an item was given up today: the drill that builds it, as the pad says, until it was
-// flown.
+// goBack is the block after an item was given up today: the drill that builds
+// it, as the pad says, until that was flown. ok is false where nothing was
+// given up.
 func (l *lesson) goBack() (b Block, ok bool) {
 	var newest time.Time
 	for _, k := range l.known.Evidence.Keys() {
@@ -114,8 +120,9 @@ func (l *lesson) block(o *option, left float64) Block {
 	return b
 }
 
-// finish is what the lesson ends with: of what is open and likely to go well the likeliest, so that the last flight
-// counts as well; else what the student is best at.
+// finish is what the lesson ends with: of what is open and likely to go well
+// the likeliest, so that the last flight counts as well; else what the student
+// is best at. ok is false where there is neither.
 func (l *lesson) finish(minutes float64) (b Block, ok bool) {
 	var best *option
 	top := 0.0
@@ -140,7 +147,8 @@ func (l *lesson) finish(minutes float64) (b Block, ok bool) {
 		fmt.Sprintf(msgPassed, like.Passes, like.Attempts), Fallback: l.fallback(like.Cell)}, true
 }
 
-// roles says what each block is in the lesson: what lapsed, the due rung, one stretch beyond it.
+// roles says what each block is in the lesson: what lapsed, the due rung, one
+// stretch beyond it.
 func (l *lesson) roles() {
 	due := len(l.known.Programme.Rungs)
 	for _, b := range l.out.Blocks {
@@ -148,7 +156,8 @@ func (l *lesson) roles() {
 			due = min(due, at)
 		}
 	}
-	// The stretch is what lies highest above what is due, and is not what the lesson begins with.
+	// The stretch is what lies highest above what is due, and is not what the
+	// lesson begins with.
 	var stretch drill.Cell
 	highest := due
 	for _, b := range l.out.Blocks {
@@ -170,7 +179,8 @@ func (l *lesson) roles() {
 	}
 }
 
-// kept is a block that the instructor has chosen, as long as there is room for it.
+// kept is a block that the instructor has chosen, as long as there is room for
+// it.
 func (l *lesson) kept(b Block, left float64) Block {
 	b.Minutes, b.Kept = math.Min(b.Minutes, math.Max(leastBlock, left)), true
 	if b.Why == "" {
@@ -183,8 +193,8 @@ func (l *lesson) kept(b Block, left float64) Block {
 	return b
 }
 
-// minutesOf is how long a block takes: as many attempts as give the passes that are of use
-// today, and no more than is usual for the drill.
+// minutesOf is how long a block takes: as many attempts as give the passes that
+// are of use today, and no more than is usual for the drill.
 func (l *lesson) minutesOf(o *option) float64 {
 	m := l.known.Catalogue.Drills[o.cell.Drill].Minutes
 	if m == 0 {
@@ -200,8 +210,9 @@ func (l *lesson) minutesOf(o *option) float64 {
 	return math.Max(leastBlock, math.Min(m, wanted))
 }
 
-// best is the option that is worth most now: of what is open, those first in which a pass is likely enough. Of a
-// drill with two sides the weaker comes first, and the sides alternate.
+// best is the option that is worth most now: of what is open, those first in
+// which a pass is likely enough; nil for none. Of a drill with two sides the
+// weaker comes first, and the sides alternate.
 func (l *lesson) best() *option {
 	var best *option
 	top, class := 0.0, -1
@@ -242,7 +253,8 @@ func (l *lesson) best() *option {
 	return o
 }
 
-// otherSide is the same drill on the other side, with whatever aids it is flown there; nil where it is not open.
+// otherSide is the same drill on the other side, with whatever aids it is flown
+// there; nil where it is not open.
 func (l *lesson) otherSide(of *option) *option {
 	for _, o := range l.order {
 		if o.cell.Drill == of.cell.Drill && o.cell.Side == of.cell.Side.Other() && (o.cell.Aids == of.cell.Aids || o.near) {
@@ -260,8 +272,8 @@ func (l *lesson) planned() (minutes float64) {
 	return minutes
 }
 
-// mayTake is how many minutes of the lesson the drill of an option may still take: half of them, and of one that is
-// will hardly be passed a third.
+// mayTake is how many minutes of the lesson the drill of an option may still
+// take: half of them, or a third for one that will hardly be passed.
 func (l *lesson) mayTake(o *option) float64 {
 	share := mostOfOne
 	if o.chance < goesWell {
@@ -276,15 +288,18 @@ func (l *lesson) mayTake(o *option) float64 {
 	return left
 }
 
-// isOpen tells whether a pass is still asked for: the item is not held, or it would meet a clause today.
+// isOpen tells whether a pass is still asked for: the item is not held, or it
+// would meet a clause today.
 func (o *option) isOpen() bool { return o.now.Standing != readiness.Held || o.wind || o.answer }
 
-// class orders the options before their worth does: what is open toward the aim and likely, what is open toward the
-// aim, what was given up there lately, what is open beyond the aim, and what is practice.
+// class orders the options before their worth does: what is open toward the aim
+// and likely, what is open toward the aim, what was given up there lately, what
+// is open beyond the aim, and what is practice.
 //
-// What is unlikely toward the aim comes before what is likely beyond it. The other order was tried on the learners of
-// TestThePlanBeatsTheList: both gates then took 1.99 of the list's packs in the median, against 0.87, and 1.01 where
-// only items of lower rungs went first.
+// What is unlikely toward the aim comes before what is likely beyond it. The
+// other order was tried on the learners of TestThePlanBeatsTheList: both gates
+// then took 1.99 of the list's packs in the median, against 0.87, and 1.01
+// where only items of lower rungs went first.
 func (o *option) class() int {
 	switch {
 	case !o.isOpen() || o.planned >= o.useful:
@@ -308,7 +323,8 @@ func (l *lesson) worth(o *option) float64 {
 	if o.planned >= o.useful {
 		v *= 0.05 * math.Pow(0.5, math.Floor(o.planned-o.useful))
 	}
-	// Of what is worth the same the lower rung comes first, and what is on no rung last.
+	// Of what is worth the same the lower rung comes first, and what is on no
+	// rung last.
 	at, on := l.rungs[o.cell]
 	if !on {
 		at = len(l.known.Programme.Rungs)
@@ -319,8 +335,8 @@ func (l *lesson) worth(o *option) float64 {
 	return v * (1 - orderly*float64(at))
 }
 
-// liked is what the student is best at among what was passed with the lesson's aids or
-// more: the lesson ends with it.
+// liked is what the student is best at, among what was passed with the lesson's
+// aids or more: the lesson ends with it.
 func (l *lesson) liked() (best readiness.Cell, ok bool) {
 	top := 0.0
 	for _, k := range l.known.Evidence.Keys() {
@@ -340,8 +356,8 @@ func (l *lesson) liked() (best readiness.Cell, ok bool) {
 	return best, ok
 }
 
-// fallback is the drill to go back to where a block does not go: of those that build it
-// the one that stands best.
+// fallback is the drill to go back to where a block does not go: of those that
+// build it the one that stands best; empty for none.
 func (l *lesson) fallback(c drill.Cell) string {
 	best, top := "", -1
 	for _, b := range l.known.Catalogue.Drills[c.Drill].Builds {
@@ -359,7 +375,7 @@ func (l *lesson) fallback(c drill.Cell) string {
 	return best
 }
 
-// why says what a block is for.
+// why says what a block is for, and how likely a pass is.
 func (l *lesson) why(o *option) string {
 	var says []string
 	titles := func(keys []string) string {

@@ -9,7 +9,12 @@ import (
 	"maestrale/core/readiness"
 )
 
-// What an item that was hardly flown owes to its neighbours: shares of the weight that its own attempts would have.
+// A plan needs a chance for items that were hardly flown. A student who can
+// hover nose-left will likely hover nose-right: neighbours speak for an item
+// until it speaks for itself.
+
+// What an item that was hardly flown owes to its neighbours: shares of the
+// weight that its own attempts would have.
 const (
 	ofOtherSide = 0.5
 	ofOtherAids = 0.7
@@ -19,8 +24,9 @@ const (
 	ownFirm     = 2.0 // own attempts that weigh as much as all of the neighbours together
 )
 
-// guess is the chance of a pass, and about how many attempts give so many. An item that was flown seldom is judged by
-// its other side, the same drill with other aids, and what builds it, as well.
+// guess returns the chance of a pass, and about how many attempts give so many.
+// An item that was flown seldom is judged by its other side, the same drill
+// with other aids, and what builds it, as well.
 func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
 	k := guessed{c, max(1, passes)}
 	g, ok := l.guesses[k]
@@ -41,9 +47,11 @@ func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
 	return g[0], g[1]
 }
 
+// logOdds are the natural log odds of a chance.
 func logOdds(p float64) float64 { return math.Log(p / (1 - p)) }
 
-// firstTries are the log odds of a first try: those of everybody, and of this student's first three tries at each item.
+// firstTries are the log odds of a first try: those of everybody, and of this
+// student's first three tries at each item.
 func (l *lesson) firstTries() float64 {
 	if l.first3 == nil {
 		p, _ := l.own(drill.Cell{}, 1)
@@ -61,7 +69,8 @@ func (l *lesson) firstTries() float64 {
 	return *l.first3
 }
 
-// own is a guess from the item's own attempts alone; what was never flown is all alike.
+// own is a guess from the item's own attempts alone; what was never flown is
+// all alike.
 func (l *lesson) own(c drill.Cell, passes int) (chance, tries float64) {
 	k := guessed{c, passes}
 	if len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})) == 0 {
@@ -75,7 +84,8 @@ func (l *lesson) own(c drill.Cell, passes int) (chance, tries float64) {
 	return g[0], g[1]
 }
 
-// neighbours are the log odds that an item's neighbours speak for, and how much they weigh.
+// neighbours are the log odds that an item's neighbours speak for, and how much
+// they weigh; 0, 0 where none was flown.
 func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 	add := func(o drill.Cell, share, shift float64) {
 		n := float64(len(l.known.Evidence.Tries(readiness.Key{Cell: o, Class: l.ask.Class})))
@@ -113,6 +123,7 @@ func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 	return odds / weight, weight
 }
 
+// guessed is what a guess is for.
 type guessed struct {
 	cell   drill.Cell
 	passes int

@@ -15,12 +15,14 @@ const (
 	UsualMinutes = 9.0 // of a pack
 )
 
-// Steps is how time passes for a list: it is worked out as of the last full five minutes, or as of the newest attempt
-// where that is newer, so that what one screen says the next one says too.
+// Steps is how time passes for a list: it is worked out as of the last full
+// five minutes, or as of the newest attempt where that is newer, so that what
+// one screen says the next one says too.
 const Steps = 5 * time.Minute
 
-// LessonAids are the fewest aids that a student's next lesson is flown with: those of the lowest rung of the ladder
-// that is not held, and the craft's first where there is none or the craft lacks them.
+// LessonAids are the fewest aids that a student's next lesson is flown with:
+// those of the lowest rung of the ladder that is not held, and the craft's
+// first where there is none or the craft lacks them.
 func LessonAids(k *readiness.Known) craft.Aids {
 	if next := readiness.Next(k.Programme, k.Cell); next.Drill != "" && k.Craft.Has(next.Aids) {
 		return next.Aids
@@ -31,8 +33,8 @@ func LessonAids(k *readiness.Known) craft.Aids {
 	return k.Craft.Aids[0]
 }
 
-// Usual fills in what an ask for a student leaves open: the craft and its class, the aids of the lesson, the packs
-// and their minutes.
+// Usual fills in what an ask for a student leaves open: the craft and its
+// class, the aids of the lesson, the packs and their minutes.
 func Usual(k *readiness.Known, a LessonAsk) LessonAsk {
 	if a.Class == "" {
 		a.Class = k.On.Class
@@ -52,8 +54,9 @@ func Usual(k *readiness.Known, a LessonAsk) LessonAsk {
 	return a
 }
 
-// WhatNext is today's list for a student: the blocks of the lesson that is planned for what there is. It is empty for a
-// student without a programme or a craft, or where nothing may be flown today.
+// WhatNext is today's list for a student: the blocks of the lesson that is
+// planned for what there is. It is empty for a student without a programme or a
+// craft, or where nothing may be flown today; Says then says why.
 func WhatNext(a LessonAsk, k *readiness.Known, practice []record.Practice) LessonPlan {
 	if len(k.Programme.Rungs) == 0 || k.Craft.Key == "" {
 		return LessonPlan{}
@@ -73,8 +76,8 @@ func (l LessonPlan) First() drill.Cell {
 	return l.Blocks[0].Cell
 }
 
-// Flights are what the next n flights are for: the list, one pack a flight, from its beginning again where there are
-// more flights than packs.
+// Flights are what the next n flights are for: the list, one pack a flight,
+// from its beginning again where there are more flights than packs.
 func (l LessonPlan) Flights(n int) (out []drill.Cell) {
 	for pack := 1; len(out) < n && len(l.Blocks) > 0; pack++ {
 		found := false

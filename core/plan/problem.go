@@ -6,12 +6,17 @@ import (
 	"time"
 )
 
+// Thousands of plans are built for one day, so the day is compiled first: names
+// become indices, times become seconds, and who can do what is worked out once.
+
 // sec is a moment in seconds from the start of the day.
 type sec = int32
 
+// never is a moment that does not come.
 const never = sec(math.MaxInt32 / 2)
 
-// problem is a day in numbers.
+// problem is a day in numbers: lists by index, and moments in seconds. It is
+// compiled once and read by every run.
 type problem struct {
 	day      *Day
 	now, end sec // nothing starts before now, or lands after end
@@ -35,20 +40,26 @@ type problem struct {
 	latest   sec       // and by when the last may land, for it
 }
 
+// aCraft is one craft: its type by index, its limit of wind in m/s, 0 for none,
+// and its hours.
 type aCraft struct {
 	typ         int
 	wind        float64
 	from, until sec
 }
 
+// aPack is one pack: its type by index, and how long it charges and cools.
 type aPack struct {
 	typ          int
 	full         bool
 	charge, cool sec
 }
 
+// aSlot is one slot of a charger, from 1.
 type aSlot struct{ charger, slot int }
 
+// aStudent is one student: what is still to be flown, with what and whom, and
+// when.
 type aStudent struct {
 	kind        string
 	left, flown int
@@ -63,11 +74,14 @@ type aStudent struct {
 	last        sec // the latest moment at which a flight may still land, for wind and hours
 }
 
+// aPerson is an instructor or a spotter; paired is whether some student flies
+// with nobody else.
 type aPerson struct {
 	from, until sec
 	paired      bool
 }
 
+// aWind is the wind from a moment on.
 type aWind struct {
 	from sec
 	mps  float64
@@ -81,9 +95,11 @@ type start struct {
 	charging                                     []int // of each pack: on which slot it is; −1 = none
 }
 
+// sec is a moment in seconds of the day, rounded up: what limits from below.
 func (d *Day) sec(t time.Time) sec { return sec(math.Ceil(t.Sub(d.Start).Seconds())) }
 
-// until is a moment that limits from above: rounded down.
+// until is a moment that limits from above, rounded down; or where it is not
+// set, and or at most.
 func (d *Day) until(t time.Time, or sec) sec {
 	if t.IsZero() {
 		return or
@@ -91,6 +107,8 @@ func (d *Day) until(t time.Time, or sec) sec {
 	return min(or, sec(math.Floor(t.Sub(d.Start).Seconds())))
 }
 
+// from is a moment that limits from below; the start of the day where it is not
+// set.
 func (d *Day) from(t time.Time) sec {
 	if t.IsZero() {
 		return 0
@@ -98,9 +116,11 @@ func (d *Day) from(t time.Time) sec {
 	return max(0, d.sec(t))
 }
 
+// at is the moment of so many seconds.
 func (d *Day) at(s sec) time.Time { return d.Start.Add(time.Duration(s) * time.Second) }
 
-// problemOf compiles a day; prev are the flights of the plan that stood before.
+// problemOf compiles a day. prev are the flights of the plan that stood before;
+// nil for none.
 func problemOf(d *Day, prev []Flight) *problem {
 	p := &problem{day: d, boxes: d.Boxes, turn: sec(d.Turnaround / time.Second)}
 	p.end = min(d.until(d.End, never), d.until(d.Daylight, never))
@@ -138,6 +158,7 @@ func problemOf(d *Day, prev []Flight) *problem {
 	return p
 }
 
+// personsOf compiles people.
 func personsOf(d *Day, list []Person) (out []aPerson) {
 	for _, x := range list {
 		out = append(out, aPerson{from: d.from(x.From), until: d.until(x.Until, never)})
@@ -145,6 +166,7 @@ func personsOf(d *Day, list []Person) (out []aPerson) {
 	return out
 }
 
+// readStudents compiles the students, and who has to fly before whom.
 func (p *problem) readStudents(d *Day) {
 	for _, s := range d.Students {
 		a := aStudent{kind: s.Kind, left: s.Flights, dur: sec(s.Flight / time.Second), rest: sec(s.Rest / time.Second),
@@ -181,9 +203,9 @@ func (p *problem) readStudents(d *Day) {
 	}
 }
 
-// weigh works out how much is asked of each craft: the share of the day for which it
-// would fly, or of its type's packs for which they would, whichever is more, where those
-// who can fly several share out evenly.
+// weigh works out how much is asked of each craft: the share of the day for
+// which it would fly, or of its type's packs for which they would, whichever is
+// more, where those who can fly several share out evenly.
 func (p *problem) weigh() {
 	p.scarce = make([]float64, len(p.craft))
 	flights, minutes := make([]float64, len(p.types)), make([]float64, len(p.craft))
@@ -211,7 +233,7 @@ func (p *problem) weigh() {
 	}
 }
 
-// blows is the strongest wind that is expected between two moments.
+// blows is the strongest mean wind in m/s that is expected between two moments.
 func (p *problem) blows(from, to sec) float64 {
 	most, before := 0.0, 0.0
 	for _, w := range p.wind {
@@ -224,7 +246,7 @@ func (p *problem) blows(from, to sec) float64 {
 	return math.Max(most, before)
 }
 
-// limit is the wind that a student may fly a craft in; +Inf for any.
+// limit is the wind in m/s that a student may fly a craft in; +Inf for any.
 func (p *problem) limit(s *aStudent, c int) float64 {
 	limit := math.Inf(1)
 	if s.wind > 0 {
@@ -236,7 +258,8 @@ func (p *problem) limit(s *aStudent, c int) float64 {
 	return limit
 }
 
-// lastLanding is the latest moment at which the student may still land.
+// lastLanding is the latest moment at which the student may still land, for
+// hours and wind.
 func (p *problem) lastLanding(s *aStudent) sec {
 	last := sec(0)
 	for _, c := range s.craft {
