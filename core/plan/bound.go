@@ -14,6 +14,7 @@ import (
 // the day to one resource: everything else is there at once and without end.
 func (p *problem) bound(done []int) (most sec, by string) {
 	by = "students"
+	// The largest of all bounds holds, and it is told what sets it.
 	take := func(v sec, what string) {
 		if v > most {
 			most, by = v, what
@@ -43,6 +44,8 @@ func (p *problem) bound(done []int) (most sec, by string) {
 	if !any {
 		return most, by
 	}
+	// All flights share the boxes; those that need an instructor or a spotter
+	// share these as well.
 	take(shared(p.begun.box, total, p.turn), "boxes")
 	take(p.alongside(done, nil, p.begun.box), "boxes")
 	take(shared(p.begun.teach, teach, 0), "instructors")
@@ -52,7 +55,7 @@ func (p *problem) bound(done []int) (most sec, by string) {
 	return most, by
 }
 
-// shared is the earliest moment at which some work can be done that several
+// shared is the soonestOf moment at which some work can be done that several
 // resources share. Each is free from a moment on, and needs after more after
 // each piece save the last. However many of them are used, the least over their
 // number holds. It is 0 without work or without resources.
@@ -60,6 +63,8 @@ func shared(free []sec, work, after sec) sec {
 	if work == 0 || len(free) == 0 {
 		return 0
 	}
+	// With fewer resources than there are, the ones that are free first do
+	// best.
 	from := slices.Clone(free)
 	slices.Sort(from)
 	least := never
@@ -96,6 +101,8 @@ func (p *problem) alongside(done, set []int, free []sec) sec {
 	}
 	slices.SortFunc(list, func(a, b sec) int { return int(b - a) })
 	var most sec
+	// The longest first: list[k*m-k : k*m+1] are the k + 1 shortest of the
+	// first k·m + 1.
 	for k := 1; k*m < len(list); k++ {
 		sum := sec(0)
 		for _, v := range list[k*m-k : k*m+1] {
@@ -121,6 +128,7 @@ func (p *problem) boundCraft(done []int, take func(sec, string)) {
 			add(p.students[i].craft)
 		}
 	}
+	// Two sets that share a craft bound together what neither bounds alone.
 	for i := 0; i < len(sets) && len(sets) < 200; i++ {
 		for j := range i {
 			if union := merged(sets[i], sets[j]); len(union) < len(sets[i])+len(sets[j]) {
@@ -184,6 +192,7 @@ func unions(n int) (out []uint64) {
 func (p *problem) boundPacks(done []int, shortest sec, take func(sec, string)) {
 	var demands []demand
 	for _, set := range unions(len(p.types)) {
+		// Whoever can only fly craft of these types flies on their packs.
 		n, dur, flying := 0, never, 0
 		for i, k := range done {
 			s := &p.students[i]
@@ -238,6 +247,8 @@ func (p *problem) slotRoom(t, shortest sec) int {
 	free := slices.Clone(p.begun.slot)
 	slices.Sort(free)
 	boxes, cycle := sec(max(1, p.boxes)), shortest+p.turn
+	// A slot for which no pack has cooled waits for the first flights to land:
+	// one for each box at a time.
 	if len(p.begun.box) > 0 {
 		for i := cooled; i < len(free); i++ {
 			round := sec(i-cooled) / boxes
@@ -246,6 +257,8 @@ func (p *problem) slotRoom(t, shortest sec) int {
 	}
 	room := 0
 	for i, f := range free {
+		// And its last charge ends so early that the flight can still land by
+		// t.
 		last := t - shortest - sec(i)/boxes*cycle
 		room += int(max(0, last-f))
 	}
@@ -259,37 +272,12 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 	room := p.slotRoom(t, shortest)
 	each := 0 // what the types on their own need
 	for _, d := range demands {
-		need := d.n
-		type turn struct {
-			charge sec
-			times  int
-			again  sec // to cool and to charge
-		}
-		var turns []turn
-		there, flights := 0, d.n // s that the packs are there for, all together
-		for i := range p.packs {
-			k := p.packs[i]
-			if d.set&(1<<k.typ) == 0 {
-				continue
-			}
-			first := p.begun.pack[i]
-			cycle := max(1, d.dur+k.cool+k.charge)
-			if p.begun.full[i] {
-				if first+d.dur <= t {
-					need--
-					flights--
-					there += int(t - first)
-				}
-				turns = append(turns, turn{k.charge, int(max(0, t-d.dur-first) / cycle), k.cool + k.charge})
-			} else if first+k.charge+d.dur <= t {
-				flights--
-				there += int(t - first - k.charge)
-				turns = append(turns, turn{k.charge, 1 + int((t-d.dur-first-k.charge)/cycle), k.cool + k.charge})
-			}
-		}
+		turns, there, flights, need := p.turnsOf(t, d)
 		slices.SortFunc(turns, func(a, b turn) int { return int(a.again - b.again) })
+		// First by time: every flight but a pack's first is preceded by cooling
+		// and charging, the quickest packs taking most of them.
 		busy := d.flying
-		for _, x := range turns { // each flight but a pack's first comes after cooling and charging
+		for _, x := range turns {
 			n := min(max(0, flights), x.times)
 			flights -= n
 			busy += n * int(x.again)
@@ -298,6 +286,8 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 			return false
 		}
 		slices.SortFunc(turns, func(a, b turn) int { return int(a.charge - b.charge) })
+		// Then by the slots: what has to be charged, on the packs that charge
+		// quickest.
 		work := 0
 		for _, x := range turns {
 			if need <= 0 {
@@ -310,11 +300,87 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 		if need > 0 || work > room {
 			return false
 		}
+		// Types that are looked at alone share no pack, so their charging adds
+		// up.
 		if d.set&(d.set-1) == 0 {
 			each += work
 		}
 	}
 	return each <= room
+}
+
+// turn is how often a pack can come round again, with how long that takes.
+type turn struct {
+	charge sec
+	times  int
+	again  sec // to cool and to charge
+}
+
+// turnsOf returns how often each pack of a demand can come round by t, and for how
+// many seconds the packs are there for it, all together. flights is how many of the
+// demanded flights are left once every pack has flown once, and need how many of
+// them a full pack does not fly without charging.
+func (p *problem) turnsOf(t sec, d demand) (turns []turn, there, flights, need int) {
+	flights, need = d.n, d.n
+	for i := range p.packs {
+		k := p.packs[i]
+		if d.set&(1<<k.typ) == 0 {
+			continue
+		}
+		// A pack that is full flies once without charging; one that is
+		// empty charges first.
+		first := p.begun.pack[i]
+		cycle := max(1, d.dur+k.cool+k.charge)
+		if p.begun.full[i] {
+			if first+d.dur <= t {
+				need--
+				flights--
+				there += int(t - first)
+			}
+			turns = append(turns, turn{k.charge, int(max(0, t-d.dur-first) / cycle), k.cool + k.charge})
+		} else if first+k.charge+d.dur <= t {
+			flights--
+			there += int(t - first - k.charge)
+			turns = append(turns, turn{k.charge, 1 + int((t-d.dur-first-k.charge)/cycle), k.cool + k.charge})
+		}
+	}
+	return turns, there, flights, need
+}
+
+// readyPack is a pack that is full, or has cooled, from a moment on.
+type readyPack struct {
+	ready sec
+	full  bool
+}
+
+// soonestOf is the index of the least of a list, which has one entry at least.
+func soonestOf(list []sec) int {
+	at := 0
+	for i := range list {
+		if list[i] < list[at] {
+			at = i
+		}
+	}
+	return at
+}
+
+// chargeCooled puts every pack that has cooled on a slot as soon as one is free, the
+// first that cooled first; each charges for so long.
+func chargeCooled(packs []readyPack, slots []sec, charge sec) {
+	for len(slots) > 0 {
+		first := -1
+		for i := range packs {
+			if !packs[i].full && (first < 0 || packs[i].ready < packs[first].ready) {
+				first = i
+			}
+		}
+		if first < 0 {
+			break
+		}
+		slot := soonestOf(slots)
+		slots[slot] = max(slots[slot], packs[first].ready) + charge
+		packs[first] = readyPack{slots[slot], true}
+	}
 }
 
 // soonest is a moment before which the last of n flights of a set of types
@@ -323,15 +389,11 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 // comes as soon as it can, which for flights that are all alike is the best
 // that can be.
 func (p *problem) soonest(set uint64, n int, dur sec) sec {
-	type pack struct {
-		ready sec
-		full  bool
-	}
-	var packs []pack
+	var packs []readyPack
 	charge, cool := never, never
 	for i := range p.packs {
 		if k := p.packs[i]; set&(1<<k.typ) != 0 {
-			packs = append(packs, pack{p.begun.pack[i], p.begun.full[i]})
+			packs = append(packs, readyPack{p.begun.pack[i], p.begun.full[i]})
 			charge, cool = min(charge, k.charge), min(cool, k.cool)
 		}
 	}
@@ -339,33 +401,9 @@ func (p *problem) soonest(set uint64, n int, dur sec) sec {
 		return 0
 	}
 	slots, boxes := slices.Clone(p.begun.slot), slices.Clone(p.begun.box)
-	earliest := func(list []sec) int {
-		at := 0
-		for i := range list {
-			if list[i] < list[at] {
-				at = i
-			}
-		}
-		return at
-	}
 	var begun sec
 	for range n {
-		// Every pack that has cooled goes on a slot as soon as one is free, the first
-		// that cooled first.
-		for len(slots) > 0 {
-			first := -1
-			for i := range packs {
-				if !packs[i].full && (first < 0 || packs[i].ready < packs[first].ready) {
-					first = i
-				}
-			}
-			if first < 0 {
-				break
-			}
-			slot := earliest(slots)
-			slots[slot] = max(slots[slot], packs[first].ready) + charge
-			packs[first] = pack{slots[slot], true}
-		}
+		chargeCooled(packs, slots, charge)
 		best := -1
 		for i := range packs {
 			if packs[i].full && (best < 0 || packs[i].ready < packs[best].ready) {
@@ -375,11 +413,12 @@ func (p *problem) soonest(set uint64, n int, dur sec) sec {
 		if best < 0 {
 			break
 		}
-		box := earliest(boxes)
+		// The pack that is full first flies from the box that is free first.
+		box := soonestOf(boxes)
 		at := max(packs[best].ready, boxes[box])
 		begun = max(begun, at)
 		boxes[box] = at + dur + p.turn
-		packs[best] = pack{at + dur + cool, false}
+		packs[best] = readyPack{at + dur + cool, false}
 	}
 	return begun + dur
 }

@@ -96,6 +96,7 @@ func (r *run) build() {
 	r.reset()
 	for t := r.p.now; t < r.p.end; {
 		r.charge(t)
+		// Which pack is best changes only with time and with flights.
 		for i := range r.best {
 			r.best[i], r.ready[i] = -2, 0
 		}
@@ -114,6 +115,7 @@ func (r *run) charge(t sec) {
 		if r.at.slot[slot] > t {
 			continue
 		}
+		// Of packs of one type the one that charges quickest.
 		best, most := -1, 0.0
 		for i := range r.want {
 			r.want[i] = -1
@@ -166,6 +168,7 @@ func (r *run) wanted(typ int) float64 {
 			ready++
 		}
 	}
+	// Each full pack is one flight that needs no charging.
 	if asked <= float64(ready) {
 		return 0
 	}
@@ -255,9 +258,12 @@ func (r *run) key(i int, t sec) float64 {
 	}
 	chain := sec(r.left[i])*(s.dur+s.rest) - s.rest
 	k := -float64(chain)/60 - 0.5*float64(t-r.waited[i])/60 + r.bias[i]
+	// Under three quarters of an hour of room the student becomes more pressing
+	// by the minute.
 	if slack := float64(s.last-t-chain) / 60; slack < 45 {
 		k -= 45 - slack
 	}
+	// Proving and showing come first whatever presses.
 	if s.kind != Lesson {
 		k -= 1e4
 	}
@@ -302,6 +308,7 @@ func (r *run) next(t sec) sec {
 	soonest(r.at.spot)
 	soonest(r.at.slot)
 	soonest(r.at.pack)
+	// Whoever waits for another's flight may begin when that lands.
 	if r.p.proving {
 		soonest(r.aloft)
 	}
@@ -325,6 +332,7 @@ func (r *run) next(t sec) sec {
 // needed drops the chargings after which the pack is not flown again. The
 // others are in the order of their begin.
 func (r *run) needed() []charged {
+	// A charging that ends after the last use of its pack was for nothing.
 	lastUse := make([]sec, len(r.p.packs))
 	for _, f := range r.flights {
 		lastUse[f.pack] = max(lastUse[f.pack], f.start+1)

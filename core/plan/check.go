@@ -20,6 +20,7 @@ func Check(d Day, flights []Flight, charges []Charging) []Broken {
 	c := checker{d: &d, p: problemOf(&d, nil)}
 	for i, f := range flights {
 		c.alone(i, f)
+		// Each pair once.
 		for j := range i {
 			c.together(i, f, flights[j])
 		}
@@ -184,9 +185,11 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 			}
 		}
 		slices.SortStableFunc(list, func(a, b event) int { return int(a.at - b.at) })
+		// From how the pack stands now, event by event.
 		full, ready := c.p.begun.full[k], c.p.begun.pack[k]
 		for _, e := range list {
 			switch {
+			// A charging needs a pack that has cooled, and all of its time.
 			case e.flight < 0 && (e.at < ready || e.end-e.at < c.p.packs[k].charge):
 				c.say(-1, msgNotCooledOr, pack.ID, c.p.clock(e.at))
 			case e.flight >= 0 && !full:
@@ -201,6 +204,7 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 			}
 		}
 	}
+	// And no slot charges two packs at once.
 	for i, a := range charges {
 		for _, b := range charges[:i] {
 			if a.Charger == b.Charger && a.Slot == b.Slot && a.Start.Before(b.End) && b.Start.Before(a.End) {

@@ -42,6 +42,7 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 		if r.plain != notPlain {
 			cost = float64(c)
 		}
+		// The craft that the plan before had is worth any other.
 		if stood != nil && p.day.Craft[c].ID == stood.Craft {
 			cost = math.Inf(-1)
 		}
@@ -60,6 +61,8 @@ func (r *run) inTheWay(f *placed) bool {
 		if !on || j == f.student || r.left[j] == 0 {
 			continue
 		}
+		// Expected before the flight began, or after it is over, nobody is kept
+		// waiting.
 		come := r.could(j)
 		if come <= f.start || come >= f.end+r.p.turn {
 			continue
@@ -128,6 +131,7 @@ func (r *run) person(list []aPerson, free []sec, with int, t, end sec) int {
 	found := -1
 	for i := range list {
 		if ok(i) {
+			// An instructor with whom a student is paired is kept for that one.
 			if !list[i].paired {
 				return i
 			}
@@ -151,6 +155,7 @@ func (r *run) fullPack(typ int, t sec, stood *Flight) int {
 			}
 		}
 	}
+	// The same for everybody until something changes.
 	if r.best[typ] != -2 {
 		return r.best[typ]
 	}

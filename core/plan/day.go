@@ -240,6 +240,7 @@ func Read(r io.Reader) (Day, []string, error) {
 	if doc.Err() != nil {
 		return d, nil, doc.Err()
 	}
+	// Only a day whose every field could be read can contradict itself.
 	d.check(doc)
 	return d, doc.Notes(), doc.Err()
 }
@@ -312,6 +313,7 @@ func minutes(v float64) time.Duration {
 
 // check refuses a day that contradicts itself.
 func (d *Day) check(doc *jsondoc.Doc) {
+	// First the hours, since everything else lies in them.
 	const rfc = time.RFC3339
 	switch {
 	case !d.End.After(d.Start):
@@ -324,6 +326,7 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	case !d.Now.IsZero() && (d.Now.Before(d.Start) || d.Now.After(d.End)):
 		doc.Fail("", msgMomentDay, "now is %s", d.Now.Format(rfc))
 	}
+	// Then names: each once, and none that is not there.
 	types, craft := map[string]bool{}, map[string]bool{}
 	unique(doc, "craft", len(d.Craft), func(i int) string { return d.Craft[i].ID })
 	unique(doc, "packs", len(d.Packs), func(i int) string { return d.Packs[i].ID })
@@ -395,6 +398,7 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 		case !d.Now.IsZero() && f.Start.After(d.Now):
 			doc.Fail(at+".start", msgMomentBeforeNow, "is %s", f.Start.Format(time.RFC3339))
 		}
+		// Touching is no overlap: one flight may end as the next begins.
 		for j, g := range d.Flown[:i] {
 			if !f.Start.Before(g.End) || !g.Start.Before(f.End) {
 				continue

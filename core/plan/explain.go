@@ -111,6 +111,7 @@ func (p *problem) copied() Day {
 // comes first.
 func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	s, asked := &p.students[i], &p.day.Students[i]
+	// What the student alone would need: flights with their rests.
 	n := sec(s.left)
 	need := n*s.dur + (n-1)*s.rest
 	begin := p.begun.student[i]
@@ -123,6 +124,7 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 		return fmt.Sprintf(msgNoPackType, oneOf(asked.Craft))
 	case p.calmFor(s) == 0:
 		return fmt.Sprintf(msgWindOverLimit, oneOf(asked.Craft))
+	// Even with everything at hand the student's own hours are too short.
 	case begin+need > s.until:
 		return fmt.Sprintf(msgFlightsTheirRests, n, words(need),
 			words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
@@ -196,6 +198,7 @@ func (p *problem) fitting(out Plan) []string {
 		change(&d)
 		return len(ofRounds(&d, nil, trial, false).Unplaced) == 0
 	}
+	// Steps that somebody at a field would consider.
 	for _, more := range []int{10, 20, 30, 45, 60, 90, 120, 180} {
 		later := time.Duration(more) * time.Minute
 		if try(func(d *Day) {
@@ -237,6 +240,7 @@ func (p *problem) fitting(out Plan) []string {
 // everything fit.
 func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 	for _, typ := range p.types {
+		// One more of a type is like those that are there.
 		like := slices.IndexFunc(p.day.Packs, func(k Pack) bool { return k.Type == typ })
 		pack := Pack{Type: typ, Full: true, Charge: time.Hour}
 		if like >= 0 {

@@ -55,6 +55,8 @@ func (l *lane) take(from, to sec) {
 // firstFits are plans by first-fit passes in several orders of the flights, and
 // by simple passes forward in time.
 func (p *problem) firstFits() (out []*run) {
+	// Three orders: as listed, by who has the least room, by who can begin
+	// first.
 	slack := func(i int) sec {
 		s := &p.students[i]
 		return s.last - sec(s.left)*(s.dur+s.rest)
@@ -82,6 +84,7 @@ func (p *problem) firstFit(by func(a, b int) int, inTurn bool) *run {
 	f := firstFit{p: p, out: newRun(p)}
 	f.out.reset()
 	b := &p.begun
+	// Until now everything is taken.
 	lanes := func(busy []sec) []lane {
 		out := make([]lane, len(busy))
 		for i, until := range busy {
@@ -97,6 +100,7 @@ func (p *problem) firstFit(by func(a, b int) int, inTurn bool) *run {
 	}
 	rank := func(i int) int { return map[string]int{Proving: -2, Demonstration: -1}[p.students[i].kind] }
 	slices.SortStableFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(rank(a), rank(b)), by(a, b)) })
+	// Round after round, until a round places nothing.
 	for placed := true; placed; {
 		placed = false
 		for _, i := range order {
@@ -200,6 +204,7 @@ func (f *firstFit) fits(i int, t sec) (placed, bool) {
 			return g, false
 		}
 	}
+	// The craft of which least is asked by others.
 	wind, least := p.blows(t, end), math.Inf(1)
 	for _, c := range s.craft {
 		if end > p.craft[c].until || wind > p.limit(s, c) || !f.craft[c].free(t, end+p.turn) || p.scarce[c] >= least {
@@ -230,6 +235,7 @@ func (f *firstFit) packFor(typ int, t sec) int {
 // keep takes what a flight needs.
 func (f *firstFit) keep(g placed) {
 	p := f.p
+	// A pack that is not full takes the slot before the flight takes the pack.
 	if at, slot := f.charged(g.pack); slot >= 0 {
 		begun := at - p.packs[g.pack].charge
 		f.slot[slot].take(begun, at)

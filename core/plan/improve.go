@@ -68,6 +68,8 @@ func Replan(d Day, before []Flight) Plan {
 // is asked for.
 func ofRounds(d *Day, before []Flight, rounds int, explain bool) Plan {
 	p := problemOf(d, before)
+	// What planning afresh would come to says how much keeping to the old plan
+	// may cost.
 	if before != nil {
 		fresh := problemOf(d, nil)
 		p.afresh = fresh.search(Rounds)
@@ -103,11 +105,13 @@ const worseThanAfresh = sec(3 * 60)
 func (p *problem) search(rounds int) *run {
 	rng := rand.New(rand.NewPCG(22, uint64(len(p.students))))
 	best, cur, r := newRun(p), newRun(p), newRun(p)
+	// The first plan keeps to the one that stood, moment by moment.
 	cur.hold = p.prev != nil
 	cur.build()
 	cost := p.cost(cur)
 	bestCost := cost
 	best.take(cur)
+	// Cheap plans of other kinds: one of them may be the best already.
 	also := p.firstFits()
 	if p.afresh != nil {
 		also = append(also, p.afresh)
@@ -129,6 +133,8 @@ func (p *problem) search(rounds int) *run {
 		p.change(r, cur, rng)
 		r.build()
 		next := p.cost(r)
+		// A worse plan is accepted with a chance that falls with how much worse
+		// it is, and with the rounds.
 		warm := 0.3 * (1 - float64(round%rounds)/float64(rounds)) // minutes
 		if next <= cost || rng.Float64() < math.Exp((cost-next)/math.Max(1e-3, warm)) {
 			cur, r, cost = r, cur, next
@@ -147,6 +153,8 @@ func (p *problem) enough(r *run) bool {
 	if len(r.flights) == 0 && len(p.students) == 0 {
 		return true
 	}
+	// With a plan to keep to, or with wind, landing at the bound is not all
+	// that counts.
 	if p.prev != nil || len(p.wind) > 0 {
 		return false
 	}
@@ -198,6 +206,7 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 	if n == 0 {
 		return
 	}
+	// One or two changes, drawn evenly from nine kinds.
 	for range 1 + rng.IntN(2) {
 		who := rng.IntN(n)
 		switch rng.IntN(9) {
@@ -238,6 +247,7 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 			}
 		}
 	}
+	// Whoever was left out is pressed besides, one time in three.
 	for i := range before.left {
 		if before.left[i] > 0 && rng.IntN(3) == 0 {
 			r.bias[i] -= 40 * rng.Float64()
@@ -292,7 +302,9 @@ func (p *problem) makespan(r *run) sec {
 // cost is what a plan costs, in minutes of makespan; less is better.
 func (p *problem) cost(r *run) float64 {
 	most, mean, _ := p.waits(r)
+	// No saving of time is worth a flight.
 	cost := costUnplaced*float64(sum(r.left)) + float64(p.makespan(r))/60 + costWait*(most-mean)
+	// A flight near its limit of wind is better flown in calmer air.
 	if len(p.wind) > 0 {
 		for _, f := range r.flights {
 			if limit := p.limit(&p.students[f.student], f.craft); !math.IsInf(limit, 1) {
@@ -309,6 +321,8 @@ func (p *problem) cost(r *run) float64 {
 			if f.nth >= len(p.prev[f.student]) {
 				continue
 			}
+			// Moving a flight costs something for being moved at all, since
+			// somebody has to be told.
 			was := p.prev[f.student][f.nth]
 			if off := math.Abs(float64(f.start-p.day.sec(was.Start))) / 60; off >= 1 {
 				cost += costMoved + costMinute*off

@@ -166,6 +166,7 @@ func newLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) *les
 	if a.Gap <= 0 {
 		a.Gap = weekDays
 	}
+	// Every screen that asks within five minutes gets the same answer.
 	k = k.AsOf(k.Evidence.At().Truncate(Steps))
 	l := &lesson{ask: a, known: k, at: k.Evidence.At(), practised: map[string]bool{}, options: map[drill.Cell]*option{},
 		guesses: map[guessed][2]float64{}, owns: map[guessed][2]float64{}, cells: map[drill.Cell]readiness.Cell{},
@@ -174,6 +175,7 @@ func newLesson(a LessonAsk, k *readiness.Known, practice []record.Practice) *les
 	l.readPractice(practice)
 	l.held = !slices.ContainsFunc(k.Programme.Cells(),
 		func(c drill.Cell) bool { return l.cell(c).Standing != readiness.Held })
+	// A cell that is on several rungs is trained on its lowest.
 	for i, r := range k.Programme.Rungs {
 		for _, c := range r.Cells {
 			if _, ok := l.rungs[c]; !ok {

@@ -44,6 +44,7 @@ func (l *lesson) aim() {
 			l.gate = g
 		}
 		l.towardGate(g, share)
+		// The first gate toward which something can be flown today is the aim.
 		if l.out.Toward == "" && len(l.order) > 0 {
 			l.out.Toward, l.gate = g.Key, g
 			l.nearing = false
@@ -51,6 +52,7 @@ func (l *lesson) aim() {
 		share *= 0.2
 	}
 	l.aimed = nil
+	// Say so where the gate that comes first has to wait.
 	if l.gate != nil && l.out.Toward != l.gate.Key {
 		l.out.Says = fmt.Sprintf(msgNothingCanFlown,
 			l.gate.Title)
@@ -58,6 +60,14 @@ func (l *lesson) aim() {
 	if l.out.Toward == "" {
 		l.out.Toward = k.Programme.Key
 	}
+	l.towardLadder(share)
+}
+
+// towardLadder lists the cells of the ladder that no gate has asked for, each worth
+// less than a share, and what is held so that it stays current. Whoever has flown
+// nothing begins on the lowest rung.
+func (l *lesson) towardLadder(share float64) {
+	k := l.known
 	if k.Evidence.Count() == 0 && len(k.Programme.Rungs) > 0 { // the first flight of all is for the lowest rung
 		l.nearing = true
 		for _, c := range k.Programme.Rungs[0].Cells {
@@ -71,6 +81,7 @@ func (l *lesson) aim() {
 	for _, r := range k.Programme.Rungs {
 		for _, c := range r.Cells {
 			switch st := l.cell(c).Standing; {
+			// It is listed already, for a gate.
 			case l.options[c] != nil:
 			case st != readiness.Held:
 				l.want(c, 0.3*share)
@@ -103,6 +114,7 @@ func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 			list = append(list, target{c, e.Cell, tries})
 		}
 	}
+	// As many attempts as fit into a lesson like this one.
 	perDay := math.Max(1, float64(l.ask.Packs)*l.ask.PackMinutes/attemptTakes)
 	way := total / perDay * l.ask.Gap // days that the rest of the way takes
 	for _, t := range list {

@@ -25,6 +25,8 @@ func (l *lesson) fill() {
 		last = math.Min(enjoyMinutes, l.ask.PackMinutes)
 	}
 	for pack := 1; pack <= l.ask.Packs; pack++ {
+		// Pack by pack: what the instructor keeps, what goes back, then the
+		// best of what is left.
 		left := l.ask.PackMinutes
 		if pack == l.ask.Packs {
 			left -= last
@@ -111,11 +113,14 @@ func (l *lesson) goBack() (b Block, ok bool) {
 // block is the next block of an option, in the minutes that are left of a pack.
 func (l *lesson) block(o *option, left float64) Block {
 	m := math.Min(math.Min(l.minutesOf(o), l.mayTake(o)), left)
+	// What is too short for another block is added to this one.
 	if left-m < leastBlock && left <= l.mayTake(o) {
 		m = left
 	}
 	b := Block{Cell: o.cell, Minutes: m, Passes: int(math.Ceil(o.useful - math.Min(o.planned, o.useful))),
 		Answer: o.answer && o.chance >= 0.5, Why: l.why(o), Fallback: l.fallback(o.cell), Chance: o.chance}
+	// Passes to expect of it; without a chance worth the name it is not planned
+	// for ever.
 	o.planned += math.Max(0.3, o.chance) * math.Max(1, m/attemptTakes)
 	return b
 }
@@ -320,6 +325,8 @@ const likelyClass = 4
 // worth is the expected progress of an attempt.
 func (l *lesson) worth(o *option) float64 {
 	v := o.serves
+	// Beyond what is of use today an attempt is practice, and worth less each
+	// time.
 	if o.planned >= o.useful {
 		v *= 0.05 * math.Pow(0.5, math.Floor(o.planned-o.useful))
 	}
@@ -329,6 +336,7 @@ func (l *lesson) worth(o *option) float64 {
 	if !on {
 		at = len(l.known.Programme.Rungs)
 	}
+	// One pass is there: with the second it only waits for its date.
 	if o.now.Needs == 2 && o.isOpen() {
 		v *= begun
 	}

@@ -32,6 +32,8 @@ func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
 	g, ok := l.guesses[k]
 	if !ok {
 		g[0], g[1] = l.own(c, k.passes)
+		// Own attempts count by their number; the neighbours' by theirs, up to
+		// four.
 		n := float64(len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})))
 		own := logOdds(g[0])
 		if n == 0 {
@@ -40,6 +42,7 @@ func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
 		odds, weight := l.neighbours(c)
 		firm := n/ownFirm + 0.6
 		p := 1 / (1 + math.Exp(-(own*firm+odds*weight)/(firm+weight)))
+		// A lower chance takes more attempts, and the other way round.
 		g[1] *= math.Min(2, math.Max(0.5, g[0]/p))
 		g[0] = p
 		l.guesses[k] = g
@@ -93,6 +96,7 @@ func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 			return
 		}
 		p, _ := l.own(o, 1)
+		// Four attempts say as much of a neighbour as is taken over.
 		w := share * math.Min(1, n/4)
 		odds += w * (logOdds(p) + shift)
 		weight += w

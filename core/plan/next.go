@@ -80,6 +80,7 @@ func (l LessonPlan) First() drill.Cell {
 // from its beginning again where there are more flights than packs.
 func (l LessonPlan) Flights(n int) (out []drill.Cell) {
 	for pack := 1; len(out) < n && len(l.Blocks) > 0; pack++ {
+		// The first block of each pack names the flight.
 		found := false
 		for _, b := range l.Blocks {
 			if b.Pack == pack {

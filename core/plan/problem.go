@@ -123,10 +123,12 @@ func (d *Day) at(s sec) time.Time { return d.Start.Add(time.Duration(s) * time.S
 // nil for none.
 func problemOf(d *Day, prev []Flight) *problem {
 	p := &problem{day: d, boxes: d.Boxes, turn: sec(d.Turnaround / time.Second)}
+	// The light may end before the day does.
 	p.end = min(d.until(d.End, never), d.until(d.Daylight, never))
 	if !d.Now.IsZero() {
 		p.now = max(0, d.sec(d.Now))
 	}
+	// Types are numbered as they come.
 	typeOf := func(t string) int {
 		i := slices.Index(p.types, t)
 		if i < 0 {
@@ -150,6 +152,8 @@ func problemOf(d *Day, prev []Flight) *problem {
 		p.wind = append(p.wind, aWind{max(0, d.sec(w.From)), w.Mps})
 	}
 	slices.SortStableFunc(p.wind, func(a, b aWind) int { return int(a.from - b.from) })
+	// Students are compiled before what was flown is taken off them, and the
+	// weights last, since they look at both.
 	p.teach, p.spot = personsOf(d, d.Instructors), personsOf(d, d.Spotters)
 	p.readStudents(d)
 	p.begin(d)
@@ -189,6 +193,8 @@ func (p *problem) readStudents(d *Day) {
 			first := &p.students[j]
 			switch {
 			case i == j || first.left == 0 || s.kind == Proving:
+			// A craft that is to be proven is flown by nobody before that; a
+			// demonstration comes before the lessons that it is for.
 			case first.kind == Proving && slices.ContainsFunc(s.craft, func(c int) bool {
 				return slices.Contains(first.craft,
 					c)
@@ -237,6 +243,7 @@ func (p *problem) weigh() {
 func (p *problem) blows(from, to sec) float64 {
 	most, before := 0.0, 0.0
 	for _, w := range p.wind {
+		// The wind that was there as it began counts as well.
 		if w.from <= from {
 			before = w.mps
 		} else if w.from < to {
@@ -264,6 +271,7 @@ func (p *problem) lastLanding(s *aStudent) sec {
 	last := sec(0)
 	for _, c := range s.craft {
 		limit, stop := p.limit(s, c), min(s.until, p.craft[c].until)
+		// From when on it is too windy for good.
 		calm := never
 		for i, w := range p.wind {
 			if i == 0 {
@@ -308,6 +316,7 @@ func (p *problem) begin(d *Day) {
 	}
 	for i, k := range d.Packs {
 		b.full[i], b.pack[i], b.charging[i] = k.Full, max(p.now, d.from(k.From)), -1
+		// A pack that is being charged holds its slot.
 		if k.Full && k.Charger != "" && b.pack[i] > p.now {
 			for s, at := range p.slots {
 				if d.Chargers[at.charger].ID == k.Charger && b.slot[s] == p.now {
@@ -335,6 +344,7 @@ func (p *problem) begin(d *Day) {
 		later(b.box, f.Box-1, end+p.turn)
 		later(b.teach, slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == f.Instructor }), end)
 		later(b.spot, slices.IndexFunc(d.Spotters, func(x Person) bool { return x.ID == f.Spotter }), end)
+		// What landed before now is told by the pack itself.
 		if i := slices.IndexFunc(d.Packs, func(k Pack) bool { return k.ID == f.Pack }); i >= 0 && end > p.now {
 			b.full[i], b.pack[i], b.charging[i] = false, end+p.packs[i].cool, -1 // it is in the air now
 		}
