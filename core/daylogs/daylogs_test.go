@@ -16,6 +16,10 @@ import (
 // Whatever the clocks of the recorders say and in whatever order the files come, each log is given to the flight that
 // it is of, or asks; none is given to a wrong one.
 func TestEveryLogFindsItsFlight(t *testing.T) {
+	days := uint64(3)
+	if testing.Short() {
+		days = 1
+	}
 	for name, clocks := range map[string][3]float64{
 		"right":              {1, -3, 2},
 		"two hours behind":   {7200, 7195, 7210},
@@ -24,7 +28,7 @@ func TestEveryLogFindsItsFlight(t *testing.T) {
 	} {
 		for _, named := range []naming{byCraft, inFolders, inAHeap} {
 			right, asked := 0, 0
-			for seed := range uint64(3) {
+			for seed := range days {
 				m := makeDay(t, seed+100, 24, clocks, named)
 				r := rand.New(rand.NewPCG(seed, 1))
 				r.Shuffle(len(m.logs), func(i, j int) {

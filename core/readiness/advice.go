@@ -150,6 +150,7 @@ func tired(flown []record.Attempt) (Advice, bool) {
 		}
 	}
 	slices.Sort(slopes)
+	// The median slope is moved little by one odd attempt.
 	slope := slopes[len(slopes)/2]
 	if slope > -tiredFall || fallsByChance(n, s) > tiredChance {
 		return Advice{}, false
@@ -165,6 +166,7 @@ func tired(flown []record.Attempt) (Advice, bool) {
 func fallsByChance(n, s int) float64 {
 	pairs := n * (n - 1) / 2
 	ways := make([]float64, pairs+1)
+	// ways[i] is the share of the orders of k values that have i inversions.
 	ways[0] = 1
 	for k := 2; k <= n; k++ {
 		next := make([]float64, pairs+1)
@@ -208,6 +210,8 @@ func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bo
 // Session returns the attempts of the date of a moment, in a zone, up to that
 // moment, without those that were corrected, in the order of the list.
 func Session(list []record.Attempt, at time.Time, zone *time.Location) (out []record.Attempt) {
+	// An attempt that was corrected gives way, wherever its correction stands
+	// in the list.
 	day, gone := dayNumber(at, zone), map[string]bool{}
 	for _, a := range list {
 		gone[a.Corrects] = true

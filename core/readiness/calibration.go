@@ -84,6 +84,8 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 				seen++
 			}
 		}
+		// A count has a whole step of the distribution: where on it is drawn,
+		// so that right models come out even.
 		u := random.Float64() * dist[seen]
 		for _, p := range dist[:seen] {
 			u += p
@@ -92,6 +94,8 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 	}
 	c.Off = evenness(c.PIT)
 	if n := float64(len(c.PIT)); n > 0 {
+		// The limit of Kolmogorov's statistic for a sample of this size, at 5
+		// %.
 		c.OffLimit = 1.358 / (math.Sqrt(n) + 0.12 + 0.11/math.Sqrt(n)) // Stephens, JASA 69 (1974) 730
 	}
 	return c
@@ -102,6 +106,7 @@ func Calibrate(list []Foretold, block int, seed uint64) Calibration {
 // model in twenty. Nothing foretold misses nothing.
 func (c Calibration) Misses() bool {
 	return c.Attempts > 0 && (len(c.PIT) > 0 && c.Off > c.OffLimit ||
+		// Half a pass is granted, since passes come whole.
 		math.Abs(c.Predicted-float64(c.Seen)) > 1.96*math.Sqrt(c.Variance)+0.5)
 }
 

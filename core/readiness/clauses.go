@@ -99,6 +99,8 @@ func (c *current) until(e *Evidence) (time.Time, bool) {
 // it was flown with as few aids as the gate asks of that drill, or fewer.
 func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Clause) {
 	e.sort()
+	// rank is the rank of the fewest aids that the gate asks of a drill, or of
+	// what the craft flies in their place.
 	rank := func(d string) int {
 		c := drill.Cell{Drill: d, Aids: g.AidsOf(d), Level: 1}
 		if f, ok := g.For(c, on.Has); ok && f.Drill == d {
@@ -110,6 +112,8 @@ func (e *Evidence) clauses(g drill.Gate, cells []drill.Cell, on On) (out []Claus
 		c, least := Clause{Kind: WindClause, Drills: []string{d}, Mps: g.Clauses.WindMps, Want: 1}, rank(d)
 		var run current
 		e.lanesOf(d, on.Class, func(s *seen) {
+			// With as few aids as the gate asks, or fewer, in the wind that it
+			// asks for.
 			if s.pass && int(s.rank) >= least && float64(s.wind) >= g.Clauses.WindMps {
 				run.add(s)
 			}
@@ -156,6 +160,7 @@ func (e *Evidence) placesOf(g drill.Gate, cells []drill.Cell, on On) Clause {
 		}
 		m[at].add(s)
 	}
+	// A lane serves with the easiest aids that any of its entries asks for.
 	least := map[lane]int{}
 	var lanes []lane
 	for _, asked := range cells {
@@ -188,6 +193,8 @@ func (e *Evidence) placesOf(g drill.Gate, cells []drill.Cell, on On) Clause {
 				ends = append(ends, until)
 			}
 		}
+		// Those that last longest: the clause is met until the last of as many
+		// as are wanted ends.
 		slices.SortFunc(ends, func(a, b time.Time) int { return b.Compare(a) })
 		n := min(len(ends), c.Want)
 		have[i] = n

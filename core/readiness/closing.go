@@ -50,11 +50,13 @@ func (r *GateResult) close() Closing {
 			continue
 		}
 		c := n.Cell
+		// Nothing passed yet has to be passed on two dates.
 		days := 1
 		if c.Dates == 0 {
 			days = wantedDates
 		}
 		k := drillSide{c.Drill, c.Side}
+		// One set of passes for each drill and side.
 		i, ok := at[k]
 		if !ok {
 			at[k] = len(out.Set)
@@ -87,6 +89,8 @@ func (r *GateResult) close() Closing {
 // as one more.
 func (k *Closing) meet(r *GateResult, c Clause) {
 	for left := c.Want - c.Have; left > 0; left-- {
+		// A pass that is flown anyway, if there is one; one pass can meet wind
+		// and attention at once, but a place each.
 		i := slices.IndexFunc(k.Set, func(w Want) bool {
 			switch {
 			case !slices.Contains(c.Drills, w.Drill):

@@ -168,6 +168,8 @@ func (e *Evidence) Add(a *record.Attempt) {
 	if a.At.After(e.at) {
 		return
 	}
+	// What is later than the moment was counted, and is left out of everything
+	// else.
 	e.newest = max(e.newest, a.At.UnixMicro())
 	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)),
 		rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
@@ -179,6 +181,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 		return
 	}
 	ok, why := a.Counts, a.WhyNot
+	// Most attempts are at the drill of the one before.
 	if ok && e.drills != nil && e.lately.Key != a.Drill {
 		e.lately = e.drills[a.Drill]
 	}
@@ -297,6 +300,7 @@ func (e *Evidence) Keys() []Key {
 	}
 	for _, all := range []lanes{e.field, e.sim} {
 		for l, list := range all {
+			// Thousands of attempts are flown in a few ways.
 			done, last := map[flown]bool{}, flown{}
 			for i := range *list {
 				s := &(*list)[i]
@@ -310,6 +314,8 @@ func (e *Evidence) Keys() []Key {
 				if !s.pass {
 					continue
 				}
+				// A pass serves every cell with more aids, at this level and up
+				// to nine lower.
 				for _, a := range craft.AidsOrder[:s.rank+1] {
 					for level := int(s.level); level >= 1 && level > int(s.level)-10; level-- {
 						set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: a, Level: level}, l.class}] = true
@@ -372,6 +378,7 @@ func (e *Evidence) GaveUp(k Key) (at time.Time, lessons int, ok bool) {
 	if today > last {
 		lessons++
 	}
+	// Dates between the last try and today are lessons that went by.
 	for d := range e.days {
 		if d > last && d < today {
 			lessons++

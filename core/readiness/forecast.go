@@ -32,6 +32,7 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 	}
 	const learners = 40
 	var ends [Most + 1]float64 // chance that it is held after so many
+	// Forty learners stand for the bank, each for an equal share of the weight.
 	at := p.pick(learners)
 	for _, i := range at {
 		ends2 := heldAfter(&bank()[i], p.left[i], c, wind, pace)
@@ -80,8 +81,11 @@ func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (ou
 		dates uint8
 		today bool
 	}
+	// The chain begins with what the cell has: its newest results, and its
+	// dates with a pass.
 	now := map[state]float64{{last: cell.lastBits, dates: uint8(min(cell.Dates, wantedDates))}: 1}
 	for k := 1; k <= Most; k++ {
+		// A new day: what was learned has faded since the last one.
 		if fresh := (k-1)%max(1, pace.PerDay) == 0 && k > 1; fresh {
 			left *= math.Exp(-pace.Gap / c.fade)
 		}
@@ -102,6 +106,7 @@ func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (ou
 					}
 					n.today = true
 				}
+				// The rule of a held cell: then this chain ends.
 				if pass && bits(n.last) >= wanted && n.dates >= wantedDates {
 					out[k] += share
 				} else {

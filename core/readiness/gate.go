@@ -104,9 +104,12 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 		r.NotFor = msgCraftDoesNot
 	}
 	r.Sign = newestSign(g.Key, on.Class, signs, e.at)
+	// A sign-off stands until it runs out or is withdrawn.
 	stands := r.Sign != nil && !r.Sign.WithdrawnAt(e.at) && !e.at.After(r.Sign.Until)
 	cells := g.Cells
 	switch {
+	// Signed by its transition: only that is looked at for as long as the
+	// sign-off lasts.
 	case stands && r.Sign.From != "":
 		r.From = r.Sign.From
 	case !stands && carry && len(g.Transition) > 0:
@@ -127,14 +130,8 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 		met = met && (ok || waived)
 	}
 	for _, c := range cells {
-		flown, can := g.For(c, on.Has)
-		n := Entry{Asked: c, Cell: e.Plain(Key{flown, on.Class}), Cannot: !can, Waived: waived[entryKey(c)]}
-		if !n.Met() {
-			n.Cell = e.Cell(Key{flown, on.Class}) // with its words
-			if !slices.ContainsFunc(r.Missing, func(m Cell) bool { return m.Cell == n.Cell.Cell }) {
-				r.Missing = append(r.Missing, n.Cell)
-			}
-		}
+		n := r.entry(c, e)
+		n.Waived = waived[entryKey(c)]
 		note(n.Met(), n.Waived)
 		r.Entries = append(r.Entries, n)
 	}
@@ -155,6 +152,20 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	r.State = r.stateOf(stands && met, all)
 	r.Closing = r.close()
 	return r
+}
+
+// entry judges a cell that the gate asks for. One that is not held is among the
+// missing, once however many entries it serves.
+func (r *GateResult) entry(c drill.Cell, e *Evidence) Entry {
+	flown, can := r.For(c, r.Has)
+	n := Entry{Asked: c, Cell: e.Plain(Key{flown, r.Class}), Cannot: !can}
+	if !n.Met() {
+		n.Cell = e.Cell(Key{flown, r.Class}) // with its words
+		if !slices.ContainsFunc(r.Missing, func(m Cell) bool { return m.Cell == n.Cell.Cell }) {
+			r.Missing = append(r.Missing, n.Cell)
+		}
+	}
+	return n
 }
 
 // newestSign is the newest sign-off of a gate for a class that was given by
@@ -210,6 +221,8 @@ func (e *Evidence) actOf(a drill.Act, seen []record.Witnessed) ActResult {
 	if ar.Seen != nil {
 		ar.Valid = true
 		if a.ValidDays > 0 {
+			// Calendar days of the school, so that it ends at the same time of
+			// day.
 			ar.Until = ar.Seen.At.In(e.zone).AddDate(0, 0, a.ValidDays)
 			ar.Valid = !e.at.After(ar.Until)
 		}
@@ -324,6 +337,7 @@ func (r *GateResult) Why() string {
 		return r.NotFor
 	}
 	var parts []string
+	// Counted, since a list of every cell would be longer than anybody reads.
 	missing, cannot := 0, 0
 	for _, n := range r.Entries {
 		if n.Cannot {

@@ -74,6 +74,7 @@ func welch(a, b []float64) (d, half float64) {
 	if va+vb == 0 {
 		return d, 0
 	}
+	// Welch and Satterthwaite's degrees of freedom.
 	free := (va + vb) * (va + vb) / (va*va/float64(len(a)-1) + vb*vb/float64(len(b)-1))
 	return d, student(free) * math.Sqrt(va+vb)
 }

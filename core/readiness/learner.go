@@ -107,6 +107,7 @@ func drawLearner(group int, u [8]float64) learner {
 	if group%2 == 1 {
 		l.form = 0.35 + 1.05*u[6]
 		for k, z := range formAt {
+			// Odds, so that a chance stays between 0 and 1 on every day.
 			l.odds[k] = math.Exp(l.form * z)
 		}
 	}

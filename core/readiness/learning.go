@@ -100,6 +100,8 @@ func (e *Evidence) Guess(k Key, passes int, wind float64) (chance, attempts floa
 func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass bool)) *Posterior {
 	p := &Posterior{weight: make([]float64, len(all)), left: make([]float64, len(all)), form: make([][formNodes]float64,
 		len(all))}
+	// Every group has as many learners, so that each has this share of its
+	// group's weight.
 	share := float64(groups) / float64(len(all))
 	for i := range p.weight {
 		p.weight[i], p.form[i] = share*prior.of(i%groups), formWeight
@@ -110,6 +112,7 @@ func learn(all []learner, prior Prior, tries []Try, ahead func(p float64, pass b
 			p.began = t.At
 		}
 		weigh := k >= len(tries)-lookBack
+		// mean is what was foretold of what came, over all learners.
 		sum, mean := 0.0, 0.0
 		for i := range all {
 			l := &all[i]
@@ -260,6 +263,8 @@ func (p *Posterior) chances(at time.Time, wind float64) *histogram {
 			h.add(odds/(1+odds), p.weight[i])
 			continue
 		}
+		// The form of today is known a little from today's attempts; that of
+		// another day is not.
 		forms := &p.form[i]
 		if fresh {
 			forms = &formWeight
@@ -357,6 +362,8 @@ func (e *Evidence) SideBias(k Key, left, right drill.Cell) (Bias, bool) {
 	if !okl || !okr {
 		return Bias{}, false
 	}
+	// The distribution of the difference: every chance of the left against
+	// every chance of the right.
 	byDiff := [2*cells - 1]float64{}
 	for i, a := range l {
 		for j, b := range r {

@@ -24,6 +24,7 @@ func CompareOnlookers(list []Looked) string {
 	var watched, alone Share
 	for _, l := range list {
 		n1, n0 := float64(l.Watched.Attempts), float64(l.Alone.Attempts)
+		// Flown in one way only: nothing to compare with.
 		if n1 == 0 || n0 == 0 {
 			continue
 		}

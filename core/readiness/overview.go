@@ -75,6 +75,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 			o.lapse(c, e)
 		}
 		o.ByRung = append(o.ByRung, o.Held-before)
+		// Rungs count from the ground up, as far as there is no gap.
 		if whole = whole && held; whole {
 			o.Rungs++
 		}
@@ -97,6 +98,7 @@ func Oversee(p drill.Programme, gates []drill.Gate, on On, e *Evidence, seen []r
 		}
 	}
 	sortLapses(o.Lapses)
+	// A list shows the next few.
 	if len(o.Lapses) > 4 {
 		o.Lapses = o.Lapses[:4]
 	}

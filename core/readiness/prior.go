@@ -32,6 +32,8 @@ func FitPrior(runs [][]Try) (p Prior, cells, attempts int) {
 		post := learn(bank()[:coarse], Prior{}, run, nil)
 		var l [groups]float64
 		for i, w := range post.weight {
+			// How likely the run is under each kind: its weight after the run
+			// over that before it.
 			l[i%groups] += w / usual[i%groups]
 		}
 		likely = append(likely, l)
@@ -40,6 +42,7 @@ func FitPrior(runs [][]Try) (p Prior, cells, attempts int) {
 	for range fitRounds {
 		var next [groups]float64
 		for g := range next {
+			// As if so many cells had been seen already, spread as usual.
 			next[g] = fitFirm * usual[g]
 		}
 		for _, l := range likely {

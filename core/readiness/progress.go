@@ -110,6 +110,7 @@ func DotsOf(e *Evidence, attempts []record.Attempt, d string) (out []Dot) {
 				told[k] = []Foretold{{Chance: -1}}
 				e.ForetellOf(k, func(f Foretold) { told[k] = append(told[k], f) })
 			}
+			// The n-th attempt at an item has the n-th foretelling.
 			if n := nth[k]; n < len(told[k]) {
 				dot.Chance = told[k][n].Chance
 			}

@@ -146,6 +146,7 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 		return nil, err
 	}
 	at := o.At
+	// As of the newest attempt, leaving out what claims to be later than now.
 	if at.IsZero() {
 		for i := range rec.Attempts {
 			if t := rec.Attempts[i].At; t.After(at) && (o.Now.IsZero() || !t.After(o.Now)) {

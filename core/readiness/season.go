@@ -100,6 +100,7 @@ func dateOf(t time.Time) time.Time {
 // MondayOf is the beginning of the week of a moment in a zone.
 func MondayOf(t time.Time, zone *time.Location) time.Time {
 	y, m, d := t.In(zone).Date()
+	// Noon, which no change of the clocks moves to another day.
 	back := (int(time.Date(y, m, d, 12, 0, 0, 0, zone).Weekday()) + 6) % 7
 	return time.Date(y, m, d-back, 0, 0, 0, 0, zone)
 }

@@ -61,6 +61,7 @@ func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (re
 		return sign, Refusal(fmt.Sprintf(msgSignedAlready, r.Title))
 	case r.NotFor != "":
 		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.NotFor))
+	// Everything stands, and whoever signs may.
 	case r.Signable():
 	case !ask.Against:
 		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.Why()))
@@ -88,6 +89,7 @@ func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location)
 		return most, Refusal(fmt.Sprintf(msgSignOffEnds, text))
 	}
 	y, m, d := day.Date()
+	// A day that is named is included.
 	end := time.Date(y, m, d, 23, 59, 59, 0, zone)
 	switch {
 	case !end.After(at):

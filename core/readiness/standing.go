@@ -113,6 +113,7 @@ func count(list []seen, c drill.Cell) tally {
 			continue
 		}
 		t.attempts++
+		// Newest first.
 		copy(t.last[1:], t.last[:window-1])
 		t.last[0] = s.pass
 		if s.pass {
@@ -203,6 +204,8 @@ func Until(newest time.Time, dates int, zone *time.Location) time.Time {
 	l := newest.In(zone)
 	y, m, d := l.Date()
 	want := time.Date(y, m, d+CurrencyDays(dates), l.Hour(), l.Minute(), l.Second(), l.Nanosecond(), zone)
+	// Where the clocks are put back a time of day comes twice: an hour, or in
+	// some zones half of one, earlier.
 	for _, back := range []time.Duration{time.Hour, 30 * time.Minute} {
 		if e := want.Add(-back); e.Hour() == want.Hour() && e.Minute() == want.Minute() {
 			return e

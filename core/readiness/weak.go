@@ -34,6 +34,7 @@ func (e *Evidence) Sectors(keys []Key, lay func(Key) (drill.Task, error)) (out [
 			continue
 		}
 		c := learn(bank()[:coarse], e.prior, tries, nil).Next(e.at, -1)
+		// The interval's half width says how sure the chance is.
 		sd := math.Max(0.02, (c.High-c.Low)/2/z80)
 		for i, in := range task.Sectors() {
 			if in {
@@ -55,6 +56,7 @@ func (e *Evidence) Sectors(keys []Key, lay func(Key) (drill.Task, error)) (out [
 		n++
 	}
 	for i := range out {
+		// A ring with one sector has nothing to be weaker than.
 		out[i].Weak = weight[i] > 0 && n > 1 && out[i].High < all/float64(n)
 	}
 	return out
