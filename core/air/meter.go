@@ -136,6 +136,8 @@ func (m *Meter) Over(span time.Duration, at time.Time) Span {
 	return out
 }
 
+// secondAt is the mean of a second and its direction as a vector; ok is false
+// where nothing was heard in it.
 func (m *Meter) secondAt(unix int64) (mps, x, y float64, ok bool) {
 	s := &m.ring[((unix%int64(len(m.ring)))+int64(len(m.ring)))%int64(len(m.ring))]
 	if s.at != unix || s.n == 0 {

@@ -101,7 +101,8 @@ func (b *Bench) Rotors(shares []float64) error {
 	return nil
 }
 
-// flight.Sticks lets the mixer set the speeds.
+// Sticks lets the mixer set the speeds of the rotors for sticks, as a flight
+// would.
 func (b *Bench) Sticks(k flight.Sticks) {
 	b.want, b.State.Kept = b.mixed(k)
 }
@@ -183,6 +184,7 @@ type Motion struct {
 // some is how much of a full stick counts as meant.
 const some = 0.15
 
+// sign is −1, 0 or 1; small values have none.
 func sign(v float64) int {
 	switch {
 	case v > some:

@@ -179,6 +179,8 @@ func sweep(path []field.Point, by field.Point) []seg {
 	return out
 }
 
+// ceiling is how much is left between the heights of a drill and a hazard that
+// lies above its path.
 func ceiling(e Envelope, i int, h Hazard, path []seg) Clearance {
 	k := Clearance{Drill: e.Key, Title: e.Title, Hazard: i, Name: h.Words(), Ceiling: true, LeftM: math.Inf(1),
 		DistM: math.Inf(1)}
@@ -293,6 +295,8 @@ func (c *Course) worst(envelopes []Envelope, w Conditions, stopUnder float64) (C
 	return worst, worst.LeftM >= 0
 }
 
+// middle is the middle of all places that the drills name; ok is false where
+// they name none.
 func (c *Course) middle(envelopes []Envelope) (field.Point, bool) {
 	var sum field.Point
 	n := 0.0

@@ -151,6 +151,8 @@ func (c *Course) Check() error {
 	return c.crowdCrossing()
 }
 
+// onField refuses a place that is too far away to lie on a field; what names it
+// in the error.
 func onField(p field.Point, what string) error {
 	if !(math.Abs(p.X) <= farthest && math.Abs(p.Y) <= farthest) {
 		return misread.At(0, fmt.Sprintf("%d m at most", farthest), "%s stands at [%v, %v]", what, p.X, p.Y)

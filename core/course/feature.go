@@ -167,6 +167,7 @@ func (c *Course) take(f feature, at []field.Point) error {
 	return nil
 }
 
+// kindByName is what a feature is by its name, where it says nothing else.
 func kindByName(f feature) string {
 	word := strings.ToLower(strings.TrimSpace(f.name))
 	switch {
@@ -216,6 +217,7 @@ func (f feature) check() error {
 	return nil
 }
 
+// says names a feature in an error: its name, or its place in the file.
 func (f feature) says() string {
 	if f.name == "" {
 		return fmt.Sprintf("feature %d", f.number)

@@ -101,6 +101,7 @@ func readCrowd(n yamldoc.Node) [][]field.Point {
 	return [][]field.Point{readPoints(n)}
 }
 
+// readHazard reads one hazard.
 func readHazard(n yamldoc.Node) Hazard {
 	m := n.Map()
 	h := Hazard{Kind: m.Need("kind").Word(HazardKinds...)}
@@ -136,6 +137,7 @@ func ReadPoint(n yamldoc.Node) field.Point {
 	return field.Point{X: l[0].Number(-farthest, farthest), Y: l[1].Number(-farthest, farthest)}
 }
 
+// readPoints reads a list of places.
 func readPoints(n yamldoc.Node) []field.Point {
 	var out []field.Point
 	for _, p := range n.List() {
@@ -198,14 +200,17 @@ func (c *Course) YAML() ([]byte, error) {
 	return w.out, nil
 }
 
+// writer writes a course as YAML.
 type writer struct{ out []byte }
 
+// text appends texts.
 func (w *writer) text(list ...string) {
 	for _, s := range list {
 		w.out = append(w.out, s...)
 	}
 }
 
+// hazard writes one hazard on a line.
 func (w *writer) hazard(h Hazard) {
 	w.text("  - {kind: ", quoted(h.Kind))
 	if h.Name != "" {
@@ -233,6 +238,7 @@ func (w *writer) point(p field.Point) {
 	w.text("[", decimal(math.Round(p.X*1000)/1000), ", ", decimal(math.Round(p.Y*1000)/1000), "]")
 }
 
+// points writes a list of places on a line.
 func (w *writer) points(at []field.Point) {
 	w.text("[")
 	for i, p := range at {
@@ -244,6 +250,7 @@ func (w *writer) points(at []field.Point) {
 	w.text("]")
 }
 
+// decimal writes a number with the digits that it has.
 func decimal(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
 // quoted writes a text as YAML: the words of the form plain, every other between

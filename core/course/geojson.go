@@ -78,6 +78,8 @@ func jsonLine(data []byte) (int, error) {
 	return 1, err
 }
 
+// number is a number among the properties of a feature; 0 where it is not
+// there, and an error where it is no number.
 func number(p geojson.Properties, key string) (float64, error) {
 	switch v := p[key].(type) {
 	case nil:
@@ -89,6 +91,8 @@ func number(p geojson.Properties, key string) (float64, error) {
 	}
 }
 
+// fromGeometry makes a feature of a point, a line or an area; other geometries
+// are an error.
 func fromGeometry(g orb.Geometry) (feature, error) {
 	geo := func(at ...orb.Point) (out []field.Geo) {
 		for _, p := range at {

@@ -81,6 +81,8 @@ func (c *Course) Return(home field.Point, places []field.Point, farM float64) Re
 	return out
 }
 
+// returnOver is the height of a flight home over something so tall: with
+// ReturnMargin to spare, ReturnLeast at least, in whole steps of five metres.
 func returnOver(tallest float64) float64 {
 	return math.Max(ReturnLeast, math.Ceil((tallest+ReturnMargin)/5-1e-9)*5)
 }

@@ -82,6 +82,8 @@ func ReadKML(data []byte, plane *field.Plane) (*Course, []string, error) {
 	return fromFeatures(list, plane)
 }
 
+// feature makes a feature of a placemark; line and number are where it stands
+// in the file.
 func (p placemark) feature(line, number int) (feature, error) {
 	f := feature{name: strings.TrimSpace(p.Name), line: line, number: number}
 	var text string
@@ -170,6 +172,7 @@ func (c *Course) KML() ([]byte, error) {
 	return out.Bytes(), nil
 }
 
+// title is the name of the course, or a word for one without.
 func (c *Course) title() string {
 	if c.Name != "" {
 		return c.Name
@@ -177,6 +180,7 @@ func (c *Course) title() string {
 	return "course"
 }
 
+// gpxFile is a GPX file as it is written.
 type gpxFile struct {
 	XMLName xml.Name   `xml:"gpx"`
 	NS      string     `xml:"xmlns,attr"`
@@ -187,6 +191,7 @@ type gpxFile struct {
 	Routes  []gpxRoute `xml:"rte"`
 }
 
+// gpxPoint is one point of it.
 type gpxPoint struct {
 	Lat  string `xml:"lat,attr"`
 	Lon  string `xml:"lon,attr"`
@@ -194,6 +199,7 @@ type gpxPoint struct {
 	Type string `xml:"type,omitempty"`
 }
 
+// gpxRoute is one route of it.
 type gpxRoute struct {
 	Name   string     `xml:"name"`
 	Type   string     `xml:"type"`

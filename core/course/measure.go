@@ -69,6 +69,7 @@ func (c *Course) Tapes() []Tape {
 	return out
 }
 
+// pairs are the tapes between every two markers, by their names.
 func (c *Course) pairs() []Tape {
 	names := c.MarkerNames()
 	var out []Tape

@@ -21,6 +21,8 @@ func (s seg) nearest(p field.Point) field.Point {
 	return field.Point{X: s.A.X + t*d.X, Y: s.A.Y + t*d.Y}
 }
 
+// cross is the z component of the cross product: positive where b lies to the
+// left of a.
 func cross(a, b field.Point) float64 { return a.X*b.Y - a.Y*b.X }
 
 // crosses returns where two pieces cross or touch.

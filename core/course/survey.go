@@ -201,6 +201,8 @@ const walkingPace = 1.5
 // lost from sight, or its link gone in the middle of a correction.
 const strays = 50.0
 
+// farthestFrom is the place of the path that lies farthest from p; p itself
+// where there is none.
 func (e Envelope) farthestFrom(p field.Point) field.Point {
 	best, at := -1.0, p
 	for _, q := range e.Path {
@@ -211,6 +213,8 @@ func (e Envelope) farthestFrom(p field.Point) field.Point {
 	return at
 }
 
+// sight is how a drill is seen from the station: how far it goes, and what
+// stands behind it.
 func (c *Course) sight(e Envelope, eyeM float64) Sight {
 	at := e.farthestFrom(c.Station)
 	flown := e.FlownM

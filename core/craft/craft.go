@@ -89,6 +89,7 @@ func (a Aids) Words() string {
 	return string(a)
 }
 
+// aidsList reads a list of aids; what is none has been refused already.
 func aidsList(n yamldoc.Node) []Aids {
 	var out []Aids
 	for _, item := range n.List() {

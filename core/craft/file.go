@@ -52,6 +52,7 @@ func Parse(data []byte) (Type, error) {
 	return t, nil
 }
 
+// readRotors reads where the rotors sit and which way they turn.
 func (t *Type) readRotors(m *yamldoc.Map) {
 	rotors := m.Get("rotors")
 	for _, n := range rotors.List() {
@@ -75,6 +76,8 @@ func (t *Type) readRotors(m *yamldoc.Map) {
 	t.RotorLagS = m.Get("rotor_lag_s").Number(0.001, 1)
 }
 
+// readDynamics reads what the simulator needs of a type besides its mass:
+// inertia, drag, limits and gains.
 func (t *Type) readDynamics(m *yamldoc.Map) {
 	t.ElectronicsW = m.Get("electronics_w").Number(0, 500)
 	in := m.Get("inertia_kgm2")
@@ -115,6 +118,7 @@ func (t *Type) readDynamics(m *yamldoc.Map) {
 	lm.Done()
 }
 
+// readGains reads the gains of the autopilot; each must be there.
 func readGains(n yamldoc.Node) Gains {
 	m := n.Map()
 	g := func(key string) float64 { return m.Get(key).Number(0.01, 60) }
@@ -123,6 +127,7 @@ func readGains(n yamldoc.Node) Gains {
 	return out
 }
 
+// readBattery reads the pack that the type flies on.
 func (t *Type) readBattery(n yamldoc.Node) {
 	b := n.Map()
 	if !n.Present() {

@@ -166,6 +166,8 @@ func StateOf(log []Event) State {
 	return s
 }
 
+// said is what an event says in words: its own, its cause, or what its kind
+// says.
 func (e Event) said() string {
 	switch {
 	case e.Says != "":

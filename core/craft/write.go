@@ -9,6 +9,8 @@ import (
 	"go.yaml.in/yaml/v3"
 )
 
+// fileType is a craft type as its file has it, key by key in the order in which
+// they are written.
 type fileType struct {
 	Format          string              `yaml:"format"`
 	Key             string              `yaml:"key"`
@@ -43,15 +45,20 @@ type fileType struct {
 	Parts           []filePart          `yaml:"parts,omitempty"`
 }
 
+// fileRotor is one rotor of a file.
 type fileRotor struct {
 	ArmM     float64 `yaml:"arm_m"`
 	AngleDeg float64 `yaml:"angle_deg"`
 	Spin     Spin    `yaml:"spin"`
 }
+
+// fileDrag is the drag of a file.
 type fileDrag struct {
 	RotorPerS float64 `yaml:"rotor_per_s,omitempty"`
 	BodyM2    float64 `yaml:"body_m2,omitempty"`
 }
+
+// fileLimits are the limits of a file, for one aids level.
 type fileLimits struct {
 	LeanDeg    float64 `yaml:"lean_deg,omitempty"`
 	SpeedMps   float64 `yaml:"speed_mps,omitempty"`
@@ -62,6 +69,8 @@ type fileLimits struct {
 
 	Gains *fileGains `yaml:"gains,flow,omitempty"`
 }
+
+// fileGains are the gains of a file.
 type fileGains struct {
 	Place  float64 `yaml:"place_per_s,omitempty"`
 	Speed  float64 `yaml:"speed_per_s,omitempty"`
@@ -70,6 +79,8 @@ type fileGains struct {
 	Height float64 `yaml:"height_per_s,omitempty"`
 	Climb  float64 `yaml:"climb_per_s,omitempty"`
 }
+
+// fileBattery is the battery of a file.
 type fileBattery struct {
 	Chemistry   Chemistry `yaml:"chemistry"`
 	Cells       int       `yaml:"cells"`
@@ -78,21 +89,29 @@ type fileBattery struct {
 	MassKg      float64   `yaml:"mass_kg,omitempty"`
 	MaxChargeC  float64   `yaml:"max_charge_c,omitempty"`
 }
+
+// filePropeller is the propeller of a file.
 type filePropeller struct {
 	DiameterM float64 `yaml:"diameter_m,omitempty"`
 	PitchM    float64 `yaml:"pitch_m,omitempty"`
 	Blades    int     `yaml:"blades,omitempty"`
 	Thread    bool    `yaml:"thread,omitempty"`
 }
+
+// fileSensors are the sensors of a file.
 type fileSensors struct {
 	Down     bool     `yaml:"down,omitempty"`
 	Obstacle []string `yaml:"obstacle,flow,omitempty"`
 }
+
+// fileCue is the colour cue of a file.
 type fileCue struct {
 	Colour   string  `yaml:"colour,omitempty"`
 	SpacingM float64 `yaml:"spacing_m,omitempty"`
 	Lights   bool    `yaml:"lights,omitempty"`
 }
+
+// filePart is one spare part of a file.
 type filePart struct {
 	Key      string  `yaml:"key"`
 	Title    string  `yaml:"title"`

@@ -103,6 +103,7 @@ func Agreements(pairs []Pair) (out []Agreement) {
 	return out
 }
 
+// decided tells whether a verdict is a pass or a fail, so that two can agree.
 func decided(v score.Verdict) bool { return v == score.Pass || v == score.Fail }
 
 // Wilson is the interval of a share at 95 % (Wilson, J. Am. Stat. Assoc. 22 (1927) 209): of k in n, between 0 and 1.
@@ -158,6 +159,9 @@ type grid struct {
 	weight    []float64 // sums to 1
 }
 
+// weigh is how likely each bias between low and high is, given by how much each
+// flight was inside its limits, and whether the eye passed it. Both lists have
+// one entry for each flight.
 func weigh(slack []float64, passed []bool, low, high float64) grid {
 	g := grid{low, (high - low) / (biasSteps - 1), make([]float64, biasSteps)}
 	most := math.Inf(-1)
@@ -190,8 +194,10 @@ func weigh(slack []float64, passed []bool, low, high float64) grid {
 	return g
 }
 
+// at is the value of the k-th step.
 func (g grid) at(k int) float64 { return g.low + g.step*float64(k) }
 
+// mean is the mean of the distribution.
 func (g grid) mean() (m float64) {
 	for k, w := range g.weight {
 		m += w * g.at(k)

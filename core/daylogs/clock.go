@@ -234,6 +234,7 @@ func (s *sorter) refined(logs []int, shift float64) (exact, spread float64) {
 	return exact, median(by)
 }
 
+// median is the median of v, which it sorts; v must not be empty.
 func median(v []float64) float64 {
 	slices.Sort(v)
 	if n := len(v); n%2 == 0 {

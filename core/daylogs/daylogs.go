@@ -188,8 +188,10 @@ func (f *Found) Left() (n int) {
 // span is a time, in seconds since the day began.
 type span struct{ from, to float64 }
 
+// length is in seconds.
 func (a span) length() float64 { return a.to - a.from }
 
+// with is for how many seconds two times overlap.
 func (a span) with(b span) float64 { return math.Max(0, math.Min(a.to, b.to)-math.Max(a.from, b.from)) }
 
 // alike is how much two times are one: what they share of what either takes.
@@ -201,6 +203,7 @@ func (a span) alike(b span) float64 {
 	return 0
 }
 
+// moved is the time so many seconds later.
 func (a span) moved(s float64) span { return span{a.from + s, a.to + s} }
 
 // place is where a log lies in time, and which flight of the day it is.
@@ -214,6 +217,7 @@ type place struct {
 	group    int // its clock in the list; −1 for none
 }
 
+// sorter sorts the logs of one day.
 type sorter struct {
 	day   Day
 	logs  []Log
@@ -223,12 +227,15 @@ type sorter struct {
 	taken map[int][]span // when a flight of the day is taken by a log
 }
 
+// seconds is a moment in seconds from the start of the day.
 func (s *sorter) seconds(t time.Time) float64 { return t.Sub(s.day.Starts).Seconds() }
 
+// flightSpan is when flight i was flown.
 func (s *sorter) flightSpan(i int) span {
 	return span{s.seconds(s.day.Flights[i].From), s.seconds(s.day.Flights[i].To)}
 }
 
+// markSpan is when mark i was made.
 func (s *sorter) markSpan(i int) span {
 	return span{s.seconds(s.day.Marks[i].From), s.seconds(s.day.Marks[i].To)}
 }
@@ -328,8 +335,10 @@ func (s *sorter) flownBy(recorder string, flight int) bool {
 	return s.day.Flights[flight].Tail == recorder || !s.isTail(recorder)
 }
 
+// isTail tells whether a recorder's name is that of a craft of the day.
 func (s *sorter) isTail(recorder string) bool {
 	return slices.ContainsFunc(s.day.Flights, func(f Flight) bool { return f.Tail == recorder })
 }
 
+// byScore puts the likelier candidate first.
 func byScore(a, b candidate) int { return cmp.Compare(b.score, a.score) }

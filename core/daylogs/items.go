@@ -165,6 +165,7 @@ func (s *sorter) confirmed(i, flight int) (n int) {
 	return n
 }
 
+// isTaken tells whether an item of a flight lies in a time already.
 func (s *sorter) isTaken(flight int, t span) bool {
 	return slices.ContainsFunc(s.taken[flight], func(o span) bool { return o.with(t) > 0 })
 }
@@ -221,6 +222,7 @@ func (s *sorter) asksWhose(i int) {
 	s.out.Items = append(s.out.Items, it)
 }
 
+// flightWords name a flight: who, with which craft, from when to when.
 func (s *sorter) flightWords(f int) string {
 	x := s.day.Flights[f]
 	return fmt.Sprintf(msgWithFromTo, x.Name, x.Tail, x.From.In(s.day.Starts.Location()).Format("15:04"),
@@ -303,6 +305,7 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 	return it
 }
 
+// orSomebody is a name, or "Somebody".
 func orSomebody(by string) string { return cmp.Or(by, "Somebody") }
 
 // of notes whose flight an item is of.
@@ -406,6 +409,7 @@ func rank(g guess, f *Flight) float64 {
 	return v
 }
 
+// choicesOf are the five likeliest drills to choose from, and none of them.
 func choicesOf(list []guess) (out []Choice) {
 	for _, g := range list[:min(len(list), 5)] {
 		out = append(out, Choice{Key(g.cell), string(g.result.Verdict), &g.cell})

@@ -63,11 +63,13 @@ func ReadDay(r io.Reader) (Day, []string, error) {
 
 var cellKeys = []string{"drill", "side", "aids", "level"}
 
+// readCell reads an item of the ladder.
 func readCell(o jsondoc.Object) drill.Cell {
 	return drill.Cell{Drill: o.Text("drill"), Side: field.Side(o.TextOr("side", string(field.NoSide))),
 		Aids: craft.Aids(o.TextOr("aids", "position-hold")), Level: o.IntOr("level", 1, 9, 1)}
 }
 
+// inOrder refuses a time that ends before it begins.
 func inOrder(doc *jsondoc.Doc, o jsondoc.Object, from, to time.Time) {
 	if doc.Err() == nil && !to.After(from) {
 		doc.Fail(o.Path+".to", msgTimeAfterFrom, "is %s", to.Format(time.RFC3339))

@@ -71,6 +71,8 @@ func (p *Plane) Origin() Geo { return p.origin }
 // AwayDeg returns the true direction of the y axis in degrees.
 func (p *Plane) AwayDeg() float64 { return p.away.Deg() }
 
+// earthCentred is a place in earth-centred, earth-fixed coordinates, in metres,
+// on the ellipsoid of WGS 84.
 func earthCentred(g Geo) (x, y, z float64) {
 	sinLat, cosLat := math.Sincos(float64(Degrees(g.LatDeg)))
 	sinLon, cosLon := math.Sincos(float64(Degrees(g.LonDeg)))

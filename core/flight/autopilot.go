@@ -20,6 +20,7 @@ const (
 // FrameNames are the words of the frames.
 var FrameNames = [frameCount]string{"nose", "frozen", "pilot"}
 
+// String is the word for the frame.
 func (f Frame) String() string { return FrameNames[f] }
 
 // FrameOf returns the frame of a word.
@@ -59,6 +60,7 @@ type command struct {
 // gains are those of the aids as they work.
 func (f *Flight) gains() *Gains { return &f.gainsBy[f.State.Aids] }
 
+// headingOf is the heading of a vector over the ground, clockwise from y.
 func headingOf(v Vec) float64 { return fmath.Atan2(v.X, v.Y) }
 
 // forward is the heading that forward on the stick means now.

@@ -128,6 +128,8 @@ func (f *Flight) place() {
 	s.air = s.wind.at(f.windTo, f.windMps, cfg.Start.Z, cfg.Roughness, f.fixed.meanLog)
 }
 
+// check refuses a configuration that cannot be flown; the error says which
+// number and what was expected.
 func (c *Config) check() error {
 	for _, n := range []struct {
 		name      string

@@ -34,6 +34,7 @@ const (
 // AidsNames are the words of the aids.
 var AidsNames = [aidsCount]string{"position-hold", "height-hold", "self-level", "tumble", "rate"}
 
+// String is the word for the aids.
 func (a Aids) String() string { return AidsNames[a] }
 
 // AidsOf returns the aids of a word.

@@ -40,6 +40,7 @@ type Sticks struct {
 	Frame                             Frame
 }
 
+// mode is what flies alone, if anything does.
 type mode uint8
 
 const (
@@ -146,6 +147,7 @@ func (f *Flight) Now() float64 { return float64(float64(f.State.Tick) * f.dt) }
 // Ended tells whether nothing more happens: the craft has crashed.
 func (f *Flight) Ended() bool { return f.State.Crashed }
 
+// crash ends the flight by a crash of a cause; a second one changes nothing.
 func (f *Flight) crash(cause string) {
 	s := &f.State
 	if s.Crashed {

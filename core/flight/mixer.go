@@ -9,7 +9,7 @@ import (
 	"maestrale/core/flight/fmath"
 )
 
-// mixer shares out thrust and torques over the rotors.
+// Mixer shares out thrust and torques over the rotors of a craft.
 type Mixer struct {
 	N       int
 	X, Y    [MostRotors]float64 // where the rotors stand in the craft's frame
@@ -17,11 +17,9 @@ type Mixer struct {
 	inverse [MostRotors][4]float64
 }
 
-// newMixer solves the allocation by least squares: with B the four rows of
-// thrust, torque about x, y and z over the thrusts of the rotors, the thrusts of
-// least size are Bᵀ (B Bᵀ)⁻¹ of what is wanted (Moore–Penrose; Bodson, "Evaluation of
-// optimization methods for control allocation", J. Guidance 25 (2002) 703), for any
-// layout whose four rows are independent.
+// NewMixer solves the allocation of a craft by least squares, with
+// torquePerThrust newton metres of torque about z for each newton. Rotors
+// that cannot make every torque are an error.
 func NewMixer(c *Craft, torquePerThrust float64) (Mixer, error) {
 	m := Mixer{N: len(c.Rotors)}
 	var b [4][MostRotors]float64
@@ -107,9 +105,9 @@ func (k Kept) Words() string {
 	return fmt.Sprintf(msgNotAllCan, strings.Join(out, ", "))
 }
 
-// share returns the thrust of each rotor for a thrust in N and torques in N m,
-// within low and high. Where not all of it can be had, yaw is given up first, then
-// thrust moves to make room, and roll and pitch are kept to the last.
+// Share returns the thrust of each rotor in newtons for a thrust and torques
+// that are asked for, within low and high, and what was kept of them where not
+// all could be.
 func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostRotors]float64, kept Kept) {
 	kept = m.share(&out, thrust, torque, low, high)
 	return out, kept

@@ -69,6 +69,8 @@ func (f *Flight) watch(k *Sticks, e *sensed) {
 // holds the throttle low, or a stick over in fright, does not take over by that.
 const takeOver = 0.15
 
+// takenOver tells whether a stick was moved so far from where it was when the
+// craft began to fly alone that the pilot has taken over.
 func (f *Flight) takenOver(k *Sticks) bool {
 	s := &f.State
 	from := &s.autoFrom
@@ -126,6 +128,7 @@ func (f *Flight) alone() {
 	s.armed = false
 }
 
+// goHome begins a flight home.
 func (f *Flight) goHome() {
 	s := &f.State
 	f.begin(goingHome)

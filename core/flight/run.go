@@ -64,6 +64,8 @@ func (s *Session) Read(k Sticks, events []Event, last int64) {
 	}
 }
 
+// visit shows the state and the sticks to whoever follows the session, with the
+// calls since the last time.
 func (s *Session) visit(k Sticks) {
 	x := s.Sample(k)
 	x.Calls, s.calls = s.calls, 0

@@ -10,22 +10,29 @@ import (
 // the craft's own frame x to its right, y to its nose, z up through its rotors.
 type Vec struct{ X, Y, Z float64 }
 
+// add is a + b.
 func (a Vec) add(b Vec) Vec { return Vec{a.X + b.X, a.Y + b.Y, a.Z + b.Z} }
+
+// sub is a − b.
 func (a Vec) sub(b Vec) Vec { return Vec{a.X - b.X, a.Y - b.Y, a.Z - b.Z} }
 
+// times is k·a.
 func (a Vec) times(k float64) Vec {
 	return Vec{float64(k * a.X), float64(k * a.Y), float64(k * a.Z)}
 }
 
+// dot is the scalar product.
 func (a Vec) dot(b Vec) float64 {
 	return float64(a.X*b.X) + float64(a.Y*b.Y) + float64(a.Z*b.Z)
 }
 
+// cross is the vector product.
 func (a Vec) cross(b Vec) Vec {
 	return Vec{float64(a.Y*b.Z) - float64(a.Z*b.Y), float64(a.Z*b.X) - float64(a.X*b.Z),
 		float64(a.X*b.Y) - float64(a.Y*b.X)}
 }
 
+// length is the Euclidean length.
 func (a Vec) length() float64 { return math.Sqrt(a.dot(a)) }
 
 // flat is the length over the ground.
@@ -62,6 +69,7 @@ func facing(heading float64) Quat {
 // mat is a rotation: its columns are the craft's axes in the field frame.
 type mat struct{ x, y, z Vec }
 
+// mat is the rotation as a matrix.
 func (q Quat) mat() (m mat) {
 	q.fill(&m)
 	return m
@@ -130,6 +138,8 @@ func lesser(a, b float64) float64 {
 	return a
 }
 
+// greater is the larger of two numbers; b only where it is surely larger, so
+// that a NaN of b changes nothing.
 func greater(a, b float64) float64 {
 	if b > a {
 		return b
@@ -137,6 +147,7 @@ func greater(a, b float64) float64 {
 	return a
 }
 
+// clamp is v, but no less than low and no more than high.
 func clamp(v, low, high float64) float64 {
 	if v < low {
 		return low

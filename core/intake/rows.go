@@ -145,6 +145,7 @@ func (r *reader) one(b *Batch) func() {
 	return func() { b.Passes = append(b.Passes, p) }
 }
 
+// wrong notes a mistake in a column of the row.
 func (r *reader) wrong(key, what, expected string) {
 	title := ""
 	for _, c := range r.kind.Columns() {
@@ -203,6 +204,7 @@ func (r *reader) craftType(key, other string) string {
 	return ""
 }
 
+// student reads a row of students.
 func (r *reader) student() Student {
 	var names []string
 	for _, s := range r.known.Students {
@@ -229,6 +231,7 @@ func (r *reader) student() Student {
 	return s
 }
 
+// pack reads a row of packs.
 func (r *reader) pack() pack.Record {
 	p := pack.Record{Name: r.fresh("name", r.known.Packs), Type: r.craftType("type", "")}
 	t, known := r.known.Catalogue.Craft[p.Type]
@@ -308,6 +311,7 @@ func (r *reader) day(key, t string) time.Time {
 	return time.Time{}
 }
 
+// past refuses a day in the future, or before anybody flew so.
 func (r *reader) past(key, t string, d time.Time) time.Time {
 	if d.After(r.known.Today) || d.Year() < 1980 {
 		r.wrong(key, fmt.Sprintf(msgNotDay, t), msgDayUpToday)
@@ -315,6 +319,7 @@ func (r *reader) past(key, t string, d time.Time) time.Time {
 	return d
 }
 
+// pass reads a row of passes from paper.
 func (r *reader) pass() Pass {
 	p := Pass{By: r.name("by", msgPersonWhoVouches), Side: field.NoSide, Level: 1}
 	var who Person

@@ -109,6 +109,7 @@ func (t *Table) readRows(text string, comma rune) error {
 	return t.checkHeadings()
 }
 
+// checkHeadings refuses a heading that is there twice.
 func (t *Table) checkHeadings() error {
 	seen := map[string]bool{}
 	for _, h := range t.Headings {
@@ -160,6 +161,8 @@ func pictured(data []byte) bool {
 	return false
 }
 
+// utf16Text is a text of two bytes a letter as UTF-8; half a letter at the end
+// is left out.
 func utf16Text(data []byte, little bool) string {
 	units := make([]uint16, 0, len(data)/2)
 	for i := 0; i+1 < len(data); i += 2 {

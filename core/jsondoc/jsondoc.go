@@ -83,6 +83,7 @@ func Read(r io.Reader, format string) (*Doc, Object) {
 	return d, top
 }
 
+// at is the path of a key, as an error names it.
 func (o Object) at(key string) string {
 	if o.Path == "" {
 		return key
@@ -114,6 +115,7 @@ func (o Object) take(key string, needed bool, kind string, into any) bool {
 	return true
 }
 
+// text reads a text; needed is whether it has to be there.
 func (o Object) text(key string, needed bool) (s string) {
 	o.take(key, needed, "text", &s)
 	return s

@@ -40,6 +40,7 @@ type Told struct {
 	Says    string  // what is wrong, of a fault
 }
 
+// toldLine is a line of maestrale-charger/1 as a charger sends it.
 type toldLine struct {
 	Format  string  `json:"format"`
 	Charger string  `json:"charger"`
@@ -114,6 +115,7 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	return Event{}, false, t.State == SlotCharging || t.State == SlotFull && !of.Full()
 }
 
+// orWords is a, or b where a is empty.
 func orWords(a, b string) string {
 	if a != "" {
 		return a
@@ -131,6 +133,7 @@ type Order struct {
 	Filling Filling // of put
 }
 
+// orderLine is a line that a charger is sent.
 type orderLine struct {
 	Format      string          `json:"format"`
 	Do          string          `json:"do"`
@@ -183,6 +186,7 @@ type Slots struct {
 	in   []slotIn
 }
 
+// slotIn is what a slot did when it was last heard.
 type slotIn struct {
 	pack    string
 	filling Filling

@@ -96,6 +96,7 @@ func ParseFleet(data []byte, types craft.Catalogue) (Fleet, error) {
 	return f, nil
 }
 
+// readDay reads a date; a key that is not there is the zero time.
 func readDay(n yamldoc.Node) time.Time {
 	s := n.Scalar()
 	day, err := time.Parse(time.DateOnly, s)
@@ -105,6 +106,7 @@ func readDay(n yamldoc.Node) time.Time {
 	return day
 }
 
+// fileFleet is a fleet as its file has it.
 type fileFleet struct {
 	Format string     `yaml:"format"`
 	Craft  []Named    `yaml:"craft,omitempty"`
@@ -112,6 +114,7 @@ type fileFleet struct {
 	Shelf  []Shelf    `yaml:"shelf,omitempty"`
 }
 
+// filePack is one pack of a file.
 type filePack struct {
 	Name        string          `yaml:"name"`
 	Type        string          `yaml:"type"`

@@ -234,6 +234,7 @@ func StateOf(r Record, log []Event, now time.Time) State {
 	return s
 }
 
+// take brings the state on by one event of the pack's log.
 func (s *State) take(r Record, e Event) {
 	switch e.Kind {
 	case Plugged:

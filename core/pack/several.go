@@ -77,6 +77,8 @@ func ReadSeveral(text string, t craft.Type) ([]Record, error) {
 	return out, nil
 }
 
+// chemistryOf is the chemistry that a word of a charger names; the word itself
+// where it is none that is known.
 func chemistryOf(word string) craft.Chemistry {
 	switch w := strings.ToLower(word); w {
 	case "liion", "li-ion":
@@ -135,6 +137,7 @@ func readNames(text string, count int) ([]string, error) {
 	return names, nil
 }
 
+// boolInt is 1 for true and 0 for false.
 func boolInt(b bool) int {
 	if b {
 		return 1

@@ -197,8 +197,17 @@ func (s Sketch) merit(t craft.Type) (float64, error) {
 	return round3((a + b) / 2), nil
 }
 
+// roundTo is v in steps of 1/scale.
 func roundTo(v, scale float64) float64 { return math.Round(v*scale) / scale }
-func round1(v float64) float64         { return roundTo(v, 10) }
-func round3(v float64) float64         { return math.Max(roundTo(v, 1e3), 0.001) }
-func round4(v float64) float64         { return math.Max(roundTo(v, 1e4), 0.0001) }
-func round9(v float64) float64         { return math.Max(roundTo(v, 1e9), 1e-8) }
+
+// round1 keeps one place.
+func round1(v float64) float64 { return roundTo(v, 10) }
+
+// round3 keeps three places, and is never 0.
+func round3(v float64) float64 { return math.Max(roundTo(v, 1e3), 0.001) }
+
+// round4 keeps four places, and is never 0.
+func round4(v float64) float64 { return math.Max(roundTo(v, 1e4), 0.0001) }
+
+// round9 keeps nine places, and is never 0.
+func round9(v float64) float64 { return math.Max(roundTo(v, 1e9), 1e-8) }

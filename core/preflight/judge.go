@@ -188,6 +188,7 @@ func (t Template) CheckOverride(s Situation, c Check, o Override) error {
 	return misread.At(0, "an item that applies to this craft", "the item %q", o.Item)
 }
 
+// newest are the answers of a check by their item, the newest of each.
 func (c Check) newest() map[string]Answer {
 	out := map[string]Answer{}
 	for _, a := range c.Answers {
@@ -253,6 +254,7 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 	return r
 }
 
+// add adds a line, and counts it among what blocks or was overridden.
 func (r *Result) add(l Line) {
 	r.Lines = append(r.Lines, l)
 	switch {
@@ -381,6 +383,8 @@ func (s Situation) Facts(c Check) map[string]string {
 	return f
 }
 
+// changed lists, in the order of their names, the facts that are known now and
+// were others at the check before.
 func changed(was, is map[string]string) []Change {
 	var out []Change
 	for _, k := range slices.Sorted(maps.Keys(is)) {
@@ -391,6 +395,7 @@ func changed(was, is map[string]string) []Change {
 	return out
 }
 
+// orNothing is a fact, or the words for none.
 func orNothing(s string) string {
 	if s == "" {
 		return "nothing noted"

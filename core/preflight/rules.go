@@ -59,6 +59,7 @@ var rules = map[string]rule{
 	"home-at":       homeAtRule,
 }
 
+// ruleNames lists the rules that a template may name, in order.
 func ruleNames() []string { return slices.Sorted(maps.Keys(rules)) }
 
 // judge fills in a line from its answer.
@@ -92,6 +93,8 @@ func PilotWind(craftLimit, bestPassed float64, first bool) float64 {
 	return math.Min(craftLimit, math.Max(least, bestPassed+BeyondBest))
 }
 
+// windRule holds the wind to the limit of the craft type: the mean and the
+// gust, where a wind is known.
 func windRule(s Situation, _ value) (bool, string, string) {
 	if s.Type.WindMps == 0 {
 		return true, msgTypeSetsNo, ""
@@ -120,6 +123,7 @@ func windRule(s Situation, _ value) (bool, string, string) {
 	return true, says, ""
 }
 
+// orWho is a name, or "the pilot".
 func orWho(name string) string {
 	if name == "" {
 		return "the pilot"
@@ -127,6 +131,8 @@ func orWho(name string) string {
 	return name
 }
 
+// cellsRule holds the voltages of the cells to each other and to the chemistry
+// of the pack.
 func cellsRule(s Situation, v value) (bool, string, string) {
 	chem := s.Type.Battery.Chemistry
 	if s.Pack != nil {
@@ -178,6 +184,8 @@ func (s Situation) minutes(charge float64) float64 {
 	return f.Seconds(l.Hover(), pack.Reserve) / 60
 }
 
+// packRule asks which pack goes in, whether it fits the type, and whether it
+// may fly.
 func packRule(s Situation, _ value) (bool, string, string) {
 	if s.Pack == nil {
 		return false, msgNoPackNamed, msgNamePackGoes
@@ -195,6 +203,8 @@ func packRule(s Situation, _ value) (bool, string, string) {
 	return true, says, ""
 }
 
+// propellersRule compares the propellers that are mounted with what the type
+// asks for.
 func propellersRule(s Situation, _ value) (bool, string, string) {
 	if len(s.Craft.Mounts) == 0 {
 		return true, msgNoSetNoted, ""
@@ -205,6 +215,8 @@ func propellersRule(s Situation, _ value) (bool, string, string) {
 	return true, fmt.Sprintf(msgPropellersNoted, len(s.Craft.Mounts)), ""
 }
 
+// firmwareRule notes a version of the firmware that is another than the one
+// before.
 func firmwareRule(s Situation, v value) (bool, string, string) {
 	if s.Craft.Firmware == "" {
 		return true, msgFirstVersionNoted, ""
@@ -215,11 +227,14 @@ func firmwareRule(s Situation, v value) (bool, string, string) {
 	return true, "as noted", ""
 }
 
+// satellitesRule asks for LeastSatellites at least.
 func satellitesRule(_ Situation, v value) (bool, string, string) {
 	says := fmt.Sprintf("%.0f of %d", v.number, LeastSatellites)
 	return v.number >= LeastSatellites, says, ""
 }
 
+// compassRule says whether the compass has to be calibrated: by the school's
+// policy, by the place, and by what was noted of the last time.
 func compassRule(s Situation, v value) (bool, string, string) {
 	needs, why := s.Policy.Needs(s.Craft.Clean, s.Now, s.Zone, s.Where, s.Site, v.text != "quiet")
 	if s.Craft.Unclean > 0 {
@@ -229,6 +244,8 @@ func compassRule(s Situation, v value) (bool, string, string) {
 	return !needs, why + " (policy: " + s.Policy.Words() + ")", ""
 }
 
+// inertialRule asks for a calibration of the inertial sensors that is not too
+// old; one that was never recorded is not taken to be right.
 func inertialRule(s Situation, _ value) (bool, string, string) {
 	if s.Craft.Inertial.IsZero() { // what was never recorded is not taken to be right
 		return false, msgNoCalibrationThem, ""
@@ -243,6 +260,8 @@ func feetSays(what string, typed, expected float64, from string) string {
 		expected, from, typed)
 }
 
+// returnRule holds the height of the flight home to what the course needs, and
+// asks whether it was typed in another unit.
 func returnRule(s Situation, v value) (bool, string, string) {
 	read := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
 	if s.ReturnM == 0 {
@@ -262,6 +281,8 @@ func returnRule(s Situation, v value) (bool, string, string) {
 	return v.number >= s.ReturnM-0.5, says, ""
 }
 
+// fenceRule holds the fence to what the drill needs with a spare, and asks
+// whether it was typed in another unit.
 func fenceRule(s Situation, v value) (bool, string, string) {
 	least := s.DrillM + FenceSpare
 	inFeet := v.number / course.Feet(1) // what it would be, had it been typed in feet
@@ -305,6 +326,8 @@ func homeAtRule(s Situation, v value) (bool, string, string) {
 // HomeIsPilot is the choice for a craft that comes home to its pilot.
 const HomeIsPilot = "the pilot"
 
+// handsOffRule holds how far the craft drifted with the hands off to what the
+// wind explains.
 func handsOffRule(s Situation, v value) (bool, string, string) {
 	wind := 0.0
 	if s.Wind != nil {

@@ -89,6 +89,7 @@ func Read(data []byte) (*Settings, error) {
 	return &s, nil
 }
 
+// check refuses a channel that cannot be read; name is the stick in the error.
 func (ch Channel) check(name string) error {
 	switch {
 	case ch.Axis < 0 || ch.Axis >= inputs:
@@ -105,6 +106,7 @@ func (ch Channel) check(name string) error {
 	return nil
 }
 
+// check refuses a switch that cannot be read; name is what it switches.
 func (sw Switch) check(name string) error {
 	words, known := switches[name]
 	if !known {

@@ -112,6 +112,7 @@ func (x *reading) member(name string) json.RawMessage {
 	return nil
 }
 
+// joined is a and b with a separator between them, where both are there.
 func joined(a, b string) string {
 	if a == "" {
 		return b

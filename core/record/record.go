@@ -150,6 +150,7 @@ type reading struct {
 	raws  map[string]json.RawMessage // the attempts by their ids, as they stand in it
 }
 
+// read reads a document and takes its members apart, without looking into them.
 func read(r io.Reader) (*reading, error) {
 	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {
@@ -243,6 +244,7 @@ func sameJSON(a, b json.RawMessage) bool {
 // Location returns the school's time zone; UTC where the record names none.
 func (r *Record) Location() (*time.Location, error) { return time.LoadLocation(r.TimeZone) }
 
+// orNothing is a text, or the word for one that is missing.
 func orNothing(s string) string {
 	if s == "" {
 		return "missing"
@@ -255,6 +257,8 @@ var attemptKeys = []string{"id", "at", "drill", "side", "aids", "frame", "craft_
 	"wind_mps", "gust_mps", "wind_from_deg", "eyes", "automatic", "zoom", "site", "light", "counts", "why_not", "corrects",
 	"craft_type", "answering", "watched", "origin"}
 
+// readAttempt reads one attempt and notes on keys that are not read; path names
+// it in an error.
 func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error) {
 	keys, plain := keysOf(raw)
 	if !plain {
@@ -283,6 +287,8 @@ func readAttempt(raw json.RawMessage, path string, a *Attempt) ([]string, error)
 	return unread(path+".", keys, attemptKeys...), nil
 }
 
+// valid refuses an attempt that contradicts itself; the error says what was
+// expected.
 func (a *Attempt) valid(path string) error {
 	word := func(name, got string, words ...string) error {
 		if slices.Contains(words, got) {
@@ -309,6 +315,7 @@ func (a *Attempt) valid(path string) error {
 	)
 }
 
+// levelError refuses a level that is none.
 func levelError(path string, level int) error {
 	if level >= 1 && level <= 1000 {
 		return nil
@@ -316,6 +323,7 @@ func levelError(path string, level int) error {
 	return misread.At(0, "a whole number from 1", "%s.level is %d", path, level)
 }
 
+// firstOf is the first error that is one.
 func firstOf(errs ...error) error {
 	for _, e := range errs {
 		if e != nil {
@@ -325,6 +333,7 @@ func firstOf(errs ...error) error {
 	return nil
 }
 
+// unread notes the keys that are not among those that are read.
 func unread(path string, keys []string, known ...string) []string {
 	var notes []string
 	for _, k := range keys {
@@ -383,6 +392,7 @@ func keysOf(raw []byte) (keys []string, plain bool) {
 	return keys, depth == 0 && len(raw) > 0
 }
 
+// syntax is an error of the JSON decoder with its line.
 func syntax(data []byte, err error) error {
 	var s *json.SyntaxError
 	if errors.As(err, &s) {

@@ -101,6 +101,8 @@ func (e *Exported) readMembers(signature, chain, marks json.RawMessage) error {
 	return json.Unmarshal(marks, &e.Marks)
 }
 
+// wrongSignature says in words why a signature is not taken; empty for one that
+// is.
 func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
 	at := bytes.LastIndex(data, []byte(signatureMember))
 	tail, err := s.tail()
@@ -130,6 +132,7 @@ func signed(doc []byte, s Signature) []byte {
 	return fmt.Appendf(nil, "maestrale-record/1\n%x\n%s\n%s\n", sum, s.School, s.At.UTC().Format(time.RFC3339))
 }
 
+// tail is the signature as it stands at the end of a document.
 func (s Signature) tail() (string, error) {
 	data, err := json.Marshal(s)
 	if err != nil {

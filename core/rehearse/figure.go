@@ -52,6 +52,8 @@ func (f *Flight) noseOnto(s *drill.Target, first drill.Spot, course field.Angle)
 	}
 }
 
+// noseAlong is the heading that a step asks for at a place of its path; ok is
+// false where it asks for none.
 func (f *Flight) noseAlong(s *drill.Target, at drill.Spot, course field.Angle) (field.Angle, bool) {
 	switch s.Heading.Kind {
 	case drill.Along, drill.Against, drill.Subject:
@@ -63,6 +65,7 @@ func (f *Flight) noseAlong(s *drill.Target, at drill.Spot, course field.Angle) (
 // bend moves a place of a figure, so far along at a share of it, and turns the nose off.
 type bend func(way, share float64, p drill.Spot, course field.Angle) (drill.Spot, float64)
 
+// noError bends nothing.
 func noError(_, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) { return p, 0 }
 
 // bendOf is the error of a step on its figure: a swing in its middle, for an eight in its first lobe.
@@ -125,6 +128,7 @@ func onto(way float64) float64 {
 	return u * u * (3 - 2*u)
 }
 
+// spotAt is the place so many metres along a figure.
 func spotAt(f *drill.Figure, way float64) drill.Spot {
 	p, _ := f.At(way)
 	return p

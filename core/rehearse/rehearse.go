@@ -104,6 +104,8 @@ func Of(task drill.Task, style Style, err Error) *Flight {
 	return f
 }
 
+// add appends a stretch of so many seconds; at is the pose by its share, 0 to
+// 1.
 func (f *Flight) add(seconds float64, at func(u float64) pose) {
 	if seconds <= 0 {
 		return
@@ -114,6 +116,7 @@ func (f *Flight) add(seconds float64, at func(u float64) pose) {
 	f.end = at(1)
 }
 
+// rest stays where the craft is.
 func (f *Flight) rest(seconds float64) {
 	p := f.end
 	f.add(seconds, func(float64) pose { return p })
@@ -166,6 +169,7 @@ func (f *Flight) turnTo(heading field.Angle) {
 	f.turnBy(float64((heading - field.Angle(f.end.heading)).Wrap()), 45)
 }
 
+// turnBy turns the nose by radians at a rate in degrees a second.
 func (f *Flight) turnBy(by, dps float64) {
 	if math.Abs(by) < 1e-6 {
 		return
@@ -207,7 +211,7 @@ func (f *Flight) land() {
 	f.rest(2)
 }
 
-// At is the pose at a moment, held beyond the ends.
+// at is the pose at a moment, held at the ends.
 func (f *Flight) at(t float64) pose {
 	if len(f.legs) == 0 {
 		return f.end

@@ -17,6 +17,7 @@ func (f *Flight) size(i int, criterion string) float64 {
 	return 0
 }
 
+// call makes a call now.
 func (f *Flight) call(text string) {
 	f.calls = append(f.calls, track.Call{T: f.total, Text: text})
 }
@@ -76,6 +77,7 @@ func (f *Flight) idle(i int, s *drill.Target) {
 	f.rest(1)
 }
 
+// hold flies a hold, with what happens in it.
 func (f *Flight) hold(i int, s *drill.Target) {
 	at := field.Point{X: f.end.x, Y: f.end.y}
 	if s.HasAt {
@@ -180,6 +182,7 @@ func (f *Flight) happens(i int, d drill.Due) {
 	f.rest(2.2)
 }
 
+// turn flies a turn.
 func (f *Flight) turn(i int, s *drill.Target, side field.Side) {
 	if s.HasAt {
 		f.to(s.At.X, s.At.Y, f.end.z)
@@ -218,6 +221,7 @@ func (f *Flight) turn(i int, s *drill.Target, side field.Side) {
 	f.rest(1 + f.style.Extra)
 }
 
+// goTo flies to a place and rests there.
 func (f *Flight) goTo(i int, s *drill.Target) {
 	if h, ok := f.nose(s.Heading, s.At); ok {
 		f.turnTo(h)
@@ -331,6 +335,7 @@ func (f *Flight) regain(i int, s *drill.Target) {
 	f.rest(1)
 }
 
+// touch flies down and stands.
 func (f *Flight) touch(i int, s *drill.Target) {
 	at := s.At
 	if !s.HasAt {

@@ -49,8 +49,8 @@ func (r *Rerun) CSV() ([]byte, error) {
 // ErrOther is a run that does not end as was sent.
 var ErrOther = errors.New("flown again it ends in another state than was sent")
 
-// Again flies a run again from its trace and judges it. An error says why it is
-// refused; what is known until then is there.
+// Replay flies a run again from its trace, on a course where it was flown on
+// one. The error says what does not fit.
 func Replay(tr *trace.Trace, cat *drill.Catalogue, laid *course.Course) (Rerun, error) {
 	setup, err := SetUp(tr.Spec, cat, laid)
 	r := Rerun{Setup: setup}

@@ -63,8 +63,8 @@ type Setup struct {
 	Gates  []trace.Gate // where the drill lets something happen
 }
 
-// Of makes the setup of a spec from the catalogue, and from the course that it names,
-// which is nil where it names none: the drill's own template is laid then.
+// SetUp makes the setup of a spec from a catalogue, and the course that the
+// spec names.
 func SetUp(s trace.Spec, cat *drill.Catalogue, laid *course.Course) (Setup, error) {
 	var out Setup
 	if (s.Course != "") != (laid != nil) {

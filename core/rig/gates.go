@@ -111,6 +111,7 @@ func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
 	return wait
 }
 
+// orNear is a tolerance, or the usual one where none is set.
 func orNear(v float64) float64 {
 	if v > 0 {
 		return v

@@ -125,6 +125,7 @@ func Solids(c *course.Course) []flight.Solid {
 	return out
 }
 
+// box is the box around places, over the ground.
 func box(at []field.Point) (low, high flight.Vec) {
 	low, high = flight.Vec{X: math.Inf(1), Y: math.Inf(1)}, flight.Vec{X: math.Inf(-1), Y: math.Inf(-1)}
 	for _, p := range at {

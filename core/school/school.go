@@ -49,6 +49,7 @@ type Refusal string
 // Error is the sentence.
 func (r Refusal) Error() string { return string(r) }
 
+// refuse makes a Refusal.
 func refuse(format string, args ...any) error { return Refusal(fmt.Sprintf(format, args...)) }
 
 // MostName is the longest name of a school or a person, in letters.

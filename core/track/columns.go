@@ -22,6 +22,8 @@ type number struct {
 	grow      func(*Track, int) // makes room for so many rows; nil where none is made
 }
 
+// plain is a column of numbers as they are written, from low to high; at finds
+// it in a track.
 func plain(low, high float64, at func(*Track) *[]float64) number {
 	return number{low, high,
 		func(t *Track, v float64) { p := at(t); *p = append(*p, v) },
@@ -34,6 +36,7 @@ func plain(low, high float64, at func(*Track) *[]float64) number {
 		func(t *Track, n int) { p := at(t); *p = slices.Grow(*p, n) }}
 }
 
+// angle is a column of angles, written in degrees.
 func angle(low, high float64, at func(*Track) *[]field.Angle) number {
 	return number{low, high,
 		func(t *Track, v float64) { p := at(t); *p = append(*p, field.Degrees(v)) },
@@ -107,6 +110,7 @@ func rotorOf(name string) (int, bool) {
 	return n - 1, true
 }
 
+// rotorColumn is the column of the speed of rotor i, in revolutions a second.
 func rotorColumn(i int) number {
 	n := plain(-1e5, 1e5, func(t *Track) *[]float64 {
 		for len(t.Rotors) <= i {

@@ -25,6 +25,7 @@ var ErrTooLarge = &misread.Error{What: msgFileLargerMb, Expected: msgOneFlightSp
 // change.
 type SemicolonsError struct{ Mistake *misread.Error }
 
+// Error is the mistake in words.
 func (e SemicolonsError) Error() string { return e.Mistake.Error() }
 
 // Unwrap makes the error one of the ordinary reading errors.
@@ -43,6 +44,7 @@ type limited struct {
 	left int64
 }
 
+// Read reads on until the limit; beyond it, it is ErrTooLarge.
 func (l *limited) Read(p []byte) (int, error) {
 	n, err := l.r.Read(p)
 	if l.left -= int64(n); l.left < 0 {
@@ -110,10 +112,12 @@ func Header(r io.Reader, rows int) (names []string, first [][]string, semicolons
 	return names, first, semicolons, nil
 }
 
+// tooWide is the error of a file with too many columns.
 func tooWide(columns int) error {
 	return misread.At(1, fmt.Sprintf("%d at most", MaxColumns), "there are %d columns", columns)
 }
 
+// trimmed is a row without the spaces around its values.
 func trimmed(rec []string) []string {
 	out := make([]string, len(rec))
 	for i, s := range rec {
@@ -122,6 +126,7 @@ func trimmed(rec []string) []string {
 	return out
 }
 
+// csvError is an error of the CSV reader with its line.
 func csvError(err error) error {
 	var p *csv.ParseError
 	if errors.As(err, &p) {
@@ -141,6 +146,8 @@ func ReadCSV(r io.Reader, o CSVOptions) (*Track, []string, error) {
 	return readCSV(sized{b, size}, o)
 }
 
+// readCSV reads a track: the plain reader tries first, which is quick, and what
+// it does not take is read by the general one, which says what is wrong.
 func readCSV(r sized, o CSVOptions) (*Track, []string, error) {
 	data, whole, again := readAll(r)
 	if whole {
@@ -211,6 +218,8 @@ type form struct {
 	calls, armed int
 }
 
+// column is one column of the file that is read: its name, its place, and where
+// its values go.
 type column struct {
 	name  string
 	index int
@@ -218,6 +227,8 @@ type column struct {
 	text func(*Track) *[]string
 }
 
+// newForm finds out from the header which columns there are, and whether places
+// are metres or degrees. It returns notes on columns that are not read.
 func newForm(head []string, o CSVOptions) (*form, []string, *misread.Error) {
 	f := &form{plane: o.Plane, decimalComma: o.Semicolons, lat: -1, lon: -1, alt: -1, heading: -1, clock: -1, calls: -1,
 		armed: -1}
@@ -259,6 +270,7 @@ func newForm(head []string, o CSVOptions) (*form, []string, *misread.Error) {
 	return f, notes, nil
 }
 
+// missing is the error of a header that lacks a column which is needed.
 func missing(head []string, at map[string]int) *misread.Error {
 	need := []string{"t_s", "x_m", "y_m", "z_m"}
 	_, lat := at["lat_deg"]
@@ -327,6 +339,8 @@ func (f *form) use(name string, i int) bool {
 	return ok
 }
 
+// number reads a value between low and high; with semicolons between the
+// values, a comma is a decimal point.
 func (f *form) number(rec []string, i int, name string, low, high float64) (float64, *misread.Error) {
 	s := strings.TrimSpace(rec[i])
 	if f.decimalComma {
@@ -395,6 +409,8 @@ func internWord(before []string, s string) string {
 	return strings.Clone(s)
 }
 
+// geoRow reads latitude, longitude, height and heading of a row, and adds the
+// place in the plane.
 func (f *form) geoRow(t *Track, rec []string) *misread.Error {
 	var v [4]float64
 	for k, c := range []struct {

@@ -121,6 +121,8 @@ type fixes struct {
 	notes   []string
 }
 
+// add adds a fix. One at the same time as the one before is left out with a
+// note; one that goes back in time, or has no valid place, is an error.
 func (f *fixes) add(x fix) error {
 	if len(f.list) >= mostPoints {
 		return misread.At(x.line, "one flight; split longer logs", "more than %d points", mostPoints)
@@ -151,6 +153,7 @@ func (f *fixes) add(x fix) error {
 
 const repeatedNote = msgPointsStandTwice
 
+// repeated notes, once, that fixes were left out.
 func (f *fixes) repeated() {
 	for _, n := range f.notes {
 		if n == repeatedNote {
@@ -160,8 +163,11 @@ func (f *fixes) repeated() {
 	f.notes = append(f.notes, repeatedNote)
 }
 
+// clock is a time of day for an error.
 func clock(t time.Time) string { return t.UTC().Format("15:04:05.000") }
 
+// readFixes reads a file with one of the readers and makes a track of its
+// fixes.
 func readFixes(r sized, o Options, read func(sized) (*fixes, error)) (*Track, []string, error) {
 	f, err := read(r)
 	if err != nil {
@@ -331,10 +337,12 @@ type outgoing struct {
 	start time.Time
 }
 
+// geo is the place of sample i on the earth.
 func (o *outgoing) geo(i int) field.Geo {
 	return o.p.ToGeo(field.Point{X: o.t.X[i], Y: o.t.Y[i]}, o.t.Z[i])
 }
 
+// at is when sample i was taken, to a millisecond.
 func (o *outgoing) at(i int) time.Time {
 	return o.start.Add(time.Duration(math.Round(o.t.T[i]*1000)) * time.Millisecond).UTC()
 }

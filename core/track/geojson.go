@@ -64,6 +64,7 @@ func readGeoJSON(r sized) (*fixes, error) {
 	return nil, misread.At(1, "a LineString with coordTimes, a time for each of its places", "the file holds no track")
 }
 
+// fixes are the places of a line with their times, which must be as many.
 func (g *geoFeature) fixes(times []string) (*fixes, error) {
 	var at [][]float64
 	if err := json.Unmarshal(g.Geometry.Coordinates, &at); err != nil {
@@ -104,6 +105,8 @@ func lineOf(data []byte, err error) int {
 	return 1
 }
 
+// geojson writes a feature with a line and its times; it returns what the
+// format cannot hold.
 func (o *outgoing) geojson(b *bytes.Buffer) []string {
 	b.WriteString(`{"type":"Feature","geometry":{"type":"LineString","coordinates":[`)
 	comma := func(i int) {

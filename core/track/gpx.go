@@ -48,6 +48,7 @@ func plainly(r sized, what string, read func(*xmlTokens) (*fixes, error)) (*fixe
 	return read(&xmlTokens{Decoder: d, what: what})
 }
 
+// line is where the reader stands.
 func (x *xmlTokens) line() int {
 	if x.scan != nil {
 		return x.scan.line()
@@ -56,6 +57,7 @@ func (x *xmlTokens) line() int {
 	return l
 }
 
+// more adds text of the element that is open, up to 64 kB.
 func (x *xmlTokens) more(text []byte) {
 	if len(x.text)+len(text) < 1<<16 {
 		x.text = append(x.text, text...)
@@ -86,6 +88,8 @@ func (x *xmlTokens) next() (tag, error) {
 	return kind, nil
 }
 
+// token is the next element, from the quick scanner or else from the decoder of
+// the standard library.
 func (x *xmlTokens) token() (tag, error) {
 	if x.scan == nil {
 		return x.decoded()
@@ -133,6 +137,7 @@ func (x *xmlTokens) decoded() (tag, error) {
 // readGPX reads the track points of a GPX 1.1 file, in the order of the file.
 func readGPX(r sized) (*fixes, error) { return plainly(r, "GPX 1.1", gpxPoints) }
 
+// gpxPoints reads the points of every track and segment, in their order.
 func gpxPoints(x *xmlTokens) (*fixes, error) {
 	f := &fixes{list: make([]fix, 0, x.points)}
 	root, inside := false, false
@@ -206,6 +211,7 @@ func trackPoint(x *xmlTokens) (fix, error) {
 	return p, nil
 }
 
+// gpx writes a track with one segment; it returns what the format cannot hold.
 func (o *outgoing) gpx(b *bytes.Buffer) []string {
 	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"Maestrale\" " +
 		"xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><trkseg>\n")
@@ -218,11 +224,14 @@ func (o *outgoing) gpx(b *bytes.Buffer) []string {
 	return []string{onlyPlaces}
 }
 
+// degrees writes an angle with nine places, a tenth of a millimetre on the
+// ground.
 func degrees(v float64) string { return strconv.FormatFloat(v, 'f', 9, 64) }
 
 // readKML reads the points of a gx:Track; where a file has several, of the first.
 func readKML(r sized) (*fixes, error) { return plainly(r, msgKmlGxTrack, kmlPoints) }
 
+// kmlPoints reads the places, times and angles of the first gx:Track.
 func kmlPoints(x *xmlTokens) (*fixes, error) {
 	f := &fixes{list: make([]fix, 0, x.points)}
 	l := &kmlLists{make([]fix, 0, x.points), make([]fix, 0, x.points), make([][3]float64, 0, x.points)}
@@ -315,6 +324,7 @@ func (f *fixes) join(whens, coords []fix, angles [][3]float64) error {
 	return nil
 }
 
+// threeNumbers reads exactly three numbers with spaces between them.
 func threeNumbers(text []byte) (v [3]float64, ok bool) {
 	for i := range v {
 		text = bytes.TrimSpace(text)
@@ -331,6 +341,8 @@ func threeNumbers(text []byte) (v [3]float64, ok bool) {
 	return v, len(bytes.TrimSpace(text)) == 0
 }
 
+// kml writes a placemark with a gx:Track; it returns what the format cannot
+// hold.
 func (o *outgoing) kml(b *bytes.Buffer) []string {
 	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<kml xmlns=\"http://www.opengis.net/kml/2.2\" " +
 		"xmlns:gx=\"http://www.google.com/kml/ext/2.2\">\n<Placemark><gx:Track><altitudeMode>absolute</altitudeMode>\n")

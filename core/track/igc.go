@@ -16,6 +16,8 @@ import (
 // extension is where an addition to the B records stands.
 type extension struct{ from, to int }
 
+// of is the extension's value in a line; ok is false for a line that is too
+// short, or an extension that the file does not have.
 func (e extension) of(line string) (string, bool) {
 	if e.from == 0 || len(line) < e.to {
 		return "", false
@@ -89,6 +91,7 @@ func readIGC(r sized) (*fixes, error) {
 	return f, nil
 }
 
+// cutTo is the beginning of a text, n bytes at most.
 func cutTo(s string, n int) string {
 	if len(s) > n {
 		return s[:n]
@@ -189,6 +192,8 @@ func digits(s string) (int, bool) {
 	return v, true
 }
 
+// igc writes a log with one B record for each sample; it returns what the
+// format cannot hold.
 func (o *outgoing) igc(b *bytes.Buffer) []string {
 	fmt.Fprintf(b, "AXMS001 Maestrale\r\nHFDTE%s\r\nI033637LAD3839LOD4042TDS\r\n", o.start.UTC().Format("020106"))
 	for i := range o.t.T {

@@ -66,6 +66,8 @@ func (r *Receiver) Hear(line string) (Fix, bool, error) {
 	return Fix{}, false, nil
 }
 
+// gga takes a GGA sentence, which has the place and the height. It returns a
+// fix where the sentence completes one.
 func (r *Receiver) gga(f []string) (Fix, bool, error) {
 	if len(f) < 11 {
 		return Fix{}, false, fmt.Errorf("%d fields of a GGA; expected 11 at least", len(f))
@@ -178,8 +180,7 @@ func readNMEA(r sized) (*fixes, error) {
 	return f, nil
 }
 
-// Sentences are the sentences of a sample of a track on the earth: date, heading where
-// there is one, and place.
+// sentences are the GGA and the RMC of sample i, with their check sums.
 func (o *outgoing) sentences(i int) string {
 	g, at := o.geo(i), o.at(i)
 	lat, ns := minutesText(g.LatDeg, 2, "N", "S")
@@ -206,6 +207,8 @@ func minutesText(deg float64, wide int, positive, negative string) (text, side s
 	return fmt.Sprintf("%0*d%02d.%07d", wide, all/(60*1e7), all%(60*1e7)/1e7, all%1e7), side
 }
 
+// nmea writes the sentences of every sample; it returns what the format cannot
+// hold.
 func (o *outgoing) nmea(b *bytes.Buffer) []string {
 	for i := range o.t.T {
 		b.WriteString(o.sentences(i))

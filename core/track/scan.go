@@ -39,6 +39,7 @@ func readAll(r sized) (data []byte, whole bool, again func() io.Reader) {
 // failing is the end of a file that could not be read on.
 type failing struct{ err error }
 
+// Read fails.
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
 // scanner walks through plain XML: elements, attributes and text in letters that XML allows, without entities,
@@ -53,9 +54,10 @@ type scanner struct {
 	empty bool // an element that ends where it begins has its end still to come
 }
 
+// attribute is an attribute of an element, without its prefix.
 type attribute struct{ local, value []byte }
 
-// tokens that a scanner finds.
+// tag is what the scanner found next.
 type tag int
 
 const (

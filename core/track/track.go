@@ -113,6 +113,7 @@ func (t *Track) Slice(i, j int) *Track {
 	return &out
 }
 
+// part is a column from sample i to before j; a nil column stays nil.
 func part[T any](v []T, i, j int) []T {
 	if v == nil {
 		return nil

@@ -62,6 +62,8 @@ func WriteGeoCSV(w io.Writer, t *Track, p *field.Plane) error {
 	return writeRows(w, names, get, t.Len())
 }
 
+// writeRows writes a CSV of so many rows: names is its header, and get gives
+// the cells of each column.
 func writeRows(w io.Writer, names []string, get []func(int) string, rows int) error {
 	c := csv.NewWriter(w)
 	_ = c.Write(names) // a bytes error shows at Flush
@@ -79,8 +81,11 @@ func writeRows(w io.Writer, names []string, get []func(int) string, rows int) er
 	return nil
 }
 
+// format writes a number with the digits that it has after rounding.
 func format(v float64) string { return strconv.FormatFloat(rounded(v), 'f', -1, 64) }
 
+// callsBySample are the calls by the sample at or before them; of several at
+// one sample the last.
 func (t *Track) callsBySample() map[int]string {
 	m := map[int]string{}
 	for _, c := range t.Calls {
@@ -122,6 +127,7 @@ func (t *Track) cell(name string, calls map[int]string) func(int) string {
 	return func(i int) string { v, _ := n.get(t, i); return format(v) }
 }
 
+// rotorCells adds the columns of the rotors that the track has.
 func (t *Track) rotorCells(names []string, get []func(int) string) ([]string, []func(int) string) {
 	for i, r := range t.Rotors {
 		if r != nil {

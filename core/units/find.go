@@ -24,6 +24,7 @@ func nextQuantity(text string, from int) (quantity, bool) {
 	return quantity{}, false
 }
 
+// quantityAt finds a number with its unit that begins at a byte of a text.
 func quantityAt(text string, i int) (q quantity, ok bool) {
 	q.begin, q.space = i, numbersEnd(text, i)
 	if q.space < 0 {
@@ -107,6 +108,7 @@ func numberEnd(text string, i int) int {
 	return end
 }
 
+// digitsEnd is where the digits from a byte of a text end.
 func digitsEnd(text string, i int) int {
 	for i < len(text) && text[i] >= '0' && text[i] <= '9' {
 		i++

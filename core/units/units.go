@@ -180,6 +180,7 @@ func readNumber(t string) (float64, error) {
 	return v, nil
 }
 
+// listed are the units of a kind in words, for an error.
 func listed(k Kind) string {
 	var out []string
 	for _, u := range Of(k) {
@@ -188,6 +189,7 @@ func listed(k Kind) string {
 	return strings.Join(out[:len(out)-1], ", ") + " or " + out[len(out)-1]
 }
 
+// clip is the beginning of a text, forty letters at most.
 func clip(s string) string {
 	if r := []rune(s); len(r) > 40 {
 		return string(r[:40]) + "…"

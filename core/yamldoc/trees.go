@@ -16,8 +16,10 @@ var trees = struct {
 	by map[sumOf]*Tree
 }{by: map[sumOf]*Tree{}}
 
+// sumOf identifies a text: the first half of its SHA-256.
 type sumOf [16]byte
 
+// keyOf is the sum of a text.
 func keyOf(data []byte) (k sumOf) {
 	sum := sha256.Sum256(data)
 	copy(k[:], sum[:])
@@ -31,6 +33,7 @@ func known(k sumOf) *Tree {
 	return trees.by[k]
 }
 
+// remember keeps a tree for a text, if none is kept.
 func remember(k sumOf, top *Tree) {
 	trees.Lock()
 	defer trees.Unlock()
@@ -48,6 +51,8 @@ func TreesOf(texts ...[]byte) []byte { return writeTrees(false, texts) }
 // PackedTreesOf is TreesOf in two thirds of the room, for what is built into a program and read by nothing older.
 func PackedTreesOf(texts ...[]byte) []byte { return writeTrees(true, texts) }
 
+// writeTrees writes the trees of texts, each after the sum of its text; packed
+// is the shorter form.
 func writeTrees(packed bool, texts [][]byte) []byte {
 	w := treeWriter{packed: packed}
 	for _, text := range texts {
@@ -87,6 +92,7 @@ type treeWriter struct {
 	line   int
 }
 
+// node writes a node and what is in it.
 func (w *treeWriter) node(n *Tree) {
 	tag := slices.Index(usualTags, n.Tag)
 	switch {
@@ -111,6 +117,7 @@ func (w *treeWriter) node(n *Tree) {
 	}
 }
 
+// text writes a text after its length.
 func (w *treeWriter) text(s string) {
 	w.out = binary.AppendUvarint(w.out, uint64(len(s)))
 	w.out = append(w.out, s...)
@@ -125,6 +132,7 @@ func Remember(data []byte) error { return readTrees(false, data) }
 // RememberPacked takes what PackedTreesOf has written.
 func RememberPacked(data []byte) error { return readTrees(true, data) }
 
+// readTrees reads what writeTrees writes, and remembers it.
 func readTrees(packed bool, data []byte) error {
 	r := treeReader{Reader: bytes.NewReader(data), packed: packed}
 	for r.Len() > 0 {
@@ -149,6 +157,7 @@ type treeReader struct {
 	line   int
 }
 
+// node reads a node and what is in it; depth guards against a file without end.
 func (r *treeReader) node(depth int) (*Tree, error) {
 	if depth > 1000 {
 		return nil, errTrees
@@ -223,6 +232,7 @@ func (r *treeReader) lineAt(n *Tree, from int) error {
 	return nil
 }
 
+// text reads a text.
 func (r *treeReader) text() (string, error) {
 	long, err := binary.ReadUvarint(r)
 	if err != nil || long > uint64(r.Len()) { //nolint:gosec // a length

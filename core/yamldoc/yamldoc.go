@@ -30,6 +30,7 @@ type Doc struct{ err error }
 // Err returns the first mistake found so far.
 func (d *Doc) Err() error { return d.err }
 
+// fail notes what is wrong at a node; the first mistake stays.
 func (d *Doc) fail(n *Tree, what, expected string) {
 	if d.err == nil {
 		d.err = wrong(n.Line, what, expected)
@@ -106,6 +107,7 @@ func (n Node) Fail(what, expected string) {
 	n.doc.fail(n.n, what, expected)
 }
 
+// label names a node in an error by the keys that lead to it.
 func (n Node) label() string {
 	if n.path == "" {
 		return "the document"
@@ -113,6 +115,7 @@ func (n Node) label() string {
 	return n.path
 }
 
+// written is what stands at a node, as an error shows it.
 func (n Node) written() string {
 	switch n.n.Kind {
 	case Mapping:
@@ -170,6 +173,8 @@ func (n Node) List() []Node {
 	return out
 }
 
+// scalar is the text of a node with a tag; ok is false, with the mistake noted,
+// where it is another.
 func (n Node) scalar(tag, expected string) (string, bool) {
 	if n.n == nil || n.doc.err != nil {
 		return "", false
@@ -308,6 +313,7 @@ func (m *Map) Done() {
 	}
 }
 
+// wrong makes an error.
 func wrong(line int, what, expected string) *Error {
 	return &Error{Line: line, What: what, Expected: expected}
 }

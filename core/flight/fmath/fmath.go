@@ -36,6 +36,8 @@ func reduce(x float64) (head, tail float64, quadrant int) {
 	return head, tail, int(int64(n) & 3)
 }
 
+// kernelSin is the sine of x + tail for |x| up to π/4, by the polynomial of
+// FreeBSD's k_sin.c.
 func kernelSin(x, tail float64) float64 {
 	const (
 		s1 = -1.66666666666666324348e-01
@@ -51,6 +53,8 @@ func kernelSin(x, tail float64) float64 {
 	return x - ((float64(z*(float64(0.5*tail)-float64(v*r))) - tail) - float64(v*s1))
 }
 
+// kernelCos is the cosine of x + tail for |x| up to π/4, by the polynomial of
+// FreeBSD's k_cos.c.
 func kernelCos(x, tail float64) float64 {
 	const (
 		c1 = 4.16666666666666019037e-02

@@ -76,6 +76,8 @@ func (s *Schedule) due(t float64, at flight.Vec, heading, speed float64) (Cue, b
 	}
 }
 
+// holds tells whether a place, a heading and a speed are what the gate waits
+// for.
 func (g *Gate) holds(at flight.Vec, heading, speed float64) bool {
 	if g.SlowMps > 0 && speed > g.SlowMps {
 		return false
@@ -144,6 +146,7 @@ func UnflattenGates(numbers []float64, names []string) ([]Gate, error) {
 	return gates, w.end()
 }
 
+// gates writes or reads a list of gates.
 func (w *wire) gates(gates *[]Gate) {
 	list(w, gates, func(g *Gate) {
 		for _, p := range []*float64{&g.MinS, &g.StayS, &g.ReachM, &g.Low, &g.High, &g.Nose, &g.NoseOff, &g.SlowMps} {

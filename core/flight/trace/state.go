@@ -22,6 +22,7 @@ func (r *Recorder) Drawn() []float64 {
 		float64(r.ModeNumber()), air.X, air.Y, truth(st.Crashed), r.Signal(), truth(r.Picture()))
 }
 
+// truth is 1 for true and 0 for false.
 func truth(is bool) float64 {
 	if is {
 		return 1

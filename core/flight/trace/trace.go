@@ -84,6 +84,8 @@ func Read(r io.Reader) (*Trace, error) {
 	return &t, t.check()
 }
 
+// check refuses a trace that cannot be flown again; the error says what was
+// expected.
 func (t *Trace) check() error {
 	if t.Format != Format {
 		return fmt.Errorf("the format is %.40q; expected %s", t.Format, Format)

@@ -38,6 +38,7 @@ type wire struct {
 	names      []string
 }
 
+// f writes or reads a number.
 func (w *wire) f(p *float64) {
 	if w.out {
 		w.numbers = append(w.numbers, *p)
@@ -48,6 +49,7 @@ func (w *wire) f(p *float64) {
 	}
 }
 
+// b writes or reads a truth as a number.
 func (w *wire) b(p *bool) {
 	v := 0.0
 	if *p {
@@ -57,8 +59,10 @@ func (w *wire) b(p *bool) {
 	*p = v != 0
 }
 
+// v writes or reads a vector.
 func (w *wire) v(p *flight.Vec) { w.f(&p.X); w.f(&p.Y); w.f(&p.Z) }
 
+// n writes or reads a count, of 4096 at most.
 func (w *wire) n(p *int) {
 	v := float64(*p)
 	w.f(&v)
@@ -68,6 +72,7 @@ func (w *wire) n(p *int) {
 	*p = int(v)
 }
 
+// name writes or reads a text.
 func (w *wire) name(p *string) {
 	if w.out {
 		w.names = append(w.names, *p)
@@ -78,6 +83,7 @@ func (w *wire) name(p *string) {
 	}
 }
 
+// small writes or reads a small number of its own type.
 func small[T ~uint8](w *wire, p *T) {
 	v := int(*p)
 	w.n(&v)
@@ -96,6 +102,7 @@ func list[T any](w *wire, all *[]T, each func(*T)) {
 	}
 }
 
+// config writes or reads the configuration of a flight.
 func (w *wire) config(c *flight.Config) {
 	w.craft(&c.Craft)
 	w.v(&c.Wind)
@@ -123,6 +130,7 @@ func (w *wire) config(c *flight.Config) {
 	})
 }
 
+// craft writes or reads a craft.
 func (w *wire) craft(c *flight.Craft) {
 	for _, p := range []*float64{&c.Mass, &c.Span, &c.Radius, &c.HoverRps, &c.FullThrust, &c.Merit, &c.Drive, &c.Pitch,
 		&c.Lag, &c.Electronics, &c.RotorDrag, &c.BodyDrag, &c.CapacityAh, &c.OhmPerCell, &c.EmptyVolts} {
