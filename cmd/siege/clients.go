@@ -275,8 +275,7 @@ func wordsOf(page []byte) string {
 var attemptAt = regexp.MustCompile(`/attempts/([0-9a-f-]{36})`)
 
 // uploadOne uploads a log and keeps it. An upload whose keeping was not answered may be kept: it is not sent again
-// under
-// another name, and nothing is claimed of it.
+// under another name, and nothing is claimed of it.
 func (c *client) uploadOne(ctx context.Context) {
 	var log strings.Builder
 	log.WriteString("t_s,x_m,y_m,z_m,heading_deg\n")

@@ -1,8 +1,6 @@
 // Command siege tries whether what was acknowledged is ever lost or doubled. It runs servers and a PostgreSQL of its
-// own
-// on loopback, lets clients mark, sync, fly and upload, and meanwhile kills, cuts, freezes and fills up what they stand
-// on.
-// Afterwards it compares what the clients were told with what is stored, and verifies every chain.
+// own on loopback, lets clients mark, sync, fly and upload, and meanwhile kills, cuts, freezes and fills up what they
+// stand on. Afterwards it compares what the clients were told with what is stored, and verifies every chain.
 package main
 
 import (

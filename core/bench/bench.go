@@ -1,5 +1,6 @@
-// Package bench is a craft on a stand, which shows what its rotors do to it, and the questions that a trainer asks
-// about that. Thrusts, torques and the mixer are those of core/flight.
+// Package bench is a craft on a stand, which shows what its rotors do to it,
+// and the questions that a trainer asks about that. Thrusts, torques and the
+// mixer are those of core/flight.
 package bench
 
 import (
@@ -12,9 +13,10 @@ import (
 )
 
 // Bench is a craft on a stand that shows what its rotors do to it: it may turn
-// round, leans against a spring and slides up and down a rail, each held back, so
-// that what a person sets shows and nothing tumbles. Thrusts, torques and the flight.Mixer
-// are those of the flight; spring, rail and their damping belong to the stand.
+// round, leans against a spring and slides up and down a rail, each held back,
+// so that what a person sets shows and nothing tumbles. Thrusts, torques and
+// the flight.Mixer are those of the flight; spring, rail and their damping
+// belong to the stand.
 type Bench struct {
 	State State
 	craft flight.Craft

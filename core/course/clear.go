@@ -198,7 +198,8 @@ type Advice struct {
 	Turn  field.Angle // of the pilot, + clockwise
 	MoveM float64     // else: step back from what is nearest by this
 	From  string      // the hazard
-	// left, right, toward or away: where to move the course; empty where that brings it nearer to people
+	// left, right, toward or away: where to move the course; empty where that
+	// brings it nearer to people
 	Toward string
 }
 

@@ -27,9 +27,10 @@ type Landing struct {
 }
 
 // Fall returns where a craft ends that loses all power at a height in m, moving
-// over the ground with a velocity in m/s, in a steady wind (a velocity, to where it
-// blows): m dv/dt = m g − ½ ρ C_d A |v − w| (v − w), by the Runge–Kutta method of fourth
-// order in steps of 10 ms. Without drag it is the parabola of √(2h/g) s.
+// over the ground with a velocity in m/s, in a steady wind (a velocity, to
+// where it blows): m dv/dt = m g − ½ ρ C_d A |v − w| (v − w), by the
+// Runge–Kutta method of fourth order in steps of 10 ms. Without drag it is the
+// parabola of √(2h/g) s.
 func (f Falling) Fall(heightM float64, velocity, wind field.Point) Landing {
 	const dt = 0.01
 	k := 0.5 * f.Density * f.DragM2 / f.MassKg

@@ -124,7 +124,8 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 	return c, notes, nil
 }
 
-// plane ties the field to the earth at a station; before is the plane of the course that stands, nil for none.
+// plane ties the field to the earth at a station; before is the plane of the
+// course that stands, nil for none.
 func (f *feature) plane(plane *field.Plane) (*field.Plane, error) {
 	away := 0.0
 	switch {

@@ -2,17 +2,18 @@ package course
 
 import "math"
 
-// Label is a word beside a mark of a drawing: where the mark stands, and how wide and high the word
-// is, in the drawing's own units with y downward.
+// Label is a word beside a mark of a drawing: where the mark stands, and how
+// wide and high the word is, in the drawing's own units with y downward.
 type Label struct{ X, Y, Wide, High float64 }
 
 // labelRounds is how many rings of places round a mark are tried.
 const labelRounds = 12
 
-// PlaceLabels finds a place for each word, the middle of its left edge, so that no two overlap and
-// none covers a mark: right of its mark where there is room, else left, below, above, and farther out.
-// gap is how far a word keeps from its mark. A word for which there is no place stands at the right of
-// its mark all the same.
+// PlaceLabels finds a place for each word, the middle of its left edge, so that
+// no two overlap and none covers a mark: right of its mark where there is room,
+// else left, below, above, and farther out. gap is how far a word keeps from
+// its mark. A word for which there is no place stands at the right of its mark
+// all the same.
 func PlaceLabels(list []Label, gap, left, right float64) (at [][2]float64) {
 	type box struct{ x0, y0, x1, y1 float64 }
 	var taken []box

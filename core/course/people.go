@@ -7,8 +7,9 @@ import (
 	"maestrale/core/field"
 )
 
-// Kinds of hazards that are people. Those who belong to the flight look at the craft and can step aside; others do not
-// know what it will do next. The pilot stands at the station.
+// Kinds of hazards that are people. Those who belong to the flight look at the
+// craft and can step aside; others do not know what it will do next. The pilot
+// stands at the station.
 const (
 	Bystanders = "people"
 	Instructor = "instructor"
@@ -21,19 +22,23 @@ func (h Hazard) IsCrew() bool { return h.Kind == Instructor || h.Kind == Spotter
 // IsPeople tells whether a hazard is people of any kind.
 func (h Hazard) IsPeople() bool { return h.Kind == Bystanders || h.IsCrew() }
 
-// CrewM is how far the tolerance of a drill stays from the pilot, the instructor and the spotter, in m, by the class of
-// the craft: about two spans of a large craft of the class. It is a reckoning of our own; local rules may ask for more.
+// CrewM is how far the tolerance of a drill stays from the pilot, the
+// instructor and the spotter, in m, by the class of the craft: about two spans
+// of a large craft of the class. It is a reckoning of our own; local rules may
+// ask for more.
 func CrewM(class craft.Class) float64 {
 	return map[craft.Class]float64{craft.Micro: 0.3, craft.Light: 0.8, craft.Medium: 1.5, craft.Heavy: 2.5}[class]
 }
 
-// BystandersM is how far it stays from other people and from the crowd line, in m, at least, however short it stops or
-// falls. It is a reckoning of our own; local rules may ask for more.
+// BystandersM is how far it stays from other people and from the crowd line, in
+// m, at least, however short it stops or falls. It is a reckoning of our own;
+// local rules may ask for more.
 func BystandersM(class craft.Class) float64 {
 	return map[craft.Class]float64{craft.Micro: 3, craft.Light: 5, craft.Medium: 10, craft.Heavy: 20}[class]
 }
 
-// ThePilot is the place of the pilot among what a drill is held against: no hazard of the file has it.
+// ThePilot is the place of the pilot among what a drill is held against: no
+// hazard of the file has it.
 const ThePilot = math.MinInt32
 
 // crewClear is how much room a drill leaves to those who belong to the flight.
@@ -58,8 +63,9 @@ func (c *Course) crewClear(e Envelope, w Conditions, still []seg) (out []Clearan
 	return out
 }
 
-// LaidFor is the class that a course is laid out for: the one that its file names, else the largest for which its four
-// corners stand far enough from the pilot and from one another; empty where it has none.
+// LaidFor is the class that a course is laid out for: the one that its file
+// names, else the largest for which its four corners stand far enough from the
+// pilot and from one another; empty where it has none.
 func (c *Course) LaidFor() (out craft.Class) {
 	left, ok1 := c.Markers["near-left"]
 	right, ok2 := c.Markers["near-right"]
@@ -79,14 +85,15 @@ func (c *Course) LaidFor() (out craft.Class) {
 	return out
 }
 
-// HowToLay is the distance of the centre and of its corners, in m, for a class: by how much a course grows for a larger
-// craft.
+// HowToLay is the distance of the centre and of its corners, in m, for a class:
+// by how much a course grows for a larger craft.
 func HowToLay(class craft.Class) (centreM, acrossM float64) {
 	s := sizes[class]
 	return s.dist, 2 * s.half
 }
 
-// nearerToPeople tells whether the drills, moved by so much, come nearer to anybody than what is wanted.
+// nearerToPeople tells whether the drills, moved by so much, come nearer to
+// anybody than what is wanted.
 func (c *Course) nearerToPeople(envelopes []Envelope, w Conditions, by field.Point) bool {
 	moved := make([]Envelope, len(envelopes))
 	for i, e := range envelopes {

@@ -38,8 +38,8 @@ func ReadPlaces(text string) ([]field.Point, error) {
 	return out, nil
 }
 
-// CheckSite refuses a place of a site that is none: 0°, 0° is what is left of a form that nobody filled in, and lies in
-// the open sea.
+// CheckSite refuses a place of a site that is none: 0°, 0° is what is left of a
+// form that nobody filled in, and lies in the open sea.
 func CheckSite(g field.Geo) error {
 	switch {
 	case !(g.LatDeg >= -90 && g.LatDeg <= 90):
@@ -55,8 +55,9 @@ func CheckSite(g field.Geo) error {
 // atMarker is how near to a marker a place is that one, m.
 const atMarker = 0.3
 
-// NameOf is the marker that lies at a place, in words, such as "the far-left marker"; empty where none does. Where a
-// pad and another marker lie there, it is the pad for who lands, and else the other.
+// NameOf is the marker that lies at a place, in words, such as "the far-left
+// marker"; empty where none does. Where a pad and another marker lie there, it
+// is the pad for who lands, and else the other.
 func (c *Course) NameOf(p field.Point, lands bool) (name string) {
 	for _, key := range c.MarkerNames() {
 		if c.Markers[key].Dist(p) < atMarker {
@@ -68,7 +69,8 @@ func (c *Course) NameOf(p field.Point, lands bool) (name string) {
 	return name
 }
 
-// markerWords says a marker's key: "the left pad", "the middle of the far leg", "the far-left marker".
+// markerWords says a marker's key: "the left pad", "the middle of the far leg",
+// "the far-left marker".
 func markerWords(key string) string {
 	words := strings.ReplaceAll(key, "_", "-")
 	switch {

@@ -21,9 +21,10 @@ type Skyline struct {
 }
 
 // SightLine returns the lowest height at which a craft stands against the sky
-// from the pilot's eye. Every thing of height H at distance D in line with the craft
-// at distance d hides the sky up to e + (H − e) d / D, with the eye at height e: similar
-// triangles. Over an open horizon that is the eye's own height.
+// from the pilot's eye. Every thing of height H at distance D in line with the
+// craft at distance d hides the sky up to e + (H − e) d / D, with the eye at
+// height e: similar triangles. Over an open horizon that is the eye's own
+// height.
 func (c *Course) SightLine(at field.Point, eyeM float64) Skyline {
 	out := Skyline{LowestM: eyeM}
 	look := at.Sub(c.Station)

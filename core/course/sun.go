@@ -78,13 +78,16 @@ func (l Lit) Check() error {
 	return nil
 }
 
-// civil is how far under the horizon the sun stands when civil twilight ends: with it ends the light in which the
-// ground is told without lamps, about 3 lx (Meeus, Astronomical Algorithms, 2nd ed., 1998, chapter 15).
+// civil is how far under the horizon the sun stands when civil twilight ends:
+// with it ends the light in which the ground is told without lamps, about 3 lx
+// (Meeus, Astronomical Algorithms, 2nd ed., 1998, chapter 15).
 var civil = field.Degrees(-6)
 
-// LightAt is the light to fly in at a moment over a place: dusk from sunset to the end of civil twilight, and in the
-// morning likewise. In the dark nobody trains, so what is planned then is for the next day, and the light is that of
-// day; so it is where the place is not known (nil) or has no direction of the sun.
+// LightAt is the light to fly in at a moment over a place: dusk from sunset to
+// the end of civil twilight, and in the morning likewise. In the dark nobody
+// trains, so what is planned then is for the next day, and the light is that of
+// day; so it is where the place is not known (nil) or has no direction of the
+// sun.
 func (l Lit) LightAt(at time.Time, place *field.Geo) orient.Light {
 	if l == LitDay || place == nil {
 		return orient.Day

@@ -64,8 +64,8 @@ type Beyond struct {
 	FarM       float64 // from the pilot's eyes
 }
 
-// FarM is how far an envelope takes a craft from the eyes of a pilot at the station, up and
-// away together; 0 for one that is begun far out on purpose.
+// FarM is how far an envelope takes a craft from the eyes of a pilot at the
+// station, up and away together; 0 for one that is begun far out on purpose.
 func (e Envelope) FarM(station field.Point, eyeM float64) float64 {
 	if e.Far {
 		return 0
@@ -156,7 +156,8 @@ func (c *Course) SurveyOf(a Ask) (Survey, error) {
 	return s, c.glare(&s, a)
 }
 
-// worth are the clearances of a drill that are worth saying: those to be warned of, and the nearest of the others.
+// worth are the clearances of a drill that are worth saying: those to be warned
+// of, and the nearest of the others.
 func (c *Course) worth(e Envelope, w Conditions) (out []Clearance) {
 	nearest := Clearance{LeftM: math.Inf(1)}
 	for _, k := range c.Clear(e, w) {

@@ -93,7 +93,8 @@ type State struct {
 	Used     map[string]int // parts by key
 }
 
-// Unfit is why nobody who learns flies the craft, and what comes first; both are empty for a craft that is in service.
+// Unfit is why nobody who learns flies the craft, and what comes first; both
+// are empty for a craft that is in service.
 func (s State) Unfit() (why, first string) {
 	switch {
 	case s.Grounded:

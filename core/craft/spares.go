@@ -60,14 +60,15 @@ type Advice struct {
 // Spares says how many of each part to bring so that with the given certainty
 // no part runs out in so many flights.
 //
-// Crashes come as a Poisson process whose rate has a gamma prior; with k crashes
-// seen in n flights the number in m more flights is negative binomial with shape
-// a + k and success probability (b + n) / (b + n + m) (Gelman et al., Bayesian
-// Data Analysis, 3rd ed., 2013, section 2.6). Each crash takes a Poisson number
-// of each part, its mean learnt from the parts used. One crash takes several
-// parts at once, so the chance is summed over the number of crashes and not
-// multiplied part by part. The part that helps most is added until it suffices, beginning with one of each propeller
-// of a craft with so many rotors: nobody goes to a field without one set.
+// Crashes come as a Poisson process whose rate has a gamma prior; with k
+// crashes seen in n flights the number in m more flights is negative binomial
+// with shape a + k and success probability (b + n) / (b + n + m) (Gelman et
+// al., Bayesian Data Analysis, 3rd ed., 2013, section 2.6). Each crash takes a
+// Poisson number of each part, its mean learnt from the parts used. One crash
+// takes several parts at once, so the chance is summed over the number of
+// crashes and not multiplied part by part. The part that helps most is added
+// until it suffices, beginning with one of each propeller of a craft with so
+// many rotors: nobody goes to a field without one set.
 func Spares(parts []Part, rotors int, seen Seen, prior CrashPrior, shelf map[string]int, flights int,
 	certainty float64) Advice {
 	shape, rate := prior.Crashes+float64(seen.Crashes), prior.Flights+float64(seen.Flights)
@@ -99,7 +100,8 @@ func Spares(parts []Part, rotors int, seen Seen, prior CrashPrior, shelf map[str
 	return out
 }
 
-// oneSet is one set of propellers: one for each rotor, shared out among the kinds of propellers that the craft takes.
+// oneSet is one set of propellers: one for each rotor, shared out among the
+// kinds of propellers that the craft takes.
 func oneSet(parts []Part, rotors int) []int {
 	bring, kinds := make([]int, len(parts)), 0
 	for _, p := range parts {

@@ -15,13 +15,15 @@ type Pair struct {
 	Drill string        `json:"drill"`
 	Eye   score.Verdict `json:"eye"`
 	Log   score.Verdict `json:"log"`
-	// SlackM is how far inside the tightest of the drill's distances the flight stayed by the log, m; negative outside
-	// it, nil where no distance was measured.
+	// SlackM is how far inside the tightest of the drill's distances the flight
+	// stayed by the log, m; negative outside it, nil where no distance was
+	// measured.
 	SlackM *float64 `json:"slack_m,omitempty"`
 }
 
-// Bias is by how much an instructor's limit lies outside the drill's, m: what the eye allows more (positive) or less
-// (negative) than the drill. Low and High hold it with a probability of 90 %.
+// Bias is by how much an instructor's limit lies outside the drill's, m: what
+// the eye allows more (positive) or less (negative) than the drill. Low and
+// High hold it with a probability of 90 %.
 type Bias struct {
 	M    float64 `json:"m"`
 	Low  float64 `json:"low"`
@@ -39,8 +41,8 @@ func PairsOf(f *Found) (out []Pair) {
 	return out
 }
 
-// Agreement is how one instructor judges one drill, compared with the log. Low and High are the interval of Same / N
-// at 95 %.
+// Agreement is how one instructor judges one drill, compared with the log. Low
+// and High are the interval of Same / N at 95 %.
 type Agreement struct {
 	By      string  `json:"by"`
 	Drill   string  `json:"drill"`
@@ -64,8 +66,9 @@ const (
 	Lenient  Leaning = "lenient"
 )
 
-// Agreements compares each instructor with the log, drill by drill. Only passes and fails are compared: what one of
-// the two did not see to its end says nothing about its limit.
+// Agreements compares each instructor with the log, drill by drill. Only passes
+// and fails are compared: what one of the two did not see to its end says
+// nothing about its limit.
 func Agreements(pairs []Pair) (out []Agreement) {
 	by := map[[2]string][]Pair{}
 	for _, p := range pairs {
@@ -106,7 +109,8 @@ func Agreements(pairs []Pair) (out []Agreement) {
 // decided tells whether a verdict is a pass or a fail, so that two can agree.
 func decided(v score.Verdict) bool { return v == score.Pass || v == score.Fail }
 
-// Wilson is the interval of a share at 95 % (Wilson, J. Am. Stat. Assoc. 22 (1927) 209): of k in n, between 0 and 1.
+// Wilson is the interval of a share at 95 % (Wilson, J. Am. Stat. Assoc. 22
+// (1927) 209): of k in n, between 0 and 1.
 func Wilson(k, n int) (low, high float64) {
 	if n == 0 {
 		return 0, 1
@@ -129,11 +133,13 @@ const (
 	slips       = 0.01 // share of taps that are a slip, and say nothing
 )
 
-// biasOf is the bias of an instructor. The eye passes a flight that the log has inside by s with the probability
-// Φ((s + b) / e), where b is the bias and e how finely the eye sees: a psychometric function whose point of equal
-// chance is the eye's own limit (Finney, Probit Analysis, 1947). b is normal about 0 before anything is known, and e
-// even in its logarithm; both are summed over a grid, so that a few attempts give a wide interval and never an
-// infinite one. It is nil for fewer than five attempts with a distance.
+// biasOf is the bias of an instructor. The eye passes a flight that the log has
+// inside by s with the probability Φ((s + b) / e), where b is the bias and e
+// how finely the eye sees: a psychometric function whose point of equal chance
+// is the eye's own limit (Finney, Probit Analysis, 1947). b is normal about 0
+// before anything is known, and e even in its logarithm; both are summed over a
+// grid, so that a few attempts give a wide interval and never an infinite one.
+// It is nil for fewer than five attempts with a distance.
 func biasOf(list []Pair) *Bias {
 	var slack []float64
 	var passed []bool
@@ -228,8 +234,8 @@ func (g grid) where() (low, high float64) {
 	return g.at(max(0, first-1)), g.at(min(len(g.weight)-1, last+1))
 }
 
-// Slack is how far inside the tightest of its distances a flight stayed, m; nil where no distance was measured
-// against a limit.
+// Slack is how far inside the tightest of its distances a flight stayed, m; nil
+// where no distance was measured against a limit.
 func Slack(r *score.Result) *float64 {
 	var least *float64
 	for _, st := range r.Steps {

@@ -7,8 +7,9 @@ import (
 	"maestrale/core/misread"
 )
 
-// Answer puts an answer to an item's question, and says what follows: one item, or, where it was asked whose flight a
-// log is, all that is in it. Nothing that follows asks again; what stays open then is left out.
+// Answer puts an answer to an item's question, and says what follows: one item,
+// or, where it was asked whose flight a log is, all that is in it. Nothing that
+// follows asks again; what stays open then is left out.
 func Answer(day Day, logs []Log, lay Lay, it Item, answer string) ([]Item, error) {
 	if it.Asks == Certain {
 		return nil, misread.At(0, "an item that asks something", "nothing is asked of this one")
@@ -57,7 +58,8 @@ func Answer(day Day, logs []Log, lay Lay, it Item, answer string) ([]Item, error
 	return []Item{it}, nil
 }
 
-// settle answers what an item would still ask, with what does least: the mark stands, and the first drill was meant.
+// settle answers what an item would still ask, with what does least: the mark
+// stands, and the first drill was meant.
 func (it *Item) settle() {
 	switch it.Asks {
 	case WhichStands:
@@ -67,7 +69,8 @@ func (it *Item) settle() {
 	}
 }
 
-// Keeps tells whether something is kept of an item: it is certain or answered, and has a result.
+// Keeps tells whether something is kept of an item: it is certain or answered,
+// and has a result.
 func (it *Item) Keeps() bool {
 	return it.Result != nil && (it.Asks == Certain || it.Answer != "" && it.Answer != Neither)
 }

@@ -15,8 +15,9 @@ const (
 	hour      = 3600.0
 )
 
-// setClocks estimates for each recorder what has to be added to its times. A folder may hold logs of several
-// recorders: what does not fit the first clock is tried with a second one.
+// setClocks estimates for each recorder what has to be added to its times. A
+// folder may hold logs of several recorders: what does not fit the first clock
+// is tried with a second one.
 func (s *sorter) setClocks() {
 	groups := map[string][]int{}
 	var names []string
@@ -51,7 +52,8 @@ func (s *sorter) setClocks() {
 	}
 }
 
-// clockOf finds the shift under which the logs of a recorder fit the day best, and which of them fit.
+// clockOf finds the shift under which the logs of a recorder fit the day best,
+// and which of them fit.
 func (s *sorter) clockOf(recorder string, logs []int) (c Clock, mine, other []int) {
 	shifts := []float64{0}
 	for _, i := range logs {
@@ -111,8 +113,8 @@ func (s *sorter) clockOf(recorder string, logs []int) (c Clock, mine, other []in
 	return c, mine, other
 }
 
-// fit is how well a shift explains logs: the sum over them of how much they are one with a flight of the day, and
-// over their own flights with the marks.
+// fit is how well a shift explains logs: the sum over them of how much they are
+// one with a flight of the day, and over their own flights with the marks.
 func (s *sorter) fit(recorder string, logs []int, shift float64) (sum float64) {
 	for _, i := range logs {
 		_, f := s.bestFlight(recorder, s.at[i].whole.moved(shift))
@@ -139,8 +141,9 @@ func (s *sorter) bestFlight(recorder string, t span) (flight int, score float64)
 	return flight, score
 }
 
-// belongs tells whether a time is a flight of the day, or lies within one: a pack is noted from its first minute to
-// its last, and a log may hold a part of it.
+// belongs tells whether a time is a flight of the day, or lies within one: a
+// pack is noted from its first minute to its last, and a log may hold a part of
+// it.
 func (s *sorter) belongs(recorder string, t span) bool {
 	for f := range s.day.Flights {
 		if s.flownBy(recorder, f) && (s.flightSpan(f).alike(t) >= fits || s.within(t, f)) {
@@ -150,14 +153,16 @@ func (s *sorter) belongs(recorder string, t span) bool {
 	return false
 }
 
-// within tells whether a time lies in a flight of the day, as exactly as a hand notes one.
+// within tells whether a time lies in a flight of the day, as exactly as a hand
+// notes one.
 func (s *sorter) within(t span, flight int) bool {
 	f := s.flightSpan(flight)
 	return t.from > f.from-handLate && t.to < f.to+handLate
 }
 
-// setCraft finds out which craft a recorder was on, where its name does not say so: the one whose flights explain its
-// logs clearly better than those of any other.
+// setCraft finds out which craft a recorder was on, where its name does not say
+// so: the one whose flights explain its logs clearly better than those of any
+// other.
 func (s *sorter) setCraft() {
 	sums := map[int]map[string]float64{}
 	for i := range s.at {
@@ -186,7 +191,8 @@ func (s *sorter) setCraft() {
 	}
 }
 
-// clearlyMost is the key with the largest sum, where no other has more than a share of it.
+// clearlyMost is the key with the largest sum, where no other has more than a
+// share of it.
 func clearlyMost(by map[string]float64) string {
 	most, second, key := 0.0, 0.0, ""
 	for k, v := range by {
@@ -202,8 +208,9 @@ func clearlyMost(by map[string]float64) string {
 	return key
 }
 
-// refined is a shift made exact by the marks, which are timed as the motors start, and how far they differ: half of
-// them lie within the spread. Where nothing was marked the flights tell it.
+// refined is a shift made exact by the marks, which are timed as the motors
+// start, and how far they differ: half of them lie within the spread. Where
+// nothing was marked the flights tell it.
 func (s *sorter) refined(logs []int, shift float64) (exact, spread float64) {
 	var by []float64
 	for _, i := range logs {

@@ -1,8 +1,10 @@
-// Package daylogs tells what a folder of logs of one field day holds: whose flight each log is, how far the clock of
-// its recorder was off, which drills were flown in it, and how each compares with what was marked by eye.
+// Package daylogs tells what a folder of logs of one field day holds: whose
+// flight each log is, how far the clock of its recorder was off, which drills
+// were flown in it, and how each compares with what was marked by eye.
 //
-// Nothing is guessed in silence. What follows from the time, the craft and the drill is certain; everything else asks
-// one question, with the answers that are possible.
+// Nothing is guessed in silence. What follows from the time, the craft and the
+// drill is certain; everything else asks one question, with the answers that
+// are possible.
 package daylogs
 
 import (
@@ -153,8 +155,8 @@ type Found struct {
 // Lay lays a drill out as it was asked for of a craft.
 type Lay func(c drill.Cell, craft string) (drill.Task, error)
 
-// Sort tells what every log is. Progress, where it is given, hears of each log that is done; a context that ends
-// ends the work with its error.
+// Sort tells what every log is. Progress, where it is given, hears of each log
+// that is done; a context that ends ends the work with its error.
 func Sort(ctx context.Context, day Day, logs []Log, lay Lay, progress func(done, of int)) (*Found, error) {
 	s := sorter{day: day, logs: logs, lay: lay, out: &Found{Logs: make([]Said, len(logs))},
 		taken: map[int][]span{}, at: make([]place, len(logs))}
@@ -240,7 +242,8 @@ func (s *sorter) markSpan(i int) span {
 	return span{s.seconds(s.day.Marks[i].From), s.seconds(s.day.Marks[i].To)}
 }
 
-// leaveOut says of each log whether it can be used: it was read, is no copy of another, has a clock and flies.
+// leaveOut says of each log whether it can be used: it was read, is no copy of
+// another, has a clock and flies.
 func (s *sorter) leaveOut() {
 	for i, l := range s.logs {
 		said, p := &s.out.Logs[i], &s.at[i]
@@ -285,7 +288,8 @@ func (s *sorter) leaveOut() {
 	s.sameFlights()
 }
 
-// sameFlights leaves out what is the same flight in another format: of two, the one with fewer samples.
+// sameFlights leaves out what is the same flight in another format: of two, the
+// one with fewer samples.
 func (s *sorter) sameFlights() {
 	for i := range s.logs {
 		for j := range i {
@@ -302,7 +306,8 @@ func (s *sorter) sameFlights() {
 	}
 }
 
-// copies tells whether two logs are of the same flights: as many, at the same times of the same clock.
+// copies tells whether two logs are of the same flights: as many, at the same
+// times of the same clock.
 func (s *sorter) copies(a, b *place) bool {
 	if len(a.aloft) != len(b.aloft) || a.recorder != b.recorder {
 		return false
@@ -315,7 +320,8 @@ func (s *sorter) copies(a, b *place) bool {
 	return true
 }
 
-// recorder is whose clock a log was written by: the craft that its name names, else the folder that it lies in.
+// recorder is whose clock a log was written by: the craft that its name names,
+// else the folder that it lies in.
 func (s *sorter) recorder(name string) string {
 	best := ""
 	low := strings.ToLower(name)

@@ -44,8 +44,9 @@ func (s *sorter) candidates(i int) (out []candidate) {
 	return out
 }
 
-// explains is how well a flight of the day explains a log: how much their times are one, and how much what was marked
-// of its student is what flies in the log.
+// explains is how well a flight of the day explains a log: how much their times
+// are one, and how much what was marked of its student is what flies in the
+// log.
 func (s *sorter) explains(i, f int) float64 {
 	p := &s.at[i]
 	v := p.whole.moved(p.clock).alike(s.flightSpan(f))
@@ -59,8 +60,8 @@ func (s *sorter) explains(i, f int) float64 {
 	return v
 }
 
-// assign gives each log the flight that it fits best, the clearest first; a flight that a log has taken is not given
-// to another one of the same time.
+// assign gives each log the flight that it fits best, the clearest first; a
+// flight that a log has taken is not given to another one of the same time.
 func (s *sorter) assign() {
 	var all []candidate
 	for i := range s.logs {
@@ -86,8 +87,8 @@ func (s *sorter) assign() {
 	}
 }
 
-// rivalled tells whether another flight explains a log nearly as well as the one that it was given, and no other log
-// clearly better than this one.
+// rivalled tells whether another flight explains a log nearly as well as the
+// one that it was given, and no other log clearly better than this one.
 func (s *sorter) rivalled(i int) bool {
 	p := &s.at[i]
 	mine := s.explains(i, p.flight)
@@ -108,9 +109,11 @@ func (s *sorter) rivalled(i int) bool {
 	return !s.isTail(p.recorder) && s.byTimeAlone(i)
 }
 
-// byTimeAlone tells whether a log of which nobody knows the craft is given to its flight by the time alone, where that
-// is not enough: somebody else flew meanwhile, the recorder's clock was off, or the logs are of several recorders. What
-// was marked of the student, and of nobody else, at the moments at which the log flies is enough.
+// byTimeAlone tells whether a log of which nobody knows the craft is given to
+// its flight by the time alone, where that is not enough: somebody else flew
+// meanwhile, the recorder's clock was off, or the logs are of several
+// recorders. What was marked of the student, and of nobody else, at the moments
+// at which the log flies is enough.
 func (s *sorter) byTimeAlone(i int) bool {
 	p := &s.at[i]
 	several, n := s.several(p.recorder), s.confirmed(i, p.flight)
@@ -126,7 +129,8 @@ func (s *sorter) byTimeAlone(i int) bool {
 	return false
 }
 
-// several tells whether the logs of one folder fit no single clock: they are of several recorders.
+// several tells whether the logs of one folder fit no single clock: they are of
+// several recorders.
 func (s *sorter) several(recorder string) bool {
 	group := -2
 	for i := range s.at {
@@ -144,8 +148,8 @@ func (s *sorter) several(recorder string) bool {
 	return false
 }
 
-// confirmed is how much was marked of a flight's student in the time of a log, where all of it begins as the log does;
-// 0 where something does not.
+// confirmed is how much was marked of a flight's student in the time of a log,
+// where all of it begins as the log does; 0 where something does not.
 func (s *sorter) confirmed(i, flight int) (n int) {
 	p := &s.at[i]
 	t := p.whole.moved(p.clock)
@@ -261,8 +265,8 @@ func (s *sorter) drillsOf(i, flight int) (out []Item) {
 	return out
 }
 
-// partOf is the time of a log that a mark is of: between the marks before and after it, and no longer than motors run
-// beside an attempt.
+// partOf is the time of a log that a mark is of: between the marks before and
+// after it, and no longer than motors run beside an attempt.
 func (s *sorter) partOf(a span, m int, marked []int, n int, clock float64) span {
 	if len(marked) == 1 {
 		return a
@@ -394,7 +398,8 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	return it
 }
 
-// rank is how likely a drill is the one that was meant: the planned one first, then passes, then by the margin.
+// rank is how likely a drill is the one that was meant: the planned one first,
+// then passes, then by the margin.
 func rank(g guess, f *Flight) float64 {
 	v := 0.0
 	if g.cell == f.Drills[0] {

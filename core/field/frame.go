@@ -87,8 +87,9 @@ func Sector(aspect Angle) int {
 	return (s + Sectors) % Sectors
 }
 
-// SectorAt is Sector(Aspect(heading, at)) in a third of the time: a rough bearing tells the sector, but for a
-// direction that lies within half a degree of a border.
+// SectorAt is Sector(Aspect(heading, at)) in a third of the time: a rough
+// bearing tells the sector, but for a direction that lies within half a degree
+// of a border.
 func SectorAt(heading Angle, at Point) int {
 	const width, near = 2 * math.Pi / Sectors, 0.02 // near as a part of a sector
 	turned := float64(heading-RoughBearing(at))/width + 0.5
@@ -102,8 +103,9 @@ func SectorAt(heading Angle, at Point) int {
 // Rough is how far a rough bearing is off, at most, rad.
 const Rough = 2e-5
 
-// RoughBearing is Bearing to Rough, by the polynomial for the arctangent of Abramowitz and Stegun, Handbook of
-// Mathematical Functions, 4.4.49. It is not a number at the pilot.
+// RoughBearing is Bearing to Rough, by the polynomial for the arctangent of
+// Abramowitz and Stegun, Handbook of Mathematical Functions, 4.4.49. It is not
+// a number at the pilot.
 func RoughBearing(p Point) Angle {
 	x, y := math.Abs(p.X), math.Abs(p.Y)
 	t := x / y

@@ -4,11 +4,12 @@ import (
 	"math"
 )
 
-// GroundEffect is the thrust of a rotor at a height of its plane over the ground
-// over its thrust far from it at the same power: 1/(1 − (R/4z)²) (Cheeseman and Bennett,
-// "The effect of the ground on a helicopter rotor in forward flight", ARC R&M 3021,
-// 1955). It is held at its value of half a radius below that, since it is singular
-// at a quarter, and fades out between three radii and six.
+// GroundEffect is the thrust of a rotor at a height of its plane over the
+// ground over its thrust far from it at the same power: 1/(1 − (R/4z)²)
+// (Cheeseman and Bennett, "The effect of the ground on a helicopter rotor in
+// forward flight", ARC R&M 3021, 1955). It is held at its value of half a
+// radius below that, since it is singular at a quarter, and fades out between
+// three radii and six.
 func GroundEffect(height, radius float64) float64 {
 	z := height / radius
 	if z >= 6 {
@@ -78,7 +79,8 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 		ww := float64(w * w)
 		bend := 1.0
 		if w > 1 {
-			// A craft that leans over carries its rotors up and down: each meets its own air.
+			// A craft that leans over carries its rotors up and down: each
+			// meets its own air.
 			own := float64(s.Rate.X*f.mix.Y[i]) - float64(s.Rate.Y*f.mix.X[i])
 			bend = clamp(1+(answer-float64(slope*own))/w, 0.3, 1.6)
 		}
@@ -108,11 +110,11 @@ func (f *Flight) rotors(want *[MostRotors]float64, air Vec, m *mat) (force, torq
 	return force, torque, shaft
 }
 
-// propeller is how the propellers answer to air that comes through them at climb m/s: they give less the faster it is,
-// more
-// as the wash is blown away along it: linear up to the pitch speed (Leishman 2006, section 3.3.3), with half the slope,
-// since the wash answers. Both are speeds of a rotor, in rad/s, and rad/s for each m/s; 0 for propellers without a
-// pitch.
+// propeller is how the propellers answer to air that comes through them at
+// climb m/s: they give less the faster it is, more as the wash is blown away
+// along it: linear up to the pitch speed (Leishman 2006, section 3.3.3), with
+// half the slope, since the wash answers. Both are speeds of a rotor, in rad/s,
+// and rad/s for each m/s; 0 for propellers without a pitch.
 func (f *Flight) propeller(climb float64) (answer, slope float64) {
 	if c := f.craft; c.Pitch > 0 {
 		slope = (0.5 * 2 * math.Pi / 1.25) / c.Pitch

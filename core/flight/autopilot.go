@@ -93,7 +93,8 @@ func expo(v float64) float64 {
 	return beyondDead(v)
 }
 
-// beyondDead is expo for a stick that is out of its dead part; apart from it, so that the usual case is inlined.
+// beyondDead is expo for a stick that is out of its dead part; apart from it,
+// so that the usual case is inlined.
 func beyondDead(v float64) float64 {
 	v = clamp(v, -1, 1)
 	return math.Copysign((math.Abs(v)-dead)/(1-dead), v)
@@ -160,10 +161,12 @@ func (f *Flight) fly(out *command, k *Sticks, e *sensed, m *mat) {
 	out.thrust = float64(f.craft.Mass*(Gravity+clamp(ask+p.lift, float64(-0.6*Gravity), Gravity))) / clamp(m.z.Z, 0.5, 1)
 }
 
-// compassSpoils is the error of the compass, in rad, at which position hold has no sense of its own speed left.
+// compassSpoils is the error of the compass, in rad, at which position hold has
+// no sense of its own speed left.
 const compassSpoils = 40 * math.Pi / 180
 
-// believed is what position hold takes for true while the nose points so far astray of the heading that it believes.
+// believed is what position hold takes for true while the nose points so far
+// astray of the heading that it believes.
 func (f *Flight) believed(e *sensed, astray float64) *sensed {
 	if astray == 0 {
 		return e
@@ -171,9 +174,11 @@ func (f *Flight) believed(e *sensed, astray float64) *sensed {
 	return f.misled(e, astray)
 }
 
-// misled is what position hold believes with a compass that errs. The speed that it damps with comes from the inertial
-// sensors, turned to the field by the heading that it believes; the satellites correct it slowly. With the heading goes
-// that speed, and with it the damping: by a third of a right angle it circles, wider and wider.
+// misled is what position hold believes with a compass that errs. The speed
+// that it damps with comes from the inertial sensors, turned to the field by
+// the heading that it believes; the satellites correct it slowly. With the
+// heading goes that speed, and with it the damping: by a third of a right angle
+// it circles, wider and wider.
 func (f *Flight) misled(e *sensed, astray float64) *sensed {
 	out := *e
 	left := greater(0, 1-math.Abs(astray)/compassSpoils)
@@ -181,8 +186,9 @@ func (f *Flight) misled(e *sensed, astray float64) *sensed {
 	return &out
 }
 
-// heldPush is the acceleration over the ground, in the field frame, that brings a craft with position hold to a wanted
-// velocity of at most speed, and holds its place where none is wanted; it leans by lean at most.
+// heldPush is the acceleration over the ground, in the field frame, that brings
+// a craft with position hold to a wanted velocity of at most speed, and holds
+// its place where none is wanted; it leans by lean at most.
 func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 	s, g, brake := &f.State, f.gains(), f.craft.Limits[f.State.Aids].Brake
 	p := &s.pilot
@@ -224,7 +230,8 @@ func (f *Flight) heldPush(e *sensed, want Vec, speed, lean float64) Vec {
 	return Vec{float64(g.Speed*miss.X) + p.leanX, float64(g.Speed*miss.Y) + p.leanY, 0}.atMost(most)
 }
 
-// leaned is the acceleration of a craft that leans as far as the sticks say, of lean at most.
+// leaned is the acceleration of a craft that leans as far as the sticks say, of
+// lean at most.
 func leaned(front, pitch, roll, lean float64) Vec {
 	tan := func(v float64) float64 {
 		sin, cos := fmath.Sincos(float64(lesser(1.3, lean) * v))
@@ -238,8 +245,9 @@ func leaned(front, pitch, roll, lean float64) Vec {
 	return Vec{}
 }
 
-// levelling are the rates that turn the thrust to where it should point, which is in in the craft's own frame: in
-// proportion to the angle between the two, about the axis across both.
+// levelling are the rates that turn the thrust to where it should point, which
+// is in in the craft's own frame: in proportion to the angle between the two,
+// about the axis across both.
 func (f *Flight) levelling(in Vec) Vec {
 	g := f.gains()
 	if l := in.flat(); l > 1e-9 {
@@ -258,8 +266,8 @@ func (f *Flight) levelling(in Vec) Vec {
 	return Vec{}
 }
 
-// yawing is the rate about the craft's own axis: as the stick says, else what holds the heading at which the turn
-// ended.
+// yawing is the rate about the craft's own axis: as the stick says, else what
+// holds the heading at which the turn ended.
 func (f *Flight) yawing(yaw, yawMax float64, e *sensed) float64 {
 	s := &f.State
 	p := &s.pilot
@@ -350,8 +358,9 @@ func (f *Flight) climb(throttle float64, lim *Limits, e *sensed) float64 {
 // slowsBy is how much a descent is braked toward the last metre, in m/s².
 const slowsBy = 0.8
 
-// slowed is how fast a craft that sees the ground sinks at most: the last metre is slow and wants the stick held down,
-// and it is begun early enough that a full stick is slow there too.
+// slowed is how fast a craft that sees the ground sinks at most: the last metre
+// is slow and wants the stick held down, and it is begun early enough that a
+// full stick is slow there too.
 func slowed(height float64) float64 {
 	if height < 1 {
 		return max(0.3, float64(0.8*height))

@@ -12,8 +12,9 @@ func (c *Craft) rest(charge float64) float64 {
 	return float64(float64(c.Cells) * (c.Curve[i] + float64((s-float64(i))*(c.Curve[i+1]-c.Curve[i]))))
 }
 
-// loaded is the volts and the current in A while a pack that rests at e V, with r ohm inside, gives a power in W:
-// P = V I with V = E − I R, the smaller of the two currents; no more than it can.
+// loaded is the volts and the current in A while a pack that rests at e V, with
+// r ohm inside, gives a power in W: P = V I with V = E − I R, the smaller of
+// the two currents; no more than it can.
 func loaded(e, r, watts float64) (volts, amps float64) {
 	if r == 0 {
 		return e, watts / e

@@ -79,7 +79,8 @@ func (f *Flight) stand(m *mat) (force, torque Vec) {
 	return force, torque
 }
 
-// strikes ends the flight where a rotor of a craft within its own reach of the ground meets it, or the craft lies over.
+// strikes ends the flight where a rotor of a craft within its own reach of the
+// ground meets it, or the craft lies over.
 func (f *Flight) strikes(m *mat) {
 	s, c := &f.State, f.craft
 	if s.onGround && m.z.Z < 0.35 {

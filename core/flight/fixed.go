@@ -2,7 +2,8 @@ package flight
 
 import "maestrale/core/flight/fmath"
 
-// fixed is what a flight computes with at every tick and what does not change in it: worked out once.
+// fixed is what a flight computes with at every tick and what does not change
+// in it: worked out once.
 type fixed struct {
 	perMass      float64             // s/kg: a tick over the mass
 	lagStep      float64             // share of the way that a rotor goes in a tick

@@ -159,7 +159,8 @@ func (f *Flight) crash(cause string) {
 	}
 }
 
-// every tells whether this tick is one of those that come every n ticks; in 32 bits, which browsers divide fast.
+// every tells whether this tick is one of those that come every n ticks; in 32
+// bits, which browsers divide fast.
 func (s *State) every(n uint32) bool { return uint32(s.Tick)%n == 0 }
 
 // Step flies one tick with the sticks.

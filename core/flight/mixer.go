@@ -117,7 +117,8 @@ func (m *Mixer) Share(thrust float64, torque Vec, low, high float64) (out [MostR
 func (m *Mixer) share(out *[MostRotors]float64, thrust float64, torque Vec, low, high float64) (kept Kept) {
 	kept = Kept{1, 1, 0}
 	n := min(m.N, MostRotors)
-	// What thrust and leaning ask of each rotor, and between what the leaning part and both together lie.
+	// What thrust and leaning ask of each rotor, and between what the leaning
+	// part and both together lie.
 	least, most := math.Inf(1), math.Inf(-1)
 	down, up := 0.0, 0.0
 	for i := range n {

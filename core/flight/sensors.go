@@ -49,13 +49,15 @@ type sensed struct {
 	under   bool    // and something between that is not the ground
 }
 
-// drift steps a first-order Gauss–Markov process with a correlation time by dt, both in s, with the push of its white
-// noise (Gelb, Applied Optimal Estimation, 1974, section 2.2).
+// drift steps a first-order Gauss–Markov process with a correlation time by dt,
+// both in s, with the push of its white noise (Gelb, Applied Optimal
+// Estimation, 1974, section 2.2).
 func drift(v *float64, push, time, dt float64, r *fmath.Rand) {
 	*v += float64(dt*(-*v/time)) + float64(push*r.Normal())
 }
 
-// driftPush is what the white noise of a drift is multiplied by, for its standard deviation.
+// driftPush is what the white noise of a drift is multiplied by, for its
+// standard deviation.
 func driftPush(sigma, time, dt float64) float64 {
 	return float64(sigma * math.Sqrt(float64(2*dt)/time))
 }

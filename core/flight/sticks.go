@@ -93,7 +93,8 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	return rows, nil
 }
 
-// stickCells is a line of sticks that is being read; err is the first thing that is wrong with it.
+// stickCells is a line of sticks that is being read; err is the first thing
+// that is wrong with it.
 type stickCells struct {
 	rec    []string
 	column map[string]int
@@ -109,7 +110,8 @@ func (r *stickCells) cell(name string) string {
 	return ""
 }
 
-// number is a column's number within its limits; a gimbal that is not given looks ahead.
+// number is a column's number within its limits; a gimbal that is not given
+// looks ahead.
 func (r *stickCells) number(name string, low, high float64) float64 {
 	text := r.cell(name)
 	if text == "" && name == "gimbal" {
@@ -143,8 +145,8 @@ func stickColumns(head []string, at func(int, string, string, ...any) error) (ma
 	return column, nil
 }
 
-// says takes in what a row says besides the sticks: aids and frame, which stay until another row says others, and
-// events.
+// says takes in what a row says besides the sticks: aids and frame, which stay
+// until another row says others, and events.
 func (r *Row) says(at func(int, string, string, ...any) error, name string, line int, cell func(string) string) error {
 	if w := cell("aids"); w != "" {
 		a, ok := AidsOf(w)

@@ -129,8 +129,9 @@ func wrap(a float64) float64 {
 	return a
 }
 
-// lesser and greater are min and max without their care for NaN and for the sign of zero: no place and no speed is NaN,
-// and where one of the two is 0 it is named first. The built-in ones are function calls in WebAssembly.
+// lesser and greater are min and max without their care for NaN and for the
+// sign of zero: no place and no speed is NaN, and where one of the two is 0 it
+// is named first. The built-in ones are function calls in WebAssembly.
 func lesser(a, b float64) float64 {
 	if b < a {
 		return b

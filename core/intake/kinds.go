@@ -104,8 +104,9 @@ func (k Kind) Template() []byte {
 // Mapping is which column of the file holds what: its index by the key of our column.
 type Mapping map[string]int
 
-// Match finds the columns of a kind among the headings of a file: our own titles first, then the names that people give
-// them. A heading serves one column.
+// Match finds the columns of a kind among the headings of a file: our own
+// titles first, then the names that people give them. A heading serves one
+// column.
 func Match(k Kind, headings []string) Mapping {
 	m, used := Mapping{}, map[int]bool{}
 	take := func(key, name string) {
@@ -141,8 +142,9 @@ func (m Mapping) Missing(k Kind) (out []Column) {
 	return out
 }
 
-// Guess is the kind whose columns the headings fit best, of those of which every needed column is there: our own titles
-// weigh twice as much as the names that people give them. It is empty where none has all that it needs.
+// Guess is the kind whose columns the headings fit best, of those of which
+// every needed column is there: our own titles weigh twice as much as the names
+// that people give them. It is empty where none has all that it needs.
 func Guess(headings []string) Kind {
 	best, most := Kind(""), 0
 	for _, k := range Kinds {

@@ -74,7 +74,8 @@ func (m Mistake) String() string {
 	return out
 }
 
-// Key tells a past pass from every other: the same item, passed by the same student on the same day.
+// Key tells a past pass from every other: the same item, passed by the same
+// student on the same day.
 func (p Pass) Key() string {
 	return strings.Join([]string{p.StudentID, p.At.UTC().Format(time.DateOnly), p.Drill, string(p.Side), string(p.Aids),
 		strconv.Itoa(p.Level)}, "|")
@@ -94,8 +95,8 @@ type reader struct {
 	drills   map[string]string
 }
 
-// Read reads every row of a table. Where mistakes are returned, the batch holds the rows that are right, for a preview;
-// it is taken only whole.
+// Read reads every row of a table. Where mistakes are returned, the batch holds
+// the rows that are right, for a preview; it is taken only whole.
 func Read(k Kind, t *Table, m Mapping, known Known) (Batch, []Mistake) {
 	b := Batch{Kind: k}
 	r := &reader{kind: k, table: t, mapping: m, known: known, seen: map[string]int{}, students: map[string][]Person{},
@@ -189,7 +190,8 @@ func (r *reader) fresh(key string, known []string) string {
 	return t
 }
 
-// craftType is a type by its title or key; other where nothing is said, and an error where that is empty too.
+// craftType is a type by its title or key; other where nothing is said, and an
+// error where that is empty too.
 func (r *reader) craftType(key, other string) string {
 	t := r.text(key)
 	if t == "" && other != "" {
@@ -285,7 +287,8 @@ func (r *reader) number(t string) (float64, error) {
 	return strconv.ParseFloat(strings.ReplaceAll(t, " ", ""), 64)
 }
 
-// day reads a day: 2026-03-02, 2.3.2026, or with strokes where only one reading is a date that has been.
+// day reads a day: 2026-03-02, 2.3.2026, or with strokes where only one reading
+// is a date that has been.
 func (r *reader) day(key, t string) time.Time {
 	if d, _, timed := strings.Cut(t, " "); timed && strings.Contains(t, ":") {
 		t = d // a day with a time behind it

@@ -1,7 +1,7 @@
-// Package intake reads what people have before they have Maestrale: tables of students, craft, packs and past passes,
-// as
-// spreadsheets write them. It says how it read a file, matches the file's own headings, and finds every line that is
-// wrong. It stores nothing.
+// Package intake reads what people have before they have Maestrale: tables of
+// students, craft, packs and past passes, as spreadsheets write them. It says
+// how it read a file, matches the file's own headings, and finds every line
+// that is wrong. It stores nothing.
 package intake
 
 import (
@@ -19,7 +19,8 @@ import (
 	"maestrale/core/misread"
 )
 
-// UndoFor is how long what a table brought can be withdrawn. The database holds to the same (undo_intake).
+// UndoFor is how long what a table brought can be withdrawn. The database holds
+// to the same (undo_intake).
 const UndoFor = time.Hour
 
 // The most that is read.
@@ -39,8 +40,9 @@ type Table struct {
 	Decimal  rune     // '.' or ',': before the decimals of its numbers
 }
 
-// ReadTable reads a table: text with commas, semicolons or tabs between the columns, in UTF-8, UTF-16 or Windows-1252.
-// The first line holds the headings. Empty lines are passed over.
+// ReadTable reads a table: text with commas, semicolons or tabs between the
+// columns, in UTF-8, UTF-16 or Windows-1252. The first line holds the headings.
+// Empty lines are passed over.
 func ReadTable(data []byte) (*Table, error) {
 	if len(data) > MostBytes {
 		return nil, misread.At(0, fmt.Sprintf("at most %d MB", MostBytes>>20), "the file has %d MB", len(data)>>20)
@@ -151,7 +153,8 @@ func (t *Table) decode(data []byte) (string, error) {
 	return b.String(), nil
 }
 
-// pictured tells whether bytes begin like a picture, an archive (which spreadsheets are) or a document.
+// pictured tells whether bytes begin like a picture, an archive (which
+// spreadsheets are) or a document.
 func pictured(data []byte) bool {
 	for _, head := range []string{"\xff\xd8\xff", "\x89PNG", "GIF8", "PK\x03\x04", "%PDF", "\xd0\xcf\x11\xe0", "BM\x00"} {
 		if bytes.HasPrefix(data, []byte(head)) {
@@ -175,13 +178,15 @@ func utf16Text(data []byte, little bool) string {
 	return string(utf16.Decode(units))
 }
 
-// windows1252 are the characters 0x80 to 0x9f of that code page; those that it leaves open are spaces here.
+// windows1252 are the characters 0x80 to 0x9f of that code page; those that it
+// leaves open are spaces here.
 var windows1252 = [32]rune{'€', ' ', '‚', 'ƒ', '„', '…', '†', '‡', 'ˆ', '‰', 'Š', '‹', 'Œ', ' ', 'Ž', ' ', ' ', '‘',
 	'’', '“',
 	'”', '•', '–', '—', '˜', '™', 'š', '›', 'œ', ' ', 'ž', 'Ÿ'}
 
-// separator is the character that stands most often in the first line, of those that stand between columns. Some
-// spreadsheets name it in a line of its own, sep=; which is taken off.
+// separator is the character that stands most often in the first line, of those
+// that stand between columns. Some spreadsheets name it in a line of its own,
+// sep=; which is taken off.
 func separator(text string) (comma rune, rest string) {
 	first, below, _ := strings.Cut(strings.TrimLeft(text, "\r\n"), "\n")
 	if named, is := strings.CutPrefix(strings.ToLower(strings.TrimSpace(first)), "sep="); is && len(named) == 1 &&
@@ -197,7 +202,8 @@ func separator(text string) (comma rune, rest string) {
 	return best, text
 }
 
-// plain is a heading or a word without capitals, accents of spacing and punctuation, for comparing.
+// plain is a heading or a word without capitals, accents of spacing and
+// punctuation, for comparing.
 func plain(s string) string {
 	return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool {
 		return r == ' ' || r == '_' || r == '-' || r == '.' || r == ':' || r == '/' || r == '\u00a0'

@@ -32,8 +32,7 @@ func (d *aDevice) contact(roundMs, skewMs float64) {
 }
 
 // Whatever is done to a device's clock while its page is open, and however often it is closed and sleeps, the moments
-// of
-// its marks are told to half of the quickest answer.
+// of its marks are told to half of the quickest answer.
 func TestDateOfIsTheTruth(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 18))
 	for range 3000 {

@@ -1,5 +1,5 @@
-// Package nmea opens and closes NMEA 0183 sentences: what stands between $ and *, and the
-// check sum over it. What a sentence says is read where it is used.
+// Package nmea opens and closes NMEA 0183 sentences: what stands between $ and
+// *, and the check sum over it. What a sentence says is read where it is used.
 package nmea
 
 import (
@@ -11,8 +11,8 @@ import (
 // Max is the longest sentence that is read, line end included (NMEA 0183).
 const Max = 82
 
-// Open checks a sentence and returns its fields; the first is talker and kind. The check
-// sum is the exclusive or of what stands between $ and *.
+// Open checks a sentence and returns its fields; the first is talker and kind.
+// The check sum is the exclusive or of what stands between $ and *.
 func Open(line string) ([]string, error) {
 	line = strings.TrimRight(line, "\r\n")
 	if len(line) > Max-2 {

@@ -11,8 +11,8 @@ import (
 	"maestrale/core/jsondoc"
 )
 
-// ChargerFormat is what every line of a charger's stream says that it is: one JSON object
-// a line, in both directions.
+// ChargerFormat is what every line of a charger's stream says that it is: one
+// JSON object a line, in both directions.
 const ChargerFormat = "maestrale-charger/1"
 
 // MaxTold is the longest line of that stream, in bytes.
@@ -92,10 +92,10 @@ func ReadTold(line string) (Told, error) {
 	return t, nil
 }
 
-// Follows is what a pack's log has to be told, of what a charger said of it at a moment:
-// that it was put on, or that it is full. of is the pack's state and newest the time of the
-// newest entry in its log. What the log says after the pack was put on stands: it was taken
-// off since, and gone is true.
+// Follows is what a pack's log has to be told, of what a charger said of it at
+// a moment: that it was put on, or that it is full. of is the pack's state and
+// newest the time of the newest entry in its log. What the log says after the
+// pack was put on stands: it was taken off since, and gone is true.
 func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone bool) {
 	if t.Pack == "" || t.State == SlotFree {
 		return Event{}, false, false
@@ -123,9 +123,9 @@ func orWords(a, b string) string {
 	return b
 }
 
-// Order is what is said to a charger: that a pack was put in, so that it need not guess
-// which, or that it was taken out. A charger that reads its packs' labels itself takes no
-// notice.
+// Order is what is said to a charger: that a pack was put in, so that it need
+// not guess which, or that it was taken out. A charger that reads its packs'
+// labels itself takes no notice.
 type Order struct {
 	Do      string // put or take
 	Charger string

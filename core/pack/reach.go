@@ -12,12 +12,13 @@ const (
 	ByFence Bound = "fence" // beyond it the craft's own fence stops it
 )
 
-// Reach is how far from the pilot a flight may go, in m, by each bound; 0 where that one is not known or not set.
+// Reach is how far from the pilot a flight may go, in m, by each bound; 0 where
+// that one is not known or not set.
 type Reach struct{ PackM, SightM, FenceM float64 }
 
-// Least is the nearest of the bounds, rounded down to a metre, and which it is. It is not known where the pack's is
-// not:
-// what nobody has measured is not taken to be enough.
+// Least is the nearest of the bounds, rounded down to a metre, and which it is.
+// It is not known where the pack's is not: what nobody has measured is not
+// taken to be enough.
 func (r Reach) Least() (m float64, by Bound, known bool) {
 	if r.PackM <= 0 {
 		return 0, "", false

@@ -22,10 +22,10 @@ var (
 	letterRange  = regexp.MustCompile(`^([A-Z])\s*(?:to|–|—|-|…|\.\.\.?)\s*([A-Z])$`)
 )
 
-// ReadSeveral reads packs as people write them on a list: "6 × 4S 3300 mAh, P1 to P6", "P1, P2, P5", or "2 × 4S 5000
-// mAh
-// LiHV, A and B". Cells, capacity and chemistry may be left out: then they are those of the type. The names come last;
-// a number before × must be the number of names.
+// ReadSeveral reads packs as people write them on a list: "6 × 4S 3300 mAh, P1
+// to P6", "P1, P2, P5", or "2 × 4S 5000 mAh LiHV, A and B". Cells, capacity and
+// chemistry may be left out: then they are those of the type. The names come
+// last; a number before × must be the number of names.
 func ReadSeveral(text string, t craft.Type) ([]Record, error) {
 	r := Record{Type: t.Key, Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells, CapacityMah: t.Battery.CapacityMah,
 		MassKg: t.Battery.MassKg}

@@ -25,8 +25,8 @@ type Sketch struct {
 	Gimbal       bool
 }
 
-// What is assumed where only the class is known. The shares of span and mass are means of the shipped types, and a test
-// keeps them within a third of each.
+// What is assumed where only the class is known. The shares of span and mass
+// are means of the shipped types, and a test keeps them within a third of each.
 const (
 	radiusShare   = 0.46  // of the distance between neighbouring rotors
 	ductedShare   = 0.26  // the same, in the guards of a micro craft
@@ -60,7 +60,8 @@ var usual = map[craft.Class]byClass{
 	craft.Heavy:  {0.064, 2, 0.09, 15, 9, 12, 10, 60, 0.025, 0.16, 0.78},
 }
 
-// Check refuses a sketch of what cannot be; the error says which figure, and what was expected.
+// Check refuses a sketch of what cannot be; the error says which figure, and
+// what was expected.
 func (s Sketch) Check() error {
 	switch {
 	case strings.TrimSpace(s.Title) == "":
@@ -91,7 +92,8 @@ func (s Sketch) Check() error {
 	return nil
 }
 
-// battery is the pack, with the mass and the resistance that packs of its size usually have.
+// battery is the pack, with the mass and the resistance that packs of its size
+// usually have.
 func (s Sketch) battery() craft.Battery {
 	volts := RestVolts(s.Chemistry, 0.5) * float64(s.Cells)
 	c := usual[craft.ClassOf(s.SpanM)]
@@ -100,9 +102,11 @@ func (s Sketch) battery() craft.Battery {
 		MaxChargeC: 1}
 }
 
-// Type works out the whole craft type: what was measured is kept, the rest is what craft of the class usually have. The
-// measured hover time gives the figure of merit: the power that empties the pack to the reserve in that time, against
-// the ideal power of momentum theory (Leishman 2006, chapter 2). A time that no rotor could reach is refused.
+// Type works out the whole craft type: what was measured is kept, the rest is
+// what craft of the class usually have. The measured hover time gives the
+// figure of merit: the power that empties the pack to the reserve in that time,
+// against the ideal power of momentum theory (Leishman 2006, chapter 2). A time
+// that no rotor could reach is refused.
 func (s Sketch) Type() (craft.Type, error) {
 	if err := s.Check(); err != nil {
 		return craft.Type{}, err
@@ -167,8 +171,9 @@ func (s Sketch) limits(c byClass) map[craft.Aids]craft.Limits {
 	return out
 }
 
-// merit is the figure of merit with which a type hovers as long as was measured. The time falls as the power grows, so
-// the power is found by halving.
+// merit is the figure of merit with which a type hovers as long as was
+// measured. The time falls as the power grows, so the power is found by
+// halving.
 func (s Sketch) merit(t craft.Type) (float64, error) {
 	l, err := NewLifter(t, air.SeaLevelDensity)
 	if err != nil {

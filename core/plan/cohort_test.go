@@ -152,8 +152,7 @@ func planned(k *training, at time.Time, fly func(drill.Cell) score.Verdict, p pa
 }
 
 // inOrder flies the gate's own list: the first cell that is not held, in the order of the gate's file, and the next
-// once
-// it has all passes that today can give. What has lapsed waits until the rest was held, which is the better order.
+// once it has all passes that today can give. What has lapsed waits until the rest was held, which is the better order.
 func inOrder(k *training, at time.Time, fly func(drill.Cell) score.Verdict, p pace) {
 	gate := gateOn
 	if len(k.signs) > 0 {

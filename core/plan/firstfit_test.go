@@ -169,8 +169,7 @@ func TestPlanningAgainIsHardlyWorseThanAfresh(t *testing.T) {
 }
 
 // Who is left out is told the thing of which more would do: with the packs, craft or people that are named as short,
-// the
-// student flies, and with any other the reason is another.
+// the student flies, and with any other the reason is another.
 func TestLeftOutForItsTrueReason(t *testing.T) {
 	for what, k := range map[string]struct {
 		change func(doc)

@@ -168,8 +168,7 @@ func TestAPlanThatStandsIsKept(t *testing.T) {
 
 // When a pack dies, a student leaves or a craft is grounded, flights stay where they were as far as the day still ends
 // within three minutes of what planning afresh reaches: on this full day that is a part of them. Those of the craft
-// that
-// is grounded are all elsewhere.
+// that is grounded are all elsewhere.
 func TestWhatAChangeDisturbs(t *testing.T) {
 	d := shippedDays(t)[0]
 	p := Solve(d)

@@ -219,7 +219,8 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 			l.judge(s, v)
 		}
 		if it.Stage == PowerStage {
-			// One that came on before the one before it was switched on in the wrong order.
+			// One that came on before the one before it was switched on in the
+			// wrong order.
 			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
 				l.State, l.Says, l.Next = Failed, msgCameBeforeWhat, msgSwitchEverythingOff
 			}

@@ -60,7 +60,8 @@ func Verify(chain []Sealed) (broken int64, err error) {
 	return 0, nil
 }
 
-// shared does something for each number under n, on all processors where that is worth it.
+// shared does something for each number under n, on all processors where that
+// is worth it.
 func shared(n int, do func(i int)) {
 	const worth = 256
 	hands := min(runtime.GOMAXPROCS(0), n/worth+1)

@@ -11,17 +11,18 @@ import (
 	"time"
 )
 
-// An exported record is a maestrale-record/1 document with two more members: chain, the
-// entries of the student's chain with their hashes, and, as the last, signature. The
-// Ed25519 signature (RFC 8032) is over every byte of the file before the member signature,
-// and the member itself is written in one way alone, so that no byte of the file can be
-// changed unseen.
+// An exported record is a maestrale-record/1 document with two more members:
+// chain, the entries of the student's chain with their hashes, and, as the
+// last, signature. The Ed25519 signature (RFC 8032) is over every byte of the
+// file before the member signature, and the member itself is written in one way
+// alone, so that no byte of the file can be changed unseen.
 
 // Exported is a record as it is exported.
 type Exported struct {
 	Record
 	Chain []ChainEntry `json:"chain"`
-	// Marks are those of the attempts that were marked by eye, by the attempt's id; empty in older files.
+	// Marks are those of the attempts that were marked by eye, by the attempt's
+	// id; empty in older files.
 	Marks     map[string]json.RawMessage `json:"marks,omitempty"`
 	Signature Signature                  `json:"-"`
 	raws      map[string]json.RawMessage // the attempts as they stand in the file, by their ids; nil where it was not read
@@ -47,8 +48,8 @@ type Signature struct {
 
 const signatureMember = "\n\"signature\": "
 
-// Chained makes the chain of a record that has none yet: its attempts, acts and sign-offs
-// in order of time.
+// Chained makes the chain of a record that has none yet: its attempts, acts and
+// sign-offs in order of time.
 func Chained(rec *Record) ([]ChainEntry, error) {
 	type entry struct {
 		at   time.Time
@@ -120,8 +121,9 @@ func joined(a, b string) string {
 	return a + "; " + b
 }
 
-// Broken says at which row the chain is broken, or what the record says otherwise than its chain; it is empty for a
-// record that is sound. The marks are compared with the sums that the chain has of them.
+// Broken says at which row the chain is broken, or what the record says
+// otherwise than its chain; it is empty for a record that is sound. The marks
+// are compared with the sums that the chain has of them.
 func (e *Exported) Broken() (why string, row int64) {
 	chain := make([]Sealed, len(e.Chain))
 	for i, c := range e.Chain {
@@ -195,8 +197,8 @@ func (e *Exported) bodies() []body {
 	return out
 }
 
-// wrongMarks says what is wrong with the marks of an attempt, by the sum that the chain has of them; it is empty where
-// the file has none of anybody.
+// wrongMarks says what is wrong with the marks of an attempt, by the sum that
+// the chain has of them; it is empty where the file has none of anybody.
 func (e *Exported) wrongMarks(id, sum string) string {
 	if e.Marks == nil {
 		return ""
@@ -218,8 +220,8 @@ func (e *Exported) wrongMarks(id, sum string) string {
 	return ""
 }
 
-// same compares what two attempts say; of the craft type, which older entries keep beside
-// the attempt, only what both say.
+// same compares what two attempts say; of the craft type, which older entries
+// keep beside the attempt, only what both say.
 func same(a, b Attempt) bool {
 	if !a.At.Equal(b.At) || a.CraftType != "" && b.CraftType != "" && a.CraftType != b.CraftType {
 		return false

@@ -198,8 +198,8 @@ func read(r io.Reader) (*reading, error) {
 	return &reading{rec, notes, data, top, raws}, nil
 }
 
-// readAttempts reads the attempts of a list. It returns them as they stand there, by their ids, and notes on what
-// was left out.
+// readAttempts reads the attempts of a list. It returns them as they stand
+// there, by their ids, and notes on what was left out.
 func (rec *Record) readAttempts(list []json.RawMessage) (raws map[string]json.RawMessage, notes []string, err error) {
 	type one struct {
 		path  string
@@ -345,8 +345,9 @@ func unread(path string, keys []string, known ...string) []string {
 	return notes
 }
 
-// keysOf lists the names of an object's members in one pass over a text that is known to be JSON; it is not plain
-// where a name is written with escapes, stands twice, or the text is no object.
+// keysOf lists the names of an object's members in one pass over a text that is
+// known to be JSON; it is not plain where a name is written with escapes,
+// stands twice, or the text is no object.
 func keysOf(raw []byte) (keys []string, plain bool) {
 	const ( // what comes next within the object itself
 		name = iota

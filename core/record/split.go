@@ -6,8 +6,9 @@ import (
 	"unicode/utf8"
 )
 
-// A record of many attempts is cut into its parts here and not by encoding/json, which looks at each byte twice for
-// every list that it cuts; the parts are decoded by it, on all processors.
+// A record of many attempts is cut into its parts here and not by
+// encoding/json, which looks at each byte twice for every list that it cuts;
+// the parts are decoded by it, on all processors.
 
 // membersOf are the members of a document. A text that is not JSON is its error.
 func membersOf(data []byte) (map[string]json.RawMessage, error) {
@@ -18,8 +19,8 @@ func membersOf(data []byte) (map[string]json.RawMessage, error) {
 	return out, json.Unmarshal(data, &out)
 }
 
-// cutMembers cuts an object that is valid JSON. It is nil for another text, and where a name is written with escapes
-// or is no UTF-8.
+// cutMembers cuts an object that is valid JSON. It is nil for another text, and
+// where a name is written with escapes or is no UTF-8.
 func cutMembers(data []byte) map[string]json.RawMessage {
 	i := next(data, 0)
 	if i >= len(data) || data[i] != '{' {
@@ -43,7 +44,8 @@ func cutMembers(data []byte) map[string]json.RawMessage {
 	return out
 }
 
-// elementsOf are the elements of a list that is a part of a document that was read; what is no list is an error.
+// elementsOf are the elements of a list that is a part of a document that was
+// read; what is no list is an error.
 func elementsOf(data []byte) (out []json.RawMessage, err error) {
 	i := next(data, 0)
 	if i >= len(data) || data[i] != '[' {
@@ -67,7 +69,8 @@ func next(data []byte, i int) int {
 	return i
 }
 
-// valueEnd is where the value ends that begins at a place. It always goes on, whatever the text is.
+// valueEnd is where the value ends that begins at a place. It always goes on,
+// whatever the text is.
 func valueEnd(data []byte, i int) int {
 	depth := 0
 	for ; i < len(data); i++ {
@@ -95,7 +98,8 @@ func valueEnd(data []byte, i int) int {
 	return len(data)
 }
 
-// stringEnd is the place of the quote that closes the string whose first quote stands at a place.
+// stringEnd is the place of the quote that closes the string whose first quote
+// stands at a place.
 func stringEnd(data []byte, i int) int {
 	for from := i + 1; ; {
 		quote := bytes.IndexByte(data[from:], '"')

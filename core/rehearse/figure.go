@@ -7,7 +7,8 @@ import (
 	"maestrale/core/field"
 )
 
-// path flies along a figure: to its start, a turn of the nose there, round, and on a little.
+// path flies along a figure: to its start, a turn of the nose there, round, and
+// on a little.
 func (f *Flight) path(i int, s *drill.Target) {
 	fig := s.Path
 	from := 0.0
@@ -22,7 +23,8 @@ func (f *Flight) path(i int, s *drill.Target) {
 	wide := f.style.Wide * math.Min(1, fig.Length/25)
 	sin, cos := math.Sincos(float64(course))
 	if f.style.Rolling && fig.Level {
-		// It comes on from behind the start and is on the figure's line when it passes it.
+		// It comes on from behind the start and is on the figure's line when it
+		// passes it.
 		run := math.Min(3, 0.1*fig.Length)
 		f.toBy(first.X-run*sin, first.Y-run*cos, first.Z, wide, 0)
 		f.noseOnto(s, first, course)
@@ -62,13 +64,15 @@ func (f *Flight) noseAlong(s *drill.Target, at drill.Spot, course field.Angle) (
 	return f.nose(s.Heading, at.Flat())
 }
 
-// bend moves a place of a figure, so far along at a share of it, and turns the nose off.
+// bend moves a place of a figure, so far along at a share of it, and turns the
+// nose off.
 type bend func(way, share float64, p drill.Spot, course field.Angle) (drill.Spot, float64)
 
 // noError bends nothing.
 func noError(_, _ float64, p drill.Spot, _ field.Angle) (drill.Spot, float64) { return p, 0 }
 
-// bendOf is the error of a step on its figure: a swing in its middle, for an eight in its first lobe.
+// bendOf is the error of a step on its figure: a swing in its middle, for an
+// eight in its first lobe.
 func (f *Flight) bendOf(i int, s *drill.Target, length float64) bend {
 	swing := func(share float64) float64 { return bump((share - 0.35) / 0.3) }
 	if s.Path.Shape == drill.Eight {
@@ -134,8 +138,8 @@ func spotAt(f *drill.Figure, way float64) drill.Spot {
 	return p
 }
 
-// along flies the figure, from corner to corner where rests are asked, with the step's error; run is
-// how far it comes on before the start.
+// along flies the figure, from corner to corner where rests are asked, with the
+// step's error; run is how far it comes on before the start.
 func (f *Flight) along(i int, s *drill.Target, from, length, run float64) {
 	by := f.bendOf(i, s, length)
 	was := f.style.Speed
@@ -166,7 +170,8 @@ func (f *Flight) along(i int, s *drill.Target, from, length, run float64) {
 	f.rest(f.style.Lead)
 }
 
-// alongBy follows a figure so far, with an error, gathering and losing speed over half a second.
+// alongBy follows a figure so far, with an error, gathering and losing speed
+// over half a second.
 func (f *Flight) alongBy(s *drill.Target, from, far, run float64, by bend) {
 	fig := s.Path
 	total := fig.Length

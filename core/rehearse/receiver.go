@@ -8,8 +8,8 @@ import (
 	"maestrale/core/track"
 )
 
-// Receiver is what a receiver does to the places that it logs. The zero value logs them as they
-// are.
+// Receiver is what a receiver does to the places that it logs. The zero value
+// logs them as they are.
 type Receiver struct {
 	White   float64 // m of noise from sample to sample, standard deviation on each axis
 	Wander  float64 // m of slow wander on each horizontal axis, standard deviation

@@ -1,7 +1,8 @@
-// Package rehearse writes flights of drills without a craft and without a pilot: perfect ones,
-// ones with a single error of known size, and ones with the pauses and detours of people. It also
-// does to their logs what receivers do. What the scorer says of such a flight can be held against
-// what was put in.
+// Package rehearse writes flights of drills without a craft and without a
+// pilot: perfect ones, ones with a single error of known size, and ones with
+// the pauses and detours of people. It also does to their logs what receivers
+// do. What the scorer says of such a flight can be held against what was put
+// in.
 package rehearse
 
 import (
@@ -122,8 +123,8 @@ func (f *Flight) rest(seconds float64) {
 	f.add(seconds, func(float64) pose { return p })
 }
 
-// eased is the share of a way at a share of its time: the smoothest motion from rest to rest
-// (Flash and Hogan, J. Neurosci. 5 (1985) 1688), or an even one.
+// eased is the share of a way at a share of its time: the smoothest motion from
+// rest to rest (Flash and Hogan, J. Neurosci. 5 (1985) 1688), or an even one.
 func (f *Flight) eased(u float64) float64 {
 	if f.style.Sharp {
 		return u
@@ -134,8 +135,8 @@ func (f *Flight) eased(u float64) float64 {
 // to flies straight to a place.
 func (f *Flight) to(x, y, z float64) { f.toBy(x, y, z, 0, 0) }
 
-// toBy flies to a place, off the straight line by bow metres in the middle, to the right, and by up
-// metres of height.
+// toBy flies to a place, off the straight line by bow metres in the middle, to
+// the right, and by up metres of height.
 func (f *Flight) toBy(x, y, z, bow, up float64) {
 	a := f.end
 	d := math.Sqrt((x-a.x)*(x-a.x) + (y-a.y)*(y-a.y) + (z-a.z)*(z-a.z))

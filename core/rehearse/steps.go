@@ -49,7 +49,8 @@ func (f *Flight) step(i int, s *drill.Target, side field.Side) {
 	}
 }
 
-// nose is the heading that a rule asks for at a place; ok is false where it asks for none.
+// nose is the heading that a rule asks for at a place; ok is false where it
+// asks for none.
 func (f *Flight) nose(r drill.Rule, at field.Point) (field.Angle, bool) {
 	switch r.Kind {
 	case drill.Fixed:
@@ -110,8 +111,8 @@ func (f *Flight) hold(i int, s *drill.Target) {
 	f.short(i, "inside_s", s.Seconds+1)
 }
 
-// stay holds the place. An error inside its limit lasts for the whole stay; one beyond it is a swing
-// of four seconds after the first.
+// stay holds the place. An error inside its limit lasts for the whole stay; one
+// beyond it is a swing of four seconds after the first.
 func (f *Flight) stay(i int, s *drill.Target, at field.Point) {
 	e, up, nose := f.size(i, "radius_max_m"), f.size(i, "height_max_m"), f.size(i, "nose_max_deg")*math.Pi/180
 	a := f.end

@@ -14,7 +14,8 @@ import (
 )
 
 const (
-	// What the simulator takes for rest has to be rest for the scorer too, whose speed is measured over a moment.
+	// What the simulator takes for rest has to be rest for the scorer too,
+	// whose speed is measured over a moment.
 	surelyRests = drill.RestMps - 0.02 // m/s
 	lowestPack  = 12.0                 // % at which a pack that runs low in a drill stands
 	comesAfter  = 4.0                  // s into a return until its link is lost or its pack runs low
@@ -48,7 +49,8 @@ func gates(t drill.Task) []trace.Gate {
 	return out
 }
 
-// gateOf fills in where a step lets what comes next happen, and returns how long the step takes at least, in seconds.
+// gateOf fills in where a step lets what comes next happen, and returns how
+// long the step takes at least, in seconds.
 func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
 	switch s.Kind {
 	case drill.TakeOff:
@@ -119,7 +121,8 @@ func orNear(v float64) float64 {
 	return nearByM
 }
 
-// turnSays is the call that says an angle; before is what is turned before it begins to count.
+// turnSays is the call that says an angle; before is what is turned before it
+// begins to count.
 func turnSays(by, before field.Angle) string {
 	side := "right"
 	if by < 0 {
@@ -153,8 +156,9 @@ func (s *Setup) graded(spec trace.Spec) error {
 
 var errBegins = errors.New("begins otherwise")
 
-// LostAids are the aids with which a grade is flown: the most that the craft has, but for
-// position hold where the wind is to be felt and height can be held without.
+// LostAids are the aids with which a grade is flown: the most that the craft
+// has, but for position hold where the wind is to be felt and height can be
+// held without.
 func LostAids(kind craft.Type, l orient.Level) craft.Aids {
 	if l.Drifts && kind.Has(craft.HeightHold) {
 		return craft.HeightHold
@@ -162,8 +166,9 @@ func LostAids(kind craft.Type, l orient.Level) craft.Aids {
 	return kind.Aids[0]
 }
 
-// Lost finds a seed with which a run of the lost-craft trainer begins as its grade has it,
-// trying from the spec's own seed upward, and returns the spec with it.
+// Lost finds a seed with which a run of the lost-craft trainer begins as its
+// grade has it, trying from the spec's own seed upward, and returns the spec
+// with it.
 func Lost(spec trace.Spec, cat *drill.Catalogue) (trace.Spec, Setup, error) {
 	const tries = 500
 	for i := uint32(0); ; i++ {

@@ -24,8 +24,8 @@ func NewRecorder(c *flight.Craft) *Recorder {
 	return &Recorder{rotors: len(c.Rotors), Track: track.Track{Rotors: make([][]float64, len(c.Rotors))}}
 }
 
-// Start begins a flight of a setup whose readings are recorded: its trace, which meets what
-// the drill lets happen, and its log.
+// Start begins a flight of a setup whose readings are recorded: its trace,
+// which meets what the drill lets happen, and its log.
 func (s *Setup) Start() (*trace.Recorder, *Recorder, error) {
 	f, err := flight.New(s.Config)
 	if err != nil {

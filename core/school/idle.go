@@ -13,8 +13,8 @@ const (
 	LongestIdle  = 30 * 24 * time.Hour
 )
 
-// ReadIdle reads after how long a sign-in ends that nobody uses: minutes, or a number with "min", "h" or "d". An empty
-// text is zero, which changes nothing.
+// ReadIdle reads after how long a sign-in ends that nobody uses: minutes, or a
+// number with "min", "h" or "d". An empty text is zero, which changes nothing.
 func ReadIdle(text string) (time.Duration, error) {
 	t := strings.ToLower(strings.TrimSpace(text))
 	if t == "" {

@@ -22,7 +22,8 @@ const (
 	LinkOver    LinkState = "over" // its days have passed
 )
 
-// StateOf is the state of a link at a moment. What was used stays used, whatever came after.
+// StateOf is the state of a link at a moment. What was used stays used,
+// whatever came after.
 func StateOf(ends time.Time, used, revoked *time.Time, now time.Time) LinkState {
 	switch {
 	case used != nil:
@@ -35,7 +36,8 @@ func StateOf(ends time.Time, used, revoked *time.Time, now time.Time) LinkState 
 	return LinkOpen
 }
 
-// Words says what is to be done about a link that cannot be used; it is empty for an open one.
+// Words says what is to be done about a link that cannot be used; it is empty
+// for an open one.
 func (s LinkState) Words() string {
 	switch s {
 	case LinkUsed:
@@ -61,8 +63,9 @@ func HashOf(address string) []byte {
 	return h[:]
 }
 
-// letters are those of a setup code: none is mistaken for another when it is read aloud or typed from a terminal
-// (the alphabet of Crockford's base 32, 2019).
+// letters are those of a setup code: none is mistaken for another when it is
+// read aloud or typed from a terminal (the alphabet of Crockford's base 32,
+// 2019).
 const letters = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
 
 // NewCode makes a setup code: 60 random bits, in three groups of four letters.
@@ -79,9 +82,9 @@ func NewCode() string {
 	return b.String()
 }
 
-// CodeHash is what is kept of a setup code. Small letters, spaces and dashes make no difference, nor do the letters
-// that
-// are often mistaken: O is 0, I and L are 1.
+// CodeHash is what is kept of a setup code. Small letters, spaces and dashes
+// make no difference, nor do the letters that are often mistaken: O is 0, I and
+// L are 1.
 func CodeHash(code string) []byte {
 	plain := strings.Map(func(r rune) rune {
 		switch r {

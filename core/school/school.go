@@ -1,5 +1,6 @@
-// Package school holds the rules of a school as an organisation: what its name, time zone and addresses may be, who may
-// change whom, the codes and links by which people come in, and the first steps of a new school.
+// Package school holds the rules of a school as an organisation: what its name,
+// time zone and addresses may be, who may change whom, the codes and links by
+// which people come in, and the first steps of a new school.
 package school
 
 import (
@@ -55,7 +56,8 @@ func refuse(format string, args ...any) error { return Refusal(fmt.Sprintf(forma
 // MostName is the longest name of a school or a person, in letters.
 const MostName = 120
 
-// CheckName tells what is wrong with the name of something: it has 1 to MostName letters, and no control characters.
+// CheckName tells what is wrong with the name of something: it has 1 to
+// MostName letters, and no control characters.
 func CheckName(what, name string) error {
 	switch n := utf8.RuneCountInString(name); {
 	case strings.TrimSpace(name) == "":
@@ -68,8 +70,9 @@ func CheckName(what, name string) error {
 	return nil
 }
 
-// CheckZone tells what is wrong with a time zone: it is a name of the IANA database (RFC 6557, 2012) that is known on
-// this machine. "Local" is none: it means another place on every machine.
+// CheckZone tells what is wrong with a time zone: it is a name of the IANA
+// database (RFC 6557, 2012) that is known on this machine. "Local" is none: it
+// means another place on every machine.
 func CheckZone(zone string) error {
 	if zone == "" || zone == "Local" {
 		return refuse(msgTimeZoneMissing)
@@ -80,7 +83,8 @@ func CheckZone(zone string) error {
 	return nil
 }
 
-// ReadEmail returns an e-mail address in the form in which it is kept: in small letters, without a display name.
+// ReadEmail returns an e-mail address in the form in which it is kept: in small
+// letters, without a display name.
 func ReadEmail(text string) (string, error) {
 	text = strings.ToLower(strings.TrimSpace(text))
 	a, err := mail.ParseAddress(text)
@@ -107,8 +111,9 @@ type Member struct {
 	Linked bool
 }
 
-// MayChange tells whether an account may become another one. Chiefs is how many open accounts of chiefs the school has.
-// A school always keeps one chief who can sign in, and a student's account stays a student's.
+// MayChange tells whether an account may become another one. Chiefs is how many
+// open accounts of chiefs the school has. A school always keeps one chief who
+// can sign in, and a student's account stays a student's.
 func MayChange(from, to Member, chiefs int) error {
 	lost := from.Role == Chief && !from.Closed && (to.Role != Chief || to.Closed)
 	switch {

@@ -43,8 +43,8 @@ func (s Step) Words() string {
 // Has is what a school has of what the first steps bring.
 type Has struct{ Sites, Courses, Craft, Packs, Staff, Students, Attempts int }
 
-// Of is how many there are of what a step brings. Staff counts the people besides the chief who teach or spot, those
-// who were invited among them.
+// Of is how many there are of what a step brings. Staff counts the people
+// besides the chief who teach or spot, those who were invited among them.
 func (h Has) Of(s Step) int {
 	switch s {
 	case SiteStep:
@@ -71,12 +71,14 @@ const (
 	StepDone    StepState = "done"
 	StepSkipped StepState = "skipped"
 	StepOpen    StepState = "open"
-	// StepWaits is the state of a step that needs an earlier one, which is neither done nor possible to do without.
+	// StepWaits is the state of a step that needs an earlier one, which is
+	// neither done nor possible to do without.
 	StepWaits StepState = "waits"
 )
 
-// needs says which step has to be done before another can be: a course lies at a site, a drill is flown by a student.
-// Packs are of a type of craft, not of one craft, and can come first.
+// needs says which step has to be done before another can be: a course lies at
+// a site, a drill is flown by a student. Packs are of a type of craft, not of
+// one craft, and can come first.
 func (s Step) needs() (Step, bool) {
 	switch s {
 	case CourseStep:
@@ -94,7 +96,8 @@ type Progress struct {
 	Next   Step   // the first that can be done now; empty when none is left
 }
 
-// ProgressOf works out how the first steps stand. What a school has is done, whether or not it was skipped before.
+// ProgressOf works out how the first steps stand. What a school has is done,
+// whether or not it was skipped before.
 func ProgressOf(h Has, skipped []Step) Progress {
 	p := Progress{States: map[Step]StepState{}}
 	for _, s := range Steps {

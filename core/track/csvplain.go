@@ -7,7 +7,8 @@ import (
 	"unsafe"
 )
 
-// readPlainCSV reads a file without quotes in one pass. It is not ok for any other, and for a wrong one.
+// readPlainCSV reads a file without quotes in one pass. It is not ok for any
+// other, and for a wrong one.
 func readPlainCSV(data []byte, o CSVOptions) (*Track, []string, bool) {
 	if bytes.IndexByte(data, '"') >= 0 {
 		return nil, nil, false

@@ -12,8 +12,9 @@ var tens = [...]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e
 // exact is the number up to which every whole number is a float64.
 const exact = 1 << 53
 
-// parseNumber reads a number as strconv.ParseFloat does, to the bit. A plain decimal of few digits is read in one
-// pass: its digits and the power of ten are both held exactly, so that one division rounds once, and rightly. Source:
+// parseNumber reads a number as strconv.ParseFloat does, to the bit. A plain
+// decimal of few digits is read in one pass: its digits and the power of ten
+// are both held exactly, so that one division rounds once, and rightly. Source:
 // W. D. Clinger, "How to read floating point numbers accurately", PLDI 1990.
 func parseNumber(s string) (float64, error) {
 	if v, ok := decimal(s); ok {

@@ -98,8 +98,8 @@ func Read(r io.Reader, o Options) (*Track, []string, error) {
 	}
 }
 
-// longestLog is the longest time that a file may span: what is longer is no log of flights, and the
-// differences of times centuries apart cannot be held.
+// longestLog is the longest time that a file may span: what is longer is no log
+// of flights, and the differences of times centuries apart cannot be held.
 const (
 	longestLog  = 366 * 24 * time.Hour
 	longestSaid = msgLogYearMost
@@ -243,7 +243,8 @@ func readTime(s string) (time.Time, bool) {
 	return time.Time{}, false
 }
 
-// readTimeBytes is readTime for bytes. What is written as most programs write it, to the letter, is read in one pass.
+// readTimeBytes is readTime for bytes. What is written as most programs write
+// it, to the letter, is read in one pass.
 func readTimeBytes(b []byte) (time.Time, bool) {
 	b = bytes.TrimSpace(b)
 	if t, ok := utc(b); ok {

@@ -14,10 +14,11 @@ import (
 	"maestrale/core/misread"
 )
 
-// xmlTokens walks through an XML file without building it. Documents with a type of
-// their own are refused: nothing is expanded and nothing is fetched.
+// xmlTokens walks through an XML file without building it. Documents with a
+// type of their own are refused: nothing is expanded and nothing is fetched.
 //
-// A plain file is scanned; one that turns out not to be plain is notPlain, and is read again by encoding/xml.
+// A plain file is scanned; one that turns out not to be plain is notPlain, and
+// is read again by encoding/xml.
 type xmlTokens struct {
 	*xml.Decoder
 	scan   *scanner
@@ -32,7 +33,8 @@ type xmlTokens struct {
 // errNotPlain ends the scan of a file that has to be read by encoding/xml.
 var errNotPlain = errors.New("not plain")
 
-// plainly reads an XML file by its scan, and where that is not possible or finds a mistake, by encoding/xml.
+// plainly reads an XML file by its scan, and where that is not possible or
+// finds a mistake, by encoding/xml.
 func plainly(r sized, what string, read func(*xmlTokens) (*fixes, error)) (*fixes, error) {
 	data, whole, again := readAll(r)
 	if whole {
@@ -64,7 +66,8 @@ func (x *xmlTokens) more(text []byte) {
 	}
 }
 
-// next goes to the next start or end of an element. Text between them is gathered in text, which a start empties.
+// next goes to the next start or end of an element. Text between them is
+// gathered in text, which a start empties.
 func (x *xmlTokens) next() (tag, error) {
 	kind, err := x.token()
 	if err != nil {
@@ -305,7 +308,8 @@ func (l *kmlLists) take(x *xmlTokens, f *fixes) error {
 	return nil
 }
 
-// join adds the times, places and angles of a gx:Track, which come as three lists in the same order.
+// join adds the times, places and angles of a gx:Track, which come as three
+// lists in the same order.
 func (f *fixes) join(whens, coords []fix, angles [][3]float64) error {
 	if len(whens) != len(coords) {
 		return misread.At(0, "as many as there are times", "the track has %d places for %d times", len(coords),

@@ -140,8 +140,8 @@ func degreesOf(s string, wide int, side, positive, negative string) (float64, bo
 	return v, true
 }
 
-// readNMEA reads a log of sentences. What is no sound sentence is left out and counted: a
-// radio drops some; a log of nothing else is an error.
+// readNMEA reads a log of sentences. What is no sound sentence is left out and
+// counted: a radio drops some; a log of nothing else is an error.
 func readNMEA(r sized) (*fixes, error) {
 	f := &fixes{heights: AboveSea}
 	in := bufio.NewScanner(r)
@@ -191,8 +191,8 @@ func (o *outgoing) sentences(i int) string {
 		b.WriteString(nmea.Close(fmt.Sprintf("GPHDT,%.3f,T", o.p.ToTrueHeading(o.t.Heading[i]).Compass())))
 	}
 	b.WriteString(nmea.Close(fmt.Sprintf("GPGGA,%s,%s,%s,%s,%s,1,12,0.8,%.3f,M,,,,", clock, lat, ns, lon, ew, g.AltM)))
-	// After the place: readers that join sentences of one time take a date that comes first for the
-	// place before it.
+	// After the place: readers that join sentences of one time take a date that
+	// comes first for the place before it.
 	b.WriteString(nmea.Close(fmt.Sprintf("GPRMC,%s,A,%s,%s,%s,%s,,,%s,,", clock, lat, ns, lon, ew, at.Format("020106"))))
 	return b.String()
 }
@@ -216,8 +216,8 @@ func (o *outgoing) nmea(b *bytes.Buffer) []string {
 	return []string{msgOnlyTimePlaceHeight}
 }
 
-// Stream is a track as a position stream says it: the sentences of every sample, and when
-// each comes after the first.
+// Stream is a track as a position stream says it: the sentences of every
+// sample, and when each comes after the first.
 func Stream(t *Track, p *field.Plane, start time.Time) (lines []string, after []time.Duration) {
 	o := outgoing{t: t, p: p, start: start}
 	for i := range t.T {

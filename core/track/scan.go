@@ -6,8 +6,10 @@ import (
 	"unicode/utf8"
 )
 
-// What is read in one pass over the bytes is read only where it is plain: anything that is not, and anything that is
-// wrong, is left to the slower reader, which says what is wrong with it. So both take and refuse the same files.
+// What is read in one pass over the bytes is read only where it is plain:
+// anything that is not, and anything that is wrong, is left to the slower
+// reader, which says what is wrong with it. So both take and refuse the same
+// files.
 
 // sized is a reader with about how many bytes it has; 0 where that is not known.
 type sized struct {
@@ -23,7 +25,8 @@ func sizeOf(r io.Reader) int {
 	return 0
 }
 
-// readAll reads a file into memory, and gives a reader that reads the same again, with the same error at its end.
+// readAll reads a file into memory, and gives a reader that reads the same
+// again, with the same error at its end.
 func readAll(r sized) (data []byte, whole bool, again func() io.Reader) {
 	var b bytes.Buffer
 	b.Grow(r.bytes + bytes.MinRead)
@@ -42,8 +45,9 @@ type failing struct{ err error }
 // Read fails.
 func (f failing) Read([]byte) (int, error) { return 0, f.err }
 
-// scanner walks through plain XML: elements, attributes and text in letters that XML allows, without entities,
-// comments, sections or instructions besides the first line.
+// scanner walks through plain XML: elements, attributes and text in letters
+// that XML allows, without entities, comments, sections or instructions besides
+// the first line.
 type scanner struct {
 	data  []byte
 	at    int
@@ -67,7 +71,8 @@ const (
 	notPlain
 )
 
-// isPlain tells whether a file can be scanned: what a scanner does not look at is looked for at once.
+// isPlain tells whether a file can be scanned: what a scanner does not look at
+// is looked for at once.
 func isPlain(data []byte) bool {
 	if bytes.IndexByte(data, '&') >= 0 || bytes.Contains(data, []byte("<!")) || bytes.Contains(data, []byte("]]>")) ||
 		!utf8.Valid(data) || bytes.Contains(data, []byte("\uFFFE")) || bytes.Contains(data, []byte("\uFFFF")) {
@@ -81,7 +86,8 @@ func isPlain(data []byte) bool {
 	return true
 }
 
-// newScanner begins to scan a file behind its first line; nil for one that is not plain.
+// newScanner begins to scan a file behind its first line; nil for one that is
+// not plain.
 func newScanner(data []byte) *scanner {
 	if !isPlain(data) {
 		return nil

@@ -12,8 +12,8 @@ import (
 // MaxBytes is the largest file that is read.
 const MaxBytes = 64 << 20
 
-// What of a file is read at most: no log of a flight has more columns, or more samples than two hours at 100 Hz and a
-// little.
+// What of a file is read at most: no log of a flight has more columns, or more
+// samples than two hours at 100 Hz and a little.
 const (
 	MaxColumns = 256
 	MaxSamples = 1_000_000

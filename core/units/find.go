@@ -2,11 +2,12 @@ package units
 
 import "strings"
 
-// What stands in a sentence is found by hand and not by regular expressions, whose package a phone would have to fetch
-// with the marking pad.
+// What stands in a sentence is found by hand and not by regular expressions,
+// whose package a phone would have to fetch with the marking pad.
 
-// quantity is where a quantity stands in a text: one number or several ("0.5 to 1.2 m", "3 × 4 m"), a space, the unit,
-// and what may stand behind it in brackets: the same in feet or knots.
+// quantity is where a quantity stands in a text: one number or several ("0.5 to
+// 1.2 m", "3 × 4 m"), a space, the unit, and what may stand behind it in
+// brackets: the same in feet or knots.
 type quantity struct{ begin, space, unit, behind, end int }
 
 const (
@@ -14,7 +15,8 @@ const (
 	narrowBreak = "\u202f"
 )
 
-// nextQuantity finds the first length in metres or speed in metres per second that begins at a byte or after it.
+// nextQuantity finds the first length in metres or speed in metres per second
+// that begins at a byte or after it.
 func nextQuantity(text string, from int) (quantity, bool) {
 	for i := from; i < len(text); i++ {
 		if q, ok := quantityAt(text, i); ok {
@@ -44,7 +46,8 @@ func quantityAt(text string, i int) (q quantity, ok bool) {
 	return q, false
 }
 
-// numbersEnd is where one number or several end that begin at a byte; −1 where none begins.
+// numbersEnd is where one number or several end that begin at a byte; −1 where
+// none begins.
 func numbersEnd(text string, i int) int {
 	end := numberEnd(text, i+signAt(text[i:]))
 	for at := end; at >= 0; {
@@ -59,7 +62,8 @@ func numbersEnd(text string, i int) int {
 	return end
 }
 
-// betweenEnd is where what stands between two numbers ends; −1 where something else stands there.
+// betweenEnd is where what stands between two numbers ends; −1 where something
+// else stands there.
 func betweenEnd(text string, i int) int {
 	if strings.HasPrefix(text[i:], ", ") {
 		return i + 2
@@ -94,7 +98,8 @@ func spaceAt(text string) int {
 	return 0
 }
 
-// numberEnd is where the digits end that begin at a byte, with their decimals; −1 where there is none.
+// numberEnd is where the digits end that begin at a byte, with their decimals;
+// −1 where there is none.
 func numberEnd(text string, i int) int {
 	end := digitsEnd(text, i)
 	if end == i {
@@ -125,7 +130,8 @@ func wordAt(text string, i int) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c == '_'
 }
 
-// alsoEnd is how long the brackets are that say the same in feet or knots, with the space before them; 0 for none.
+// alsoEnd is how long the brackets are that say the same in feet or knots, with
+// the space before them; 0 for none.
 func alsoEnd(text string) int {
 	i := len(" ")
 	if strings.HasPrefix(text, noBreak) {
@@ -148,7 +154,8 @@ func alsoEnd(text string) int {
 	return 0
 }
 
-// nextGusts finds the numbers of the next gust, which goes without a unit of its own: "4.2 m/s, gusts 6.1".
+// nextGusts finds the numbers of the next gust, which goes without a unit of
+// its own: "4.2 m/s, gusts 6.1".
 func nextGusts(text string, from int) (begin, end int, ok bool) {
 	const word = "gusts "
 	for {
@@ -164,7 +171,8 @@ func nextGusts(text string, from int) (begin, end int, ok bool) {
 	}
 }
 
-// FirstNumber is where the first number of a text stands, without its sign; ok is false where there is none.
+// FirstNumber is where the first number of a text stands, without its sign; ok
+// is false where there is none.
 func FirstNumber(text string) (begin, end int, ok bool) {
 	for i := range len(text) {
 		if end := numberEnd(text, i); end >= 0 {

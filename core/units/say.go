@@ -5,8 +5,10 @@ import (
 	"strings"
 )
 
-// Say returns a text that holds lengths in metres and speeds in metres per second with them said in the chosen units. A
-// value keeps its decimals. Where the text says both units already, they change places. With Metric it is the text.
+// Say returns a text that holds lengths in metres and speeds in metres per
+// second with them said in the chosen units. A value keeps its decimals. Where
+// the text says both units already, they change places. With Metric it is the
+// text.
 func (s System) Say(text string) string {
 	if s == Metric || !strings.Contains(text, "m") {
 		return text
@@ -38,7 +40,8 @@ func (s System) Say(text string) string {
 	return s.sayGusts(b.String())
 }
 
-// sayGusts says gusts that have no unit of their own in the chosen unit of speed. Those that have one were said before.
+// sayGusts says gusts that have no unit of their own in the chosen unit of
+// speed. Those that have one were said before.
 func (s System) sayGusts(text string) string {
 	u := s.Of(Speed)
 	if u == MetrePerSec || !strings.Contains(text, "gusts ") {
@@ -62,7 +65,8 @@ func (s System) sayGusts(text string) string {
 	return b.String()
 }
 
-// otherUnit tells that what looked like metres goes on to be another unit: m², m/s², m/min.
+// otherUnit tells that what looked like metres goes on to be another unit: m²,
+// m/s², m/min.
 func otherUnit(after string) bool {
 	return strings.HasPrefix(after, "²") || strings.HasPrefix(after, "³") || strings.HasPrefix(after, "/")
 }
@@ -76,9 +80,8 @@ func joined(before string) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c == '.'
 }
 
-// Again says a number of metres or metres per second in the unit, with as many decimals as it had; a text that is no
-// number
-// stays as it is.
+// Again says a number of metres or metres per second in the unit, with as many
+// decimals as it had; a text that is no number stays as it is.
 func (u Unit) Again(text string) string {
 	v, err := strconv.ParseFloat(text, 64)
 	if err != nil {

@@ -1,6 +1,5 @@
-// Package units reads and says lengths and speeds in the unit that a person chose. Everything else in Maestrale counts
-// in
-// metres and metres per second.
+// Package units reads and says lengths and speeds in the unit that a person
+// chose. Everything else in Maestrale counts in metres and metres per second.
 package units
 
 import (
@@ -41,8 +40,9 @@ func Of(k Kind) []Unit {
 	return []Unit{MetrePerSec, KilometrePerH, Knot, MilePerHour}
 }
 
-// inSI is one of the unit in metres or metres per second. The foot and the mile are those of the agreement of 1959
-// (0.3048 m, 1609.344 m), the knot is one nautical mile (1852 m, Monaco 1929) an hour.
+// inSI is one of the unit in metres or metres per second. The foot and the mile
+// are those of the agreement of 1959 (0.3048 m, 1609.344 m), the knot is one
+// nautical mile (1852 m, Monaco 1929) an hour.
 func (u Unit) inSI() float64 {
 	switch u {
 	case Foot:
@@ -118,7 +118,8 @@ func (u Unit) From(v float64) float64 { return v * u.inSI() }
 // To turns metres or metres per second into the unit.
 func (u Unit) To(si float64) float64 { return si / u.inSI() }
 
-// Number says a value in the unit, without the unit, with so many decimals at most. Zeros at the end are left out.
+// Number says a value in the unit, without the unit, with so many decimals at
+// most. Zeros at the end are left out.
 func (u Unit) Number(si float64, decimals int) string {
 	scale := math.Pow(10, float64(decimals))
 	v := math.Round(u.To(si)*scale) / scale
@@ -141,10 +142,10 @@ var names = map[string]Unit{
 	"mph": MilePerHour, "mi/h": MilePerHour,
 }
 
-// Parse reads a length or a speed and returns it in metres or metres per second, with the unit in which it was written.
-// A
-// bare number is in the unit that is shown. A decimal comma is read as a point, where it cannot be a comma that groups
-// thousands: 1,500 is refused.
+// Parse reads a length or a speed and returns it in metres or metres per
+// second, with the unit in which it was written. A bare number is in the unit
+// that is shown. A decimal comma is read as a point, where it cannot be a comma
+// that groups thousands: 1,500 is refused.
 func Parse(k Kind, text string, shown Unit) (si float64, written Unit, err error) {
 	t := strings.ToLower(strings.TrimSpace(strings.NewReplacer("\u00a0", " ", "\u202f", " ", "−", "-").Replace(text)))
 	end := strings.IndexFunc(t, func(r rune) bool { return !strings.ContainsRune("0123456789.,+-", r) })
@@ -197,7 +198,8 @@ func clip(s string) string {
 	return s
 }
 
-// other is the unit in which a value is said beside another: the one of the other system that is most used.
+// other is the unit in which a value is said beside another: the one of the
+// other system that is most used.
 func (u Unit) other() Unit {
 	switch u {
 	case Metre:
@@ -210,8 +212,9 @@ func (u Unit) other() Unit {
 	return Metre
 }
 
-// Echo says what was typed into a field in another unit too: "= 66 ft". It is empty for what cannot be read. What was
-// written in another unit than the one shown is said in the one shown.
+// Echo says what was typed into a field in another unit too: "= 66 ft". It is
+// empty for what cannot be read. What was written in another unit than the one
+// shown is said in the one shown.
 func Echo(k Kind, text string, shown Unit) string {
 	si, written, err := Parse(k, text, shown)
 	if err != nil {
@@ -224,8 +227,9 @@ func Echo(k Kind, text string, shown Unit) string {
 	return "= " + u.Say(si, 1)
 }
 
-// Mistaken tells whether a number was probably typed in another unit than it was taken for: it is far from the wanted
-// value as it stands and close to it (within a tenth) in another unit of its kind. Both are in SI. It returns that
+// Mistaken tells whether a number was probably typed in another unit than it
+// was taken for: it is far from the wanted value as it stands and close to it
+// (within a tenth) in another unit of its kind. Both are in SI. It returns that
 // unit.
 func Mistaken(si, wanted float64, taken Unit) (Unit, bool) {
 	if wanted <= 0 || si <= 0 || math.Abs(si-wanted) <= 0.1*wanted {

@@ -67,8 +67,7 @@ func TestSaidIsMeant(t *testing.T) {
 }
 
 // A sentence in another system says the same: each of its quantities parses to the one of the first sentence, within
-// the
-// rounding of the last digit that is shown.
+// the rounding of the last digit that is shown.
 func TestSentences(t *testing.T) {
 	feet := System{Foot, Knot}
 	for from, want := range map[string]string{

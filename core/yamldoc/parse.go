@@ -20,7 +20,8 @@ var parsed atomic.Int64
 // Parsed is how many documents were parsed since the program began.
 func Parsed() int64 { return parsed.Load() }
 
-// parse reads the one document of a text, at its first mistake with what was read, where that is something.
+// parse reads the one document of a text, at its first mistake with what was
+// read, where that is something.
 func parse(data []byte) (*Tree, error) {
 	parsed.Add(1)
 	var top yaml.Node

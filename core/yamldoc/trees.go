@@ -9,8 +9,9 @@ import (
 	"sync"
 )
 
-// trees are documents that were parsed before, by their text: a catalogue reads each of its files several times. A tree
-// is never changed, so that all readers share it.
+// trees are documents that were parsed before, by their text: a catalogue reads
+// each of its files several times. A tree is never changed, so that all readers
+// share it.
 var trees = struct {
 	sync.Mutex
 	by map[sumOf]*Tree
@@ -45,10 +46,12 @@ func remember(k sumOf, top *Tree) {
 	}
 }
 
-// TreesOf writes down these documents as they were parsed, for a reader who cannot parse. What is no YAML is left out.
+// TreesOf writes down these documents as they were parsed, for a reader who
+// cannot parse. What is no YAML is left out.
 func TreesOf(texts ...[]byte) []byte { return writeTrees(false, texts) }
 
-// PackedTreesOf is TreesOf in two thirds of the room, for what is built into a program and read by nothing older.
+// PackedTreesOf is TreesOf in two thirds of the room, for what is built into a
+// program and read by nothing older.
 func PackedTreesOf(texts ...[]byte) []byte { return writeTrees(true, texts) }
 
 // writeTrees writes the trees of texts, each after the sum of its text; packed
@@ -79,13 +82,14 @@ func Forget() {
 	clear(trees.by)
 }
 
-// usualTags are what most values are; packed, a tag is its place among them, and otherTag is followed by its name.
+// usualTags are what most values are; packed, a tag is its place among them,
+// and otherTag is followed by its name.
 var usualTags = []string{"", "!!str", "!!map", "!!seq", "!!int", "!!float", "!!bool", "!!null"}
 
 const otherTag = 15
 
-// treeWriter writes trees, packed or not. Packed, a node begins with its kind and its tag in one byte, and its line is
-// counted from the node before.
+// treeWriter writes trees, packed or not. Packed, a node begins with its kind
+// and its tag in one byte, and its line is counted from the node before.
 type treeWriter struct {
 	out    []byte
 	packed bool

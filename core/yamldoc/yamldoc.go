@@ -48,7 +48,8 @@ const (
 	Scalar
 )
 
-// Tree is a document, or a part of it, as it was parsed. A mapping holds its keys and values in turn.
+// Tree is a document, or a part of it, as it was parsed. A mapping holds its
+// keys and values in turn.
 type Tree struct {
 	Kind       Kind
 	Line       int

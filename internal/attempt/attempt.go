@@ -122,8 +122,7 @@ func (r Recorder) Keep(ctx context.Context, tx store.Tx, e Evidence) (Kept, erro
 }
 
 // findTwice looks whether another attempt is of the same flight: whatever it is known from, by eye or from a log. Runs
-// of
-// the simulator, what other schools and papers say, corrections and voids stand in nobody's way.
+// of the simulator, what other schools and papers say, corrections and voids stand in nobody's way.
 func (e *Evidence) findTwice(ctx context.Context, tx store.Tx) error {
 	if e.Claim != nil || e.Corrects != "" || e.UntilS <= 0 || e.Verdict == score.Void ||
 		e.Source != score.Observed && e.Source != score.FromLog {

@@ -1,6 +1,5 @@
 // Package authority is a certificate authority of one's own, for HTTPS at a field without internet: made once, kept
-// with
-// strict permissions, and unable to vouch for anything but the names and addresses it was made for.
+// with strict permissions, and unable to vouch for anything but the names and addresses it was made for.
 package authority
 
 import (
@@ -247,8 +246,7 @@ func (a *Authority) PEM() []byte {
 }
 
 // Fingerprint is the SHA-256 of the authority's certificate: four lines of eight pairs of hexadecimal digits, to
-// compare
-// by eye.
+// compare by eye.
 func (a *Authority) Fingerprint() []string {
 	sum := sha256.Sum256(a.Certificate.Raw)
 	var lines []string

@@ -86,8 +86,7 @@ type Proof struct {
 }
 
 // Restore puts a backup into the empty database at an address, which is the owner's, compares the copy with the
-// manifest
-// entry by entry, and lets served serve a page of it. What is not the same is taken out again.
+// manifest entry by entry, and lets served serve a page of it. What is not the same is taken out again.
 func (a *Archive) Restore(ctx context.Context, address string, served func(context.Context) (string, error)) (p Proof,
 	err error) {
 	begun := time.Now()

@@ -124,8 +124,7 @@ func Dial(ctx context.Context, addr string) (net.Conn, error) {
 }
 
 // onlyNear lets a device stand on this machine or on the school's own network and nowhere else: its address is typed by
-// a
-// person, and a name may lead anywhere.
+// a person, and a name may lead anywhere.
 func onlyNear(_, address string, _ syscall.RawConn) error {
 	ap, err := netip.ParseAddrPort(address)
 	if err != nil {

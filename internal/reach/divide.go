@@ -11,8 +11,7 @@ import (
 const firstByte = 0x16
 
 // divide makes two listeners of one: connections that begin with TLS, and the others. Nobody waits for a connection
-// that
-// says nothing.
+// that says nothing.
 func divide(l net.Listener) (secure, plain net.Listener) {
 	a := &part{from: l, conns: make(chan net.Conn), closed: make(chan struct{})}
 	b := &part{from: l, conns: make(chan net.Conn), closed: a.closed}

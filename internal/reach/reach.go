@@ -1,6 +1,5 @@
 // Package reach is how a server is reached: over plain HTTP on this machine, or over HTTPS with a certificate from
-// files,
-// from a public authority (ACME, RFC 8555), or from an authority of one's own.
+// files, from a public authority (ACME, RFC 8555), or from an authority of one's own.
 package reach
 
 import (

@@ -125,8 +125,7 @@ func (tx Tx) PaperPasses(ctx context.Context) ([]intake.Pass, error) {
 }
 
 // Claims lists the passes that were brought from paper and on which the chief has not decided, or has: the newest state
-// of
-// each.
+// of each.
 func (tx Tx) Claims(ctx context.Context, counts bool) ([]uuid.UUID, error) {
 	rows, err := tx.Query(ctx, `SELECT a.id FROM attempts a WHERE a.source = 'claimed' AND a.verdict <> 'void'
 		AND a.counts = $1 AND NOT EXISTS (SELECT FROM attempts c WHERE c.corrects = a.id) ORDER BY a.at`, counts)

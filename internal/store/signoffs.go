@@ -245,8 +245,7 @@ func (tx Tx) ConfirmOnDevice(ctx context.Context, student, signoff, witness uuid
 }
 
 // ConfirmationOf is what a student left on a witness's device; ErrNotFound where they confirmed on their own account,
-// or
-// not at all.
+// or not at all.
 func (tx Tx) ConfirmationOf(ctx context.Context, signoff uuid.UUID) (readiness.Confirmation, error) {
 	rows, err := tx.Query(ctx, `SELECT c.typed, c.strokes FROM confirmations c JOIN signoff_events e ON e.id = c.event_id
 		WHERE e.signoff_id = $1`, signoff)

@@ -16,8 +16,7 @@ import (
 )
 
 // Try counts an attempt under its keys (of the thing from this place, of the thing, and of the place) before it is
-// looked
-// at, and tells whether it may be: most are so many of each since a moment.
+// looked at, and tells whether it may be: most are so many of each since a moment.
 func (s *Store) Try(ctx context.Context, keys [3][]byte, most [3]int, since, now time.Time) (may bool, err error) {
 	err = s.pool.QueryRow(ctx, `SELECT count_sign_in($1, $2, $3, $4)`, keys[:], most[:], since, now).Scan(&may)
 	if err != nil {

@@ -55,8 +55,7 @@ func TestACraftThatIsToBeProvenIsNotForAStudent(t *testing.T) {
 }
 
 // A day that is made while the craft is to be proven leaves the students out, with the true reason; with a proving
-// flight
-// it plans them after that.
+// flight it plans them after that.
 func TestAPlanWaitsForTheProvingFlight(t *testing.T) {
 	d := newFieldDay(t)
 	teacher := d.as(store.Instructor)

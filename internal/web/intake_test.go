@@ -305,8 +305,7 @@ func TestAStudentOverTime(t *testing.T) {
 }
 
 // The text of a note is taken out, by the chief alone; its row stays, and the chain still verifies. Forgetting a
-// student
-// takes every note out, and what the student left on the instructor's device.
+// student takes every note out, and what the student left on the instructor's device.
 func TestNotesAreTakenOut(t *testing.T) {
 	s := newSite(t)
 	chief, teacher := s.as(store.Chief), s.as(store.Instructor)

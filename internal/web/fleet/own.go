@@ -16,8 +16,7 @@ import (
 )
 
 // AddType keeps a craft type of the school's own from what an instructor can measure, and the first craft of it where
-// it
-// has a name.
+// it has a name.
 func (s Pages) AddType(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	t, err := s.sketched(c)

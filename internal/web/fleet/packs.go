@@ -75,8 +75,7 @@ func (s Pages) PackPage(c *gin.Context) {
 }
 
 // reachOf is how far a pack takes a craft of the type, as long as a keen eye tells the nose by day; who flies it may
-// tell
-// it less far.
+// tell it less far.
 func reachOf(t craft.Type, x *fieldday.Figures) pack.Reach {
 	r := pack.Reach{PackM: x.Home.WorstM}
 	if t.CueSpaceM > 0 {

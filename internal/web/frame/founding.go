@@ -104,8 +104,7 @@ func (s *Frame) alive(c *gin.Context, roles []string) (stop func()) {
 }
 
 // Alive is the context of an answer that goes on over a connection of its own: it does not end with the request, and
-// ends
-// when the account may no longer be there.
+// ends when the account may no longer be there.
 func Alive(c *gin.Context) context.Context {
 	if ctx, ok := c.Value(aliveKey).(context.Context); ok {
 		return ctx
@@ -114,6 +113,5 @@ func Alive(c *gin.Context) context.Context {
 }
 
 // Address is the full address of a path of this application, for links that are opened elsewhere: under the address
-// that
-// was set for this server, and never under what a request claims to have asked for.
+// that was set for this server, and never under what a request claims to have asked for.
 func (s *Frame) Address(path string) string { return s.public + path }

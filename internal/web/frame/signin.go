@@ -182,8 +182,7 @@ func (s *Frame) rehash(ctx context.Context, cred store.Credentials, word string)
 }
 
 // Enter signs somebody in on this browser, and returns the address that they wanted to go to. Way is how they proved
-// who
-// they are: password, passkey or link.
+// who they are: password, passkey or link.
 func (s *Frame) Enter(c *gin.Context, school, account uuid.UUID, way string) (after string, err error) {
 	ctx := c.Request.Context()
 	id := store.NewID()

@@ -16,11 +16,9 @@ import (
 )
 
 // spoken says a page in a person's units. Pages are written in SI; here the lengths and speeds in their sentences, and
-// in
-// what is read aloud for drawings, are said in the units that the reader chose. A field that asks for a measure
+// in what is read aloud for drawings, are said in the units that the reader chose. A field that asks for a measure
 // (data-measure) gets its value in that unit, the unit behind it, and an echo in another one. What is in SI by design,
-// such
-// as a file shown as text, is left as it is.
+// such as a file shown as text, is left as it is.
 func spoken(page []byte, in units.System) []byte {
 	if in == units.Metric {
 		return onlyMeasures(page, in)

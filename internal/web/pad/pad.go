@@ -11,8 +11,7 @@ import (
 )
 
 // PadPage brings whoever wants to mark an item to the one pad. What is not chosen is chosen here, so that a wrong
-// choice is
-// said before the pad opens.
+// choice is said before the pad opens.
 func (s Pages) PadPage(c *gin.Context) {
 	j, err := s.Theirs(c, nil)
 	if err != nil {

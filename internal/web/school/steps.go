@@ -40,8 +40,7 @@ type stepRow struct {
 }
 
 // StartPage shows the first steps: what is done, what is left, and the form of the next one or of the one that was
-// asked
-// for.
+// asked for.
 func (s Pages) StartPage(c *gin.Context) {
 	ctx, p := c.Request.Context(), frame.Person(c)
 	m := stepsModel{Templates: course.Templates, Classes: craft.Classes, Aids: craft.AidsOrder,
