@@ -432,8 +432,10 @@ export class Scene {
 
   fit() {
     const c = this.renderer.domElement;
-    const w = Math.max(1, Math.round(c.clientWidth * this.scale)),
-      h = Math.max(1, Math.round(c.clientHeight * this.scale));
+    // A page that is shown smaller than its size has fewer pixels than that: more would be drawn for nothing.
+    const scale = this.scale * Math.min(1, devicePixelRatio || 1);
+    const w = Math.max(1, Math.round(c.clientWidth * scale)),
+      h = Math.max(1, Math.round(c.clientHeight * scale));
     if (c.width !== w || c.height !== h) {
       this.renderer.setSize(w, h, false);
       this.camera.aspect = w / h;
