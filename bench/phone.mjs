@@ -1,5 +1,5 @@
-// What a phone waits for: the first page, the pad and Fly, with a processor four times slower than this one, on a line of
-// 1.6 Mbit/s with 150 ms to and fro. Prints a line of JSON for each figure; cmd/benchall puts them into its table.
+// What a phone waits for: the first page, the pad and Fly, with a processor four times slower than this one, on a line
+// of 1.6 Mbit/s with 150 ms to and fro. Prints a line of JSON for each figure; cmd/benchall puts them into its table.
 import { atThePad, launch, signedIn, startDemo } from "../e2e/browser.mjs";
 
 const rounds = Number(process.argv[2] ?? 5);

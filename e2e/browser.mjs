@@ -14,8 +14,8 @@ export const root = path.resolve(import.meta.dirname, "..");
 export const patience = Number(process.env.PATIENCE_MS) || 120_000;
 export const password = "vento-da-maestro";
 
-/** Browsers that draw WebGL in software. Their pages are drawn in coarse pixels, a sixteenth as many: what a test asks of
- * them stays where it is, and drawing takes most of a test's time otherwise. */
+/** Browsers that draw WebGL in software. Their pages are drawn in coarse pixels, a sixteenth as many: what a test
+ * asks of them stays where it is, and drawing takes most of a test's time otherwise. */
 const coarse = new WeakSet();
 
 /** With gl it draws WebGL in software, slowly. */
@@ -49,9 +49,9 @@ export async function startDemo() {
   return start("demo", data);
 }
 
-/** A folder with the sample school as this build of the program loads it today. A server takes three seconds to load it,
- * and each file of tests has a server of its own, so it is loaded once. It is undefined where another file of tests is
- * loading it and does not come to an end: the demo then loads its own. */
+/** A folder with the sample school as this build of the program loads it today. A server takes three seconds to load
+ * it, and each file of tests has a server of its own, so it is loaded once. It is undefined where another file of
+ * tests is loading it and does not come to an end: the demo then loads its own. */
 async function loaded() {
   const built = statSync(path.join(root, "bin/maestrale"));
   const day = new Date().toISOString().slice(0, 10);
@@ -89,8 +89,8 @@ export async function startEmpty() {
 async function start(command, data) {
   const env = { ...process.env };
   delete env.DATABASE_URL;
-  // The wind of a morning and the light of day: in the wind of an afternoon and at dusk some students have other drills,
-  // and a test would hang on the hour.
+  // The wind of a morning and the light of day: in the wind of an afternoon and at dusk some students have other
+  // drills, and a test would hang on the hour.
   const morning = command === "demo" ? ["--wind-at", "09:00", "--light", "day"] : [];
   const child = spawn(
     path.join(root, "bin/maestrale"),

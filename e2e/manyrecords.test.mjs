@@ -5,7 +5,8 @@ import { atThePad, atTheDemo, reads, signedIn } from "./browser.mjs";
 
 const is = atTheDemo();
 
-/** A pad whose day has a student by name alone, until the record is asked for. The sample school is too small for that. */
+/** A pad whose day has a student by name alone, until the record is asked for. The sample school is too small for
+ * that. */
 async function padWithout(name) {
   const page = await signedIn(is.browser, is.demo.url, {
     email: "ettore@saline.example",

@@ -156,7 +156,7 @@ async function headings(page) {
   return out;
 }
 
-test("a page is read aloud from its title on, without a gap in its headings and in the order in which it is seen", async () => {
+test("a page is read aloud from its title on, in the order seen, without a gap in its headings", async () => {
   const page = await signedIn(is.browser, is.demo.url, phone);
   const paths = await screens(page);
   for (const path of paths) {

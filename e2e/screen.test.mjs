@@ -1,4 +1,5 @@
-// The Fly screen trains what it says: the nose is read from the craft, the picture is true to size, slow motion is told.
+// The Fly screen trains what it says: the nose is read from the craft, the picture is true to size, slow motion is
+// told.
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { sizeWords, trueView, usual } from "../ui/scripts/fly/screen.js";
@@ -90,7 +91,7 @@ test("the seat is asked once and makes the picture true; slow pictures are told"
   await page.context().close();
 });
 
-test("the four quarters: the craft is turned by hand, by keys and by the slider, and says where a push takes it", async () => {
+test("the four quarters: a craft that is turned by hand, keys or slider says where a push takes it", async () => {
   const page = await signedIn(is.browser, is.demo.url, { email: "nives@saline.example" });
   await page.goto("/fly/quarters");
   await reads(page.locator("#q-quarter"), /tail toward you/);

@@ -43,11 +43,11 @@ try {
   await page.goto(student);
   const attempt = await page.locator("main a[href^='/attempts/']").first().getAttribute("href");
   const gate = await page.locator("main a[href*='/gates/']").first().getAttribute("href");
-  const screens = [["Today", "/today"], ["Students", "/students"], ["A student", student], ["Debrief", attempt], ["A gate", gate],
-    ["Lesson", `${student}/lesson`], ["Progress", `${student}/progress`], ["Pad of a device", "/pad"], ["Fly", "/fly"],
-    ["Trainers", `${student}/trainers`], ["Course", "/course"], ["Fleet", "/fleet"], ["Programmes", "/programmes"],
-    ["A drill", "/programmes/drills/nose-in-hover"], ["Records", "/records"], ["The season", "/records/season"],
-    ["School", "/school"]]; // prettier-ignore
+  const screens = [["Today", "/today"], ["Students", "/students"], ["A student", student], ["Debrief", attempt],
+    ["A gate", gate], ["Lesson", `${student}/lesson`], ["Progress", `${student}/progress`], ["Pad of a device", "/pad"],
+    ["Fly", "/fly"], ["Trainers", `${student}/trainers`], ["Course", "/course"], ["Fleet", "/fleet"],
+    ["Programmes", "/programmes"], ["A drill", "/programmes/drills/nose-in-hover"], ["Records", "/records"],
+    ["The season", "/records/season"], ["School", "/school"]]; // prettier-ignore
   const cdp = await page.context().newCDPSession(page);
   await cdp.send("Emulation.setCPUThrottlingRate", { rate: 4 });
   await page.addInitScript(watch);

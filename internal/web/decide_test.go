@@ -75,25 +75,55 @@ func passOf(id uuid.UUID, at time.Time, by uuid.UUID) store.NewAttempt {
 // The way of a sign-off: who may, when it is ready, with which conditions; the student
 // reads and confirms; the card and its public page; a lapse, a withdrawal.
 func TestTheWayOfASignOff(t *testing.T) {
+	w := newSignOffWay(t)
+	w.isRefused()
+	w.isSigned()
+	w.isReadByTheStudent()
+	w.hasACard()
+	w.lapses()
+	w.isWithdrawn()
+	w.isAgainstTheRule()
+	w.isInTheRecord()
+}
+
+// signOffWay is a sign-off on its way, with those who do something about it.
+type signOffWay struct {
+	t                     *testing.T
+	s                     *site
+	chief, teacher, pupil *client
+	at, page              string // the student's page, and the gate's
+	id, card              string // the sign-off's, and the address of its newest card
+}
+
+func newSignOffWay(t *testing.T) *signOffWay {
 	s := newSite(t)
-	chief, teacher, pupil := s.as(store.Chief), s.as(store.Instructor), s.as(store.Learner)
-	if r := chief.form("/programmes/write", url.Values{"format": {"maestrale-gate/1"}, "key": {"hover-alone"},
+	w := &signOffWay{t: t, s: s, chief: s.as(store.Chief), teacher: s.as(store.Instructor), pupil: s.as(store.Learner)}
+	if r := w.chief.form("/programmes/write", url.Values{"format": {"maestrale-gate/1"}, "key": {"hover-alone"},
 		"source": {hoverGate}, "do": {"keep"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("a gate of the school's own: %d %s", r.status, r.body)
 	}
-	at := "/students/" + s.student.String()
-	page := at + "/gates/hover-alone"
-	if p := pupil.get(page); p.status != 200 || !strings.Contains(p.body, "Not yet") || !strings.Contains(p.body,
+	w.at = "/students/" + s.student.String()
+	w.page = w.at + "/gates/hover-alone"
+	if p := w.pupil.get(w.page); p.status != 200 || !strings.Contains(p.body, "Not yet") || !strings.Contains(p.body,
 		"3 attempts at least, all passed, over 2 days") {
 		t.Fatalf("%d %s", p.status, p.body)
 	}
-	sign := func(c *client, more url.Values) reply {
-		v := url.Values{"gate": {"hover-alone"}}
-		for k, x := range more {
-			v[k] = x
-		}
-		return c.form(at+"/sign-offs", v)
+	return w
+}
+
+func (w *signOffWay) sign(c *client, more url.Values) reply {
+	v := url.Values{"gate": {"hover-alone"}}
+	for k, x := range more {
+		v[k] = x
 	}
+	return c.form(w.at+"/sign-offs", v)
+}
+
+func (w *signOffWay) do(c *client, v url.Values) reply { return c.form("/sign-offs/"+w.id, v) }
+
+// isRefused tries everything that is no sign-off.
+func (w *signOffWay) isRefused() {
+	t, s, chief, teacher, pupil := w.t, w.s, w.chief, w.teacher, w.pupil
 	refused := func(name string, r reply, says string) {
 		t.Helper()
 		if r.status != http.StatusConflict && r.status != http.StatusForbidden || !strings.Contains(r.body, says) ||
@@ -101,47 +131,61 @@ func TestTheWayOfASignOff(t *testing.T) {
 			t.Errorf("%s: %d, %d sign-offs: %v", name, r.status, s.count("signoffs"), strings.Contains(r.body, says))
 		}
 	}
-	refused("by a student", sign(pupil, nil), "cannot do this")
-	refused("before it is ready", sign(chief, nil), "cannot be signed")
-	refused("against the rule, without a reason", sign(chief, url.Values{"against": {"yes"}, "reason": {"so"}}),
+	refused("by a student", w.sign(pupil, nil), "cannot do this")
+	refused("before it is ready", w.sign(chief, nil), "cannot be signed")
+	refused("against the rule, without a reason", w.sign(chief, url.Values{"against": {"yes"}, "reason": {"so"}}),
 		"in writing")
 	s.maySign(time.Now().Add(-time.Hour))
 	s.keep(s.student, "PP P")
-	refused("by one whose right has ended", sign(teacher, nil), "Your right to sign ended")
+	refused("by one whose right has ended", w.sign(teacher, nil), "Your right to sign ended")
 	s.maySign(time.Now().Add(24 * time.Hour))
-	refused("to a day in the past", sign(teacher, url.Values{"until": {"2020-01-01"}}), "ends before it begins")
+	refused("to a day in the past", w.sign(teacher, url.Values{"until": {"2020-01-01"}}), "ends before it begins")
 	refused("for longer than the gate allows",
-		sign(teacher, url.Values{"until": {time.Now().AddDate(1, 0, 0).Format(time.DateOnly)}}), "at most")
-	refused("in a wind that is none", sign(teacher, url.Values{"wind": {"fresh"}}), "wind could not be read")
-	if r := sign(teacher, url.Values{"wind": {"6"}, "site": {"Meadow"}}); r.status != http.StatusSeeOther ||
+		w.sign(teacher, url.Values{"until": {time.Now().AddDate(1, 0, 0).Format(time.DateOnly)}}), "at most")
+	refused("in a wind that is none", w.sign(teacher, url.Values{"wind": {"fresh"}}), "wind could not be read")
+}
+
+// isSigned signs what is ready.
+func (w *signOffWay) isSigned() {
+	t, s, teacher := w.t, w.s, w.teacher
+	if r := w.sign(teacher, url.Values{"wind": {"6"}, "site": {"Meadow"}}); r.status != http.StatusSeeOther ||
 		s.count("signoffs") != 1 {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	p := teacher.get(page)
+	p := teacher.get(w.page)
 	for _, says := range []string{"Signed</span> by The instructor", "in up to 6.0 m/s of wind (12 kn)", "at Meadow",
 		"Not in force yet"} {
 		if !strings.Contains(p.body, says) {
 			t.Errorf("it does not say %q", says)
 		}
 	}
-	id := regexp.MustCompile(`action="/sign-offs/([0-9a-f-]+)"`).FindStringSubmatch(p.body)[1]
-	do := func(c *client, v url.Values) reply { return c.form("/sign-offs/"+id, v) }
+	w.id = regexp.MustCompile(`action="/sign-offs/([0-9a-f-]+)"`).FindStringSubmatch(p.body)[1]
+}
+
+// isReadByTheStudent lets nobody but the student read the cautions.
+func (w *signOffWay) isReadByTheStudent() {
+	t, teacher, pupil := w.t, w.teacher, w.pupil
 	for name, r := range map[string]reply{
-		"an instructor reads for the student": do(teacher, url.Values{"do": {"read"}, "cautions": {"read"}}),
-		"not ticked":                          do(pupil, url.Values{"do": {"read"}}),
-		"a card before":                       do(teacher, url.Values{"do": {"card"}}),
-		"withdrawn without a reason":          do(teacher, url.Values{"do": {"withdraw"}}),
-		"withdrawn by the student":            do(pupil, url.Values{"do": {"withdraw"}, "reason": {"because I may"}}),
-		"nonsense":                            do(teacher, url.Values{"do": {"dance"}}),
+		"an instructor reads for the student": w.do(teacher, url.Values{"do": {"read"}, "cautions": {"read"}}),
+		"not ticked":                          w.do(pupil, url.Values{"do": {"read"}}),
+		"a card before":                       w.do(teacher, url.Values{"do": {"card"}}),
+		"withdrawn without a reason":          w.do(teacher, url.Values{"do": {"withdraw"}}),
+		"withdrawn by the student":            w.do(pupil, url.Values{"do": {"withdraw"}, "reason": {"because I may"}}),
+		"nonsense":                            w.do(teacher, url.Values{"do": {"dance"}}),
 	} {
 		if r.status != http.StatusConflict {
 			t.Errorf("%s: %d", name, r.status)
 		}
 	}
-	if r := do(pupil, url.Values{"do": {"read"}, "cautions": {"read"}}); r.status != http.StatusSeeOther {
+	if r := w.do(pupil, url.Values{"do": {"read"}, "cautions": {"read"}}); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	card := do(teacher, url.Values{"do": {"card"}})
+}
+
+// hasACard makes a card that a stranger can check, and a second that takes the first one back.
+func (w *signOffWay) hasACard() {
+	t, s, teacher := w.t, w.s, w.teacher
+	card := w.do(teacher, url.Values{"do": {"card"}})
 	address := regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(card.body)
 	if card.status != 200 || address == "" || !strings.Contains(card.body, `class="squares"`) {
 		t.Fatalf("%d %s", card.status, card.body)
@@ -149,17 +193,22 @@ func TestTheWayOfASignOff(t *testing.T) {
 	anybody := s.as("")
 	c := anybody.get(address)
 	if c.status != 200 || !strings.Contains(c.body, "Stands today") || !strings.Contains(c.body, "First Student") ||
-		strings.Contains(c.body, at) || strings.Contains(c.body, "/students") {
-		t.Errorf("the public page: %d %s", c.status, c.body)
+		strings.Contains(c.body, w.at) || strings.Contains(c.body, "/students") {
+		t.Errorf("the public w.page: %d %s", c.status, c.body)
 	}
 	// A new card takes the first one back, and a stranger's address shows nothing.
-	next := regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(do(teacher, url.Values{"do": {"card"}}).body)
+	w.card = regexp.MustCompile(`/check/[A-Za-z0-9_-]+`).FindString(w.do(teacher, url.Values{"do": {"card"}}).body)
 	for _, gone := range []string{address, "/check/nothing"} {
 		if r := anybody.get(gone); r.status != http.StatusNotFound || !strings.Contains(r.body, "no longer valid") {
 			t.Errorf("%s: %d", gone, r.status)
 		}
 	}
-	// One fail leaves it standing; at the second the cell lapses, and the card says so at once.
+}
+
+// lapses flies two fails: one leaves it standing; at the second the cell lapses, and the card says so at once.
+func (w *signOffWay) lapses() {
+	t, s, chief := w.t, w.s, w.chief
+	anybody, next := w.s.as(""), w.card
 	s.keep(s.student, "F")
 	if r := anybody.get(next); strings.Contains(r.body, "Does not stand today") {
 		t.Errorf("one fail took the sign-off away: %s", r.body)
@@ -168,31 +217,46 @@ func TestTheWayOfASignOff(t *testing.T) {
 	if r := anybody.get(next); !strings.Contains(r.body, "Does not stand today") {
 		t.Errorf("after a fail: %s", r.body)
 	}
-	if r := sign(chief, nil); r.status != http.StatusConflict || s.count("signoffs") != 1 {
+	if r := w.sign(chief, nil); r.status != http.StatusConflict || s.count("signoffs") != 1 {
 		t.Errorf("a lapsed gate was signed: %d", r.status)
 	}
-	if r := do(teacher, url.Values{"do": {"withdraw"}, "reason": {"flew over people"}}); r.status != http.StatusSeeOther {
+}
+
+// isWithdrawn takes it back, with the reason shown.
+func (w *signOffWay) isWithdrawn() {
+	t, teacher := w.t, w.teacher
+	anybody, next := w.s.as(""), w.card
+	why := url.Values{"do": {"withdraw"}, "reason": {"flew over people"}}
+	if r := w.do(teacher, why); r.status != http.StatusSeeOther {
 		t.Fatalf("%d", r.status)
 	}
 	if r := anybody.get(next); r.status != http.StatusNotFound {
 		t.Errorf("the card of a withdrawn sign-off: %d", r.status)
 	}
-	if p := teacher.get(page); !strings.Contains(p.body, "Withdrawn by The instructor") || !strings.Contains(p.body,
+	if p := teacher.get(w.page); !strings.Contains(p.body, "Withdrawn by The instructor") || !strings.Contains(p.body,
 		"flew over people") {
-		t.Error("the page does not say that it was withdrawn")
+		t.Error("the w.page does not say that it was withdrawn")
 	}
-	// Against the rule: by the chief alone, with the reason shown.
+}
+
+// isAgainstTheRule signs against the rule: by the chief alone, with the reason shown.
+func (w *signOffWay) isAgainstTheRule() {
+	t, chief, teacher := w.t, w.chief, w.teacher
 	why := url.Values{"against": {"yes"}, "reason": {"flew for years at another school"}}
-	if r := sign(teacher, why); r.status != http.StatusConflict || !strings.Contains(r.body, "Only the chief") {
+	if r := w.sign(teacher, why); r.status != http.StatusConflict || !strings.Contains(r.body, "Only the chief") {
 		t.Errorf("an instructor signs against the rule: %d", r.status)
 	}
-	if r := sign(chief, why); r.status != http.StatusSeeOther {
+	if r := w.sign(chief, why); r.status != http.StatusSeeOther {
 		t.Fatalf("%d %s", r.status, r.body)
 	}
-	if p := teacher.get(page); !strings.Contains(p.body, "Override:</b> flew for years at another school") {
+	if p := teacher.get(w.page); !strings.Contains(p.body, "Override:</b> flew for years at another school") {
 		t.Error("the reason is not shown")
 	}
-	// Everything of it is in the chain, and the audit tells it.
+}
+
+// isInTheRecord finds everything of it in the chain, and the audit tells it.
+func (w *signOffWay) isInTheRecord() {
+	t, s, chief := w.t, w.s, w.chief
 	var kinds []string
 	err := appStore.InSchool(bg, s.school, func(tx store.Tx) error {
 		chain, err := tx.Chain(bg, s.student)

@@ -33,9 +33,9 @@ import { loadSim } from "./sim.js";
 const el = (id) => /** @type {E} */ (document.getElementById(id));
 const main = el("fly");
 /**
- * @type {import("./fly-scene.js").Look & {student: string, hide_nose?: boolean, spec: Record<string, any>, numbers: number[],
- *   names: string[], start: [number, number, number, number], gate_numbers: number[], gate_names: string[],
- *   lost?: import("./fly-dot.js").Lost,
+ * @type {import("./fly-scene.js").Look & {student: string, hide_nose?: boolean, spec: Record<string, any>,
+ *   numbers: number[], names: string[], start: [number, number, number, number], gate_numbers: number[],
+ *   gate_names: string[], lost?: import("./fly-dot.js").Lost,
  *   radios: Record<string, import("./radio-map.js").Settings>, aid: number, aids: {key: string, words: string,
  *   has: boolean, holds_height: boolean}[], frames: string[], modes: string[], words: string[] | null}}
  */
@@ -327,8 +327,8 @@ function frame(now) {
   }
   run.last = now;
   const moves = run.on && !run.paused && !run.over;
-  // What stands still is drawn twice a second, in case the window changes its size. A test that steps the simulator asks
-  // for its own pictures.
+  // What stands still is drawn twice a second, in case the window changes its size. A test that steps the simulator
+  // asks for its own pictures.
   if (!page.maestraleHeld && (moves || run.moved || now - run.drawn > 400)) {
     draw();
     run.drawn = now;

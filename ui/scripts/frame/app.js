@@ -7,7 +7,8 @@ import { lengthOf } from "../frame/units.js";
 
 // The wind in the head is the only part of most pages that changes; nobody waits for it.
 if (document.documentElement.dataset.live)
-  addEventListener("load", () => setTimeout(() => void live().catch(() => {}), 2500)); // asked for again when it is needed
+  // Where that fails it is asked for again when it is needed.
+  addEventListener("load", () => setTimeout(() => void live().catch(() => {}), 2500));
 
 // A form whose text must not be lost brings its own script.
 const keptForm = /** @type {HTMLElement | null} */ (document.querySelector("[data-kept-script]"));

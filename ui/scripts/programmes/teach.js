@@ -1,5 +1,5 @@
-// A drill's drawing is played: the craft goes from pose to pose, and the step that is played stands out in the list. Who
-// wants less motion sees it step by step.
+// A drill's drawing is played: the craft goes from pose to pose, and the step that is played stands out in the list.
+// Who wants less motion sees it step by step.
 
 const still = matchMedia("(prefers-reduced-motion: reduce)");
 const legMs = 1100; // from a pose to the next
