@@ -138,6 +138,9 @@ needs-cc: # the C twin of the simulator
 needs-deploy: # the checks of systemd and nginx
 	@scripts/needs deploy
 
+# What takes longest begins first, so that nothing is waited for at the end.
+LONG_FIRST := ./internal/web ./cmd/maestrale ./core/plan ./core/orient ./core/score
+
 check: ui school needs-own-postgres needs-deploy
 	gofmt -l bench cmd core internal ui | (! grep .)
 	go vet ./...
@@ -145,7 +148,7 @@ check: ui school needs-own-postgres needs-deploy
 	npx tsc -p ui/scripts/jsconfig.json
 	npx eslint .
 	npx prettier --check --log-level=warn ui/scripts e2e
-	go test -short -p 4 -timeout 20m ./...
+	go test -short -p 4 -timeout 20m $(LONG_FIRST) ./...
 
 test: needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy build
 	gofmt -l bench cmd core internal ui | (! grep .)
@@ -154,7 +157,7 @@ test: needs-own-postgres needs-peers needs-browser needs-certutil needs-deploy b
 	npx tsc -p ui/scripts/jsconfig.json
 	npx eslint .
 	npx prettier --check --log-level=warn ui/scripts e2e
-	go test -p 4 -timeout 40m ./...
+	go test -p 4 -timeout 40m $(LONG_FIRST) ./...
 	node --test --test-concurrency=2 e2e/
 
 # A siege of FAULTS faults, every fuzz target for FUZZ, all tests with the race detector, long cohorts, and the tables of

@@ -33,12 +33,7 @@ func newDirectory(t *testing.T, port int) *directory {
 	t.Helper()
 	t.Setenv("PEBBLE_VA_NOSLEEP", "1")
 	t.Setenv("PEBBLE_WFE_NONCEREJECT", "0")
-	free, err := net.ListenPacket("udp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	resolver := free.LocalAddr().String()
-	_ = free.Close()
+	resolver := freeForBoth(t)
 	quiet := log.New(io.Discard, "", 0)
 	names, err := challtestsrv.New(challtestsrv.Config{DNSAddrs: []string{resolver}, Log: quiet})
 	if err != nil {
@@ -56,6 +51,26 @@ func newDirectory(t *testing.T, port int) *directory {
 	t.Cleanup(d.Close)
 	d.roots.AddCert(authority.GetRootCert(0).Cert)
 	return d
+}
+
+// freeForBoth is an address whose port nobody uses, by UDP or by TCP: names are asked for by both.
+func freeForBoth(t *testing.T) string {
+	t.Helper()
+	for range 100 {
+		udp, err := net.ListenPacket("udp", "127.0.0.1:0")
+		if err != nil {
+			t.Fatal(err)
+		}
+		at := udp.LocalAddr().String()
+		tcp, err := net.Listen("tcp", at)
+		_ = udp.Close()
+		if err == nil {
+			_ = tcp.Close()
+			return at
+		}
+	}
+	t.Fatal("no port is free for both")
+	return ""
 }
 
 func freePort(t *testing.T) int {
