@@ -32,6 +32,9 @@ func TestTellDistance(t *testing.T) {
 // Callers whose threshold is known: the 80 % interval holds it 80 % of the time, and 24
 // calls at distances that are chosen are better than a plain average with twice as many.
 func TestTheFitRecoversKnownThresholds(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a cohort; make test flies it")
+	}
 	r := rand.New(rand.NewPCG(2, 2))
 	callers, off := 200, 0.06
 	if testing.Short() {
@@ -97,6 +100,9 @@ func TestTheFitRecoversKnownThresholds(t *testing.T) {
 // The interval holds the threshold for callers whose curve is logistic or normal, who are wrong at any
 // distance in none to eight of a hundred calls, after few calls and after many.
 func TestTheIntervalHoldsForOtherCallers(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a cohort; make test flies it")
+	}
 	callers, seed := 40, uint64(3)
 	switch {
 	case os.Getenv("MAESTRALE_NIGHTLY") != "":

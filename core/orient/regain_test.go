@@ -169,6 +169,9 @@ func seenRows(r *rand.Rand, e Eye, n int) (rows []Row, aspect float64) {
 // Of everything that is given 80 %, 77 to 83 % is true, over craft whose eyes lapse in none to one
 // of ten looks.
 func TestWhatIsGivenEightyPercent(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a cohort; make test flies it")
+	}
 	for name, wind := range map[string]float64{"still air": 0, "2 m/s across": 2} {
 		e := Usual()
 		e.WindMps, e.WindFrom = wind, field.Degrees(90)

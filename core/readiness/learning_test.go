@@ -128,6 +128,9 @@ func (f fake) fly(r *rand.Rand, n int) flown {
 // what comes than the share of the last five, a moving average and the mean of a Beta distribution,
 // for each law and each band of attempts; and what it gives a chance happens as often.
 func TestLearnersOfManyLaws(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a cohort; make test flies it")
+	}
 	rounds := 1500
 	switch {
 	case os.Getenv("MAESTRALE_NIGHTLY") != "":
@@ -239,6 +242,9 @@ func (l *learner) fly(r *rand.Rand) (tries []Try, left float64) {
 
 // How many more attempts are needed is foretold as the intervals say, by flying on.
 func TestToGo(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a cohort; make test flies it")
+	}
 	r := rand.New(rand.NewPCG(9, 9))
 	in, n := 0, 0
 	for n < 300 {
