@@ -33,6 +33,7 @@ var shipped embed.FS
 // (With), so that a school's catalogue is complete in itself. One that is in
 // use is not changed.
 type Catalogue struct {
+	// Everything by its key.
 	Drills     map[string]Drill
 	Programmes map[string]Programme
 	Gates      map[string]Gate
@@ -117,6 +118,7 @@ func (c *Catalogue) With(text map[string][]byte) (*Catalogue, error) {
 // are read follows what they refer to: craft types, drills, programmes, gates;
 // and within a format their names, so that errors are always the same ones.
 func (c *Catalogue) AddFiles(text map[string][]byte) error {
+	// Every file says first what it is.
 	byFormat := map[string][]string{}
 	for _, name := range slices.Sorted(maps.Keys(text)) {
 		format, err := formatOf(text[name])
@@ -291,6 +293,7 @@ func (c *Catalogue) reaches(from, to string, seen map[string]bool) bool {
 // sort orders the drills so that each stands after those it builds on: by the
 // longest chain under it, and by key where that is the same.
 func (c *Catalogue) sort() {
+	// depth is the longest chain of drills under each.
 	depth := map[string]int{}
 	var of func(string) int
 	of = func(k string) int {

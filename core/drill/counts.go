@@ -16,10 +16,12 @@ import (
 // counts toward standing. The zero value was flown as every drill wants: by
 // hand, by eye, with the nose as the stick frame, in an unknown wind.
 type Flown struct {
-	Frame       string   // stick frame: nose, frozen or pilot; empty = nose
-	Zoom        bool     // with the zoom inset
-	Eyes        string   // on the craft, a screen or goggles; empty = craft
-	Automatic   []string // takeoff, landing or figure
+	Frame string // stick frame: nose, frozen or pilot; empty = nose
+	// Zoom shows the craft larger than an eye would see it.
+	Zoom      bool     // with the zoom inset
+	Eyes      string   // on the craft, a screen or goggles; empty = craft
+	Automatic []string // takeoff, landing or figure
+	// Nil where the wind is not known.
 	WindMps     *float64 // mean
 	WindFromDeg *float64 // field heading from which it blows
 	Side        field.Side
@@ -33,12 +35,14 @@ const breeze = 1.0
 // section 7). An unknown wind is no reason.
 func (d *Drill) Counts(f Flown) (ok bool, why string) {
 	switch {
+	// First what would make any attempt easier than it is at the field.
 	case f.Frame != "" && f.Frame != "nose":
 		return false, fmt.Sprintf(msgOtherStickFrame, f.Frame)
 	case f.Zoom:
 		return false, msgWithZoom
 	case f.Eyes != "" && f.Eyes != "craft":
 		return false, fmt.Sprintf(msgEyesElsewhere, f.Eyes)
+	// Then what the craft did in the pilot's place.
 	case d.ManualTakeoff && slices.Contains(f.Automatic, "takeoff"):
 		return false, msgAutomaticTakeOff
 	case slices.Contains(f.Automatic, "landing") && d.ManualLanding():
@@ -48,6 +52,7 @@ func (d *Drill) Counts(f Flown) (ok bool, why string) {
 		return false, msgFlownHomeItself
 	case slices.Contains(f.Automatic, "figure"):
 		return false, msgAutomaticFigure
+	// Then the wind, where it is known.
 	case f.WindMps != nil && d.Wind.MaxMps > 0 && *f.WindMps > d.Wind.MaxMps:
 		return false, fmt.Sprintf(msgTooMuchWind, *f.WindMps, d.Wind.MaxMps)
 	// In a light wind nobody can tell from where it comes.
@@ -84,6 +89,7 @@ func (w Wind) fits(fromDeg float64) bool {
 // it counts toward standing.
 type Circumstances struct {
 	Flown
+	// Coached runs were flown with advice.
 	Coached bool   // the coach of a trainer was asked
 	Closed  string // why the drill was closed to the student; empty = it was open
 	Twice   bool   // somebody else marked the same flight, and nobody has decided which mark stands

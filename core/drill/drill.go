@@ -50,17 +50,22 @@ type Drill struct {
 	Builds []string
 	// Purpose says what it trains; Caution stands next to the button that
 	// starts it.
-	Purpose  string
-	Caution  string
+	Purpose string
+	Caution string
+	// Template is the course that is laid when none is given.
 	Template string // course laid when none is given
 	Wind     Wind
-	Aids     []craft.Aids // aids that it is flown with; empty = any
-	Closed   Closing
-	Version  Version
-	Minutes  float64 // usual time on a pack; 0 = not said
+	// Aids are those that it is flown with; without any, all are allowed.
+	Aids []craft.Aids // aids that it is flown with; empty = any
+	// Closed is what keeps it closed until something opens it.
+	Closed  Closing
+	Version Version
+	// Minutes is the usual time on a pack.
+	Minutes float64 // usual time on a pack; 0 = not said
 	// The first level is the easiest.
 	Levels []Level // one at least
-	Steps  []Step
+	// Steps are flown one after the other.
+	Steps []Step
 	// MaxFaults is how many faults a pass forgives.
 	MaxFaults int
 	Source    []byte // the file as it was read
@@ -69,6 +74,7 @@ type Drill struct {
 // Version says of which drill on a ladder this one is a version, and in what it
 // differs. It is zero for a drill that is on a ladder itself.
 type Version struct {
+	// Of is the key of the drill on the ladder.
 	Of string
 	As string // alternative, stretch, camera or goggles
 }
@@ -116,30 +122,37 @@ type Step struct {
 	// longest that the step may take, 0 for no limit.
 	Seconds    float64
 	SecondsMax float64
-	ToHeightM  Limit
-	Automatic  bool // automatic take-off is allowed
-	Manual     bool // landing has to be manual
+	// ToHeightM is the height of a take-off, in metres.
+	ToHeightM Limit
+	Automatic bool // automatic take-off is allowed
+	Manual    bool // landing has to be manual
 	// ByDeg is the angle of a turn, positive toward the drill's side, and
 	// RateDps the band of its rate, 0, 0 for any.
-	ByDeg     float64
-	RateDps   [2]float64
-	To        *Place     // of a goto
-	RestS     float64    // at the end of a goto, at each corner of a path
-	Figure    *PathSpec  // of a path
-	SpeedMps  [2]float64 // of a path, its mean
-	AfterS    float64    // of a stop; 0 = after a call
-	FromMps   float64    // of a stop: flown at least so fast as it begins; 0 = at any speed
-	Over      bool       // of a stop: it turns over once before it stands
-	Random    bool       // a turn by an angle that is called
-	Trigger   string     // of a return: asked, link or pack
-	TakeOverS float64    // of a return: watched so long, then taken over; 0 = lands itself
-	FromM     Limit      // of a regain
-	WindMps   float64    // of a regain
-	SpoilS    [2]float64 // of a regain: how long the nose is turned unseen
-	Method    string     // of a regain: read, turn or any
-	Spotter   bool       // of a regain
+	ByDeg   float64
+	RateDps [2]float64
+	// To is where a step to a place leads.
+	To    *Place  // of a goto
+	RestS float64 // at the end of a goto, at each corner of a path
+	// Figure is what a path flies.
+	Figure   *PathSpec  // of a path
+	SpeedMps [2]float64 // of a path, its mean
+	AfterS   float64    // of a stop; 0 = after a call
+	FromMps  float64    // of a stop: flown at least so fast as it begins; 0 = at any speed
+	Over     bool       // of a stop: it turns over once before it stands
+	Random   bool       // a turn by an angle that is called
+	// Trigger is what sets off a flight home.
+	Trigger   string  // of a return: asked, link or pack
+	TakeOverS float64 // of a return: watched so long, then taken over; 0 = lands itself
+	// FromM is how far away a lost orientation begins, in metres; WindMps and
+	// SpoilS say in which wind, and for how long the nose is turned unseen.
+	FromM   Limit      // of a regain
+	WindMps float64    // of a regain
+	SpoilS  [2]float64 // of a regain: how long the nose is turned unseen
+	Method  string     // of a regain: read, turn or any
+	Spotter bool       // of a regain
 	// During is what happens in the step, in order.
 	During []Happening
+	// Within are the limits, as written.
 	Within Within
 }
 
@@ -161,15 +174,18 @@ type Within struct {
 // Place is a marker's name, or a point in metres from the pilot's station with
 // or without a height.
 type Place struct {
+	// Marker is empty for a point.
 	Marker string
-	Point  field.Point
-	HasZ   bool
-	Z      float64
+	// Point is in metres from the station; Z counts only where HasZ is set.
+	Point field.Point
+	HasZ  bool
+	Z     float64
 }
 
 // Limit is one number for every craft class, or one for each class that the
 // file names. The unit is that of the key it is written under.
 type Limit struct {
+	// Set is false for a limit that the file does not have.
 	Set     bool
 	Any     float64
 	ByClass map[craft.Class]float64

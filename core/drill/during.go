@@ -21,23 +21,28 @@ import (
 // answer that is expected.
 type Happening struct {
 	// Event is what happens.
-	Event     string // call, dodge-left, dodge-right, or an event of the simulator
-	AtS       float64
-	Random    bool   // at a moment that nobody knows, AtS at the latest
-	Say       string // what is called out
-	Seconds   Limit  // in which it is answered
-	DistanceM Limit  // how far it may be carried; with FirstWay, how far it is to go
-	FirstWay  string // where the craft has to go, as seen from the station
-	End       bool   // the step ends with the answer
+	Event string // call, dodge-left, dodge-right, or an event of the simulator
+	// AtS is in seconds from where the step could begin.
+	AtS    float64
+	Random bool   // at a moment that nobody knows, AtS at the latest
+	Say    string // what is called out
+	// Seconds and DistanceM are the limits of the answer.
+	Seconds   Limit // in which it is answered
+	DistanceM Limit // how far it may be carried; with FirstWay, how far it is to go
+	// FirstWay is the direction of the answer; empty where the craft only has
+	// to stop.
+	FirstWay string // where the craft has to go, as seen from the station
+	End      bool   // the step ends with the answer
 }
 
 // Due is a Happening with every limit a number, in seconds and metres; 0 asks
 // for nothing.
 type Due struct {
 	Event, Say, FirstWay string
-	AtS                  float64
-	Random, End          bool
-	Seconds, Distance    float64
+	// AtS is in seconds of the step; a random one at the latest.
+	AtS               float64
+	Random, End       bool
+	Seconds, Distance float64
 }
 
 // Call tells whether it is a call to the pilot. False means that it befalls the
@@ -83,6 +88,8 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 	for _, item := range n.List() {
 		m := item.Map()
 		h := Happening{AtS: latest, Say: m.Get("say").Text()}
+		// Calls have names of their own; everything else is an event that the
+		// simulator knows.
 		event := m.Need("event")
 		if h.Event = event.Text(); h.Event != "" && !slices.Contains([]string{"call", "dodge-left", "dodge-right"}, h.Event) {
 			e, err := flight.ParseEvent(h.Event)
@@ -90,6 +97,7 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 				event.Fail(fmt.Sprintf("event %q", h.Event), msgWantEvent)
 			}
 		}
+		// A moment, or chance; without the key it is chance.
 		if at := m.Get("at"); at.Present() && at.IsNumber() {
 			h.AtS = at.Number(0, 600)
 		} else if at.Present() {
@@ -101,6 +109,7 @@ func readDuring(n yamldoc.Node, kind Kind) []Happening {
 		w := within.Map()
 		h.Seconds = readLimit(w.Get("seconds"), 0.1, 600)
 		h.DistanceM = readLimit(w.Get("distance_m"), 0.05, 1000)
+		// A dodge says its direction by its name.
 		if f := w.Get("first_way"); f.Present() {
 			h.FirstWay = f.Word(ways...)
 		} else if side, ok := strings.CutPrefix(h.Event, "dodge-"); ok {
@@ -210,6 +219,8 @@ var wayWords = map[string]string{"left": msgToTheLeft, "right": msgToTheRight, "
 // when a call to stop comes, and how the nose lies in a lost orientation. The
 // same seed always decides the same; t is not changed.
 func (t Task) Drawn(seed uint64) Task {
+	// A stream of its own, so that other draws from the same seed do not follow
+	// it.
 	r := rand.New(rand.NewPCG(seed, 0x6472696c6c)) //nolint:gosec // chance of a drill, not secrets
 	t.Steps = slices.Clone(t.Steps)
 	for i := range t.Steps {

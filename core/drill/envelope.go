@@ -26,6 +26,7 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 	e := course.Envelope{Key: t.Drill.Key, Title: t.Drill.Title, SpeedMps: walking, Aids: aids, ToHand: t.Drill.ToHand}
 	seen := map[field.Point]bool{}
 	for _, s := range t.Steps {
+		// Each place once: drills come back to their markers.
 		if s.HasAt && !seen[s.At] {
 			seen[s.At] = true
 			e.Path = append(e.Path, s.At)
@@ -44,6 +45,7 @@ func (t Task) Envelope(aids craft.Aids) course.Envelope {
 			if way, ok := field.Way(d.FirstWay); ok && s.HasAt {
 				e.Path = append(e.Path, field.Point{X: s.At.X + way.X*d.Distance, Y: s.At.Y + way.Y*d.Distance})
 			}
+			// A climb out of the way may overshoot by a metre.
 			if d.FirstWay == "up" {
 				e.HighM = math.Max(e.HighM, s.HeightM+d.Distance+1)
 			}
@@ -103,6 +105,7 @@ func (d Drill) Fits(class craft.Class, c *course.Course) error {
 	round := slices.ContainsFunc(d.Steps, func(s Step) bool {
 		return s.Figure != nil && s.Figure.Shape != Line && s.Figure.Shape != Slant
 	})
+	// Markers alone decide; how far apart they lie is for ScaleOn.
 	own, ok := course.Lay(d.Template, class)
 	if !round || !ok {
 		return nil

@@ -46,20 +46,25 @@ type piece struct {
 // told by how far along it is, in metres from its start; a closed one goes on
 // for as many laps as are asked.
 type Figure struct {
-	Shape   Shape
-	Closed  bool
-	Level   bool      // its places lie at one height
+	Shape Shape
+	// Closed figures lead back to their start.
+	Closed bool
+	Level  bool // its places lie at one height
+	// Length and the fields below are in metres.
 	Length  float64   // of one lap
 	Corners []float64 // where the inner points of a line lie
-	Centre  field.Point
-	Radius  float64 // of a circle, of an orbit, of the lobes
-	Legs    float64 // of an oval: its straight legs
+	// Centre is what the figure goes around; 0, 0 for a line or a slant.
+	Centre field.Point
+	Radius float64 // of a circle, of an orbit, of the lobes
+	Legs   float64 // of an oval: its straight legs
 	// Of an eight: how long a diagonal is from the centre to a lobe, 0 where the lobes
 	// touch.
 	Diagonal float64
-	Parts    [2]float64
-	pieces   []piece
-	starts   []float64
+	// Parts are how far along each lobe of an eight is over.
+	Parts [2]float64
+	// starts is how far along each piece begins.
+	pieces []piece
+	starts []float64
 }
 
 // straight is the piece from one spot to another.
@@ -142,6 +147,7 @@ func (f *Figure) find(s float64) (int, float64) {
 		s -= f.Length * math.Floor(s/f.Length)
 	}
 	s = math.Max(0, math.Min(f.Length, s))
+	// From the end back: figures have few pieces.
 	i := len(f.pieces) - 1
 	for i > 0 && f.starts[i] > s {
 		i--
@@ -183,6 +189,7 @@ func (f *Figure) Nearest(q Spot, from, to float64) (s, off float64) {
 			if base+f.starts[i] > to || base+f.starts[i]+f.pieces[i].length < from {
 				continue
 			}
+			// The part of the piece that lies between the two ways.
 			low, high := max(0, from-base-f.starts[i]), min(f.pieces[i].length, to-base-f.starts[i])
 			if low > high {
 				continue
@@ -211,15 +218,19 @@ func (f *Figure) mirror(at float64) {
 // PathSpec is a path as a drill's file says it. Which fields mean something
 // depends on Shape.
 type PathSpec struct {
-	Shape                     Shape
-	Points                    []Place
-	Closed                    bool
+	Shape Shape
+	// Points are the corners of a line.
+	Points []Place
+	Closed bool
+	// Laps is how often a closed figure is flown.
 	Laps                      int
 	Centre, Subject, From, To *Place
 	RadiusM, LengthM, WidthM  Limit
 	FromM, ToM                Limit
-	Turns, CrossingDeg        float64
-	Away                      bool // an eight that goes away from the pilot at its crossing
+	// Turns are those of a spiral; CrossingDeg is the angle between the
+	// diagonals of an eight.
+	Turns, CrossingDeg float64
+	Away               bool // an eight that goes away from the pilot at its crossing
 }
 
 // lowest is the lowest height in metres that the path names, toward which it
@@ -351,6 +362,7 @@ func (f *Figure) line(spots []Spot, closed bool) {
 // oval adds the two legs and the two ends, from the near leg's left end on.
 // Legs and Radius are set.
 func (f *Figure) oval(c field.Point, height float64) {
+	// Half of a leg, and the radius of the ends.
 	h, r := f.Legs/2, f.Radius
 	f.add(straight(Spot{c.X - h, c.Y - r, height}, Spot{c.X + h, c.Y - r, height}))
 	f.add(arc(field.Point{X: c.X + h, Y: c.Y}, r, math.Pi, -math.Pi, height))

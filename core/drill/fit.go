@@ -37,6 +37,8 @@ func (d Drill) ScaleOn(class craft.Class, c *course.Course) (float64, error) {
 		}
 	}
 	scale := 1.0
+	// The narrower of the two decides, since a figure cannot be squeezed one
+	// way only.
 	wide, deep := spread(has)
 	wantWide, wantDeep := spread(wants)
 	if wantWide > 0 {

@@ -41,6 +41,7 @@ type Gate struct {
 // Act is something that an instructor sees the student do and then attests,
 // such as a check of the craft.
 type Act struct {
+	// Key names the act in sign-offs and records.
 	Key       string
 	Title     string
 	By        string // who may witness it
@@ -50,6 +51,7 @@ type Act struct {
 // Clauses are what a gate asks for besides its cells. The zero value asks for
 // nothing.
 type Clauses struct {
+	// WindMps is a mean wind, in metres a second.
 	WindMps   float64  // a pass in at least this mean wind in each of Wind
 	Wind      []string // drills
 	Places    int      // passes at so many sites, or in so many lights
@@ -62,7 +64,8 @@ type Clauses struct {
 type Instead struct {
 	Drill string     // of the entry; empty = every drill
 	Aids  craft.Aids // that the craft lacks; empty = any of the entry's
-	Use   Cell       // of which only the aids where Drill is empty
+	// Use is what is flown instead.
+	Use Cell // of which only the aids where Drill is empty
 }
 
 // usualSignedDays is how long a sign-off lasts, in days, where the gate does
@@ -77,6 +80,7 @@ func (g Gate) For(entry Cell, has []craft.Aids) (c Cell, ok bool) {
 		return entry, true
 	}
 	for _, s := range g.Instead {
+		// A substitute for the very drill goes before one for its aids.
 		if s.Drill == entry.Drill {
 			c = s.Use
 			if c.Side == "both" {
@@ -259,10 +263,12 @@ func Loosened(shipped, own Gate) (out []string) {
 		}
 	}
 	for _, a := range shipped.Witnessed {
+		// Acts are compared by their keys, whatever they are called.
 		i := slices.IndexFunc(own.Witnessed, func(o Act) bool { return o.Key == a.Key })
 		switch {
 		case i < 0:
 			say("not witnessed: %s", a.Title)
+		// 0 days lasts for good, which is looser than any number.
 		case a.ValidDays > 0 && (own.Witnessed[i].ValidDays == 0 || own.Witnessed[i].ValidDays > a.ValidDays):
 			say(msgLooserWitnessDays, a.ValidDays, a.Title)
 		case a.By == "chief" && own.Witnessed[i].By != "chief":
@@ -279,6 +285,7 @@ func Loosened(shipped, own Gate) (out []string) {
 			say(msgLooserLessWind, o.WindMps, k.WindMps, d)
 		}
 	}
+	// No clause asks for one place, as any pass has.
 	if o.Places < k.Places {
 		say(msgLooserFewerPlaces, max(1, o.Places), k.Places)
 	}

@@ -145,6 +145,7 @@ func (r Rule) Words() string {
 		}
 		return h.word
 	}
+	// An aspect without a word of its own is said by its angle.
 	deg := math.Round(r.Angle.Deg())
 	side := "right"
 	if deg < 0 {

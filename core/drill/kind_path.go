@@ -16,6 +16,8 @@ func (pathKind) read(s *Step, r *stepReader) {
 	m, w := r.keys, r.limits
 	s.Figure = readFigure(m)
 	s.Heading = readHeading(m.Get("heading"))
+	// An orbit is flown with the nose on its subject unless the file says
+	// otherwise.
 	if s.Figure.Shape == Orbit && !m.Get("heading").Present() {
 		s.Heading = Rule{Kind: Subject}
 	}
@@ -40,6 +42,7 @@ func (pathKind) read(s *Step, r *stepReader) {
 	case Slant:
 		s.Within.AngleDeg = readLimit(w.Get("angle_deg"), 0.1, 90)
 	}
+	// The points of a line and a slant can have heights of their own.
 	if s.Figure.Shape != Slant && s.Figure.Shape != Line {
 		s.needHeight(m)
 	}
@@ -113,6 +116,8 @@ func (s *Target) pathWords() string {
 		}
 		w = fmt.Sprintf(msgFlySlant, num(a.Z), way, num(b.Z))
 	default:
+		// A line over corners at different heights is named by its lowest and
+		// highest.
 		low, high := math.Inf(1), math.Inf(-1)
 		for _, p := range f.pieces {
 			low, high = math.Min(low, math.Min(p.a.Z, p.b.Z)), math.Max(high, math.Max(p.a.Z, p.b.Z))

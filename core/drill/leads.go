@@ -15,6 +15,7 @@ import (
 // ground up from 0. Every cell that the gate asks for is on that rung or on one
 // under it.
 type GateLine struct {
+	// Gate is the key of the gate.
 	Gate string
 	Rung int // place among the rungs, from the ground up
 }
@@ -101,6 +102,7 @@ func (c *Catalogue) checkLeads(files map[string]string) error {
 		if err == nil {
 			continue
 		}
+		// The file that was laid over is the one that does not fit.
 		if name := files["programme "+key]; name != "" {
 			return fmt.Errorf("%s: %w", name, err)
 		}

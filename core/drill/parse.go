@@ -123,6 +123,8 @@ func readLevels(n yamldoc.Node) []Level {
 // own.
 func readStep(n yamldoc.Node) Step {
 	m := n.Map()
+	// What the kind does not know has been refused by the end of the step: Done
+	// lists every key that nobody asked for.
 	kind := m.Need("kind")
 	s := Step{Kind: Kind(kind.Word(kindWords()...)), Line: n.Line()}
 	within := m.Get("within")

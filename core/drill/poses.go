@@ -10,7 +10,8 @@ import (
 // Pose is where the craft is in a step and where its nose points: what a
 // drawing of a drill shows, and what it plays.
 type Pose struct {
-	Step    int // index of the step
+	Step int // index of the step
+	// At is over the ground, in metres in the field frame.
 	At      field.Point
 	Heading field.Angle
 	Turned  field.Angle // signed, from the pose before it, by a step that turns; 0 for none

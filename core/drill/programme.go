@@ -16,6 +16,7 @@ import (
 // side, with some aids, at a level. It is always meant for one craft class,
 // which the cell does not name.
 type Cell struct {
+	// Drill is a key; the zero Cell is none.
 	Drill string
 	Side  field.Side
 	Aids  craft.Aids
@@ -35,6 +36,7 @@ type Rung struct {
 	Key   string
 	Title string
 	Why   string // why it stands here on the ladder; empty where the file does not say
+	// Cells are trained together, in any order.
 	Cells []Cell
 	Packs [2]int // usual number of packs, a range; 0, 0 where not said
 }
@@ -108,6 +110,7 @@ func readCells(n yamldoc.Node, drills map[string]Drill) []Cell {
 	} else if d.Sided {
 		side = "both"
 	}
+	// A side for a drill without, or none for one with sides.
 	if known && d.Sided == (side == field.NoSide) {
 		m.Node().Fail(fmt.Sprintf(msgSideDoesNotFit, side),
 			msgWantSide)

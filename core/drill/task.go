@@ -23,8 +23,10 @@ const (
 // Task is a drill for one side, level, craft class and course: every place is a
 // point and every limit a number. It is what is scored, drawn and flown.
 type Task struct {
+	// Drill is what the task was laid from.
 	Drill Drill
 	Side  field.Side
+	// Level counts from 1.
 	Level int
 	Class craft.Class
 	// Station is where the pilot stands; aspects are seen from there.
@@ -43,14 +45,18 @@ type Target struct {
 	Place   string // what lies At, in words; empty where that is no marker
 	HeightM float64
 	// Heading is mirrored for the right side already.
-	Heading    Rule
+	Heading Rule
+	// Seconds is how long a hold lasts, or motors idle.
 	Seconds    float64
 	SecondsMax float64
-	ToHeightM  float64
-	By         field.Angle // signed, + turns the nose right
-	RateDps    [2]float64
-	RestS      float64
-	SpeedMps   [2]float64
+	// ToHeightM is the height of a take-off.
+	ToHeightM float64
+	By        field.Angle // signed, + turns the nose right
+	RateDps   [2]float64
+	// RestS is the rest at a place or at each corner, and SpeedMps the band of
+	// the mean speed along a path; 0 asks for nothing.
+	RestS    float64
+	SpeedMps [2]float64
 	// Path is the figure of a path, nil for every other kind; Laps is how often
 	// a closed one is flown.
 	Path *Figure
@@ -70,6 +76,7 @@ type Target struct {
 	Spoilt     field.Angle // of a regain: the aspect from which it begins in the simulator
 	// Method is how a lost orientation may be found: read, turn or any.
 	Method string
+	// During is what happens in the step, in order.
 	During []Due
 	Limits Limits
 }
@@ -78,7 +85,8 @@ type Target struct {
 // second; 0 asks for nothing. Bounces is a count and always judged.
 type Limits struct {
 	// Of holds and turns.
-	Radius, Height  float64
+	Radius, Height float64
+	// Nose is off the rule, Overshoot past the angle of a turn.
 	Nose, Overshoot field.Angle
 	// Of landings.
 	Offset, Sink float64
@@ -89,8 +97,9 @@ type Limits struct {
 	Ratio, EndRatio                 float64 // 1 and over
 	Aim, Slope, Legs                field.Angle
 	Seconds                         float64
-	HomeOffset, Lost                float64 // of a return, of a regain
-	WrongInputs                     int     // of a regain; −1 is not judged
+	// Metres from home, and metres farther away than at the beginning.
+	HomeOffset, Lost float64 // of a return, of a regain
+	WrongInputs      int     // of a regain; −1 is not judged
 }
 
 // Lay makes the task. With a nil course the drill's own template is laid for
@@ -107,6 +116,7 @@ func (d Drill) Lay(side field.Side, level int, class craft.Class, c *course.Cour
 	case !d.Sided && side != field.NoSide:
 		return Task{}, fmt.Errorf("%s has no sides; expected none", d.Key)
 	}
+	// On its own template a drill has its own size.
 	scale, err := 1.0, error(nil)
 	if c != nil {
 		scale, err = d.ScaleOn(class, c)

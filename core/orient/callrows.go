@@ -40,6 +40,8 @@ func ReadCalls(r io.Reader) (calls []Call, notes []string, err error) {
 			}
 			return ""
 		}
+		// Each value is checked where it stands, so that the error can name the
+		// line.
 		c := Call{Right: get("right") == "yes", Light: Light(get("light"))}
 		if c.DistanceM, err = strconv.ParseFloat(get("distance_m"), 64); err != nil || !(c.DistanceM >= 1 &&
 			c.DistanceM <= 1000) {

@@ -94,6 +94,8 @@ func (p Posterior) Next(e Eye, push float64) (best Choice) {
 		if tables[on] == nil {
 			tables[on] = e.table(on)
 		}
+		// Metres that are expected: those of the input itself, and those of the
+		// best way home after each sight, by how likely the sight is.
 		value := 0.0
 		for i, v := range q { // what the input itself gains or loses
 			value -= v * (on*e.AirspeedMps*cosOf[i] - e.WindMps*math.Cos(float64(e.WindFrom))) * l.seconds
@@ -106,12 +108,14 @@ func (p Posterior) Next(e Eye, push float64) (best Choice) {
 				cos += w * cosOf[i]
 				sin += w * sinOf[i]
 			}
+			// A sight that cannot come tells nothing.
 			if chance < 1e-9 {
 				continue
 			}
 			_, metres := e.wayHome(cos/chance, sin/chance, on, Horizon-l.seconds)
 			value += chance * metres
 		}
+		// Of two that are worth the same the one that comes first in the list.
 		if value > best.Metres+1e-9 {
 			best = Choice{Input: l.in, Seconds: l.seconds, Metres: value}
 		}
@@ -136,6 +140,7 @@ const worthALook = 0.5
 func (p Posterior) Advise(e Eye, push float64) Advice {
 	a := Advice{Next: p.Next(e, push)}
 	a.Home, a.Metres = p.WayHome(e, push, Horizon)
+	// Looking is worth its while only if it is clearly better.
 	a.GoHome = a.Metres >= a.Next.Metres-worthALook
 	return a
 }

@@ -25,9 +25,11 @@ const guessBound = 20
 // badly moves it little, because it may have been a lapse, and much once others
 // bear it out.
 type Filter struct {
-	eye    Eye
-	by     [len(lapses)]Posterior // aspect at each lapse rate, each summing to how likely that rate is
-	log    float64                // natural logarithm of the probability of all that was seen
+	eye Eye
+	by  [len(lapses)]Posterior // aspect at each lapse rate, each summing to how likely that rate is
+	// The whole of what was seen is held against guessing, and not each sight
+	// alone.
+	log    float64 // natural logarithm of the probability of all that was seen
 	sights int
 }
 
@@ -71,6 +73,7 @@ func (f *Filter) Sees(e Eye, push float64, off field.Angle, saw Seen) (chance fl
 			f.by[k][i] /= chance
 		}
 	}
+	// The chance of all sights is the product of each given those before it.
 	f.log += math.Log(chance)
 	f.sights++
 	return chance

@@ -46,6 +46,7 @@ func TellDistance(spacingM, acuity float64, light Light) (float64, error) {
 	case !(acuity >= 0.05 && acuity <= 3):
 		return 0, fmt.Errorf("the acuity is %v; expected 0.05 to 3", acuity)
 	}
+	// The cue spans tellFactor resolvable angles at that distance.
 	return spacingM / math.Tan(tellFactor*float64(a)/acuity), nil
 }
 
@@ -123,6 +124,8 @@ func (c *Callable) Called(k Call) error {
 		return fmt.Errorf("a call at %v m; expected 1 to 1000", k.DistanceM)
 	}
 	sum := 0.0
+	// In another light the call counts at the distance at which it would have
+	// been as hard.
 	d := k.DistanceM * k.as
 	if k.as == 0 {
 		d = k.DistanceM
@@ -155,6 +158,8 @@ func (c *Callable) Called(k Call) error {
 func (c *Callable) Threshold() (m, low, high float64, ok bool) {
 	each := len(c.slope) * len(c.lapse)
 	step := math.Log(c.at[1] / c.at[0])
+	// The threshold is the mean of its logarithm: a factor either way is as
+	// likely.
 	mean, sum := 0.0, 0.0
 	// The weight of a distance is spread evenly over its step of the grid.
 	quantile := func(q float64) float64 {
@@ -206,6 +211,8 @@ func (c *Callable) Next(from []float64) (best float64) {
 		for _, at := range c.at {
 			far := math.Log(d / at)
 			for _, s := range c.slope {
+				// The same curve as tells, with the power written as an
+				// exponential.
 				tells := 1 / (1 + math.Exp(s*far))
 				for _, lapse := range c.lapse {
 					p := c.guess + (1-c.guess-lapse)*tells

@@ -80,6 +80,7 @@ type Graded struct {
 // all grades where level is empty. The means of none are 0.
 func GradedOf(level string, list []Run) (g Graded) {
 	for _, r := range list {
+		// What the coach said to do shows nothing of the student.
 		if r.Coached || level != "" && r.Level != level {
 			continue
 		}
@@ -94,6 +95,7 @@ func GradedOf(level string, list []Run) (g Graded) {
 			g.HomeS += r.HomeS
 		}
 	}
+	// Each mean is over those that have the figure.
 	g.HomeS /= float64(max(1, g.Home))
 	g.LostM /= float64(max(1, g.Flown))
 	g.Wrong /= float64(max(1, g.Flown))
@@ -112,6 +114,7 @@ func Due(list []Run) Level {
 		// From the newest run back: as many passes as are in a row.
 		n := 0
 		for i := len(list) - 1; i >= 0 && n < gradeRuns; i-- {
+			// Runs of other grades lie between and are passed over.
 			if r := list[i]; r.Level == l.Key && !r.Coached {
 				if !r.Pass {
 					break

@@ -51,12 +51,16 @@ func NewProtocol(s Site, random *rand.Rand) (Protocol, error) {
 		return Protocol{}, fmt.Errorf("the craft gets home from %.0f m; the drill is begun at %.0f m and may lose %.0f m "+
 			"more", s.MostM, s.FromM, s.LostM)
 	}
+	// In whole steps of five metres, as a field is paced out.
 	p := Protocol{DistanceM: math.Max(s.FromM, math.Ceil(beyond*s.TellM/5)*5), EndS: s.LimitS}
 	if most := s.MostM - s.LostM; s.MostM > 0 && p.DistanceM > most {
 		p.DistanceM = math.Max(s.FromM, math.Floor(most/5)*5)
 	}
+	// Where the craft cannot go far enough, the student may still tell its
+	// nose.
 	p.Told = s.TellM >= p.DistanceM
 	p.EndM = p.DistanceM + s.LostM
+	// A few draws are enough; with a yaw that hardly turns, none would ever do.
 	for range 100 {
 		// Times are read aloud, so they are tenths of a second.
 		draw := func() float64 { return math.Round(10*(s.SpoilS[0]+(s.SpoilS[1]-s.SpoilS[0])*random.Float64())) / 10 }

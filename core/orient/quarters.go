@@ -77,6 +77,7 @@ func WayWords(v field.Point) string {
 // Against returns the end of the stick that goes most against a drift, and
 // whether that is the side to which the craft drifts, as it is nose-in.
 func Against(heading field.Angle, drift field.Point) (l Lean, sameSide bool) {
+	// The push whose way has the least in common with the drift.
 	best := math.Inf(1)
 	for _, k := range []Lean{LeanLeft, LeanRight, LeanForward, LeanBack} { // where two are as good, to the side
 		g := Goes(heading, k)

@@ -111,11 +111,14 @@ const near = 50.0
 // then.
 func (i Item) Right(f First) bool {
 	s := Stance{Heading: i.Aspect(), Frame: NoseFrame}
+	// A turn is right when the yaw is the larger of the two hands' movements,
+	// and goes the shorter way.
 	if i.Task == TurnTail {
 		way := TailToYou(s)
 		nose := math.Abs(i.Aspect().Deg()) > 179 // either way is as short
 		return math.Abs(f.Yaw) > math.Hypot(f.Pitch, f.Roll) && (nose || f.Yaw*float64(way) > 0)
 	}
+	// A push has to be more of a push than a turn.
 	if math.Hypot(f.Pitch, f.Roll) <= math.Abs(f.Yaw) {
 		return false
 	}
@@ -166,6 +169,7 @@ func Fresh() Memory { return Memory{Ease: 2.5} }
 // begins anew with the ease that it has; the first interval is a day, the
 // second six, then each is the one before times the ease.
 func (m Memory) After(quality int, at time.Time) Memory {
+	// The E-factor of SM-2: it falls after hard answers, and never under 1.3.
 	q := float64(quality)
 	if quality < 3 {
 		m.Reps, m.Interval = 0, 0
@@ -241,6 +245,7 @@ func (r *Reflexes) Sectors() (out [field.Sectors]SectorReflex) {
 		asked += float64(s.n)
 		right += float64(s.right)
 	}
+	// The share of the whole ring, drawn a little toward even.
 	all := (right + 1) / (asked + 2)
 	for i := range out {
 		n, k := 2.0, 2*all // two answers of the ring's own
@@ -277,6 +282,8 @@ func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 		if known && now.Before(m.Due) {
 			w = 0.1
 		}
+		// The square makes weak sectors clearly more frequent than slightly
+		// weak ones.
 		wrong := 1 - sectors[it.Sector].Share
 		w *= 0.15 + 4*wrong*wrong
 		if it == r.last && r.n > 0 {
@@ -285,6 +292,7 @@ func (r *Reflexes) Next(now time.Time, random *rand.Rand) Item {
 		weights[i] = w
 		sum += w
 	}
+	// Drawn in proportion to the weights.
 	x := random.Float64() * sum
 	for i, w := range weights {
 		if x -= w; x < 0 {

@@ -119,6 +119,7 @@ func (e Eye) chances(aspect, push float64) (p [5]float64) {
 	// move shows only none and full.
 	edge := math.Max(e.ThresholdRps, full*unit)
 	under := func(x float64) float64 { return 0.5 * math.Erfc((r-x)/(sd*math.Sqrt2)) }
+	// The five sights cut the line of seen rates at four places.
 	bounds := []float64{under(-edge), under(-e.ThresholdRps), under(e.ThresholdRps), under(edge), 1}
 	last := 0.0
 	for i, b := range bounds {
@@ -160,6 +161,7 @@ func (p Posterior) Turned(by field.Angle) (out Posterior) {
 	// A turn by hand is off by a tenth of it, half a degree at least.
 	sd := math.Max(0.5, math.Abs(shift)/10)
 	var kernel []float64
+	// A normal kernel, in whole degrees, three deviations to either side.
 	reach := int(math.Ceil(3 * sd))
 	sum := 0.0
 	for d := -reach; d <= reach; d++ {
@@ -258,6 +260,7 @@ func (p Posterior) Likeliest() (aspect field.Angle, share float64) {
 	}
 	best := 0
 	share = sum
+	// The window moves on by a degree: one comes in, one goes out.
 	for i := 1; i < Grain; i++ {
 		sum += p[(i+reach)%Grain] - p[(i-1-reach+Grain)%Grain]
 		if sum > share+1e-12 {
@@ -284,6 +287,7 @@ func (p Posterior) Entropy() (bits float64) {
 func (p Posterior) Gain(e Eye, push float64, in Input, seconds float64) float64 {
 	q, push := p.with(e, push, in, seconds)
 	table := e.table(push)
+	// What the turn alone blurs is a loss, which the sight has to make up for.
 	gain := q.Entropy()
 	for k := range Sights {
 		// The entropy after a sight, times its chance c: −Σ w log w + c log c.

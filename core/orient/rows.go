@@ -87,6 +87,7 @@ func columnsOf(in *csv.Reader, known []string, needed int) (at map[string]int, n
 	at = map[string]int{}
 	for i, h := range head {
 		h = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
+		// Which of two columns is meant nobody can tell.
 		if _, twice := at[h]; twice {
 			return nil, nil, misread.At(1, "each column once", "the column %q stands there twice", h)
 		}

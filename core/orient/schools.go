@@ -101,6 +101,8 @@ func (c *lostCraft) do(in Input, seconds float64) Seen {
 	case YawRight:
 		c.aspect = turned(c.r, c.aspect, float64(c.e.YawRate)*seconds)
 	}
+	// The aspect is that after the turn: how the craft went while it turned is
+	// left out.
 	c.distance += c.e.along(c.aspect, c.push) * seconds
 	c.t += seconds
 	c.lost = math.Max(c.lost, c.distance-c.from)
@@ -210,6 +212,7 @@ func (c *lostCraft) pulses() {
 // after one that goes left three turns more do; where nothing is seen the next
 // leg tells.
 func (c *lostCraft) squares() {
+	// Seconds of a quarter turn.
 	quarter := float64(field.Degrees(90)) / float64(c.e.YawRate)
 	for !c.over() {
 		turns := 0
@@ -296,6 +299,7 @@ func Teach(words []string, all [][]Compared) string {
 	saves := [2]float64{math.Inf(1), math.Inf(-1)}
 	slowest := map[School][2]float64{}
 	for i, list := range all {
+		// The first two of those that can be learnt by heart are compared.
 		rules := Ranked(list)
 		a, b := rules[0], rules[1]
 		k := slices.IndexFunc(firsts, func(f *first) bool { return f.school == a.School && f.next == b.School })
@@ -322,6 +326,7 @@ func Teach(words []string, all [][]Compared) string {
 		says = append(says, fmt.Sprintf(msgTeachFirstHome, strings.Join(f.where, ", "),
 			f.school.Words(), between(f.least, f.most), f.next.Words()))
 	}
+	// Said only where it is the slowest everywhere.
 	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
 		says = append(says, fmt.Sprintf(msgFinishSquareTakes,
 			between(s[0], s[1])))

@@ -103,6 +103,7 @@ func (c *Callable) To(p float64) float64 {
 	if c.Chance(low) < p {
 		return 0
 	}
+	// Halving the ratio forty times is far finer than a pace.
 	for range 40 {
 		if mid := math.Sqrt(low * high); c.Chance(mid) >= p {
 			low = mid
@@ -138,6 +139,7 @@ func NextCall(spacingM float64, light Light, calls []Call, stands float64, last 
 		from = from[max(0, at-2):min(len(from), at+3)]
 	}
 	mark = c.Next(from)
+	// A third time the same would teach that the other one is due.
 	aspect = random.IntN(len(CalledAmong))
 	if n := len(last); n >= 2 && last[n-1] == last[n-2] && aspect == last[n-1] {
 		aspect = (aspect + 1 + random.IntN(len(CalledAmong)-1)) % len(CalledAmong)

@@ -213,6 +213,8 @@ func (w *Watch) End() {
 	s.Input = inWords(pitch/k, roll/k, yaw/k)
 	s.SpeedMps, s.Off = math.Hypot(ahead, right)/k, field.Angle(math.Atan2(right, ahead))
 	was, is := field.Bearing(field.Point{X: first.X, Y: first.Y}), field.Bearing(field.Point{X: last.X, Y: last.Y})
+	// What the eye sees of a movement across is the turn of its own line of
+	// sight.
 	s.Rate = float64((is - was).Wrap()) / (last.T - first.T)
 	s.Aspect = (last.Heading - is).Wrap()
 	s.Moved = s.SpeedMps >= movesMps

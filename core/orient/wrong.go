@@ -46,6 +46,7 @@ func WrongInputs(list []Stretch) (count int, first float64) {
 			}
 			to = n.To
 		}
+		// Long enough to have been meant, and against what could be known.
 		if to-s.From >= pushLastsS && s.Closing < expectedAway {
 			if count++; count == 1 {
 				first = s.From

@@ -50,6 +50,7 @@ func PastSubject(speed, offset float64, fastest field.Angle) (YawPlan, error) {
 	p := YawPlan{SpeedMps: speed, OffsetM: offset, Peak: field.Angle(w),
 		PeakAcc: field.Angle(3 * math.Sqrt(3) / 8 * w * w)}
 	p.fit(fastest)
+	// Slower than a degree a second nobody has to lead in.
 	if one := float64(field.Degrees(1)); w > one {
 		p.LeadIn = math.Sqrt(speed*offset/one-offset*offset) / speed
 	}

@@ -25,6 +25,7 @@ const (
 // Advice is a quiet line for the instructor, with the rule that it comes from.
 // It decides nothing.
 type Advice struct {
+	// Kind orders and names the line; Rule says why it is there.
 	Kind  string // stuck, tired, shaken, tense or side
 	Drill string // to go back to, of stuck
 	Words string

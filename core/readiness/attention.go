@@ -32,6 +32,7 @@ const (
 // Attention is why a student needs attention, in a sentence; empty words where
 // nothing does.
 type Attention struct {
+	// Need is NeedNothing for a student who comes along.
 	Need  Need
 	Words string
 	By    time.Time // of NeedLapsing: when it ends

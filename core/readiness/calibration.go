@@ -43,6 +43,7 @@ func foretell(run []Try, prior Prior, take func(Foretold)) {
 
 // Calibration compares what was foretold with what came.
 type Calibration struct {
+	// Predicted of Attempts were foretold to pass; Seen did.
 	Attempts  int
 	Predicted float64 // passes
 	Variance  float64 // of their number, where the chances are right

@@ -31,6 +31,7 @@ type Clause struct {
 	Drills []string // any of which meets it; of places, those of the gate
 	Mps    float64
 	Want   int // passes: 1, or the places
+	// Have counts up to Want.
 	Have   int
 	Until  time.Time // while it is met
 	Waived bool

@@ -14,6 +14,7 @@ import (
 // Want is attempts at one cell that are still to be passed for a gate.
 type Want struct {
 	drill.Cell
+	// Passes is how many in a row, from now.
 	Passes    int
 	Dates     int     // on how many different dates at least
 	WindMps   float64 // one of them in at least this mean wind; 0 = any
@@ -28,7 +29,8 @@ type Want struct {
 type Closing struct {
 	Attempts int
 	Dates    int // on how many different dates at least
-	Set      []Want
+	// Set is in the order of drill, side and aids.
+	Set []Want
 }
 
 // close finds the shortest set of attempts that meets every entry and clause. A

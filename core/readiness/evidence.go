@@ -51,15 +51,20 @@ func (s *seen) at() time.Time { return time.UnixMicro(s.us).UTC() }
 // in any order; the first Cell that is asked for sorts them. It is not safe for
 // use by several goroutines at once.
 type Evidence struct {
-	at         time.Time
-	zone       *time.Location
-	drills     map[string]drill.Drill
+	// at is the moment that everything is held against, and zone the one of the
+	// school.
+	at     time.Time
+	zone   *time.Location
+	drills map[string]drill.Drill
+	// Attempts at the field and in the simulator are never mixed.
 	field, sim lanes
 	recent     [8]recent
 	turn       int
-	corrected  map[string]bool
-	days       map[int]bool
-	sorted     bool
+	// corrected are the ids that a correction stands in the place of.
+	corrected map[string]bool
+	days      map[int]bool
+	sorted    bool
+	// notCounted is practice, in the order in which it came.
 	notCounted []NotCounted
 	count      int
 	simCount   int

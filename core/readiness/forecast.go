@@ -11,6 +11,7 @@ import (
 // Span is a number of attempts or packs with its 80 % interval. Most is where
 // the forecast ends: a High of Most means that many or more.
 type Span struct {
+	// Half of the cases end by Median, a tenth by Low, nine tenths by High.
 	Median, Low, High int
 }
 
@@ -19,6 +20,7 @@ const Most = 60
 
 // Pace is how a student trains: attempts at the cell on one day, and days between.
 type Pace struct {
+	// Gap is in days.
 	PerDay int
 	Gap    float64
 }

@@ -39,23 +39,29 @@ type On struct {
 type GateResult struct {
 	drill.Gate
 	On
-	State    State
-	NotFor   string      // why the gate is not for this craft; empty = it is
-	From     craft.Class // signed on that smaller class, so that only the transition is asked; empty = all is
+	// State is what the rules and the sign-off together come to.
+	State  State
+	NotFor string      // why the gate is not for this craft; empty = it is
+	From   craft.Class // signed on that smaller class, so that only the transition is asked; empty = all is
+	// Entries, Clauses and Acts are everything that is asked now, met or not.
 	Entries  []Entry
 	Missing  []Cell // entries' cells that are not held
 	Clauses  []Clause
 	Acts     []ActResult
 	Familiar []Familiarity // drills flown on the type named in On
-	Sign     *record.SignOff
-	Closing  Closing
-	at       time.Time
-	zone     *time.Location
+	// Sign is the newest sign-off for the class; nil without one.
+	Sign *record.SignOff
+	// Closing is the least that is still to be flown.
+	Closing Closing
+	at      time.Time
+	zone    *time.Location
 }
 
 // Entry is a cell that a gate asks for, and the cell that the craft flies for
 // it.
 type Entry struct {
+	// Asked is the cell as the gate names it; Cell is what is flown for it,
+	// judged.
 	Asked  drill.Cell
 	Cell   Cell
 	Cannot bool // the craft lacks the aids, and the gate names no substitute
@@ -68,6 +74,7 @@ func (e Entry) Met() bool { return !e.Cannot && e.Cell.Standing == Held }
 // ActResult is a witnessed act as it stands.
 type ActResult struct {
 	drill.Act
+	// Valid is whether it was seen and still lasts.
 	Valid  bool
 	Waived bool
 	Seen   *record.Witnessed // the newest, where there is one

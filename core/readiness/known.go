@@ -17,14 +17,17 @@ import (
 // several goroutines at once.
 type Known struct {
 	Catalogue *drill.Catalogue
+	// Programme and Craft are what the student follows and flies.
 	Programme drill.Programme // without rungs if the student follows none
 	Craft     craft.Type
 	On        On
 	Evidence  *Evidence
-	Seen      []record.Witnessed
-	Signs     []record.SignOff
-	cells     map[drill.Cell]Cell
-	ladder    [][]RungHalf
+	// Seen and Signs are what people attested.
+	Seen  []record.Witnessed
+	Signs []record.SignOff
+	// Both are worked out once.
+	cells  map[drill.Cell]Cell
+	ladder [][]RungHalf
 }
 
 // Know puts together what is known. The keys are those of the student's

@@ -41,7 +41,10 @@ const groups = 2 * int(lawCount)
 
 // learner is one of the bank: a law, with the figures that it needs.
 type learner struct {
-	law            law
+	// law says how the chance goes from start to ceiling.
+	law law
+	// start and ceiling are the chances of the first attempt and after endless
+	// practice.
 	start, ceiling float64
 	rate           float64            // of the exponential, or the power's exponent
 	steps          [3]float64         // practice at which a plateau ends; a sudden learner has one

@@ -50,9 +50,11 @@ func (p Prior) of(group int) float64 {
 // for each learner of the bank, and for those with days' forms one for each
 // form that today may have.
 type Posterior struct {
+	// n is how many attempts were weighed.
 	n      int
 	newest time.Time
 	began  time.Time // of the day of the newest attempt
+	// weight sums to 1 over the learners.
 	weight []float64
 	left   []float64            // practice left after the newest attempt
 	form   [][formNodes]float64 // chances of today's form

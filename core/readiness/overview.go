@@ -16,6 +16,7 @@ import (
 // Until, as long as nothing is recorded; so it can be kept
 // (internal/knowledge).
 type Overview struct {
+	// Held of Cells items of the ladder are held.
 	Held   int            `json:"held"`
 	Cells  int            `json:"cells"`
 	Rungs  int            `json:"rungs"`   // from the ground up that are held without a gap
@@ -29,7 +30,8 @@ type Overview struct {
 	Judged int            `json:"judged,omitempty"` // at the field, that count
 	Passes int            `json:"passes"`           // of those
 	Last   time.Time      `json:"last"`
-	Until  time.Time      `json:"until"`
+	// Until is the moment until which all of this holds if nothing is recorded.
+	Until time.Time `json:"until"`
 }
 
 // OverCell is a cell of an overview.

@@ -8,13 +8,15 @@ import (
 
 // Sector is one sector of a band of the aspect ring.
 type Sector struct {
+	// Without a drill the sector is left blank.
 	Drills   bool     // some drill of the programme lies here
 	Standing Standing // the worst of the cells whose drills lie here
 	Worst    Cell     // one that stands so
 	Seconds  float64  // flown here inside tolerance
 }
 
-// Ring is the aspect ring: what stands with position hold, and without.
+// Ring is the aspect ring: what stands with position hold, and without it.
+// Sectors go clockwise from tail-in.
 type Ring struct{ With, Without [field.Sectors]Sector }
 
 // RingOf draws together the cells of a programme by the sectors in which their

@@ -15,8 +15,10 @@ import (
 
 // Report is a maestrale-readiness/1 document.
 type Report struct {
-	Format     string       `json:"format"`
-	At         time.Time    `json:"at"`
+	Format string `json:"format"`
+	// At is the moment as of which everything is judged, in the record's zone.
+	At time.Time `json:"at"`
+	// Cells are in the order of SortKeys.
 	Cells      []ReportCell `json:"cells"`
 	Gates      []ReportGate `json:"gates"`
 	NotCounted []NotCounted `json:"not_counted"`

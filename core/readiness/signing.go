@@ -13,6 +13,7 @@ import (
 
 // Signer is who wants to sign a gate.
 type Signer struct {
+	// Name goes into the record.
 	Name  string
 	Chief bool
 	Until *time.Time // an instructor's right to sign, given by the chief; nil = none
@@ -26,6 +27,7 @@ func (s Signer) May(at time.Time) bool {
 
 // SigningAsk is what is asked of a sign-off.
 type SigningAsk struct {
+	// At is when it is signed.
 	At         time.Time
 	Against    bool   // the rule, with a reason
 	Reason     string // in a sentence

@@ -61,7 +61,9 @@ const (
 // what it rests on.
 type Cell struct {
 	drill.Cell
-	Class        craft.Class
+	Class craft.Class
+	// Standing is by the attempts at the field, SimStanding by those in the
+	// simulator.
 	Standing     Standing
 	SimStanding  Standing
 	Attempts     int // field attempts that bear on the cell
@@ -93,13 +95,15 @@ func (s *seen) bears(rank, level int) bool {
 
 // tally is what the rules see of a cell's evidence.
 type tally struct {
+	// attempts are those that bear on the cell.
 	attempts, passes int
 	dates            int          // different dates with a pass; the list is in order of time
 	lastDay          int          // the newest of them
 	last             [window]bool // newest first
 	newest           time.Time
 	newestPass       time.Time // from which currency is counted
-	everHeld         bool
+	// everHeld is whether the rule was met after any of the attempts.
+	everHeld bool
 }
 
 // count goes through the attempts of a lane, in order of time, for a cell.

@@ -11,6 +11,7 @@ import (
 // aspect ring.
 type SectorChance struct {
 	Estimate
+	// Attempts are those at every cell whose drill lies in the sector.
 	Attempts int
 	Weak     bool // its whole interval lies under the mean of the ring
 }
