@@ -186,7 +186,7 @@ func PhaseOf(now, end time.Time, aloft int, flown int, next []Next) Phase {
 func minutesOf(d time.Duration) string {
 	switch {
 	case d < time.Minute:
-		return msgLessMinute
+		return msgUnderAMinute
 	case d < 90*time.Minute:
 		return fmt.Sprintf("%d min", int(math.Round(d.Minutes())))
 	}

@@ -53,7 +53,7 @@ func (c *checker) alone(i int, f Flight) {
 	m := slices.IndexFunc(d.Craft, func(x Craft) bool { return x.ID == f.Craft })
 	b := slices.IndexFunc(d.Packs, func(x Pack) bool { return x.ID == f.Pack })
 	if k < 0 || m < 0 || b < 0 {
-		c.say(i, msgOrNotToday, f.Student, f.Craft, f.Pack)
+		c.say(i, msgNotThereToday, f.Student, f.Craft, f.Pack)
 		return
 	}
 	s, begin, end := &c.p.students[k], d.sec(f.Start), d.sec(f.End)
@@ -71,13 +71,13 @@ func (c *checker) alone(i int, f Flight) {
 		c.say(i, "%s has passed", c.hm(f.Start))
 	}
 	if from := max(s.from, d.from(d.Craft[m].From)); begin < from {
-		c.say(i, msgOrFrom, name, f.Craft, c.p.clock(from))
+		c.say(i, msgTooEarly, name, f.Craft, c.p.clock(from))
 	}
 	if until := min(s.until, c.p.craft[m].until); end > until {
-		c.say(i, msgLandsAfter, name, c.hm(f.End), c.p.clock(until))
+		c.say(i, msgLandsTooLate, name, c.hm(f.End), c.p.clock(until))
 	}
 	if w, limit := c.p.blows(begin, end), c.p.limit(s, m); w > limit {
-		c.say(i, msgExpectedOverLimit, w, limit, name, f.Craft)
+		c.say(i, msgTooWindy, w, limit, name, f.Craft)
 	}
 	if f.Box < 1 || f.Box > d.Boxes {
 		c.say(i, msgNoBox, f.Box)
@@ -103,12 +103,12 @@ func (c *checker) person(i int, id, what string, needed bool, list []Person, f F
 	k := slices.IndexFunc(list, func(x Person) bool { return x.ID == id })
 	switch {
 	case id == "" && needed:
-		c.say(i, msgNoIsThere, what, f.Student, c.hm(f.Start))
+		c.say(i, msgNobodyForFlight, what, f.Student, c.hm(f.Start))
 	case id != "" && k < 0:
-		c.say(i, msgNotToday, what, id)
+		c.say(i, msgPersonNotToday, what, id)
 	case k >= 0 && (!list[k].From.IsZero() && f.Start.Before(list[k].From) || !list[k].Until.IsZero() &&
 		f.End.After(list[k].Until)):
-		c.say(i, msgNotFrom, id, c.hm(f.Start), c.hm(f.End))
+		c.say(i, msgPersonNotThere, id, c.hm(f.Start), c.hm(f.End))
 	}
 }
 
@@ -119,7 +119,7 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	turn := c.d.Turnaround
 	if f.Craft == g.Craft && overlap(turn) {
-		c.say(i, msgFromMadeReady, f.Craft, g.Student, c.hm(g.Start),
+		c.say(i, msgCraftTaken, f.Craft, g.Student, c.hm(g.Start),
 			c.hm(g.End),
 			turn.Minutes())
 	}
@@ -128,15 +128,15 @@ func (c *checker) together(i int, f, g Flight) {
 	}
 	for _, who := range [][2]string{{f.Instructor, g.Instructor}, {f.Spotter, g.Spotter}} {
 		if who[0] != "" && who[0] == who[1] && overlap(0) {
-			c.say(i, msgIsWithFrom, who[0], g.Student, c.hm(g.Start), c.hm(g.End))
+			c.say(i, msgPersonTaken, who[0], g.Student, c.hm(g.Start), c.hm(g.End))
 		}
 	}
 	k := slices.IndexFunc(c.d.Students, func(s Student) bool { return s.ID == f.Student })
 	if k >= 0 && f.Student == g.Student && overlap(c.d.Students[k].Rest) {
 		if overlap(0) {
-			c.say(i, msgIsOnAt, nameOf(&c.d.Students[k]), g.Craft)
+			c.say(i, msgStudentFlies, nameOf(&c.d.Students[k]), g.Craft)
 		} else {
-			c.say(i, msgRestsMinBetween, nameOf(&c.d.Students[k]), c.d.Students[k].Rest.Minutes())
+			c.say(i, msgStudentRests, nameOf(&c.d.Students[k]), c.d.Students[k].Rest.Minutes())
 		}
 	}
 	if c.p.proving {
@@ -159,7 +159,7 @@ func (c *checker) first(i int, f, g Flight) {
 			early, late = g, f
 		}
 		if slices.Contains(c.p.students[v[0]].after, v[1]) && early.Start.Before(late.End) {
-			c.say(i, msgComesAfterFlight, early.Student, c.d.Students[v[1]].Kind, c.hm(late.End))
+			c.say(i, msgWrongOrder, early.Student, c.d.Students[v[1]].Kind, c.hm(late.End))
 		}
 	}
 }
@@ -191,11 +191,11 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 			switch {
 			// A charging needs a pack that has cooled, and all of its time.
 			case e.flight < 0 && (e.at < ready || e.end-e.at < c.p.packs[k].charge):
-				c.say(-1, msgNotCooledOr, pack.ID, c.p.clock(e.at))
+				c.say(-1, msgChargedTooSoon, pack.ID, c.p.clock(e.at))
 			case e.flight >= 0 && !full:
-				c.say(e.flight, msgIsEmptyAt, pack.ID, c.p.clock(e.at))
+				c.say(e.flight, msgPackEmpty, pack.ID, c.p.clock(e.at))
 			case e.flight >= 0 && e.at < ready:
-				c.say(e.flight, msgFullFrom, pack.ID, c.p.clock(ready))
+				c.say(e.flight, msgPackNotFull, pack.ID, c.p.clock(ready))
 			}
 			if e.flight < 0 {
 				full, ready = true, e.end
@@ -208,7 +208,7 @@ func (c *checker) packs(flights []Flight, charges []Charging) {
 	for i, a := range charges {
 		for _, b := range charges[:i] {
 			if a.Charger == b.Charger && a.Slot == b.Slot && a.Start.Before(b.End) && b.Start.Before(a.End) {
-				c.say(-1, msgSlotChargesOnce, a.Slot, a.Charger, b.Pack, a.Pack)
+				c.say(-1, msgSlotTaken, a.Slot, a.Charger, b.Pack, a.Pack)
 			}
 		}
 	}

@@ -277,11 +277,11 @@ func readStudent(doc *jsondoc.Doc, o jsondoc.Object) Student {
 		case "spotter":
 			s.Spotter = true
 		default:
-			doc.Fail(o.Path+".needs", msgInstructorOrSpotter, "has %q", n)
+			doc.Fail(o.Path+".needs", msgWantNeeds, "has %q", n)
 		}
 	}
 	if !slices.Contains([]string{Lesson, Proving, Demonstration}, s.Kind) {
-		doc.Fail(o.Path+".kind", msgLessonProvingOr, "is %q", s.Kind)
+		doc.Fail(o.Path+".kind", msgWantKind, "is %q", s.Kind)
 	}
 	s.Instructor = s.Instructor || s.With != ""
 	o.Done("id", "name", "kind", "flights", "minutes", "craft", "rest_minutes", "from", "until", "needs", "wind_mps",
@@ -317,14 +317,14 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	const rfc = time.RFC3339
 	switch {
 	case !d.End.After(d.Start):
-		doc.Fail("", msgEndAfterStart, msgDayEndsStarts,
+		doc.Fail("", msgWantEndAfterStart, msgEndBeforeStart,
 			d.End.Format(rfc), d.Start.Format(rfc))
 	case d.End.Sub(d.Start) > maxDay:
-		doc.Fail("", msgHoursMost, msgDayLastsFrom, d.Start.Format(rfc), d.End.Format(rfc))
+		doc.Fail("", msgWantOneDay, msgDayTooLong, d.Start.Format(rfc), d.End.Format(rfc))
 	case !d.Daylight.After(d.Start):
-		doc.Fail("", msgMomentAfterStart, msgDaylightUntil, d.Daylight.Format(rfc))
+		doc.Fail("", msgWantAfterStart, msgDaylightUntil, d.Daylight.Format(rfc))
 	case !d.Now.IsZero() && (d.Now.Before(d.Start) || d.Now.After(d.End)):
-		doc.Fail("", msgMomentDay, "now is %s", d.Now.Format(rfc))
+		doc.Fail("", msgWantWithinDay, "now is %s", d.Now.Format(rfc))
 	}
 	// Then names: each once, and none that is not there.
 	types, craft := map[string]bool{}, map[string]bool{}
@@ -339,12 +339,12 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	}
 	for i, p := range d.Packs {
 		if !types[p.Type] {
-			doc.Fail(fmt.Sprintf("packs[%d].type", i), msgTypeCraftDay, "is %q", p.Type)
+			doc.Fail(fmt.Sprintf("packs[%d].type", i), msgWantCraftType, "is %q", p.Type)
 		}
 	}
 	for i, p := range d.Packs {
 		if p.Charger != "" && !slices.ContainsFunc(d.Chargers, func(c Charger) bool { return c.ID == p.Charger }) {
-			doc.Fail(fmt.Sprintf("packs[%d].charger", i), msgChargerDay, "is %q", p.Charger)
+			doc.Fail(fmt.Sprintf("packs[%d].charger", i), msgWantCharger, "is %q", p.Charger)
 		}
 	}
 	instructors := map[string]bool{}
@@ -354,18 +354,18 @@ func (d *Day) check(doc *jsondoc.Doc) {
 	for i, s := range d.Students {
 		at := fmt.Sprintf("students[%d]", i)
 		if len(s.Craft) == 0 && s.Flights > 0 {
-			doc.Fail(at+".craft", msgLeastOneCraft, "is empty")
+			doc.Fail(at+".craft", msgWantSomeCraft, "is empty")
 		}
 		for _, c := range s.Craft {
 			if !craft[c] {
-				doc.Fail(at+".craft", msgCraftDay, "has %q", c)
+				doc.Fail(at+".craft", msgWantCraft, "has %q", c)
 			}
 		}
 		if !s.From.IsZero() && !s.Until.IsZero() && !s.Until.After(s.From) {
-			doc.Fail(at+".until", msgMomentAfterFrom, "is %s", s.Until.Format(rfc))
+			doc.Fail(at+".until", msgWantAfterFrom, "is %s", s.Until.Format(rfc))
 		}
 		if s.With != "" && !instructors[s.With] {
-			doc.Fail(at+".with", msgInstructorDay, "is %q", s.With)
+			doc.Fail(at+".with", msgWantInstructor, "is %q", s.With)
 		}
 	}
 	d.checkFlown(doc, craft)
@@ -387,16 +387,16 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 		at := fmt.Sprintf("flown[%d]", i)
 		switch {
 		case !has(len(d.Students), func(i int) string { return d.Students[i].ID }, f.Student):
-			doc.Fail(at+".student", msgStudentDay, "is %q", f.Student)
+			doc.Fail(at+".student", msgWantStudent, "is %q", f.Student)
 		case !craft[f.Craft]:
-			doc.Fail(at+".craft", msgOneCraftOfDay, "is %q", f.Craft)
+			doc.Fail(at+".craft", msgWantOneCraft, "is %q", f.Craft)
 		case !has(len(d.Packs), func(i int) string { return d.Packs[i].ID }, f.Pack):
-			doc.Fail(at+".pack", msgPackDay, "is %q", f.Pack)
+			doc.Fail(at+".pack", msgWantPack, "is %q", f.Pack)
 		case !f.End.After(f.Start):
-			doc.Fail(at+".end", msgMomentAfterItsStart, msgIsAndIts, f.End.Format(time.RFC3339),
+			doc.Fail(at+".end", msgWantAfterItsStart, msgEndsBeforeItsStart, f.End.Format(time.RFC3339),
 				f.Start.Format(time.RFC3339))
 		case !d.Now.IsZero() && f.Start.After(d.Now):
-			doc.Fail(at+".start", msgMomentBeforeNow, "is %s", f.Start.Format(time.RFC3339))
+			doc.Fail(at+".start", msgWantBeforeNow, "is %s", f.Start.Format(time.RFC3339))
 		}
 		// Touching is no overlap: one flight may end as the next begins.
 		for j, g := range d.Flown[:i] {
@@ -405,12 +405,12 @@ func (d *Day) checkFlown(doc *jsondoc.Doc, craft map[string]bool) {
 			}
 			switch {
 			case f.Student == g.Student:
-				doc.Fail(at, msgStudentOneCraft, msgWhoFliesFlown, f.Student,
+				doc.Fail(at, msgWantStudentOnce, msgStudentTwice, f.Student,
 					g.Craft, j)
 			case f.Craft == g.Craft:
-				doc.Fail(at, msgCraftOneFlight, msgWhichFlownSame, f.Craft, j)
+				doc.Fail(at, msgWantCraftOnce, msgThingTwice, f.Craft, j)
 			case f.Pack == g.Pack:
-				doc.Fail(at, msgPackOneFlight, msgWhichFlownSame, f.Pack, j)
+				doc.Fail(at, msgWantPackOnce, msgThingTwice, f.Pack, j)
 			}
 		}
 	}
@@ -421,7 +421,7 @@ func unique(doc *jsondoc.Doc, list string, n int, id func(int) string) {
 	seen := map[string]int{}
 	for i := range n {
 		if j, twice := seen[id(i)]; twice {
-			doc.Fail(fmt.Sprintf("%s[%d].id", list, i), msgEachIdOnce, msgIsThatOf, list, j)
+			doc.Fail(fmt.Sprintf("%s[%d].id", list, i), msgWantIdOnce, msgSameID, list, j)
 		}
 		seen[id(i)] = i
 	}

@@ -44,20 +44,20 @@ func (p *problem) causes() (out []cause) {
 		says string
 		more func(d *Day)
 	}{
-		{msgWindPassesLimit, func(d *Day) { d.Wind = nil }},
-		{msgInstructorWhomStudent, func(d *Day) {
+		{msgShortCalm, func(d *Day) { d.Wind = nil }},
+		{msgShortPairing, func(d *Day) {
 			for i := range d.Students {
 				d.Students[i].With = ""
 			}
 		}},
-		{msgWhatShortCharged, func(d *Day) {
+		{msgShortPacks, func(d *Day) {
 			for _, k := range slices.Clone(d.Packs) {
 				for n := range manyMore {
 					d.Packs = append(d.Packs, Pack{ID: fmt.Sprintf("%s and %d", k.ID, n), Type: k.Type, Full: true})
 				}
 			}
 		}},
-		{msgWhatShortCraft, func(d *Day) {
+		{msgShortCraft, func(d *Day) {
 			for _, c := range slices.Clone(d.Craft) {
 				id := c.ID + " once more"
 				d.Craft = append(d.Craft, Craft{ID: id, Type: c.Type, WindMps: c.WindMps, From: c.From, Until: c.Until})
@@ -68,18 +68,18 @@ func (p *problem) causes() (out []cause) {
 				}
 			}
 		}},
-		{msgWhatShortInstructors, func(d *Day) { d.Instructors = append(d.Instructors, more(manyMore)...) }},
-		{msgWhatShortSpotters, func(d *Day) { d.Spotters = append(d.Spotters, more(manyMore)...) }},
-		{msgWhatShortFlying, func(d *Day) { d.Boxes += manyMore }},
-		{msgWhatShortCharger, func(d *Day) {
+		{msgShortInstructors, func(d *Day) { d.Instructors = append(d.Instructors, more(manyMore)...) }},
+		{msgShortSpotters, func(d *Day) { d.Spotters = append(d.Spotters, more(manyMore)...) }},
+		{msgShortBoxes, func(d *Day) { d.Boxes += manyMore }},
+		{msgShortSlots, func(d *Day) {
 			d.Chargers = append(d.Chargers, Charger{ID: "more", Slots: manyMore})
 		}},
-		{msgStudentNotLonger, func(d *Day) {
+		{msgShortPresence, func(d *Day) {
 			for i := range d.Students {
 				d.Students[i].From, d.Students[i].Until = time.Time{}, time.Time{}
 			}
 		}},
-		{msgWhatShortHours, func(d *Day) {
+		{msgShortDay, func(d *Day) {
 			d.End, d.Daylight = d.End.Add(maxDay/2), d.Daylight.Add(maxDay/2)
 		}},
 	} {
@@ -123,13 +123,13 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	case packs == 0:
 		return fmt.Sprintf(msgNoPackType, oneOf(asked.Craft))
 	case p.calmFor(s) == 0:
-		return fmt.Sprintf(msgWindOverLimit, oneOf(asked.Craft))
+		return fmt.Sprintf(msgWindyAllDay, oneOf(asked.Craft))
 	// Even with everything at hand the student's own hours are too short.
 	case begin+need > s.until:
-		return fmt.Sprintf(msgFlightsTheirRests, n, words(need),
+		return fmt.Sprintf(msgTooLongForHours, n, words(need),
 			words(max(0, s.until-begin)), p.clock(begin), p.clock(s.until))
 	case begin+need > s.last:
-		return fmt.Sprintf(msgFlightsTheirRestsTake, n, words(need),
+		return fmt.Sprintf(msgTooLongForWind, n, words(need),
 			p.clock(s.last))
 	}
 	before := p.clock(min(s.last, p.end))
@@ -140,10 +140,10 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	}
 	for _, c := range causes { // who flies more by it, if not all
 		if c.left[asked.ID] < left[asked.ID] {
-			return fmt.Sprintf(msgNoTimeLeftBefore, before, c.says)
+			return fmt.Sprintf(msgNoTimeLeftAmong, before, c.says)
 		}
 	}
-	return fmt.Sprintf(msgNoTimeLeftBeforeMore, before)
+	return fmt.Sprintf(msgNoTimeLeftAtAll, before)
 }
 
 // packsFor is how many packs fit a craft that the student may fly.
@@ -204,9 +204,9 @@ func (p *problem) fitting(out Plan) []string {
 		if try(func(d *Day) {
 			d.End, d.Daylight = d.End.Add(later), d.Daylight.Add(later)
 		}) {
-			words := fmt.Sprintf(msgMinMoreDay, more)
+			words := fmt.Sprintf(msgFitLongerDay, more)
 			if p.day.Daylight.Before(p.day.End) {
-				words += msgWhichDaylightDoes
+				words += msgBeyondDaylight
 			}
 			list = append(list, words)
 			break
@@ -255,7 +255,7 @@ func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 				}
 			})
 		}); n > 0 {
-			out = append(out, fmt.Sprintf(msgMoreChargedType, n, plural("pack", n), typ))
+			out = append(out, fmt.Sprintf(msgFitMorePacks, n, plural("pack", n), typ))
 		}
 		if n := firstOf(2, func(n int) bool {
 			return try(func(d *Day) {
@@ -270,7 +270,7 @@ func (p *problem) moreOfTypes(try func(func(*Day)) bool) (out []string) {
 				}
 			})
 		}); n > 0 {
-			out = append(out, fmt.Sprintf(msgMoreCraftType, n, typ))
+			out = append(out, fmt.Sprintf(msgFitMoreCraft, n, typ))
 		}
 	}
 	return out

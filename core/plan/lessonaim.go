@@ -54,7 +54,7 @@ func (l *lesson) aim() {
 	l.aimed = nil
 	// Say so where the gate that comes first has to wait.
 	if l.gate != nil && l.out.Toward != l.gate.Key {
-		l.out.Says = fmt.Sprintf(msgNothingCanFlown,
+		l.out.Says = fmt.Sprintf(msgGateHasToWait,
 			l.gate.Title)
 	}
 	if l.out.Toward == "" {

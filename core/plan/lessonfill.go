@@ -71,7 +71,7 @@ func (l *lesson) fill() {
 	}
 	l.roles()
 	if len(l.out.Blocks) == 0 {
-		l.out.Says = msgNothingMayFlownThese
+		l.out.Says = msgNothingOpen
 	}
 }
 

@@ -57,11 +57,11 @@ func Advise(session []record.Attempt, feels Feeling, drills map[string]drill.Dri
 	slices.SortStableFunc(flown, func(a, b record.Attempt) int { return a.At.Compare(b.At) })
 	switch feels {
 	case Shaken:
-		out = append(out, Advice{Kind: "shaken", Words: msgShakenNoMore,
-			Rule: msgShakenStudentStops})
+		out = append(out, Advice{Kind: "shaken", Words: msgShaken,
+			Rule: msgShakenRule})
 	case Tense:
-		out = append(out, Advice{Kind: "tense", Words: msgTenseShorterBlocks,
-			Rule: msgTenseShortensBlock})
+		out = append(out, Advice{Kind: "tense", Words: msgTense,
+			Rule: msgTenseRule})
 	}
 	if len(flown) == 0 {
 		return out
@@ -95,11 +95,11 @@ func stuck(flown []record.Attempt, drills map[string]drill.Drill) []Advice {
 		return nil
 	}
 	d := drills[last.Drill]
-	a := Advice{Kind: "stuck", Words: fmt.Sprintf(msgTimesNotPassed, titleOf(d, last), fails),
-		Rule: msgWhenRungFails}
+	a := Advice{Kind: "stuck", Words: fmt.Sprintf(msgStuckLeave, titleOf(d, last), fails),
+		Rule: msgStuckRule}
 	if len(d.Builds) > 0 {
 		a.Drill = d.Builds[0]
-		a.Words = fmt.Sprintf(msgTimesNotPassedGo, titleOf(d, last), fails,
+		a.Words = fmt.Sprintf(msgStuckGoBack, titleOf(d, last), fails,
 			titleOf(drills[a.Drill], record.Attempt{Drill: a.Drill, Side: field.NoSide}))
 	}
 	return []Advice{a}
@@ -157,8 +157,8 @@ func tired(flown []record.Attempt) (Advice, bool) {
 		return Advice{}, false
 	}
 	return Advice{Kind: "tired",
-		Words: fmt.Sprintf(msgMarginsFallOver, n, -slope),
-		Rule:  msgFallingMarginsOver}, true
+		Words: fmt.Sprintf(msgTired, n, -slope),
+		Rule:  msgTiredRule}, true
 }
 
 // fallsByChance is the chance that n values without a trend have s more falling
@@ -204,7 +204,7 @@ func oneSided(flown []record.Attempt, drills map[string]drill.Drill) (Advice, bo
 	if n < sameSideMost {
 		return Advice{}, false
 	}
-	return Advice{Kind: "side", Words: fmt.Sprintf(msgRowOtherSide, titleOf(drills[last.Drill],
+	return Advice{Kind: "side", Words: fmt.Sprintf(msgOneSided, titleOf(drills[last.Drill],
 		last), n), Rule: "sides alternate"}, true
 }
 

@@ -116,11 +116,11 @@ func (c Calibration) Misses() bool {
 func (c Calibration) Words() string {
 	switch {
 	case c.Attempts < 20:
-		return fmt.Sprintf(msgTooFewAttempts, c.Attempts)
+		return fmt.Sprintf(msgEstimatesUnchecked, c.Attempts)
 	case c.Misses():
-		return fmt.Sprintf(msgEstimatesOffRecord, c.Attempts, c.Predicted, c.Seen)
+		return fmt.Sprintf(msgEstimatesOff, c.Attempts, c.Predicted, c.Seen)
 	}
-	return fmt.Sprintf(msgEstimatesFitRecord, c.Attempts,
+	return fmt.Sprintf(msgEstimatesFit, c.Attempts,
 		c.Predicted, c.Seen)
 }
 

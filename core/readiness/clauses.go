@@ -50,11 +50,11 @@ func (c Clause) key() string { return "clause:" + string(c.Kind) + ":" + strings
 func (c Clause) Words() string {
 	switch c.Kind {
 	case WindClause:
-		return fmt.Sprintf(msgWindOrMore, c.Drills[0], c.Mps)
+		return fmt.Sprintf(msgClauseWind, c.Drills[0], c.Mps)
 	case PlacesClause:
-		return fmt.Sprintf(msgPassesSitesOr, c.Want, c.Want)
+		return fmt.Sprintf(msgClausePlaces, c.Want, c.Want)
 	}
-	return fmt.Sprintf(msgWhileAnsweringQuestions, strings.Join(c.Drills, " or "))
+	return fmt.Sprintf(msgClauseAttention, strings.Join(c.Drills, " or "))
 }
 
 // lanesOf calls take with every field attempt at a drill on a class, by side,

@@ -61,15 +61,15 @@ func (c Confirmation) Check(student string) error {
 	plain := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
 	switch {
 	case plain(c.Typed) == "":
-		return Refusal(msgStudentTypesTheir)
+		return Refusal(msgNoNameTyped)
 	case plain(c.Typed) != plain(student):
-		return Refusal(fmt.Sprintf(msgNameTypedNot, student))
+		return Refusal(fmt.Sprintf(msgOtherNameTyped, student))
 	case c.Strokes == "":
 		return nil
 	case len(c.Strokes) > mostStrokes || !strokesDrawn(c.Strokes):
-		return Refusal(msgSignatureCouldNot)
+		return Refusal(msgSignatureUnread)
 	case strings.Count(c.Strokes, "L") < fewestPoints:
-		return Refusal(msgSignatureNoMore)
+		return Refusal(msgSignatureADot)
 	}
 	return nil
 }

@@ -108,7 +108,7 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	carry bool) GateResult {
 	r := GateResult{Gate: g, On: on, at: e.at, zone: e.zone}
 	if g.Hold && on.Has != nil && !slices.Contains(on.Has, craft.PositionHold) {
-		r.NotFor = msgCraftDoesNot
+		r.NotFor = msgNoPositionHold
 	}
 	r.Sign = newestSign(g.Key, on.Class, signs, e.at)
 	// A sign-off stands until it runs out or is withdrawn.
@@ -364,7 +364,7 @@ func (r *GateResult) Why() string {
 		case a.Seen == nil:
 			parts = append(parts, "not witnessed: "+a.Title)
 		case !a.Valid:
-			parts = append(parts, fmt.Sprintf(msgWitnessedTooLong, a.Title))
+			parts = append(parts, fmt.Sprintf(msgWitnessedLongAgo, a.Title))
 		}
 	}
 	for _, c := range r.Clauses {
@@ -376,19 +376,19 @@ func (r *GateResult) Why() string {
 	case r.State == GateSigned:
 		says := fmt.Sprintf(msgSignedUntil, s.By, s.At.In(r.zone).Format(day), s.Until.In(r.zone).Format(day))
 		if s.Reason != "" {
-			says += fmt.Sprintf(msgOverridingRule, s.Reason)
+			says += fmt.Sprintf(msgOverride, s.Reason)
 		}
 		return says
 	case s != nil && s.WithdrawnAt(r.at):
-		parts = append([]string{fmt.Sprintf(msgWithdrawnByOn, s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
+		parts = append([]string{fmt.Sprintf(msgWithdrawn, s.WithdrawnBy, s.Withdrawn.In(r.zone).Format(day),
 			cmp.Or(s.WithdrawnWhy, msgNoReasonGiven))}, parts...)
 	case s != nil && r.at.After(s.Until):
-		parts = append([]string{fmt.Sprintf(msgSignOffRan, s.Until.In(r.zone).Format(day))}, parts...)
+		parts = append([]string{fmt.Sprintf(msgSignOffRanOut, s.Until.In(r.zone).Format(day))}, parts...)
 	}
 	if r.Met() {
-		parts = append(parts, msgEverythingAsksStands)
+		parts = append(parts, msgEverythingStands)
 		if r.State == GateReady {
-			parts = append(parts, msgCanSigned)
+			parts = append(parts, msgCanBeSigned)
 		}
 	}
 	return strings.Join(parts, "; ")

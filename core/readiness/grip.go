@@ -32,13 +32,13 @@ func CompareGrips(thumb, pinch []Share) string {
 	}
 	ma, mb := mean(a), mean(b)
 	d, half := welch(b, a)
-	says := fmt.Sprintf(msgStudentsWhoFly,
+	says := fmt.Sprintf(msgGripShares,
 		len(a), 100*ma, len(b), 100*mb)
-	between := fmt.Sprintf(msgDifferenceLiesBetween, 100*(d-half), 100*(d+half))
+	between := fmt.Sprintf(msgGripDifference, 100*(d-half), 100*(d+half))
 	if math.Abs(d) <= half {
-		return fmt.Sprintf(msgMayChance, says, between)
+		return fmt.Sprintf(msgMayBeChance, says, between)
 	}
-	return fmt.Sprintf(msgTheyDifferentPeople, says, between)
+	return fmt.Sprintf(msgDifferentPeople, says, between)
 }
 
 // shares are the shares of those who have flown enough.

@@ -1,6 +1,7 @@
 package readiness
 
-// Why a student needs attention.
+// Why a student needs attention: a title, and a date or how many attempts or
+// days.
 const (
 	msgLapsing   = "The sign-off “%[1]s” ends on %[2]s."
 	msgStuck     = "%[1]s is still not held after %[2]d attempts."
@@ -11,70 +12,74 @@ const (
 	msgNeverFlew = "Has not flown yet."
 )
 
-// What advice.go says.
+// Quiet lines for the instructor, each with the rule that it comes from
+// (…Rule). The arguments are the drill, how often, and the drill to go back to.
 const (
-	msgShakenNoMore       = "shaken: no more today than a calm hover and a landing, or none"
-	msgShakenStudentStops = "a shaken student stops"
-	msgTenseShorterBlocks = "tense: shorter blocks, and something that goes well next"
-	msgTenseShortensBlock = "tense shortens the block"
-	msgTimesNotPassed     = "%s: %d times not passed; leave it for today"
-	msgWhenRungFails      = "when a rung fails three times in a session, go back to the drill that builds it " +
+	msgShaken     = "shaken: no more today than a calm hover and a landing, or none"
+	msgShakenRule = "a shaken student stops"
+	msgTense      = "tense: shorter blocks, and something that goes well next"
+	msgTenseRule  = "tense shortens the block"
+	msgStuckLeave = "%s: %d times not passed; leave it for today"
+	msgStuckRule  = "when a rung fails three times in a session, go back to the drill that builds it " +
 		"and return later"
-	msgTimesNotPassedGo   = "%s: %d times not passed; go back to %s and return later"
-	msgMarginsFallOver    = "margins fall over the last %d attempts, by %.2f each: a rest, or the end for today"
-	msgFallingMarginsOver = "falling margins over the last attempts are a sign of fatigue"
-	msgRowOtherSide       = "%s: %d in a row; the other side now"
+	msgStuckGoBack = "%s: %d times not passed; go back to %s and return later"
+	msgTired       = "margins fall over the last %d attempts, by %.2f each: a rest, or the end for today"
+	msgTiredRule   = "falling margins over the last attempts are a sign of fatigue"
+	msgOneSided    = "%s: %d in a row; the other side now"
 )
 
-// What calibration.go says.
+// Whether estimates can be relied on: attempts, passes expected, passes seen.
 const (
-	msgTooFewAttempts     = "Too few attempts (%d) to check the estimates of this record."
-	msgEstimatesOffRecord = "The estimates are wrong for this record: of %d attempts %.0f were expected to " +
+	msgEstimatesUnchecked = "Too few attempts (%d) to check the estimates of this record."
+	msgEstimatesOff       = "The estimates are wrong for this record: of %d attempts %.0f were expected to " +
 		"pass, and %d did. Do not rely on them here."
-	msgEstimatesFitRecord = "The estimates fit this record: of %d attempts %.0f were expected to pass, and %d did."
+	msgEstimatesFit = "The estimates fit this record: of %d attempts %.0f were expected to pass, and %d did."
 )
 
-// What clauses.go says.
+// What clauses ask for: the drills, and the wind or the numbers of places.
 const (
-	msgWindOrMore    = "%s in %g m/s of wind or more"
-	msgPassesSitesOr = "passes at %d sites, or in %d lights"
+	msgClauseWind   = "%s in %g m/s of wind or more"
+	msgClausePlaces = "passes at %d sites, or in %d lights"
 )
 
-// What confirm.go says.
+// Why a confirmation is not the student's.
 const (
-	msgStudentTypesTheir = "The student types their own name."
-	msgSignatureCouldNot = "The signature could not be read. Clear it and draw it again."
-	msgSignatureNoMore   = "The signature is no more than a dot. Clear it and draw it again."
+	msgNoNameTyped     = "The student types their own name."
+	msgSignatureUnread = "The signature could not be read. Clear it and draw it again."
+	msgSignatureADot   = "The signature is no more than a dot. Clear it and draw it again."
 )
 
-// What gate.go says.
+// Why a gate stands where it does. The arguments are how many of how many, or
+// who, from when and until when.
 const (
-	msgCraftDoesNot         = "this craft does not hold its place by itself"
-	msgSignOff              = "the sign-off"
-	msgDrillsNotHeld        = "%d of %d drills are not held"
-	msgDrillsNeedAids       = "%d of %d drills need aids that this craft lacks"
-	msgSignedUntil          = "signed by %s on %s, until %s"
-	msgWithdrawnByOn        = "withdrawn by %s on %s: %s"
-	msgNoReasonGiven        = "no reason given"
-	msgEverythingAsksStands = "everything it asks for stands"
-	msgCanSigned            = "it can be signed"
+	msgNoPositionHold   = "this craft does not hold its place by itself"
+	msgSignOff          = "the sign-off"
+	msgDrillsNotHeld    = "%d of %d drills are not held"
+	msgDrillsNeedAids   = "%d of %d drills need aids that this craft lacks"
+	msgSignedUntil      = "signed by %s on %s, until %s"
+	msgWithdrawn        = "withdrawn by %s on %s: %s"
+	msgNoReasonGiven    = "no reason given"
+	msgEverythingStands = "everything it asks for stands"
+	msgCanBeSigned      = "it can be signed"
 )
 
-// What grip.go says.
+// Thumbs against pinch: how many students and their share of passes, on each
+// side, and the interval of the difference.
 const (
-	msgStudentsWhoFly = "The %d students who fly with the thumbs pass %.0f %% of their attempts, the %d who " +
+	msgGripShares = "The %d students who fly with the thumbs pass %.0f %% of their attempts, the %d who " +
 		"pinch %.0f %%"
-	msgDifferenceLiesBetween = "the difference lies between %+.0f and %+.0f percentage points"
+	msgGripDifference = "the difference lies between %+.0f and %+.0f percentage points"
 )
 
-// What onlookers.go says.
+// Watched against not watched: passes and attempts, on each side, and the
+// interval of the difference.
 const (
-	msgWhilePeopleLook = "While people look on, %d of %d attempts are passed, and %d of %d at the same drills " +
+	msgWatchedShares = "While people look on, %d of %d attempts are passed, and %d of %d at the same drills " +
 		"while nobody does"
-	msgDrillDrillDifference = "drill by drill the difference lies between %+.0f and %+.0f percentage points"
+	msgWatchedDifference = "drill by drill the difference lies between %+.0f and %+.0f percentage points"
 )
 
-// What picture.go says.
+// The sectors of the aspect ring that have no word of their own, clockwise.
 const (
 	msg22RightOfTail = "22° right of tail-in"
 	msg45RightOfTail = "45° right of tail-in"
@@ -90,85 +95,87 @@ const (
 	msg22LeftOfTail  = "22° left of tail-in"
 )
 
-// What prior.go says.
+// Chances in words.
 const (
-	msgLessLikelyNot = "less likely than not"
-	msgMoreLikelyNot = "more likely than not"
+	msgLessLikely = "less likely than not"
+	msgMoreLikely = "more likely than not"
 )
 
-// What signing.go says.
+// Why something is not signed, in sentences.
 const (
-	msgYouNoRight          = "You may not sign gates; the chief instructor can allow it. Nothing was signed."
-	msgCannotSigned        = "%s cannot be signed: %s."
-	msgOnlyChiefInstructor = "Only the chief instructor may override the rule."
-	msgSignOffAgainst      = "An override needs its reason in writing, in a sentence."
-	msgSignOffEnds         = "The sign-off ends on %.20q; expected a day as 2026-09-30."
-	msgSignOffEndsBefore   = "The sign-off ends before it begins."
+	msgNoRight            = "You may not sign gates; the chief instructor can allow it. Nothing was signed."
+	msgCannotBeSigned     = "%s cannot be signed: %s."
+	msgOnlyChief          = "Only the chief instructor may override the rule."
+	msgReasonNeeded       = "An override needs its reason in writing, in a sentence."
+	msgNoDay              = "The sign-off ends on %.20q; expected a day as 2026-09-30."
+	msgEndsBeforeItBegins = "The sign-off ends before it begins."
 )
 
-// What standing.go says.
+// Where a cell stands. The arguments are the passes among the newest attempts,
+// on how many dates, and until when.
 const (
 	msgNotFlownYet     = "not flown yet"
 	msgCurrentUntil    = "%s, on %s; current until %s"
-	msgHeldBeforeNo    = "held before, with no pass since %s; it was current until %s"
-	msgButAsked        = "%s, but on %s; %d are asked"
-	msgNewestPassed    = "%d of the newest %d passed"
+	msgLapsedByAge     = "held before, with no pass since %s; it was current until %s"
+	msgTooFewDates     = "%s, but on %s; %d are asked"
+	msgNewestPasses    = "%d of the newest %d passed"
 	msgOneMorePass     = "one more pass"
 	msgTwoMorePasses   = "two more passes"
 	msgThreeMorePasses = "three more passes"
 	msgFourMorePasses  = "four more passes"
 )
 
-// What clauses.go says.
+// A clause; the argument is the drills.
 const (
-	msgWhileAnsweringQuestions = "%s while answering questions"
+	msgClauseAttention = "%s while answering questions"
 )
 
-// What confirm.go says.
+// Another name than the record's.
 const (
-	msgNameTypedNot = "The name that was typed is not the one in the record, %s."
+	msgOtherNameTyped = "The name that was typed is not the one in the record, %s."
 )
 
-// What evidence.go says.
+// Why an attempt does not count.
 const (
 	msgDrillNotKnown = "the drill %s is not known here"
 )
 
-// What gate.go says.
+// What a gate lacks, and how it was signed.
 const (
-	msgWitnessedTooLong = "witnessed too long ago: %s"
+	msgWitnessedLongAgo = "witnessed too long ago: %s"
 	msgNotFlownLately   = "not flown lately: %s"
-	msgOverridingRule   = ", overriding the rule: %s"
-	msgSignOffRan       = "the sign-off ran out on %s"
+	msgOverride         = ", overriding the rule: %s"
+	msgSignOffRanOut    = "the sign-off ran out on %s"
 )
 
-// What grip.go says.
+// What the comparison of grips comes to: the shares, and the interval.
 const (
-	msgMayChance           = "%s. That may be chance: %s."
-	msgTheyDifferentPeople = "%s: %s. They are different people, so the grip need not be the cause."
+	msgMayBeChance     = "%s. That may be chance: %s."
+	msgDifferentPeople = "%s: %s. They are different people, so the grip need not be the cause."
 )
 
-// What onlookers.go says.
+// What the comparison of watched attempts comes to: the shares, and the
+// interval.
 const (
-	msgPractiseSomeThem = "%s: %s. Practise some of them before people, on drills that are held."
+	msgPractiseWatched = "%s: %s. Practise some of them before people, on drills that are held."
 )
 
-// What report.go says.
+// An attempt with a date in the future.
 const (
-	msgDatedWhichNot = "it is dated %s, which has not come yet"
+	msgDatedInFuture = "it is dated %s, which has not come yet"
 )
 
-// What signing.go says.
+// Who may sign until when.
 const (
-	msgYourRightSign = "Your right to sign ended on %s. Ask the chief instructor to renew it."
-	msgSignedAlready = "%s is signed already."
-	msgGateSignOffs  = "The gate's sign-offs last until %s at most."
+	msgRightEnded     = "Your right to sign ended on %s. Ask the chief instructor to renew it."
+	msgAlreadySigned  = "%s is signed already."
+	msgLongestSignOff = "The gate's sign-offs last until %s at most."
 )
 
-// What standing.go says.
+// What is still needed, after how many passes.
 const (
-	msgHeldBeforeSince = "held before; since then %s"
+	msgLapsedByFails   = "held before; since then %s"
 	msgOverTwoDays     = "%s, over two days"
 	msgAnotherDay      = "%s, on another day"
-	msgOneThemAnother  = "%s, one of them on another day"
+	msgOneOnAnotherDay = "%s, one of them on another day"
 )

@@ -41,14 +41,14 @@ func CompareOnlookers(list []Looked) string {
 	}
 	d := diff / weight
 	half := 1.96 * math.Sqrt(math.Max(0, d*p+q)) / weight
-	says := fmt.Sprintf(msgWhilePeopleLook, watched.Passes, watched.Attempts, alone.Passes, alone.Attempts)
-	between := fmt.Sprintf(msgDrillDrillDifference,
+	says := fmt.Sprintf(msgWatchedShares, watched.Passes, watched.Attempts, alone.Passes, alone.Attempts)
+	between := fmt.Sprintf(msgWatchedDifference,
 		100*math.Max(-1, d-half), 100*math.Min(1, d+half))
 	switch {
 	case math.Abs(d) <= half:
-		return fmt.Sprintf(msgMayChance, says, between)
+		return fmt.Sprintf(msgMayBeChance, says, between)
 	case d < 0:
-		return fmt.Sprintf(msgPractiseSomeThem, says, between)
+		return fmt.Sprintf(msgPractiseWatched, says, between)
 	}
 	return says + ": " + between + "."
 }

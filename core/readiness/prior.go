@@ -114,11 +114,11 @@ func (e Estimate) Words() string {
 	case e.Mean < 0.2:
 		return "unlikely"
 	case e.Mean < 0.4:
-		return msgLessLikelyNot
+		return msgLessLikely
 	case e.Mean < 0.6:
 		return "about even"
 	case e.Mean < 0.8:
-		return msgMoreLikelyNot
+		return msgMoreLikely
 	}
 	return "likely"
 }

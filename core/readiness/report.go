@@ -164,7 +164,7 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	for i := range rec.Attempts {
 		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
 			e.notCounted = append(e.notCounted, NotCounted{rec.Attempts[i].ID,
-				fmt.Sprintf(msgDatedWhichNot, t.In(zone).Format("2 Jan 2006 15:04"))})
+				fmt.Sprintf(msgDatedInFuture, t.In(zone).Format("2 Jan 2006 15:04"))})
 		}
 	}
 	r := &Report{Format: "maestrale-readiness/1", At: at.In(zone), Cells: []ReportCell{}, Gates: []ReportGate{},

@@ -56,21 +56,21 @@ func (r *GateResult) SignOff(by Signer, ask SigningAsk, zone *time.Location) (re
 	reason := strings.TrimRight(strings.TrimSpace(ask.Reason), ". ")
 	switch {
 	case !by.May(ask.At) && by.Until != nil:
-		return sign, Refusal(fmt.Sprintf(msgYourRightSign, by.Until.In(zone).Format(dayWords)))
+		return sign, Refusal(fmt.Sprintf(msgRightEnded, by.Until.In(zone).Format(dayWords)))
 	case !by.May(ask.At):
-		return sign, Refusal(msgYouNoRight)
+		return sign, Refusal(msgNoRight)
 	case r.State == GateSigned:
-		return sign, Refusal(fmt.Sprintf(msgSignedAlready, r.Title))
+		return sign, Refusal(fmt.Sprintf(msgAlreadySigned, r.Title))
 	case r.NotFor != "":
-		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.NotFor))
+		return sign, Refusal(fmt.Sprintf(msgCannotBeSigned, r.Title, r.NotFor))
 	// Everything stands, and whoever signs may.
 	case r.Signable():
 	case !ask.Against:
-		return sign, Refusal(fmt.Sprintf(msgCannotSigned, r.Title, r.Why()))
+		return sign, Refusal(fmt.Sprintf(msgCannotBeSigned, r.Title, r.Why()))
 	case !by.Chief:
-		return sign, Refusal(msgOnlyChiefInstructor)
+		return sign, Refusal(msgOnlyChief)
 	case len([]rune(reason)) < leastReason:
-		return sign, Refusal(msgSignOffAgainst)
+		return sign, Refusal(msgReasonNeeded)
 	default:
 		sign.Reason, sign.Waived = reason, r.Unmet()
 	}
@@ -88,16 +88,16 @@ func (r *GateResult) signedUntil(at time.Time, text string, zone *time.Location)
 	}
 	day, err := time.ParseInLocation("2006-01-02", text, zone)
 	if err != nil {
-		return most, Refusal(fmt.Sprintf(msgSignOffEnds, text))
+		return most, Refusal(fmt.Sprintf(msgNoDay, text))
 	}
 	y, m, d := day.Date()
 	// A day that is named is included.
 	end := time.Date(y, m, d, 23, 59, 59, 0, zone)
 	switch {
 	case !end.After(at):
-		return most, Refusal(msgSignOffEndsBefore)
+		return most, Refusal(msgEndsBeforeItBegins)
 	case end.After(most.Add(24 * time.Hour)):
-		return most, Refusal(fmt.Sprintf(msgGateSignOffs, most.Format(dayWords)))
+		return most, Refusal(fmt.Sprintf(msgLongestSignOff, most.Format(dayWords)))
 	}
 	if end.After(most) {
 		end = most

@@ -281,15 +281,15 @@ func why(c Cell, t *tally, zone *time.Location) string {
 		return fmt.Sprintf(msgCurrentUntil, t.recent(), dates(c.Dates), c.CurrentUntil.In(zone).Format(day))
 	case Lapsed:
 		if t.rule() {
-			return fmt.Sprintf(msgHeldBeforeNo, t.newestPass.In(zone).Format(day),
+			return fmt.Sprintf(msgLapsedByAge, t.newestPass.In(zone).Format(day),
 				c.CurrentUntil.In(zone).Format(day))
 		}
-		return fmt.Sprintf(msgHeldBeforeSince, t.recent())
+		return fmt.Sprintf(msgLapsedByFails, t.recent())
 	}
 	if t.lately() < wanted {
 		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
 	}
-	return fmt.Sprintf(msgButAsked, t.recent(), dates(c.Dates), wantedDates)
+	return fmt.Sprintf(msgTooFewDates, t.recent(), dates(c.Dates), wantedDates)
 }
 
 // dates is a number of dates in words.
@@ -302,7 +302,7 @@ func dates(n int) string {
 
 // recent says how many of the newest attempts were passed.
 func (t *tally) recent() string {
-	return fmt.Sprintf(msgNewestPassed, t.lately(), min(window, t.attempts))
+	return fmt.Sprintf(msgNewestPasses, t.lately(), min(window, t.attempts))
 }
 
 // NeedsWords say what is still missing: "one more pass, on another day"; empty
@@ -320,7 +320,7 @@ func (c Cell) NeedsWords() string {
 	case c.OtherDates > 0 && c.Needs == 1:
 		return fmt.Sprintf(msgAnotherDay, n[1])
 	case c.OtherDates > 0:
-		return fmt.Sprintf(msgOneThemAnother, n[min(c.Needs, 4)])
+		return fmt.Sprintf(msgOneOnAnotherDay, n[min(c.Needs, 4)])
 	}
 	return n[min(c.Needs, 4)]
 }
