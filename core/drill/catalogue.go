@@ -92,6 +92,7 @@ func textsIn(files fs.FS) (map[string][]byte, error) {
 		if err != nil {
 			return fmt.Errorf("read the school's folder: %w", err)
 		}
+		// A folder may hold notes and pictures as well.
 		if ext := path.Ext(name); e.IsDir() || (ext != ".yaml" && ext != ".yml") {
 			return nil
 		}
@@ -135,6 +136,7 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 		}
 		next.Craft[t.Key] = t
 	}
+	// One file may hold a whole family of drills; each is a text of its own.
 	drills := map[string][][]byte{}
 	for _, name := range byFormat["maestrale-drill/1"] {
 		var err error
@@ -149,6 +151,8 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 			next.Drills[d.Key] = d
 		}
 	}
+	// A drill may build on one of a later file, so this waits until all are
+	// known.
 	for _, name := range byFormat["maestrale-drill/1"] {
 		for _, one := range drills[name] {
 			if err := next.checkBuilds(one); err != nil {
@@ -160,6 +164,7 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 		return err
 	}
 	next.sort()
+	// Everything fits, so all of it is taken at once.
 	*c = *next
 	return nil
 }
@@ -168,6 +173,8 @@ func (c *Catalogue) AddFiles(text map[string][]byte) error {
 // drills that have changed. Then it holds all programmes to the gates that they
 // lead to, since either side may be new.
 func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]string, drillsChanged bool) error {
+	// Only what is new is named by its file; what was there is known by its
+	// key.
 	from := map[string]string{} // the file of each programme and gate that is new
 	for _, name := range byFormat["maestrale-programme/1"] {
 		p, err := parseProgramme(text[name], c.Drills)
@@ -189,6 +196,8 @@ func (c *Catalogue) addLadders(text map[string][]byte, byFormat map[string][]str
 		}
 		c.Gates[g.Key], from["gate "+g.Key] = g, name
 	}
+	// Gates are read last, so a programme's lines to them are checked at the
+	// end.
 	return c.checkLeads(from)
 }
 

@@ -82,6 +82,8 @@ func sq(v float64) float64 { return v * v }
 
 // add appends a piece; one without length is left out.
 func (f *Figure) add(p piece) {
+	// Such pieces come of an eight whose lobes touch; dividing by their length
+	// would not do.
 	if p.length < 1e-9 {
 		return
 	}
@@ -94,6 +96,8 @@ func (f *Figure) add(p piece) {
 func (p *piece) at(s float64) (Spot, field.Angle) {
 	if p.r > 0 {
 		way := math.Copysign(1, p.by)
+		// An arc so many metres long sweeps that over the radius, in radians;
+		// the course is a right angle on from the radius.
 		th := p.from + way*s/p.r
 		sin, cos := math.Sincos(th)
 		return Spot{p.c.X + p.r*sin, p.c.Y + p.r*cos, p.a.Z}, field.Angle(th + way*math.Pi/2).Wrap()
@@ -114,6 +118,7 @@ func (p *piece) nearest(q Spot, from, to float64) (s, off2 float64) {
 		// lies.
 		th := way * (math.Atan2(dx, dy) - p.from)
 		s = (th - 2*math.Pi*math.Floor(th/(2*math.Pi))) * p.r
+		// The foot on the whole circle lies on the part that is looked at.
 		if s >= from && s <= to {
 			return s, sq(math.Sqrt(dx*dx+dy*dy)-p.r) + sq(q.Z-p.a.Z)
 		}
@@ -186,6 +191,7 @@ func (f *Figure) Nearest(q Spot, from, to float64) (s, off float64) {
 	// base is where the lap that is looked at begins.
 	for base := lap; base <= to; base += f.Length {
 		for i := range f.pieces {
+			// A piece outside the two ways is passed over.
 			if base+f.starts[i] > to || base+f.starts[i]+f.pieces[i].length < from {
 				continue
 			}
@@ -211,6 +217,8 @@ func (f *Figure) mirror(at float64) {
 	for i := range f.pieces {
 		p := &f.pieces[i]
 		p.a.X, p.b.X, p.c.X = 2*at-p.a.X, 2*at-p.b.X, 2*at-p.c.X
+		// Angles are clockwise from away, so turning over in x changes their
+		// sign.
 		p.from, p.by = -p.from, -p.by
 	}
 }
@@ -316,6 +324,8 @@ func (s *PathSpec) lay(height float64, right bool, num func(Limit, string) float
 		from, to := num(s.FromM, "from_m"), num(s.ToM, "to_m")
 		f.spiral(c, from, to, s.Turns, height)
 	}
+	// Sizes are checked one by one when the file is read, but a figure may
+	// vanish on a small course.
 	if f.Length < 0.1 {
 		return nil, fmt.Errorf("the %s is %.2f m long; expected a figure that can be flown", s.Shape, f.Length)
 	}
@@ -379,6 +389,7 @@ func (f *Figure) spiral(c field.Point, from, to, turns, height float64) {
 	for i := 0; i <= n; i++ {
 		u := float64(i) / float64(n)
 		sin, cos := math.Sincos(math.Pi - u*turns*2*math.Pi)
+		// The radius goes evenly with the angle: a spiral of Archimedes.
 		r := from + (to-from)*u
 		at := Spot{c.X + r*sin, c.Y + r*cos, height}
 		if i > 0 {
@@ -407,6 +418,8 @@ func (f *Figure) eight(c field.Point, r, crossing float64, away bool, z float64)
 		return Spot{c.X + side*(d-r*sin), c.Y + up*high*r*cos, z}
 	}
 	centre := Spot{c.X, c.Y, z}
+	// Round a lobe from one diagonal to the other is more than half a turn, by
+	// twice phi.
 	turn := math.Pi + 2*phi
 	from := func(side float64) float64 {
 		// Where the lower diagonal meets a lobe, as an angle clockwise from away.

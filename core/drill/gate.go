@@ -90,6 +90,8 @@ func (g Gate) For(entry Cell, has []craft.Aids) (c Cell, ok bool) {
 		}
 	}
 	for _, s := range g.Instead {
+		// One for the aids keeps the drill, the side and the level as they are
+		// asked.
 		if s.Drill == "" && s.Aids == entry.Aids && slices.Contains(has, s.Use.Aids) {
 			c = entry
 			c.Aids = s.Use.Aids
@@ -201,6 +203,7 @@ func (g *Gate) readClauses(n yamldoc.Node, drills map[string]Drill) {
 		list := wm.Need("drills")
 		g.Clauses.Wind = g.readDrills(list, drills)
 		for i, k := range list.List() {
+			// A drill without a limit of the wind has 0, and counts in any.
 			if d := drills[g.Clauses.Wind[i]]; d.Wind.MaxMps > 0 && d.Wind.MaxMps < g.Clauses.WindMps {
 				k.Fail(fmt.Sprintf(msgWindNotCounted, d.Key, d.Wind.MaxMps),
 					msgWantWindyDrill)
@@ -289,10 +292,14 @@ func Loosened(shipped, own Gate) (out []string) {
 	if o.Places < k.Places {
 		say(msgLooserFewerPlaces, max(1, o.Places), k.Places)
 	}
+	// Any other drill under questions will do, so the two lists are not
+	// compared.
 	if len(k.Attention) > 0 && len(o.Attention) == 0 {
 		say(msgLooserNoQuestions)
 	}
 	for _, d := range shipped.Transition {
+		// A gate without transition drills asks for everything again on a
+		// bigger class, which is stricter.
 		if !slices.Contains(own.Transition, d) && len(own.Transition) > 0 {
 			say(msgLooserNoTransition, d)
 		}

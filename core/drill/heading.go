@@ -63,6 +63,8 @@ func readHeading(n yamldoc.Node) Rule {
 	if !n.Present() {
 		return Rule{}
 	}
+	// A number is an aspect, never a heading of the field: the drill is seen
+	// from the pilot.
 	if n.IsNumber() {
 		return Rule{Kind: Sight, Angle: field.Degrees(n.Number(-180, 180)).Wrap(), Line: n.Line()}
 	}
@@ -113,6 +115,7 @@ func (r Rule) Deviation(heading, seen, kept field.Angle) field.Angle {
 	case Kept:
 		return (heading - kept).Wrap()
 	case Sight:
+		// The aspect is the heading against the line of sight.
 		return (heading - seen - r.Angle).Wrap()
 	}
 	return 0

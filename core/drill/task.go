@@ -15,9 +15,12 @@ import (
 
 // What holds for every drill, whoever judges it: the scorer, the simulator and the pad.
 const (
-	// A craft that holds its place by itself still sways by a decimetre or two.
-	RestMps  = 0.3 // Speed under which a craft is at rest. Metres a second.
-	ReachedM = 0.3 // A take-off has reached its height when so little is missing. Metres.
+	// RestMps is the speed in m/s under which a craft is at rest: one that
+	// holds its place by itself still sways by a decimetre or two.
+	RestMps = 0.3
+	// ReachedM is how many metres may be missing when a take-off has reached
+	// its height.
+	ReachedM = 0.3
 )
 
 // Task is a drill for one side, level, craft class and course: every place is a
@@ -154,11 +157,13 @@ func (d Drill) On(class craft.Class, c *course.Course) (*course.Course, error) {
 // limits in metres over the ground, its height to everything after the
 // take-off.
 func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
+	// The level was checked by Lay, which alone calls this.
 	lv := d.Levels[t.Level-1]
 	var missing error
 	// num reads a limit for the class, and remembers the first that leaves the
 	// class out.
 	num := func(l Limit, what string, scale float64) float64 {
+		// A limit that the file leaves out asks for nothing, and is no error.
 		if !l.Set {
 			return 0
 		}
@@ -188,6 +193,8 @@ func (d Drill) layStep(s Step, t Task, c *course.Course) (Target, error) {
 	if lv.HeightM > 0 && (s.Kind == GoTo || s.Kind == Path) {
 		out.HeightM = lv.HeightM
 	}
+	// A limit of the way or of the figure may be missing too, so it is asked
+	// once more.
 	if err := s.layWay(&out, t, c, lv.Scale, num); err != nil {
 		return Target{}, err
 	}
@@ -213,10 +220,13 @@ func (s Step) layPlace(out *Target, t Task, c *course.Course, lv Level) error {
 			return err
 		}
 		out.HasAt, out.At = true, p
+		// A height that is written with the place goes before the step's own.
 		if s.At.HasZ {
 			out.HeightM = s.At.Z
 		}
 	}
+	// The level's height goes before both for a hold, so that a higher level is
+	// flown higher.
 	if s.Kind == Hold && lv.HeightM > 0 {
 		out.HeightM = lv.HeightM
 	}
@@ -263,8 +273,9 @@ func (w *Within) lay(num func(Limit, string, float64) float64, scale float64) Li
 		Legs:      field.Degrees(num(w.LegsDeg, "legs_angle_deg", 1)),
 		Seconds:   num(w.Seconds, "seconds", 1),
 
-		HomeOffset:  num(w.HomeOffsetM, "home_offset_m", scale),
-		Lost:        num(w.LostM, "lost_m", 1),
+		HomeOffset: num(w.HomeOffsetM, "home_offset_m", scale),
+		Lost:       num(w.LostM, "lost_m", 1),
+		// Zero wrong inputs is a limit of its own, so "not judged" is −1.
 		WrongInputs: -1,
 	}
 	if w.WrongInputs.Set {
@@ -277,6 +288,7 @@ func (w *Within) lay(num func(Limit, string, float64) float64, scale float64) Li
 // above the lowest one shrink with the course, so that a slant keeps its angle.
 func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num func(Limit, string,
 	float64) float64) error {
+	// Without a figure this is 0, and no height is scaled.
 	low := s.Figure.lowest()
 	where := func(p *Place) (Spot, error) {
 		at, err := place(*p, t, c)
@@ -296,6 +308,7 @@ func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num 
 			out.HeightM = at.Z
 		}
 	}
+	// A step to a place is done here; the rest is the figure of a path.
 	if s.Figure == nil {
 		return nil
 	}
@@ -319,6 +332,7 @@ func (s *Step) layWay(out *Target, t Task, c *course.Course, scale float64, num 
 // pilot's station, nearer where the drill is flown smaller. On the right side
 // it is the mirror image.
 func place(p Place, t Task, c *course.Course) (field.Point, error) {
+	// A marker lies where the course has it; only numbers are scaled.
 	at := field.Point{X: p.Point.X * t.Scale, Y: p.Point.Y * t.Scale}
 	if p.Marker != "" {
 		name := p.Marker
@@ -371,6 +385,7 @@ func (t Task) Sectors() (in [field.Sectors]bool) {
 		}
 		switch {
 		case s.Kind == Turn:
+			// In steps of five degrees no sector of 22.5° is stepped over.
 			const grain = 5 * math.Pi / 180
 			n := int(math.Ceil(math.Abs(float64(s.By)) / grain))
 			for k := 0; k <= n; k++ {

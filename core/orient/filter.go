@@ -40,6 +40,7 @@ func NewFilter(e Eye) *Filter {
 	for k := range f.by {
 		f.by[k] = Anything()
 		for i := range f.by[k] {
+			// Each lapse rate is as likely as another before anything is seen.
 			f.by[k][i] /= float64(len(lapses))
 		}
 	}
@@ -49,6 +50,8 @@ func NewFilter(e Eye) *Filter {
 // Turned takes in a turn of the nose, positive to the right.
 func (f *Filter) Turned(by field.Angle) {
 	for k := range f.by {
+		// A turn of the nose moves what is known with it, whatever the eye's
+		// lapse rate is.
 		f.by[k] = f.by[k].Turned(by)
 	}
 }
@@ -70,6 +73,8 @@ func (f *Filter) Sees(e Eye, push float64, off field.Angle, saw Seen) (chance fl
 	}
 	for k := range f.by {
 		for i := range f.by[k] {
+			// What is left sums to one over all lapse rates together, so that
+			// their own weights shift as well.
 			f.by[k][i] /= chance
 		}
 	}
@@ -92,6 +97,8 @@ func (f *Filter) Known() (p Posterior) {
 // Contradictory tells whether all that was seen, taken together, is guessBound
 // times likelier from an eye that guesses than from one that sees.
 func (f *Filter) Contradictory() bool {
+	// An eye that guesses shows each of the sights with the same chance every
+	// time, so the logarithms add up.
 	guessing := -float64(f.sights) * math.Log(float64(len(Sights)))
 	return guessing-f.log > math.Log(guessBound)
 }

@@ -30,6 +30,8 @@ func (p *problem) bound(done []int) (most sec, by string) {
 		s := &p.students[i]
 		any = true
 		shortest = min(shortest, s.dur)
+		// A box is taken for the flight and the turnaround; people for the
+		// flight alone.
 		total += sec(n) * (s.dur + p.turn)
 		if s.needsTeach {
 			teach += sec(n) * s.dur
@@ -55,7 +57,7 @@ func (p *problem) bound(done []int) (most sec, by string) {
 	return most, by
 }
 
-// shared is the soonestOf moment at which some work can be done that several
+// shared is the soonest moment at which some work can be done that several
 // resources share. Each is free from a moment on, and needs after more after
 // each piece save the last. However many of them are used, the least over their
 // number holds. It is 0 without work or without resources.
@@ -71,6 +73,7 @@ func shared(free []sec, work, after sec) sec {
 	sum := sec(0)
 	for n, f := range from {
 		sum += f
+		// The work is shared evenly among k, and rounded up.
 		k := sec(n + 1)
 		// All of k work until the end: sum of (end − free) ≥ work − k·after.
 		v := (sum + work - k*after + k - 1) / k
@@ -92,6 +95,8 @@ func (p *problem) alongside(done, set []int, free []sec) sec {
 	}
 	var list []sec
 	for i, n := range done {
+		// Who could also fly something outside the set does not have to be on
+		// it.
 		if set != nil && !within(p.students[i].craft, set) {
 			continue
 		}
@@ -108,6 +113,7 @@ func (p *problem) alongside(done, set []int, free []sec) sec {
 		for _, v := range list[k*m-k : k*m+1] {
 			sum += v
 		}
+		// After the last flight no turnaround has to be over.
 		most = max(most, slices.Min(free)+sum-p.turn)
 	}
 	return most
@@ -131,6 +137,8 @@ func (p *problem) boundCraft(done []int, take func(sec, string)) {
 	// Two sets that share a craft bound together what neither bounds alone.
 	for i := 0; i < len(sets) && len(sets) < 200; i++ {
 		for j := range i {
+			// The list grows while it is gone through, so unions of unions are
+			// found too.
 			if union := merged(sets[i], sets[j]); len(union) < len(sets[i])+len(sets[j]) {
 				add(union)
 			}
@@ -173,6 +181,7 @@ func within(a, set []int) bool {
 // alone and all together.
 func unions(n int) (out []uint64) {
 	if n <= 6 {
+		// The empty set is left out: nobody flies on nothing.
 		for set := range uint64(1<<n) - 1 {
 			out = append(out, set+1)
 		}
@@ -212,6 +221,8 @@ func (p *problem) boundPacks(done []int, shortest sec, take func(sec, string)) {
 	}
 	// What can be done by a moment can be done by every later one: halve the
 	// time between.
+	// Eight days are longer than any day's flights take, so the high end always
+	// holds.
 	low, high := p.now, p.now+8*24*3600
 	for low < high {
 		mid := low + (high-low)/2
@@ -226,6 +237,7 @@ func (p *problem) boundPacks(done []int, shortest sec, take func(sec, string)) {
 
 // demand is how many flights can be flown on the packs of a set of types alone.
 type demand struct {
+	// set has a bit for each type, by its index.
 	set    uint64
 	n      int
 	dur    sec // of the shortest
@@ -282,6 +294,7 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 			flights -= n
 			busy += n * int(x.again)
 		}
+		// The packs would be in use for longer than they are there.
 		if busy > there {
 			return false
 		}
@@ -297,6 +310,8 @@ func (p *problem) canCharge(t sec, demands []demand, shortest sec) bool {
 			need -= n
 			work += n * int(x.charge)
 		}
+		// Some flights would find no charged pack, or the slots could not
+		// charge so much.
 		if need > 0 || work > room {
 			return false
 		}

@@ -30,21 +30,36 @@ const notCharged = 1e4
 // revisited", European Journal of Operational Research 90 (1996) 320.) Nothing
 // that it places breaks a rule; what does not fit stays left.
 type run struct {
-	p       *problem
-	at      start
-	left    []int
-	done    []int       // of each student: flights of this plan
-	waited  []sec       // since when the student could fly
-	aloft   []sec       // of each student: when the newest flight ends
-	bias    []float64   // of each student, minutes sooner (negative) or later
-	want    []float64   // of each type
-	lean    [][]float64 // of each student and type: what is added to its load when a craft is chosen
-	ready   []sec       // of each type: 1 + when the next pack is full; 0 = not looked for
-	late    []float64   // of each pack: s by which it is taken to be slower; over notCharged it is not charged
-	best    []int       // of each type: the full pack to take; −1 = none, −2 = not looked for
-	expect  []bool      // of each student: a box and a craft are kept free for when the student can fly
-	hold    bool        // nothing is flown before the plan that stood had it
-	plain   plainPass   // a simple pass in an order of the list, without looking ahead
+	p  *problem
+	at start
+	// Of each student: flights still to place.
+	left []int
+	// Of each student: flights of this plan.
+	done []int
+	// Since when the student could fly.
+	waited []sec
+	// Of each student: when the newest flight ends.
+	aloft []sec
+	// Of each student, minutes sooner (negative) or later.
+	bias []float64
+	want []float64 // of each type
+	// Of each student and type: what is added to its load when a craft is
+	// chosen.
+	lean [][]float64
+	// Of each type: 1 + when the next pack is full; 0 = not looked for.
+	ready []sec
+	// Of each pack: s by which it is taken to be slower; over notCharged it is
+	// not charged.
+	late []float64
+	// Of each type: the full pack to take; −1 = none, −2 = not looked for.
+	best []int
+	// Of each student: a box and a craft are kept free for when the student can
+	// fly.
+	expect []bool
+	// Nothing is flown before the plan that stood had it.
+	hold bool
+	// A simple pass in an order of the list, without looking ahead.
+	plain   plainPass
 	flights []placed
 	charges []charged
 }
@@ -94,12 +109,14 @@ func (r *run) reset() {
 // build makes the plan for what is pressed.
 func (r *run) build() {
 	r.reset()
+	// From moment to moment, as long as something may begin.
 	for t := r.p.now; t < r.p.end; {
 		r.charge(t)
 		// Which pack is best changes only with time and with flights.
 		for i := range r.best {
 			r.best[i], r.ready[i] = -2, 0
 		}
+		// One flight at a time, since each takes a box that another wanted.
 		for r.fly(t) {
 		}
 		t = r.next(t)
@@ -121,6 +138,7 @@ func (r *run) charge(t sec) {
 			r.want[i] = -1
 		}
 		for i := range p.packs {
+			// Full, still flying or cooling, or kept for later.
 			if r.at.full[i] || r.at.pack[i] > t || r.late[i] > notCharged {
 				continue
 			}
@@ -172,6 +190,7 @@ func (r *run) wanted(typ int) float64 {
 	if asked <= float64(ready) {
 		return 0
 	}
+	// One is added below, so that a type with no full pack has a figure too.
 	return (asked - float64(ready)) / (1 + float64(ready))
 }
 
@@ -189,6 +208,8 @@ func (r *run) fly(t sec) bool {
 			continue
 		}
 		key := r.key(i, t)
+		// The order is cheap and the fit is dear, so the fit is asked only of
+		// who would go first.
 		if key >= bestKey {
 			continue
 		}
@@ -226,6 +247,7 @@ func (r *run) mayBegin(i int, t sec) bool {
 			return false
 		}
 	}
+	// All flights of who goes before have to be placed, and to have landed.
 	for _, first := range r.p.students[i].after {
 		if r.left[first] > 0 || r.aloft[first] > t {
 			return false
@@ -256,6 +278,8 @@ func (r *run) key(i int, t sec) float64 {
 	if f := r.before(i); f != nil {
 		return float64(r.p.day.sec(f.Start)-t)/60 + r.bias[i]
 	}
+	// What is left, one flight after another with the rests between, and none
+	// after the last.
 	chain := sec(r.left[i])*(s.dur+s.rest) - s.rest
 	k := -float64(chain)/60 - 0.5*float64(t-r.waited[i])/60 + r.bias[i]
 	// Under three quarters of an hour of room the student becomes more pressing
@@ -280,7 +304,10 @@ func (r *run) place(f placed) {
 	r.at.student[f.student], r.waited[f.student] = f.end+s.rest, f.end+s.rest
 	r.at.craft[f.craft], r.at.box[f.box] = f.end+p.turn, f.end+p.turn
 	r.best[p.packs[f.pack].typ], r.ready[p.packs[f.pack].typ] = -2, 0
+	// The pack lands empty, and may be charged once it has cooled.
 	r.at.full[f.pack], r.at.pack[f.pack], r.at.charging[f.pack] = false, f.end+p.packs[f.pack].cool, -1
+	// An instructor is free as the craft lands; box and craft stay busy for the
+	// turnaround.
 	if f.teach >= 0 {
 		r.at.teach[f.teach] = f.end
 	}

@@ -17,8 +17,10 @@ type Aloft struct {
 	Student, Craft string // in words
 	Begun          time.Time
 	Flight         time.Duration // that was planned
-	LimitMps       float64       // of the mean wind, for the craft or the student, the lower; 0 = none
-	GustLimitMps   float64       // of gusts, for the craft; 0 = none
+	// Of the mean wind, for the craft or the student, the lower; 0 = none.
+	LimitMps float64
+	// GustLimitMps is the craft's limit of gusts; 0 for none.
+	GustLimitMps float64
 }
 
 // Next is a flight that is planned.
@@ -45,15 +47,19 @@ type Call struct {
 	Says   string
 	Urgent bool
 	Do     Do
-	At     int // index of the flight, in its own list
+	// At is the index of the flight, in its own list.
+	At int
 }
 
 // When calls are made.
 const (
-	landsSoon = 2 * time.Minute // before a planned landing
-	fliesSoon = 5 * time.Minute // before a planned flight
-	lateAfter = 3 * time.Minute // after a flight should have begun
-	nearLimit = 0.8             // of a wind limit
+	// Before a planned landing, and before a planned flight.
+	landsSoon = 2 * time.Minute
+	fliesSoon = 5 * time.Minute
+	// After a flight should have begun.
+	lateAfter = 3 * time.Minute
+	// The share of a wind limit from which it is near.
+	nearLimit = 0.8
 )
 
 // Calls are what is to be called out now, the worst first: who lands soon or
@@ -81,6 +87,7 @@ func Calls(now time.Time, aloft []Aloft, next []Next, windMps, gustMps float64) 
 		}
 	}
 	if late > 0 {
+		// The earliest is named; the others are counted.
 		first := slices.MinFunc(next, func(a, b Next) int { return a.Start.Compare(b.Start) })
 		ago := minutesOf(now.Sub(first.Start))
 		says := fmt.Sprintf(msgLate, first.Student, ago, first.Craft)
@@ -110,6 +117,7 @@ func (a Aloft) call(now time.Time, windMps, gustMps float64) (c Call) {
 	var says []string
 	say := func(urgent bool, format string, args ...any) {
 		says = append(says, fmt.Sprintf(format, args...))
+		// One urgent thing makes the whole call urgent.
 		if urgent {
 			c.Urgent, c.Do = true, Land
 		}
@@ -139,6 +147,7 @@ func (a Aloft) call(now time.Time, windMps, gustMps float64) (c Call) {
 // nothing.
 func (n Next) call(now time.Time, windMps float64) Call {
 	switch wait := n.Start.Sub(now); {
+	// Too early to be called out.
 	case wait > fliesSoon:
 	case n.LimitMps > 0 && windMps > n.LimitMps:
 		return Call{Says: fmt.Sprintf(msgNextWind, n.Student, windMps, n.LimitMps), Urgent: true, Do: PlanAgain}

@@ -8,7 +8,8 @@ import (
 
 // Broken is a rule that a plan breaks, in words, and the flight that breaks it.
 type Broken struct {
-	Flight int    `json:"flight"` // its place in the list; −1 = a charging
+	// Its place in the list; −1 = a charging.
+	Flight int    `json:"flight"`
 	Says   string `json:"says"`
 }
 
@@ -52,6 +53,7 @@ func (c *checker) alone(i int, f Flight) {
 	k := slices.IndexFunc(d.Students, func(s Student) bool { return s.ID == f.Student })
 	m := slices.IndexFunc(d.Craft, func(x Craft) bool { return x.ID == f.Craft })
 	b := slices.IndexFunc(d.Packs, func(x Pack) bool { return x.ID == f.Pack })
+	// Nothing else can be asked of what is not there.
 	if k < 0 || m < 0 || b < 0 {
 		c.say(i, msgNotThereToday, f.Student, f.Craft, f.Pack)
 		return
@@ -114,6 +116,8 @@ func (c *checker) person(i int, id, what string, needed bool, list []Person, f F
 
 // together checks two flights against one another.
 func (c *checker) together(i int, f, g Flight) {
+	// With a time after each flight in which the thing stays busy; the other
+	// way round as well.
 	overlap := func(after time.Duration) bool {
 		return f.Start.Before(g.End.Add(after)) && g.Start.Before(f.End.Add(after))
 	}
@@ -153,6 +157,7 @@ func (c *checker) first(i int, f, g Flight) {
 	if a < 0 || b < 0 {
 		return
 	}
+	// Either of the two may be the one that has to wait.
 	for _, v := range [][2]int{{a, b}, {b, a}} {
 		early, late := f, g
 		if v[0] == b {

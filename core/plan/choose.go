@@ -17,6 +17,8 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 	if f.end > s.until || f.end > p.end {
 		return f, false
 	}
+	// A student with nobody to fly with needs no craft, so people are asked
+	// first.
 	if s.needsTeach {
 		if f.teach = r.person(p.teach, r.at.teach, s.with, t, f.end); f.teach < 0 {
 			return f, false
@@ -31,6 +33,7 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 	stood := r.before(i)
 	least := math.Inf(1)
 	for _, c := range s.craft {
+		// Not free, gone before the end, or not for this wind.
 		if r.at.craft[c] > t || f.end > p.craft[c].until || wind > p.limit(s, c) {
 			continue
 		}
@@ -38,8 +41,10 @@ func (r *run) fits(i int, t sec) (placed, bool) {
 		if k < 0 {
 			continue
 		}
+		// What the search presses is added to how scarce the craft is.
 		cost := p.scarce[c] + r.lean[i][p.craft[c].typ]
 		if r.plain != notPlain {
+			// A simple pass takes the first of the list.
 			cost = float64(c)
 		}
 		// The craft that the plan before had is worth any other.
@@ -88,6 +93,7 @@ func (r *run) could(j int) sec {
 // charged; never for none.
 func (r *run) soon(typ int) sec {
 	if r.ready[typ] == 0 {
+		// Kept as one second more, so that 0 means that it was not looked for.
 		r.ready[typ] = never
 		for i := range r.p.packs {
 			if r.p.packs[i].typ == typ && r.at.full[i] {
@@ -101,6 +107,7 @@ func (r *run) soon(typ int) sec {
 // freeBut tells whether one of the list, or of those that are named, other than
 // but is free at a moment.
 func freeBut(list []sec, named []int, but int, at sec) bool {
+	// All of the list are looked at where none are named.
 	if named == nil {
 		for i, free := range list {
 			if i != but && free <= at {
@@ -122,6 +129,7 @@ func freeBut(list []sec, named []int, but int, at sec) bool {
 // is; with is the one that it has to be, −1 for anybody.
 func (r *run) person(list []aPerson, free []sec, with int, t, end sec) int {
 	ok := func(i int) bool { return free[i] <= t && end <= list[i].until }
+	// A student who is paired waits for that instructor.
 	if with >= 0 {
 		if ok(with) {
 			return with
@@ -150,6 +158,8 @@ func (r *run) fullPack(typ int, t sec, stood *Flight) int {
 	p := r.p
 	if stood != nil {
 		for i := range p.packs {
+			// The pack that people have in their hands is kept, where it is
+			// full.
 			if p.packs[i].typ == typ && r.at.full[i] && r.at.pack[i] <= t && p.day.Packs[i].ID == stood.Pack {
 				return i
 			}

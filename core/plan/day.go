@@ -32,8 +32,8 @@ import (
 	"maestrale/core/jsondoc"
 )
 
-// Kinds of flights. One that proves a craft comes before every other on it; one that
-// shows something to students comes before theirs.
+// Kinds of flights. One that proves a craft comes before every other on it; one
+// that shows something to students comes before theirs.
 const (
 	Lesson        = "lesson"
 	Proving       = "proving"
@@ -43,10 +43,15 @@ const (
 // Day is what a field day has, and who wants to fly. Ids name things; the zero
 // time means that a limit is not set.
 type Day struct {
-	Start, End  time.Time
-	Daylight    time.Time // the last flight has landed by then
-	Boxes       int
-	Turnaround  time.Duration // that box and craft stay busy after a flight
+	// Start and End are the hours of the day; no flight begins before the one
+	// or lands after the other.
+	Start, End time.Time
+	// Daylight is when the last flight has to have landed.
+	Daylight time.Time
+	// Boxes counts the flight boxes, each for one craft at a time.
+	Boxes int
+	// Turnaround is for how long box and craft stay busy after a flight.
+	Turnaround  time.Duration
 	Craft       []Craft
 	Packs       []Pack
 	Chargers    []Charger
@@ -54,8 +59,8 @@ type Day struct {
 	Instructors []Person
 	Spotters    []Person
 	Wind        []Wind
-	// Of a day that runs: what has been flown or is in the air now, and the moment from
-	// which the rest is planned.
+	// Of a day that runs: what has been flown or is in the air now, and the
+	// moment from which the rest is planned.
 	Now   time.Time
 	Flown []Flight
 }
@@ -73,8 +78,11 @@ type Pack struct {
 	ID, Type     string
 	Full         bool
 	Charge, Cool time.Duration
-	From         time.Time // it is full, or has cooled, from then on; zero = from the start
-	Charger      string    // on which it is until From, where it is being charged
+	// From is when it is full, or has cooled; zero means from the start.
+	From time.Time
+	// Charger is the id of the one on which it is until From, where it is being
+	// charged; empty where it is not.
+	Charger string
 }
 
 // Charger has slots; each takes any pack.
@@ -85,9 +93,10 @@ type Charger struct {
 
 // Student is somebody who flies: so many flights of so many minutes.
 type Student struct {
-	ID          string
-	Name        string
-	Kind        string // Lesson where it is empty
+	ID   string
+	Name string
+	// Kind is Lesson where it is empty.
+	Kind        string
 	Flights     int
 	Flight      time.Duration
 	Craft       []string // any of these
@@ -95,9 +104,13 @@ type Student struct {
 	From, Until time.Time
 	Instructor  bool
 	Spotter     bool
-	With        string   // the instructor that the student is paired with
-	WindMps     float64  // the student's own limit; 0 = none
-	Before      []string // of a demonstration: whose flights come after; none = everybody's
+	// With is the id of the instructor that the student is paired with.
+	With string
+	// WindMps is the student's own limit of the mean wind; 0 means none.
+	WindMps float64
+	// Before are the students whose flights come after a demonstration; none
+	// means everybody's.
+	Before []string
 }
 
 // Person is an instructor or a spotter, who is there from one moment to
@@ -146,6 +159,8 @@ func WithMeter(list []Wind, now time.Time, mps float64) (out []Wind) {
 	out = append(out, in)
 	weaker := false // something weaker was to come within the hour
 	for _, w := range slices.SortedFunc(slices.Values(list), func(a, b Wind) int { return a.From.Compare(b.From) }) {
+		// What is past is told by the meter. A weaker wind that comes soon
+		// waits for the hour to end; anything else stays.
 		switch soon := w.From.Before(now.Add(meterHolds)); {
 		case !w.From.After(now):
 		case in.Said && !w.Said: // what was said is not changed by a forecast

@@ -99,6 +99,8 @@ const manyMore = 8
 
 // copied is the day with lists of its own.
 func (p *problem) copied() Day {
+	// What lies deeper, such as a student's craft, is cloned where it is
+	// changed.
 	d := *p.day
 	d.Craft, d.Packs, d.Chargers, d.Students = slices.Clone(d.Craft), slices.Clone(d.Packs), slices.Clone(d.Chargers),
 		slices.Clone(d.Students)
@@ -134,6 +136,7 @@ func (p *problem) why(i int, left map[string]int, causes []cause) string {
 	}
 	before := p.clock(min(s.last, p.end))
 	for _, c := range causes {
+		// The first thing of which more would do it alone.
 		if c.left[asked.ID] == 0 {
 			return fmt.Sprintf(msgNoTimeLeft, before, c.says)
 		}
@@ -205,6 +208,7 @@ func (p *problem) fitting(out Plan) []string {
 			d.End, d.Daylight = d.End.Add(later), d.Daylight.Add(later)
 		}) {
 			words := fmt.Sprintf(msgFitLongerDay, more)
+			// Longer into the dark is something to be told.
 			if p.day.Daylight.Before(p.day.End) {
 				words += msgBeyondDaylight
 			}

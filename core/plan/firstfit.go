@@ -12,12 +12,17 @@ import (
 // out a flight that one of them places. (The serial schedule-generation scheme:
 // R. Kolisch, as cited at run.)
 type firstFit struct {
-	p                             *problem
+	p *problem
+	// Each list has a lane for each of the things, in the order of the problem.
 	craft, box, teach, spot, slot []lane
-	full                          []bool
-	pack                          []sec // of each: from when it is full, or has cooled
-	ready                         []sec // of each student: rested and there
-	out                           *run
+	// Of each pack: whether it is charged.
+	full []bool
+	// Of each: from when it is full, or has cooled.
+	pack []sec
+	// Of each student: rested and there.
+	ready []sec
+	// The plan so far.
+	out *run
 }
 
 // lane is when one thing is taken, in order of time.
@@ -168,6 +173,8 @@ func (f *firstFit) charged(k int) (at sec, slot int) {
 	if f.full[k] {
 		return f.pack[k], -1
 	}
+	// The slot on which it is full first; with equal times, the first of the
+	// list.
 	at, slot = never, -1
 	for s := range f.slot {
 		if full := f.slot[s].gap(f.pack[k], f.p.packs[k].charge) + f.p.packs[k].charge; full < at {
@@ -182,10 +189,13 @@ func (f *firstFit) fits(i int, t sec) (placed, bool) {
 	p, s := f.p, &f.p.students[i]
 	end := t + s.dur
 	g := placed{student: i, nth: f.out.done[i], craft: -1, pack: -1, teach: -1, spot: -1, start: t, end: end}
+	// A flight takes its box and its craft for the turnaround as well.
 	g.box = slices.IndexFunc(f.box, func(l lane) bool { return l.free(t, end+p.turn) })
 	if g.box < 0 {
 		return g, false
 	}
+	// The first who is free for the whole flight; only is the one whom the
+	// student flies with, −1 for anybody.
 	anybody := func(lanes []lane, list []aPerson, only int) int {
 		for k, l := range lanes {
 			if (only < 0 || k == only) && l.free(t, end) && end <= list[k].until {
@@ -225,6 +235,8 @@ func (f *firstFit) packFor(typ int, t sec) int {
 		if x.typ != typ {
 			continue
 		}
+		// The one that is soonest there again leaves the others for later
+		// flights.
 		if at, _ := f.charged(k); at <= t && x.cool+x.charge < least {
 			best, least = k, x.cool+x.charge
 		}

@@ -12,22 +12,31 @@ import (
 
 // Plan is the answer: maestrale-day-plan/1. Its lists are never nil.
 type Plan struct {
-	Format            string     `json:"format"`
-	Flights           []Flight   `json:"flights"`
-	Charges           []Charging `json:"charges"`
-	MakespanMinutes   float64    `json:"makespan_minutes"`
-	LowerBoundMinutes float64    `json:"lower_bound_minutes"`
-	Bound             string     `json:"bound"`
-	Unplaced          []Unplaced `json:"unplaced"`
-	Fits              []string   `json:"would_fit"` // the smallest changes that would place all
-	// of a student, between and before own flights, beyond the rests
-	WaitMostMinutes float64  `json:"wait_most_minutes"`
-	WaitMeanMinutes float64  `json:"wait_mean_minutes"`
-	Changed         *Changed `json:"changed,omitempty"` // against the plan that stood
+	Format  string     `json:"format"`
+	Flights []Flight   `json:"flights"`
+	Charges []Charging `json:"charges"`
+	// MakespanMinutes is from the start of the day to the last landing, those
+	// that were flown included; 0 with no flight.
+	MakespanMinutes float64 `json:"makespan_minutes"`
+	// LowerBoundMinutes is what no plan of the same flights can land before,
+	// and Bound the reason in words.
+	LowerBoundMinutes float64 `json:"lower_bound_minutes"`
+	Bound             string  `json:"bound"`
+	// Unplaced are the flights that found no place.
+	Unplaced []Unplaced `json:"unplaced"`
+	// Fits are the smallest changes that would place all.
+	Fits []string `json:"would_fit"`
+	// WaitMostMinutes and WaitMeanMinutes are the longest and the mean wait of a
+	// student, between and before own flights, beyond the rests.
+	WaitMostMinutes float64 `json:"wait_most_minutes"`
+	WaitMeanMinutes float64 `json:"wait_mean_minutes"`
+	// Changed is what it does to the plan that stood; nil where none did.
+	Changed *Changed `json:"changed,omitempty"`
 }
 
 // Unplaced says who is left out, with how many flights, and why.
 type Unplaced struct {
+	// Student is an id; Flights counts those that are left out, 1 and over.
 	Student string `json:"student"`
 	Flights int    `json:"flights"`
 	Why     string `json:"why"`
@@ -35,15 +44,18 @@ type Unplaced struct {
 
 // Changed is what a plan does to the one that stood before.
 type Changed struct {
-	Same  int `json:"same"`  // flights at their time, on their craft
-	Moved int `json:"moved"` // at another time
-	Swaps int `json:"swaps"` // on another craft
+	// Same counts flights at their time and on their craft, Moved those at
+	// another time, Swaps those on another craft, and Gone those that are flown
+	// no more.
+	Same  int `json:"same"`
+	Moved int `json:"moved"`
+	Swaps int `json:"swaps"`
 	Gone  int `json:"gone"`
 }
 
 // Rounds is how often a plan is built anew from what went wrong in the one
 // before; three times as often where flights are left out.
-const Rounds = 600 // thrice as often where flights are left out
+const Rounds = 600
 
 // Solve plans a day. The answer is the best of many plans: each is built
 // forward, what was left out, came last or waited longest in it is pressed
@@ -86,12 +98,16 @@ func ofRounds(d *Day, before []Flight, rounds int, explain bool) Plan {
 // weights of what a plan costs, in minutes of makespan.
 const (
 	costUnplaced = 1e6 // a flight that is left out
-	costWait     = 0.2 // a minute that the longest waits over the mean
-	costWind     = 0.5 // a flight at its limit of wind, against one in calm air
-	costMoved    = 3.0 // a flight at another time than the plan before had
-	costMinute   = 0.1 // each minute of that
-	costSwap     = 2.0 // another craft than it had
-	costLater    = 1e3 // a minute later than what planning afresh allows
+	// A minute that the longest waits over the mean.
+	costWait = 0.2
+	// A flight at its limit of wind, against one in calm air.
+	costWind = 0.5
+	// A flight at another time than the plan before had.
+	costMoved  = 3.0
+	costMinute = 0.1 // each minute of that
+	costSwap   = 2.0 // another craft than it had
+	// A minute later than what planning afresh allows.
+	costLater = 1e3
 )
 
 // worseThanAfresh is how much later than a plan afresh one may land that keeps
@@ -103,6 +119,7 @@ const worseThanAfresh = sec(3 * 60)
 // hardly: less and less is let pass (S. Kirkpatrick et al., "Optimization by
 // Simulated Annealing", Science 220 (1983) 671). It returns the best.
 func (p *problem) search(rounds int) *run {
+	// A fixed seed, so that the same day gives the same plan.
 	rng := rand.New(rand.NewPCG(22, uint64(len(p.students))))
 	best, cur, r := newRun(p), newRun(p), newRun(p)
 	// The first plan keeps to the one that stood, moment by moment.
@@ -117,6 +134,7 @@ func (p *problem) search(rounds int) *run {
 		also = append(also, p.afresh)
 	}
 	for _, other := range also {
+		// They are compared whole, and the search goes on from the first.
 		if c := p.cost(other); c < bestCost {
 			bestCost = c
 			best.take(other)
@@ -129,6 +147,8 @@ func (p *problem) search(rounds int) *run {
 		if bestCost < math.Inf(1) && round%50 == 0 && p.enough(best) {
 			break
 		}
+		// The new run has the pressures of the current one, and one or two of
+		// its own.
 		r.press(cur)
 		p.change(r, cur, rng)
 		r.build()
@@ -211,6 +231,7 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 		who := rng.IntN(n)
 		switch rng.IntN(9) {
 		case 0, 1:
+			// Whoever lands last makes the day long, so that one flies sooner.
 			who = lastToLand(before, who)
 			r.bias[who] -= 30 * rng.Float64()
 		case 2: // who waits longest
@@ -218,8 +239,11 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 				r.bias[by] -= 20 * rng.Float64()
 			}
 		case 3:
+			// Somebody at random, sooner or later by some twenty minutes.
 			r.bias[who] += rng.NormFloat64() * 20
 		case 4:
+			// Whether a box and a craft are kept free for somebody who comes
+			// later.
 			on := 0
 			for _, e := range r.expect {
 				if e {
@@ -228,10 +252,13 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 			}
 			r.expect[who] = !r.expect[who] && on < mostExpected
 		case 5:
+			// Which types of craft somebody flies by preference.
 			for k := range r.lean[who] {
 				r.lean[who][k] = rng.NormFloat64() * 0.3
 			}
 		case 6:
+			// A pack is taken to charge as it does, slower or quicker, or not
+			// at all.
 			if k := len(r.late); k > 0 {
 				r.late[rng.IntN(k)] = [...]float64{0, rng.NormFloat64() * 1200, 2 * notCharged}[rng.IntN(3)]
 			}
@@ -240,6 +267,8 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 				r.bias[i] += rng.NormFloat64() * 5
 			}
 		case 8:
+			// Two students change places; a plan that stood is kept to or let
+			// go.
 			other := rng.IntN(n)
 			r.bias[who], r.bias[other] = r.bias[other], r.bias[who]
 			if p.prev != nil {
@@ -247,7 +276,11 @@ func (p *problem) change(r, before *run, rng *rand.Rand) {
 			}
 		}
 	}
-	// Whoever was left out is pressed besides, one time in three.
+	r.pressLeftOut(before, rng)
+}
+
+// pressLeftOut presses whoever the plan before left out, one time in three.
+func (r *run) pressLeftOut(before *run, rng *rand.Rand) {
 	for i := range before.left {
 		if before.left[i] > 0 && rng.IntN(3) == 0 {
 			r.bias[i] -= 40 * rng.Float64()
@@ -274,6 +307,7 @@ func (p *problem) waits(r *run) (most, mean float64, by int) {
 	n := 0
 	for i := range p.students {
 		s := &p.students[i]
+		// Who proves a craft or shows something is at work, and does not wait.
 		if r.done[i] == 0 || s.kind != Lesson {
 			continue
 		}
@@ -308,12 +342,15 @@ func (p *problem) cost(r *run) float64 {
 	if len(p.wind) > 0 {
 		for _, f := range r.flights {
 			if limit := p.limit(&p.students[f.student], f.craft); !math.IsInf(limit, 1) {
+				// By the square, so that two flights at half the limit cost
+				// less than one at it.
 				share := p.blows(f.start, f.end) / limit
 				cost += costWind * share * share
 			}
 		}
 	}
 	if p.prev != nil {
+		// A plan that places more than one afresh may land as late as it must.
 		if p.afresh != nil && sum(r.left) >= sum(p.afresh.left) {
 			cost += costLater * float64(max(0, p.makespan(r)-p.latest)) / 60
 		}
@@ -348,6 +385,7 @@ func (p *problem) plan(r *run) Plan {
 	d := p.day
 	out := Plan{Format: "maestrale-day-plan/1", Flights: []Flight{}, Charges: []Charging{}, Unplaced: []Unplaced{},
 		Fits: []string{}}
+	// Counted anew from the flights themselves, which are what is told.
 	r.done = make([]int, len(p.students))
 	for _, f := range r.flights {
 		r.done[f.student]++
@@ -365,6 +403,7 @@ func (p *problem) plan(r *run) Plan {
 		}
 		out.Flights = append(out.Flights, g)
 	}
+	// By time, and from box to box, as the day is read aloud.
 	slices.SortStableFunc(out.Flights, func(a, b Flight) int {
 		if c := a.Start.Compare(b.Start); c != 0 {
 			return c
@@ -418,6 +457,7 @@ func (p *problem) changed(now []Flight) *Changed {
 		kept++
 		was := p.prev[i][n]
 		switch {
+		// Another craft is told even where the time has changed as well.
 		case f.Craft != was.Craft:
 			c.Swaps++
 		case f.Start.Sub(was.Start).Abs() >= time.Minute:

@@ -28,6 +28,8 @@ func (l *lesson) aim() {
 		}
 	}
 	slices.SortStableFunc(open, func(a, b *readiness.GateResult) int {
+		// Gates that were never signed come first; those that have lapsed, or
+		// only wait to be signed, after them.
 		rank := func(g *readiness.GateResult) int {
 			if g.State == readiness.GateLapsed || g.Met() {
 				return 1
@@ -40,6 +42,7 @@ func (l *lesson) aim() {
 	share := 1.0
 	l.nearing = true
 	for _, g := range open {
+		// The first is named even where nothing can be flown toward it today.
 		if l.gate == nil {
 			l.gate = g
 		}
@@ -107,6 +110,8 @@ func (l *lesson) towardGate(g *readiness.GateResult, share float64) {
 			continue
 		}
 		l.aimedOpen++
+		// What has to wait for another day counts for the length of the way as
+		// well.
 		c, ok := l.flownAs(e.Cell.Cell)
 		_, tries := l.guess(c, e.Cell.Needs)
 		total += tries
@@ -144,6 +149,7 @@ func (l *lesson) worthNow(g *readiness.GateResult, now readiness.Cell, way float
 	if !sameDate(now.NewestPass, l.at) {
 		dates++
 	}
+	// As currency comes with two dates at least, no fewer are counted here.
 	keep := math.Min(1, float64(readiness.CurrencyDays(max(2, dates)))/math.Max(1, way))
 	return keep * keep
 }
@@ -157,6 +163,7 @@ func (l *lesson) withAids(hard, easy drill.Cell) drill.Cell {
 	}
 	h, _ := l.guess(hard, 1)
 	e, _ := l.guess(easy, 1)
+	// The harder aids serve more gates, so they may be somewhat less likely.
 	if h >= leastChance && h*servesMore >= e {
 		return hard
 	}
@@ -212,6 +219,7 @@ func (l *lesson) flownAs(c drill.Cell) (drill.Cell, bool) {
 // practised, that.
 func (l *lesson) want(c drill.Cell, worth float64) {
 	steps := l.first(c.Drill, 0)
+	// Nothing has to be practised before it.
 	if len(steps) == 1 && steps[0].drill == c.Drill {
 		l.add(c, worth, "")
 		return
@@ -219,6 +227,8 @@ func (l *lesson) want(c drill.Cell, worth float64) {
 	for _, s := range steps {
 		d := l.drills(s.drill)
 		bc := drill.Cell{Drill: s.drill, Aids: c.Aids, Level: 1}
+		// A drill that is not flown with these aids is flown with the first of
+		// its own.
 		if len(d.Aids) > 0 && !slices.Contains(d.Aids, bc.Aids) {
 			bc.Aids = d.Aids[0]
 		}
@@ -253,6 +263,8 @@ func (l *lesson) first(key string, deep int) []step {
 			continue
 		}
 		for _, s := range l.first(b, deep+1) {
+			// The drill that a step opens is the next one above it, not the one
+			// that was asked for.
 			if s.opens == "" {
 				s.opens = key
 			}
@@ -287,6 +299,7 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 		return
 	}
 	if l.tooFar(d, c) {
+		// It is named, so that the student is told what waits for better sight.
 		if !slices.Contains(l.out.TooFar, d.Key) {
 			l.out.TooFar = append(l.out.TooFar, d.Key)
 		}
@@ -310,6 +323,7 @@ func (l *lesson) add(c drill.Cell, worth float64, opens string) {
 	}
 	o.serves += worth
 	o.near = o.near || l.nearing
+	// Asked for itself once, it is no mere step any more.
 	o.entry = o.entry || opens == ""
 	if !o.entry {
 		o.useful = math.Min(o.useful, 1) // then it is practised
@@ -332,6 +346,7 @@ func (l *lesson) tooFar(d *drill.Drill, c drill.Cell) bool {
 	if l.ask.TellM <= 0 {
 		return false
 	}
+	// Laying a drill is dear, and the answer is the same all lesson.
 	far, ok := l.reach[c]
 	if !ok {
 		if t, err := d.Lay(c.Side, max(1, c.Level), l.ask.Class, nil); err == nil {

@@ -16,23 +16,28 @@ type LessonDocument struct {
 	Blocks []LessonBlock `json:"blocks"`
 	Toward string        `json:"toward"`
 	Says   string        `json:"says,omitempty"`
-	TooFar []string      `json:"too_far,omitempty"` // drills left out: beyond the visual range
+	// TooFar are the drills that were left out, as they go beyond the visual
+	// range.
+	TooFar []string `json:"too_far,omitempty"`
 }
 
 // LessonBlock is a block of the document.
 type LessonBlock struct {
-	Pack     int        `json:"pack"`
-	Drill    string     `json:"drill"`
-	Side     field.Side `json:"side"`
-	Aids     craft.Aids `json:"aids"`
-	Minutes  float64    `json:"minutes"`          // at most
-	Passes   int        `json:"passes,omitempty"` // with so many it is enough for today
-	Rest     float64    `json:"rest_minutes,omitempty"`
-	Answer   bool       `json:"answering,omitempty"`
-	Why      string     `json:"why"`
-	Fallback string     `json:"fallback"`
-	Role     Role       `json:"role,omitempty"`   // renew, back, due, stretch or finish
-	Chance   float64    `json:"chance,omitempty"` // of a pass, where it was estimated
+	Pack    int        `json:"pack"`
+	Drill   string     `json:"drill"`
+	Side    field.Side `json:"side"`
+	Aids    craft.Aids `json:"aids"`
+	Minutes float64    `json:"minutes"` // at most
+	// Passes are enough for today.
+	Passes   int     `json:"passes,omitempty"`
+	Rest     float64 `json:"rest_minutes,omitempty"`
+	Answer   bool    `json:"answering,omitempty"`
+	Why      string  `json:"why"`
+	Fallback string  `json:"fallback"`
+	// Role is renew, back, due, stretch or finish.
+	Role Role `json:"role,omitempty"`
+	// Chance is that of a pass, to a thousandth, where it was estimated.
+	Chance float64 `json:"chance,omitempty"`
 }
 
 // Document writes the lesson as a document.
@@ -48,12 +53,13 @@ func (l LessonPlan) Document() LessonDocument {
 
 // Flown is a cell of a lesson as it was planned and as it was flown.
 type Flown struct {
-	Drill    string
-	Side     field.Side
-	Aids     craft.Aids
-	Title    string // for a screen
-	Minutes  float64
-	Wanted   int // passes that were enough
+	Drill   string
+	Side    field.Side
+	Aids    craft.Aids
+	Title   string // for a screen
+	Minutes float64
+	// Wanted are the passes that were enough.
+	Wanted   int
 	Attempts int
 	Passes   int
 }
@@ -81,6 +87,7 @@ func Compare(l LessonDocument, flown []record.Attempt) (rows []Flown, others []d
 		c := drill.Cell{Drill: a.Drill, Side: a.Side, Aids: a.Aids, Level: 1}
 		i, ok := at[c]
 		if !ok {
+			// It was flown and not planned, which is told and no fault.
 			others = append(others, c)
 			continue
 		}

@@ -32,6 +32,8 @@ func (l *lesson) fill() {
 			left -= last
 		}
 		rest := 0.0
+		// Who is tense rests before every pack after the first; others before
+		// the third, the fifth and so on.
 		if pack > 1 && (l.ask.Tense || pack%2 == 1) {
 			rest = restMinutes
 		}
@@ -45,6 +47,7 @@ func (l *lesson) fill() {
 				l.out.Blocks[n].Passes = max(l.out.Blocks[n].Passes, b.Passes)
 				return
 			}
+			// A rest is taken before the first block of a pack alone.
 			rest = 0
 			l.out.Blocks = append(l.out.Blocks, b)
 		}
@@ -53,6 +56,8 @@ func (l *lesson) fill() {
 				add(l.kept(b, left))
 			}
 		}
+		// Going back comes on the first pack, while it is fresh what went
+		// wrong.
 		if b, ok := l.goBack(); ok && pack == 1 && left >= leastBlock {
 			add(b)
 		}
@@ -89,11 +94,14 @@ func (l *lesson) goBack() (b Block, ok bool) {
 		if !gave || lessons > 0 || d == nil || len(d.Builds) == 0 || !at.After(newest) {
 			continue
 		}
+		// Of several drills that build it the first in its file.
 		to := l.drills(d.Builds[0])
 		c := drill.Cell{Drill: d.Builds[0], Side: k.Side, Aids: k.Aids, Level: 1}
 		if to == nil || l.known.Evidence.FlownSince(to.Key, l.ask.Class, at) {
 			continue
 		}
+		// A drill without sides is flown without one; a sided one on the side
+		// of what was given up, or on the weaker.
 		if !to.Sided {
 			c.Side = field.NoSide
 		} else if c.Side == field.NoSide {
@@ -135,6 +143,7 @@ func (l *lesson) finish(minutes float64) (b Block, ok bool) {
 		if o.class() < likelyClass || o.chance < goesWell || l.mayTake(o) < minutes {
 			continue
 		}
+		// The chance counts most; what it is worth decides between likely ones.
 		if v := o.chance * (0.3 + math.Min(1, o.serves)); v > top {
 			best, top = o, v
 		}
@@ -155,6 +164,7 @@ func (l *lesson) finish(minutes float64) (b Block, ok bool) {
 // roles says what each block is in the lesson: what lapsed, the due rung, one
 // stretch beyond it.
 func (l *lesson) roles() {
+	// What is due is the lowest rung of the lesson.
 	due := len(l.known.Programme.Rungs)
 	for _, b := range l.out.Blocks {
 		if at, on := l.rungs[b.Cell]; on && b.Role == "" {
@@ -192,6 +202,7 @@ func (l *lesson) kept(b Block, left float64) Block {
 		b.Why = msgChosen
 	}
 	if o := l.options[b.Cell]; o != nil {
+		// What the instructor keeps counts toward what is of use today.
 		o.planned += o.chance * b.Minutes / attemptTakes
 	}
 	b.Fallback = l.fallback(b.Cell)
@@ -225,6 +236,7 @@ func (l *lesson) best() *option {
 		if l.mayTake(o) < leastBlock {
 			continue
 		}
+		// The class goes before the worth, however much that is.
 		v, c := l.worth(o), o.class()
 		if c == 0 && l.planned() >= mostOfOne*float64(l.ask.Packs)*l.ask.PackMinutes {
 			continue // what is open is flown for today
@@ -240,6 +252,7 @@ func (l *lesson) best() *option {
 		return best
 	}
 	o := l.otherSide(best)
+	// The other side is taken only where it is open, and no less likely.
 	if o == nil || o.class() == 0 || o.class() < class && class == likelyClass {
 		return best
 	}
@@ -369,6 +382,7 @@ func (l *lesson) liked() (best readiness.Cell, ok bool) {
 func (l *lesson) fallback(c drill.Cell) string {
 	best, top := "", -1
 	for _, b := range l.known.Catalogue.Drills[c.Drill].Builds {
+		// What was never flown is nothing to go back to.
 		if !l.practised[b] {
 			continue
 		}
@@ -395,6 +409,7 @@ func (l *lesson) why(o *option) string {
 	}
 	say := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
 	switch {
+	// The one reason that says most.
 	case len(o.unlocks) > 0 && o.now.Standing == readiness.Untried:
 		say(msgBuilds, titles(o.unlocks))
 	case o.lapsed && o.now.Needs == 1:

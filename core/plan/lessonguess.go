@@ -16,12 +16,17 @@ import (
 // What an item that was hardly flown owes to its neighbours: shares of the
 // weight that its own attempts would have.
 const (
+	// The other side of the same drill, and the same drill with other aids.
 	ofOtherSide = 0.5
 	ofOtherAids = 0.7
-	ofBuilds    = 0.25
-	firstFirm   = 8.0 // first tries that the usual chance is worth
-	aidsApart   = 0.4 // log odds that one level of aids is worth
-	ownFirm     = 2.0 // own attempts that weigh as much as all of the neighbours together
+	// A drill that builds it: another drill, so it says least.
+	ofBuilds = 0.25
+	// First tries that the usual chance is worth.
+	firstFirm = 8.0
+	// Log odds that one level of aids is worth.
+	aidsApart = 0.4
+	// Own attempts that weigh as much as all of the neighbours together.
+	ownFirm = 2.0
 )
 
 // guess returns the chance of a pass, and about how many attempts give so many.
@@ -37,6 +42,7 @@ func (l *lesson) guess(c drill.Cell, passes int) (chance, tries float64) {
 		n := float64(len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})))
 		own := logOdds(g[0])
 		if n == 0 {
+			// A first try at anything is what can be told.
 			own = l.firstTries()
 		}
 		odds, weight := l.neighbours(c)
@@ -60,6 +66,8 @@ func (l *lesson) firstTries() float64 {
 		p, _ := l.own(drill.Cell{}, 1)
 		pass, n := firstFirm*p, firstFirm
 		for _, run := range l.known.Evidence.Runs() {
+			// Three tries show how somebody begins; later ones show what was
+			// learned.
 			for _, t := range run[:min(3, len(run))] {
 				if n++; t.Pass {
 					pass++
@@ -77,6 +85,7 @@ func (l *lesson) firstTries() float64 {
 func (l *lesson) own(c drill.Cell, passes int) (chance, tries float64) {
 	k := guessed{c, passes}
 	if len(l.known.Evidence.Tries(readiness.Key{Cell: c, Class: l.ask.Class})) == 0 {
+		// One entry for all of them, since the answer is the same.
 		k.cell = drill.Cell{}
 	}
 	g, ok := l.owns[k]
@@ -101,6 +110,7 @@ func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 		odds += w * (logOdds(p) + shift)
 		weight += w
 	}
+	// The other side, as hard as this one.
 	if c.Side != field.NoSide {
 		o := c
 		o.Side = c.Side.Other()
@@ -109,6 +119,8 @@ func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 	for _, a := range craft.AidsOrder {
 		if o := c; a != c.Aids {
 			o.Aids = a
+			// A pass with fewer aids says that more aids will be easier, so the
+			// odds are moved by each level between.
 			add(o, ofOtherAids, aidsApart*float64(a.Rank()-c.Aids.Rank()))
 		}
 	}
@@ -118,9 +130,11 @@ func (l *lesson) neighbours(c drill.Cell) (odds, weight float64) {
 			if !l.known.Catalogue.Drills[b].Sided {
 				o.Side = field.NoSide
 			}
+			// What is built on it is a little harder.
 			add(o, ofBuilds, -0.3)
 		}
 	}
+	// No neighbour was flown: there is nothing to divide by.
 	if weight == 0 {
 		return 0, 0
 	}

@@ -24,6 +24,7 @@ const Steps = 5 * time.Minute
 // those of the lowest rung of the ladder that is not held, and the craft's
 // first where there is none or the craft lacks them.
 func LessonAids(k *readiness.Known) craft.Aids {
+	// What is due sets the aids, as long as the craft has them.
 	if next := readiness.Next(k.Programme, k.Cell); next.Drill != "" && k.Craft.Has(next.Aids) {
 		return next.Aids
 	}
@@ -39,6 +40,8 @@ func Usual(k *readiness.Known, a LessonAsk) LessonAsk {
 	if a.Class == "" {
 		a.Class = k.On.Class
 	}
+	// Whoever names a craft gets it; otherwise it is the one that the student
+	// flies.
 	if a.Type == nil && k.Craft.Key != "" {
 		a.Type = &k.Craft
 	}
@@ -58,11 +61,14 @@ func Usual(k *readiness.Known, a LessonAsk) LessonAsk {
 // planned for what there is. It is empty for a student without a programme or a
 // craft, or where nothing may be flown today; Says then says why.
 func WhatNext(a LessonAsk, k *readiness.Known, practice []record.Practice) LessonPlan {
+	// Without a ladder nothing is due, and without a craft nothing can be
+	// flown.
 	if len(k.Programme.Rungs) == 0 || k.Craft.Key == "" {
 		return LessonPlan{}
 	}
 	l, err := PlanLesson(Usual(k, a), k, practice)
 	if err != nil {
+		// The error says what was expected, and is what people read.
 		return LessonPlan{Says: err.Error()}
 	}
 	return l

@@ -18,8 +18,10 @@ const never = sec(math.MaxInt32 / 2)
 // problem is a day in numbers: lists by index, and moments in seconds. It is
 // compiled once and read by every run.
 type problem struct {
-	day      *Day
-	now, end sec // nothing starts before now, or lands after end
+	day *Day
+	// Nothing starts before now, or lands after end.
+	now, end sec
+	// How long box and craft stay busy after a flight.
 	turn     sec
 	boxes    int
 	craft    []aCraft
@@ -30,14 +32,25 @@ type problem struct {
 	teach    []aPerson
 	spot     []aPerson
 	wind     []aWind
-	begun    start // where everything stands at now
-	prev     [][]Flight
-	scarce   []float64 // of each craft: how much is asked of it, or of the packs of its type, for what is there
-	proving  bool      // some flights come before others
-	least    sec       // the bound for all that are asked; 0 = not worked out
-	landed   sec       // the last of those that were flown
-	afresh   *run      // of a day that is planned again: the plan that nothing stood before
-	latest   sec       // and by when the last may land, for it
+	// Where everything stands at now.
+	begun start
+	// Of each student: the flights of the plan that stood, from now on, in
+	// order of time; nil where none stood.
+	prev [][]Flight
+	// Of each craft: how much is asked of it, or of the packs of its type, for
+	// what is there.
+	scarce []float64
+	// proving is whether some flights come before others.
+	proving bool
+	// least is the bound for all that are asked; 0 where it is not worked out
+	// yet.
+	least sec
+	// landed is when the last of the flights that were flown landed.
+	landed sec
+	// afresh is the plan that would be made if none stood, for a day that is
+	// planned again, and latest by when the last flight may land.
+	afresh *run
+	latest sec
 }
 
 // aCraft is one craft: its type by index, its limit of wind in m/s, 0 for none,
@@ -71,7 +84,8 @@ type aStudent struct {
 	needsSpot   bool
 	with        int // −1 = anybody
 	after       []int
-	last        sec // the latest moment at which a flight may still land, for wind and hours
+	// The latest moment at which a flight may still land, for wind and hours.
+	last sec
 }
 
 // aPerson is an instructor or a spotter; paired is whether some student flies
@@ -89,10 +103,13 @@ type aWind struct {
 
 // start is where everything stands when planning begins.
 type start struct {
-	craft, box, teach, spot, student, slot, pack []sec // when each is free, rested, or full or cooled
-	aloft                                        []sec // of each student: when the newest flight ends
-	full                                         []bool
-	charging                                     []int // of each pack: on which slot it is; −1 = none
+	// When each is free, rested, or full or cooled.
+	craft, box, teach, spot, student, slot, pack []sec
+	// Of each student: when the newest flight ends.
+	aloft []sec
+	full  []bool
+	// Of each pack: on which slot it is; −1 = none.
+	charging []int
 }
 
 // sec is a moment in seconds of the day, rounded up: what limits from below.
@@ -125,6 +142,7 @@ func problemOf(d *Day, prev []Flight) *problem {
 	p := &problem{day: d, boxes: d.Boxes, turn: sec(d.Turnaround / time.Second)}
 	// The light may end before the day does.
 	p.end = min(d.until(d.End, never), d.until(d.Daylight, never))
+	// Without it the whole day is planned.
 	if !d.Now.IsZero() {
 		p.now = max(0, d.sec(d.Now))
 	}
@@ -181,6 +199,7 @@ func (p *problem) readStudents(d *Day) {
 				a.craft = append(a.craft, i)
 			}
 		}
+		// The day was checked, so the instructor is on the list.
 		if s.With != "" {
 			a.with = slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == s.With })
 			p.teach[a.with].paired = true
@@ -192,6 +211,8 @@ func (p *problem) readStudents(d *Day) {
 		for j, other := range d.Students {
 			first := &p.students[j]
 			switch {
+			// Nobody waits for one who has nothing to fly, and who proves a
+			// craft waits for nobody.
 			case i == j || first.left == 0 || s.kind == Proving:
 			// A craft that is to be proven is flown by nobody before that; a
 			// demonstration comes before the lessons that it is for.
@@ -218,6 +239,7 @@ func (p *problem) weigh() {
 	for i := range p.students {
 		s := &p.students[i]
 		for _, c := range s.craft {
+			// Who can fly several takes an even share of each.
 			share := float64(s.left) / float64(len(s.craft))
 			flights[p.craft[c].typ] += share
 			minutes[c] += share * float64(s.dur+p.turn)
@@ -229,6 +251,8 @@ func (p *problem) weigh() {
 		can := 0.0 // flights that the packs of the type give in the day
 		for i, k := range p.packs {
 			if k.typ == typ {
+				// A pack comes round once in a flight of ten minutes, its
+				// cooling and its charge.
 				can += math.Max(1, day/float64(600+k.cool+k.charge))
 				if p.begun.full[i] {
 					can++
@@ -277,6 +301,8 @@ func (p *problem) lastLanding(s *aStudent) sec {
 			if i == 0 {
 				calm = w.from
 			}
+			// Calm enough here, so it is too windy from the next entry on at
+			// the soonest.
 			if w.mps <= limit {
 				calm = never
 				if i+1 < len(p.wind) {
@@ -326,28 +352,39 @@ func (p *problem) begin(d *Day) {
 			}
 		}
 	}
-	for _, f := range d.Flown {
-		end := d.sec(f.End)
-		p.landed = max(p.landed, end)
-		later := func(list []sec, i int, t sec) {
-			if i >= 0 && i < len(list) {
-				list[i] = max(list[i], t)
-			}
+	for i := range d.Flown {
+		p.takeFlown(d, &d.Flown[i])
+	}
+}
+
+// takeFlown takes a flight that was flown, or is in the air, off what is asked,
+// and holds what it uses until that is free again.
+func (p *problem) takeFlown(d *Day, f *Flight) {
+	b := &p.begun
+	end := d.sec(f.End)
+	p.landed = max(p.landed, end)
+	// Who or what is not known by its id any more has index −1, and holds
+	// nobody up.
+	later := func(list []sec, i int, t sec) {
+		if i >= 0 && i < len(list) {
+			list[i] = max(list[i], t)
 		}
-		if i := slices.IndexFunc(d.Students, func(s Student) bool { return s.ID == f.Student }); i >= 0 {
-			p.students[i].left = max(0, p.students[i].left-1)
-			p.students[i].flown++
-			later(b.student, i, end+p.students[i].rest)
-			later(b.aloft, i, end)
-		}
-		later(b.craft, slices.IndexFunc(d.Craft, func(c Craft) bool { return c.ID == f.Craft }), end+p.turn)
-		later(b.box, f.Box-1, end+p.turn)
-		later(b.teach, slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == f.Instructor }), end)
-		later(b.spot, slices.IndexFunc(d.Spotters, func(x Person) bool { return x.ID == f.Spotter }), end)
-		// What landed before now is told by the pack itself.
-		if i := slices.IndexFunc(d.Packs, func(k Pack) bool { return k.ID == f.Pack }); i >= 0 && end > p.now {
-			b.full[i], b.pack[i], b.charging[i] = false, end+p.packs[i].cool, -1 // it is in the air now
-		}
+	}
+	if i := slices.IndexFunc(d.Students, func(s Student) bool { return s.ID == f.Student }); i >= 0 {
+		// A flight that was flown is one fewer to plan, even one more than
+		// was asked.
+		p.students[i].left = max(0, p.students[i].left-1)
+		p.students[i].flown++
+		later(b.student, i, end+p.students[i].rest)
+		later(b.aloft, i, end)
+	}
+	later(b.craft, slices.IndexFunc(d.Craft, func(c Craft) bool { return c.ID == f.Craft }), end+p.turn)
+	later(b.box, f.Box-1, end+p.turn)
+	later(b.teach, slices.IndexFunc(d.Instructors, func(x Person) bool { return x.ID == f.Instructor }), end)
+	later(b.spot, slices.IndexFunc(d.Spotters, func(x Person) bool { return x.ID == f.Spotter }), end)
+	// What landed before now is told by the pack itself.
+	if i := slices.IndexFunc(d.Packs, func(k Pack) bool { return k.ID == f.Pack }); i >= 0 && end > p.now {
+		b.full[i], b.pack[i], b.charging[i] = false, end+p.packs[i].cool, -1 // it is in the air now
 	}
 }
 
@@ -359,6 +396,8 @@ func (p *problem) follow(d *Day, prev []Flight) {
 	p.prev = make([][]Flight, len(p.students))
 	for i, s := range d.Students {
 		for _, f := range prev {
+			// What was to begin before now and has not been flown is planned
+			// afresh.
 			if f.Student == s.ID && !f.Start.Before(d.at(p.now)) && !f.Flown {
 				p.prev[i] = append(p.prev[i], f)
 			}

@@ -53,28 +53,36 @@ func (s *seen) at() time.Time { return time.UnixMicro(s.us).UTC() }
 type Evidence struct {
 	// at is the moment that everything is held against, and zone the one of the
 	// school.
-	at     time.Time
-	zone   *time.Location
+	at   time.Time
+	zone *time.Location
+	// drills are those whose rules decide what counts; nil takes what was
+	// recorded.
 	drills map[string]drill.Drill
 	// Attempts at the field and in the simulator are never mixed.
 	field, sim lanes
-	recent     [8]recent
-	turn       int
+	// recent are the lists that were added to last, and turn the one that gives
+	// way next.
+	recent [8]recent
+	turn   int
 	// corrected are the ids that a correction stands in the place of.
 	corrected map[string]bool
-	days      map[int]bool
-	sorted    bool
+	// days are the dates on which anything was flown, in the field or in the
+	// simulator, by dayOf.
+	days   map[int]bool
+	sorted bool
 	// notCounted is practice, in the order in which it came.
 	notCounted []NotCounted
 	count      int
 	simCount   int
 	last       time.Time
 	newest     int64 // of what is held against the moment, in microseconds of Unix time
-	words      map[string]int32
-	lately     drill.Drill // the one that was looked up last
-	room       int         // for how many attempts a lane is made
-	date       date        // the one that was worked out last
-	prior      Prior       // how the school's students learn
+	// words number sites, kinds of light and craft types, so that an attempt
+	// holds a number in place of a string.
+	words  map[string]int32
+	lately drill.Drill // the one that was looked up last
+	room   int         // for how many attempts a lane is made
+	date   date        // the one that was worked out last
+	prior  Prior       // how the school's students learn
 }
 
 // At is the moment that the evidence is held against, in the school's time
@@ -179,9 +187,12 @@ func (e *Evidence) Add(a *record.Attempt) {
 	s := seen{id: a.ID, us: a.At.UnixMicro(), day: int32(e.dayOf(a.At)), level: int16(min(a.Level, math.MaxInt16)),
 		rank: int8(a.Aids.Rank()), pass: a.Verdict == score.Pass,
 		asked: a.Answering, wind: -1, site: e.word(a.Site), light: e.word(a.Light), flies: e.word(a.CraftType)}
+	// A wind that was not measured stays under 0, and is no calm.
 	if a.WindMps != nil {
 		s.wind = float32(*a.WindMps)
 	}
+	// A void attempt is evidence of nothing, and is not listed as practice
+	// either.
 	if a.Verdict == score.Void {
 		return
 	}
@@ -191,6 +202,7 @@ func (e *Evidence) Add(a *record.Attempt) {
 		e.lately = e.drills[a.Drill]
 	}
 	switch {
+	// A drill that is not in the catalogue has no rules to hold the attempt to.
 	case ok && e.drills != nil && e.lately.Key == "":
 		ok, why = false, fmt.Sprintf(msgDrillNotKnown, a.Drill)
 	case ok:
@@ -255,6 +267,8 @@ func (e *Evidence) sort() {
 	e.sorted = true
 	for _, all := range []lanes{e.field, e.sim} {
 		for _, list := range all {
+			// What was corrected is known only once all have come, since a
+			// correction may be added before what it stands for.
 			if len(e.corrected) > 0 {
 				*list = slices.DeleteFunc(*list, func(s seen) bool { return e.corrected[s.id] })
 			}
@@ -310,10 +324,13 @@ func (e *Evidence) Keys() []Key {
 			for i := range *list {
 				s := &(*list)[i]
 				f := flown{int(s.rank), int(s.level), s.pass}
+				// Attempts come in runs of the same kind, so most are the one
+				// before.
 				if f == last || done[f] {
 					continue
 				}
 				last, done[f] = f, true
+				// The cell as it was flown, whether passed or not.
 				set[Key{drill.Cell{Drill: l.drill, Side: l.side, Aids: craft.AidsOrder[s.rank], Level: int(s.level)},
 					l.class}] = true
 				if !s.pass {
@@ -376,10 +393,14 @@ func (e *Evidence) GaveUp(k Key) (at time.Time, lessons int, ok bool) {
 	at = list[len(list)-1].At
 	last := dayNumber(at, e.zone)
 	fails := 0
+	// From the newest backwards, as far as that date goes and nothing was
+	// passed.
 	for i := len(list) - 1; i >= 0 && dayNumber(list[i].At, e.zone) == last && !list[i].Pass; i-- {
 		fails++
 	}
 	today := dayNumber(e.at, e.zone)
+	// Today counts as a lesson, even where nothing has been flown yet: the
+	// question is asked to plan it.
 	if today > last {
 		lessons++
 	}

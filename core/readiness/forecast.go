@@ -32,6 +32,8 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 	if p.n < fewTries || c.Standing == Held {
 		return s, false
 	}
+	// Forty of the bank take a twentieth of the time, and what is told is whole
+	// attempts.
 	const learners = 40
 	var ends [Most + 1]float64 // chance that it is held after so many
 	// Forty learners stand for the bank, each for an equal share of the weight.
@@ -42,6 +44,7 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 			ends[k] += ends2[k] / learners
 		}
 	}
+	// What is not reached within the forecast stays at its end.
 	s = Span{Median: Most, Low: Most, High: Most}
 	sum := 0.0
 	for k := range ends {
@@ -50,6 +53,7 @@ func (p *Posterior) ToGo(c Cell, wind float64, pace Pace) (s Span, ok bool) {
 			at  float64
 			set *int
 		}{{0.1, &s.Low}, {0.5, &s.Median}, {0.9, &s.High}} {
+			// The first number at which so large a share is held.
 			if sum >= q.at && *q.set == Most {
 				*q.set = k
 			}
@@ -92,6 +96,9 @@ func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (ou
 			left *= math.Exp(-pace.Gap / c.fade)
 		}
 		next := map[state]float64{}
+		// The chance is the mean over the days' forms in each attempt; that the
+		// attempts of a day share their form is left out, or each state would
+		// have to hold it.
 		q := c.chance(left, wind)
 		for s, w := range now {
 			if (k-1)%max(1, pace.PerDay) == 0 {
@@ -99,10 +106,13 @@ func heldAfter(c *learner, left float64, cell Cell, wind float64, pace Pace) (ou
 			}
 			for _, pass := range []bool{true, false} {
 				n, share := s, w*(1-q)
+				// The newest result goes in at bit 0, and the oldest falls out.
 				n.last = s.last << 1 & (1<<window - 1)
 				if pass {
 					share = w * q
 					n.last |= 1
+					// More dates than the rule asks for make no difference
+					// here, so they are not told apart.
 					if !s.today && n.dates < wantedDates {
 						n.dates++
 					}

@@ -107,6 +107,7 @@ func JudgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs []record.SignOff,
 	carry bool) GateResult {
 	r := GateResult{Gate: g, On: on, at: e.at, zone: e.zone}
+	// A gate of flights with position hold is not for a craft without it.
 	if g.Hold && on.Has != nil && !slices.Contains(on.Has, craft.PositionHold) {
 		r.NotFor = msgNoPositionHold
 	}
@@ -119,12 +120,15 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	// sign-off lasts.
 	case stands && r.Sign.From != "":
 		r.From = r.Sign.From
+	// Not signed here, so a sign-off on a smaller class may do for all but the
+	// transition drills.
 	case !stands && carry && len(g.Transition) > 0:
 		r.From = carried(g, on.Class, e, seen, signs)
 	}
 	if r.From != "" {
 		cells = g.CellsOf(g.Transition)
 	}
+	// What was waived is asked for again once the sign-off no longer stands.
 	waived := map[string]bool{}
 	if stands {
 		for _, k := range r.Sign.Waived {
@@ -156,6 +160,7 @@ func judgeGate(g drill.Gate, on On, e *Evidence, seen []record.Witnessed, signs 
 	for _, d := range g.Familiar {
 		r.Familiar = append(r.Familiar, Familiarity{d, on.Type == "" || e.flownOn(d, on)})
 	}
+	// A sign-off stands on what was waived, but a gate is never ready by it.
 	r.State = r.stateOf(stands && met, all)
 	r.Closing = r.close()
 	return r
@@ -208,6 +213,8 @@ func carried(g drill.Gate, class craft.Class, e *Evidence, seen []record.Witness
 	at := slices.Index(craft.Classes, class)
 	for i := at - 1; i >= 0; i-- {
 		smaller := craft.Classes[i]
+		// Judging a gate is dear, so it is done only where there is a sign-off
+		// at all.
 		has := slices.ContainsFunc(signs, func(s record.SignOff) bool { return s.Gate == g.Key && s.CraftClass == smaller })
 		if has && judgeGate(g, On{Class: smaller}, e, seen, signs, false).State == GateSigned {
 			return smaller
@@ -304,6 +311,7 @@ func (r *GateResult) NewType() (drills []string) {
 // and what that is: an entry, an act, a clause or the sign-off itself. It is
 // zero where nothing ends.
 func (r *GateResult) Ends() (at time.Time, what string) {
+	// Each date is held to the earliest so far; the zero time never ends.
 	see := func(t time.Time, words string) {
 		if !t.IsZero() && (at.IsZero() || t.Before(at)) {
 			at, what = t, words

@@ -92,6 +92,8 @@ func drawLearner(group int, u [8]float64) learner {
 		l.rate = math.Exp(math.Log(0.62) + 0.6*n(u[2]))
 	case sudden:
 		l.steps[0] = 28 * u[2]
+		// A sudden learner whose two chances lie close together would be a
+		// steady one.
 		if l.start > l.ceiling-0.2 {
 			l.start = l.ceiling - 0.2
 		}
@@ -99,14 +101,18 @@ func drawLearner(group int, u [8]float64) learner {
 		l.steps[0] = 15 * u[2]
 		l.steps[1] = l.steps[0] + 1 + 15*u[5]
 		l.steps[2] = l.steps[1] + 1 + 15*u[6]
+		// The two between never cross: the first ends at 0.5 of the way, the
+		// second begins at 0.55.
 		l.levels = [2]float64{0.2 + 0.3*u[7], 0.55 + 0.3*u[5]}
 	case steady:
+		// Anything from hardly ever to nearly always, as it does not change.
 		l.start = 0.04 + 0.92*u[0]
 		l.ceiling = l.start
 	}
 	for k := range l.odds {
 		l.odds[k] = 1
 	}
+	// Odd groups have a day's form.
 	if group%2 == 1 {
 		l.form = 0.35 + 1.05*u[6]
 		for k, z := range formAt {
@@ -173,6 +179,7 @@ func (l *learner) skill(x float64) float64 {
 // under 0, is calm.
 func (l *learner) inWind(x, wind float64) float64 {
 	p := l.skill(x)
+	// No learner's chance is 0 or 1 (drawLearner), so the odds are finite.
 	odds := p / (1 - p)
 	if wind > calm {
 		odds *= math.Exp(-l.windage * (wind - calm))

@@ -93,6 +93,8 @@ type Dot struct {
 func DotsOf(e *Evidence, attempts []record.Attempt, d string) (out []Dot) {
 	list := slices.Clone(attempts)
 	slices.SortStableFunc(list, func(a, b record.Attempt) int { return a.At.Compare(b.At) })
+	// A corrected attempt gives way to its correction, as it does in the
+	// evidence.
 	replaced := map[string]bool{}
 	for i := range list {
 		replaced[list[i].Corrects] = true
@@ -132,6 +134,7 @@ func DotsOf(e *Evidence, attempts []record.Attempt, d string) (out []Dot) {
 func (k *Known) Takes(g GateResult) (low, high int, known bool) {
 	for _, cell := range g.Missing {
 		of := Key{Cell: cell.Cell, Class: k.On.Class}
+		// The wind of those attempts is not known, so calm air is taken.
 		learnt := k.Evidence.Posterior(of)
 		if learnt == nil { // before the first attempt
 			return 0, 0, false

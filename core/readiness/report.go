@@ -147,19 +147,14 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	if err != nil {
 		return nil, err
 	}
-	at := o.At
-	// As of the newest attempt, leaving out what claims to be later than now.
-	if at.IsZero() {
-		for i := range rec.Attempts {
-			if t := rec.Attempts[i].At; t.After(at) && (o.Now.IsZero() || !t.After(o.Now)) {
-				at = t
-			}
-		}
-	}
+	at := o.asOf(rec)
 	e := Sort(rec.Attempts, cat.Drills, at, zone)
 	if o.Type != nil {
+		// A craft that is named decides the class, whatever was asked beside
+		// it.
 		o.Class = o.Type.Class()
 	}
+	// The cells come first, as the gates are asked for the same classes.
 	keys, classes := o.keys(rec, cat, e)
 	for i := range rec.Attempts {
 		if t := rec.Attempts[i].At; !o.Now.IsZero() && t.After(o.Now) {
@@ -188,6 +183,8 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 			if !classes[class] {
 				continue
 			}
+			// A class alone leaves open which aids the craft has; a type says
+			// it.
 			on := On{Class: class}
 			if o.Type != nil {
 				on.Type, on.Has = o.Type.Key, o.Type.Aids
@@ -200,6 +197,20 @@ func Ready(rec *record.Record, cat *drill.Catalogue, o Options) (*Report, error)
 	return r, nil
 }
 
+// asOf is the moment as of which a record is judged: the one that is asked for,
+// or that of the newest attempt, leaving out what claims to be later than now.
+func (o *Options) asOf(rec *record.Record) time.Time {
+	at := o.At
+	if at.IsZero() {
+		for i := range rec.Attempts {
+			if t := rec.Attempts[i].At; t.After(at) && (o.Now.IsZero() || !t.After(o.Now)) {
+				at = t
+			}
+		}
+	}
+	return at
+}
+
 // keys are the items that are reported, in their order, and the classes they
 // are of: those that were flown, and those that the programme and the gates ask
 // for.
@@ -208,11 +219,14 @@ func (o *Options) keys(rec *record.Record, cat *drill.Catalogue, e *Evidence) (k
 	set := map[Key]bool{}
 	classes = map[craft.Class]bool{}
 	for _, k := range e.Keys() {
+		// What was flown, on the classes on which it was flown.
 		set[k], classes[k.Class] = true, true
 	}
 	if o.Class != "" {
 		classes = map[craft.Class]bool{o.Class: true}
 	}
+	// What is asked for is listed as well, so that a cell that nobody has tried
+	// is seen to be missing.
 	asked := cat.Programmes[rec.Ladder].Cells()
 	for _, g := range cat.Gates {
 		asked = append(asked, g.Cells...)
@@ -238,6 +252,7 @@ func (rc *ReportCell) foretell(e *Evidence, k Key, c Cell, at time.Time) {
 	if p == nil {
 		return
 	}
+	// A wind under 0 means calm air, as the record does not say what will blow.
 	next := p.Next(at, -1)
 	rc.PNext = &next
 	if s, ok := p.ToGo(c, -1, e.Pace(k)); ok {
@@ -291,6 +306,7 @@ func (r *GateResult) report() ReportGate {
 			continue
 		}
 		out.MissingClauses = append(out.MissingClauses, ReportClause{c.Kind, c.Drills, c.Mps, c.Want, c.Have, c.Words()})
+		// False as soon as a clause of the wind is not met, and of those alone.
 		out.WindOK = out.WindOK && c.Kind != WindClause
 	}
 	for _, w := range r.Closing.Set {

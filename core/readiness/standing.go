@@ -128,6 +128,8 @@ func count(list []seen, c drill.Cell) tally {
 		if newest = s; s.pass {
 			pass = s
 		}
+		// The rule is asked after every attempt, since lapsed means that it was
+		// met once.
 		t.everHeld = t.everHeld || t.rule()
 	}
 	if newest != nil {
@@ -182,6 +184,9 @@ func (t *tally) needs(st Standing) (passes, otherDates int) {
 	for k := 1; ; k++ {
 		copy(next.last[1:], next.last[:window-1])
 		next.last[0] = true
+		// More passes than dates can come of one day, so the fewest passes are
+		// those of which each may have its own; how many dates that takes is
+		// told beside them.
 		dates := t.dates + k // were each on a day of its own
 		if next.lately() >= wanted && dates >= wantedDates {
 			return k, max(0, wantedDates-max(1, t.dates))
@@ -194,6 +199,7 @@ func (t *tally) needs(st Standing) (passes, otherDates int) {
 // than 90.
 func CurrencyDays(dates int) int {
 	days := firstDays
+	// The loop ends at the limit, so a long record cannot overflow it.
 	for i := wantedDates; i < dates && days < longestDays; i++ {
 		days *= 2
 	}
@@ -231,6 +237,7 @@ func Until(newest time.Time, dates int, zone *time.Location) time.Time {
 // included.
 func Current(newest time.Time, dates int, at time.Time, zone *time.Location) bool {
 	until := Until(newest, dates, zone)
+	// People are shown a minute, so it holds up to that minute's end.
 	return at.Before(until.Truncate(time.Minute).Add(time.Minute))
 }
 
@@ -260,6 +267,7 @@ func (e *Evidence) cell(k Key) (Cell, *tally) {
 	c.SimStanding = sim.standing(e.at, e.zone)
 	c.Needs, c.OtherDates = t.needs(c.Standing)
 	if t.rule() {
+		// Told of a lapsed cell too: it says since when it is no longer held.
 		c.CurrentUntil = Until(t.newestPass, t.dates, e.zone)
 	}
 	c.passedLately = t.lately()
@@ -286,6 +294,8 @@ func why(c Cell, t *tally, zone *time.Location) string {
 		}
 		return fmt.Sprintf(msgLapsedByFails, t.recent())
 	}
+	// Two reasons why it is only building: too few passes, or all of them on
+	// one date.
 	if t.lately() < wanted {
 		return fmt.Sprintf("%s; %d are asked", t.recent(), wanted)
 	}
