@@ -14,12 +14,15 @@ const lowLight = 6.0
 // hurts soonest. They block nothing: what can be computed is an item of the check.
 func Cautions(s Situation) []string {
 	var out []string
+	// Position hold is looked for in vain under a roof.
 	if s.Indoors && s.Type.Has(craft.PositionHold) {
 		out = append(out, msgIndoorsNoSatellites)
 	}
+	// Whoever sees the picture alone sees nothing beside it.
 	if s.Goggles {
 		out = append(out, msgGogglesPilotSees)
 	}
+	// Under 0 the sun has set.
 	if s.SunDeg != nil && *s.SunDeg < lowLight {
 		word := fmt.Sprintf(msgSunStandsHigh, *s.SunDeg)
 		if *s.SunDeg < 0 {
@@ -27,6 +30,7 @@ func Cautions(s Situation) []string {
 		}
 		out = append(out, fmt.Sprintf(msgLowLightNose, word))
 	}
+	// Under the limit and near it: allowed, and worth a word.
 	if s.Wind != nil && s.Wind.Fresh && s.Type.WindMps > 0 && s.Wind.Mean > 0.8*s.Type.WindMps {
 		out = append(out, fmt.Sprintf(msgWindNearCraft,
 			s.Type.WindMps))

@@ -13,6 +13,8 @@ import (
 // three schools.
 type Policy struct {
 	Kind PolicyKind
+	// Km and Days are the limits of WhenMoved; the other schools do not use
+	// them.
 	Km   float64 // for WhenMoved
 	Days int     // for WhenMoved
 }
@@ -57,6 +59,7 @@ func (p Policy) Check() error {
 func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Location, where *field.Geo, site string,
 	asks bool) (bool, string) {
 	switch {
+	// The craft itself knows best, whatever the school is.
 	case asks:
 		return true, msgCraftAsks
 	case clean == nil: // what was never recorded is not taken to be right
@@ -64,6 +67,7 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	case p.Kind == WhenAsked:
 		return false, msgCraftDoesNot
 	}
+	// A day is one of the school's calendar.
 	last := clean.At.In(loc)
 	if p.Kind == EveryDay {
 		if last.Format(time.DateOnly) == now.In(loc).Format(time.DateOnly) {
@@ -71,6 +75,8 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 		}
 		return true, msgNotCalibratedToday
 	}
+	// The age first, then the distance; without both places the names of the
+	// sites are compared.
 	if days := now.Sub(clean.At).Hours() / 24; days > float64(p.Days) {
 		return true, fmt.Sprintf(msgLastCalibratedDays, days, p.Days)
 	}
@@ -96,6 +102,8 @@ const earth = 6371008.8
 func Distance(a, b field.Geo) float64 {
 	la, lb := float64(field.Degrees(a.LatDeg)), float64(field.Degrees(b.LatDeg))
 	dlat, dlon := lb-la, float64(field.Degrees(b.LonDeg-a.LonDeg))
+	// h is the haversine of the angle between them; rounding can bring it over
+	// 1 for places opposite each other.
 	h := math.Pow(math.Sin(dlat/2), 2) + math.Cos(la)*math.Cos(lb)*math.Pow(math.Sin(dlon/2), 2)
 	return 2 * earth * math.Asin(math.Sqrt(math.Min(1, h)))
 }
@@ -112,6 +120,7 @@ var CalibrationMethods = []string{msgTurnCraft, msgWalkRound}
 
 // Calibration guides a compass calibration by one of the methods.
 func Calibration(method string) []CalibrationStep {
+	// What comes first is the same for both methods.
 	before := []CalibrationStep{
 		{msgAwayFromMetal, msgTenMetresFrom},
 		{msgCraftMotorsOff, msgPropellersOffIf},

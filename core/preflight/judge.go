@@ -16,41 +16,68 @@ import (
 
 // Situation is what is known when a check is filled in.
 type Situation struct {
-	Now       time.Time
-	Zone      *time.Location
+	// Now is the moment of the check, and Zone the school's, in which dates are
+	// told.
+	Now  time.Time
+	Zone *time.Location
+	// Type is the model of the craft, Craft what is noted of this one, and
+	// CraftName what people call it.
 	Type      craft.Type
 	Craft     craft.State
 	CraftName string
 	Pack      *pack.Record // nil where none is named yet
 	PackState pack.State
-	Learner   string // who flies; empty for staff
-	First     bool   // among the learner's first flights
-	Goggles   bool
-	Proving   bool // an instructor flies it to prove it
-	Wind      *Wind
-	PilotMps  float64 // wind that the pilot may fly in; 0 = not known
-	Site      string
-	Where     *field.Geo
-	Policy    Policy
-	ReturnM   float64 // return height that the course asks for; 0 = no course
-	Tallest   string
-	DrillM    float64 // farthest place of the drills from the pad; 0 = no course
-	PeopleM   float64 // nearest people or crowd line from the pad; 0 = none
+	// Learner is the name of who flies; empty for staff.
+	Learner string // who flies; empty for staff
+	// First is whether this is among the learner's first flights, for which the
+	// limits are tighter.
+	First   bool // among the learner's first flights
+	Goggles bool
+	// Proving is whether an instructor flies it to prove it.
+	Proving bool // an instructor flies it to prove it
+	// Wind is the wind as it is known; nil where none was read.
+	Wind *Wind
+	// PilotMps is the wind in m/s that the pilot may fly in (PilotWind); 0
+	// where it is not known.
+	PilotMps float64 // wind that the pilot may fly in; 0 = not known
+	// Site is the name of the field, and Where its place on the earth; nil
+	// where that is not known.
+	Site  string
+	Where *field.Geo
+	// Policy says when the school calibrates a compass.
+	Policy Policy
+	// ReturnM is the return height in metres that the course asks for, 0
+	// without a course, and Tallest what stands highest on the way, in words.
+	ReturnM float64 // return height that the course asks for; 0 = no course
+	Tallest string
+	// DrillM is how many metres the farthest place of the drills is from the
+	// pad; 0 without a course.
+	DrillM float64 // farthest place of the drills from the pad; 0 = no course
+	// PeopleM is how many metres the nearest people or crowd line are from the
+	// pad; 0 for none.
+	PeopleM float64 // nearest people or crowd line from the pad; 0 = none
 	// What the last check of the craft noted, in m; 0 = nothing.
 	LastReturnM, LastFenceM float64
 
+	// Density is that of the air in kg/m³; 0 where it is not known, and then no
+	// minutes are told.
 	Density float64
+	// Minutes are to be flown; 0 where nobody said.
 	Minutes float64 // that are to be flown
 	Aids    craft.Aids
 	Indoors bool
-	SunDeg  *float64 // elevation of the sun; nil = not known
+	// SunDeg is the elevation of the sun in degrees; nil where it is not known.
+	SunDeg *float64 // elevation of the sun; nil = not known
 }
 
 // Wind is the wind as it is known.
 type Wind struct {
+	// Mean and Gust are in m/s; a Gust of 0 is not known.
 	Mean, Gust float64 // Gust 0 = not known
-	Age        time.Duration
-	Fresh      bool
+	// Age is how old the reading is, and Fresh whether that is young enough to
+	// be believed.
+	Age   time.Duration
+	Fresh bool
 }
 
 // Answer is what was answered to an item; the newest counts.
@@ -84,20 +111,26 @@ const (
 // Line is an item with its answer.
 type Line struct {
 	Item
-	State    State
-	Value    string
-	Says     string // figures and why
+	State State
+	Value string
+	// Says are the figures, and why the item stands as it does.
+	Says string // figures and why
+	// Next is what to do where it failed.
 	Next     string // what to do, where it failed
 	By       string
 	At       time.Time
 	Override *Override
-	Offer    string // the remembered answer
+	// Offer is the answer of the last check, for an item that remembers it; it
+	// is offered and never taken by itself.
+	Offer string // the remembered answer
 }
 
 // Noted sets what the last check noted into a situation.
 func (s *Situation) Noted(last Last) {
+	// Only the newest answer to each counts, as in the check itself.
 	was := Check{Answers: last.Answers}.newest()
 	for item, to := range map[string]*float64{"return-height": &s.LastReturnM, "fence": &s.LastFenceM} {
+		// An answer that is no number leaves what is set as it was.
 		if v, err := strconv.ParseFloat(strings.Replace(was[item].Value, ",", ".", 1), 64); err == nil && v > 0 {
 			*to = v
 		}
@@ -106,12 +139,19 @@ func (s *Situation) Noted(last Last) {
 
 // Result is a check judged.
 type Result struct {
-	Lines    []Line
-	Clear    bool // clear to take off
+	// Lines are all items that apply, in the order of the check.
+	Lines []Line
+	// Clear is whether the craft may take off: nothing is open on the ground,
+	// and nothing blocks.
+	Clear bool // clear to take off
+	// Complete is whether the checks in the air are done as well.
 	Complete bool // and checked in the air
 	Open     int  // still to answer before take-off
+	// Blocking are the lines that failed and were not overridden.
 	Blocking []Line
-	Changed  []Change
+	// Changed is what differs from the last check of the craft; nil where there
+	// was none.
+	Changed []Change
 }
 
 // Change is something that differs from the last check of the craft.
@@ -152,6 +192,7 @@ func (t Template) CheckAnswer(s Situation, c Check, a Answer) error {
 	}
 	newest := c.newest()
 	for _, before := range items {
+		// Only what comes before the item has to be there.
 		if before.Key == it.Key {
 			break
 		}
@@ -159,6 +200,7 @@ func (t Template) CheckAnswer(s Situation, c Check, a Answer) error {
 			return misread.At(0, "the order of switching on", "%q comes before %q", before.Title, it.Title)
 		}
 	}
+	// Nothing is answered in the air for a craft that should not be there.
 	if it.Stage == AirStage {
 		if r := t.Judge(s, c, Last{}); !r.Clear {
 			return misread.At(0, "the checks on the ground first", "%q is asked in the air, and the craft is not clear to fly",
@@ -176,10 +218,12 @@ func (t Template) CheckOverride(s Situation, c Check, o Override) error {
 			continue
 		}
 		switch {
+		// Some things cannot be talked away: the cause is put right.
 		case l.Never:
 			return misread.At(0, "the cause put right", "%q is never overridden", l.Title)
 		case l.State != Failed:
 			return misread.At(0, "an item that failed", "%q has not failed", l.Title)
+		// A reason is read later by others, so a single letter is none.
 		case len([]rune(strings.TrimSpace(o.Reason))) < ReasonLetters:
 			return misread.At(0, fmt.Sprintf("a reason of %d letters at least", ReasonLetters), "the override says %q", o.Reason)
 		}
@@ -192,6 +236,8 @@ func (t Template) CheckOverride(s Situation, c Check, o Override) error {
 func (c Check) newest() map[string]Answer {
 	out := map[string]Answer{}
 	for _, a := range c.Answers {
+		// Answers may arrive out of order; of two at one time the later in the
+		// list counts.
 		if old, ok := out[a.Item]; !ok || !a.At.Before(old.At) {
 			out[a.Item] = a
 		}
@@ -203,6 +249,8 @@ func (c Check) newest() map[string]Answer {
 func (t Template) Judge(s Situation, c Check, last Last) Result {
 	var r Result
 	newest, offered := c.newest(), Check{Answers: last.Answers}.newest()
+	// before is the key of the item that is switched on before the one that is
+	// looked at.
 	before := ""
 	for _, it := range t.For(s.Type, s.First, s.Goggles) {
 		a, answered := newest[it.Key]
@@ -212,7 +260,9 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 		}
 		v, err := read(it, s, a.Value)
 		switch {
+		// It stays open.
 		case it.Ask != AskComputed && !answered:
+		// An answer that cannot be read leaves it open, and says why.
 		case it.Ask != AskComputed && err != nil:
 			l.Says = err.Error()
 		default:
@@ -224,11 +274,13 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
 				l.State, l.Says, l.Next = Failed, msgCameBeforeWhat, msgSwitchEverythingOff
 			}
+			// It waits for the one before it, whose answer has to be yes.
 			if l.State == Open && before != "" && newest[before].Value != "yes" {
 				l.State = Waiting
 			}
 			before = it.Key
 		}
+		// An override is looked for only where something failed.
 		if l.State == Failed {
 			if o := c.override(it.Key, a.At); o != nil {
 				l.State, l.Override = Overridden, o
@@ -237,11 +289,13 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 		r.add(l)
 	}
 	r.Clear = r.Open == 0 && len(r.Blocking) == 0
+	// Complete asks for the ground as well as for the air.
 	r.Complete = r.Clear
 	for i, l := range r.Lines {
 		if l.Stage != AirStage {
 			continue
 		}
+		// What is asked in the air waits until the craft may take off.
 		if !r.Clear && l.State == Open {
 			r.Lines[i].State = Waiting
 		}
@@ -261,6 +315,7 @@ func (r *Result) add(l Line) {
 	switch {
 	case l.State == Failed:
 		r.Blocking = append(r.Blocking, l)
+	// What is asked in the air does not keep the craft on the ground.
 	case l.Stage != AirStage && (l.State == Open || l.State == Waiting):
 		r.Open++
 	}
@@ -269,6 +324,7 @@ func (r *Result) add(l Line) {
 // override finds the newest override of an item that is no older than its
 // answer: another answer asks anew.
 func (c Check) override(item string, answered time.Time) *Override {
+	// The newest are at the end of the list.
 	for _, o := range slices.Backward(c.Overrides) {
 		if o.Item == item && !o.At.Before(answered) {
 			return &o
@@ -279,6 +335,7 @@ func (c Check) override(item string, answered time.Time) *Override {
 
 // value is an answer that was read.
 type value struct {
+	// One of these is set, by the kind of the item.
 	yes    bool
 	number float64
 	cells  []float64
@@ -289,12 +346,15 @@ type value struct {
 func read(it Item, s Situation, text string) (value, error) {
 	text = strings.TrimSpace(text)
 	switch it.Ask {
+	// Anything else is refused, so that a slip of the finger is no answer.
 	case AskYes:
 		if text != "yes" && text != "no" {
 			return value{}, misread.At(0, "yes or no", "%q to %q", text, it.Title)
 		}
 		return value{yes: text == "yes"}, nil
 	case AskNumber:
+		// A comma is read as a point, as many people write it. A number that is
+		// none fails the comparison too.
 		v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
 		if err != nil || !(v >= it.Low && v <= it.High) {
 			return value{}, misread.At(0, fmt.Sprintf("%v to %v %s", it.Low, it.High, it.Unit), "%q to %q", text, it.Title)
@@ -305,6 +365,7 @@ func read(it Item, s Situation, text string) (value, error) {
 		if err != nil {
 			return value{}, err
 		}
+		// The pack that is named knows better than the type.
 		want, chem := s.Type.Battery.Cells, s.Type.Battery.Chemistry
 		if s.Pack != nil {
 			want, chem = s.Pack.Cells, s.Pack.Chemistry
@@ -338,6 +399,7 @@ func ReadCells(text string) ([]float64, error) {
 			r == '\t' || r == '\n'
 	}) {
 		numbers := []string{strings.Replace(word, ",", ".", 1)}
+		// With a point in it, a comma parts two numbers; alone it is the point.
 		if strings.Contains(word, ".") {
 			numbers = strings.Split(strings.Trim(word, ","), ",")
 		}
@@ -357,6 +419,7 @@ func ReadCells(text string) ([]float64, error) {
 
 // Facts are what a check rests on, in words, to be held against the next.
 func (s Situation) Facts(c Check) map[string]string {
+	// These are known before anything is answered.
 	f := map[string]string{"site": s.Site, "pilot": s.Learner, "firmware": s.Craft.Firmware}
 	if s.Pack != nil {
 		f["pack"] = s.Pack.Name
@@ -389,6 +452,7 @@ func (s Situation) Facts(c Check) map[string]string {
 func changed(was, is map[string]string) []Change {
 	var out []Change
 	for _, k := range slices.Sorted(maps.Keys(is)) {
+		// A fact that was not noted before has not changed.
 		if old, known := was[k]; known && old != is[k] {
 			out = append(out, Change{k, orNothing(old), orNothing(is[k])})
 		}

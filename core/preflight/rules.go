@@ -20,15 +20,25 @@ type rule func(s Situation, v value) (ok bool, says, next string)
 
 // The limits of the rules.
 const (
+	// The share of a full charge that the lowest cell has at least before a
+	// flight.
 	LeastCharge     = 0.70 // of the lowest cell before a flight
 	LeastSatellites = 10
-	FenceSpare      = 5.0  // m beyond the farthest place of a drill
-	LeastPower      = 30.0 // % of charge of the radio and of the phone or ground screen
-	FirstWind       = 0.5  // of the craft's limit, in a beginner's first flights
-	BeyondBest      = 2.0  // m/s over the strongest wind that was passed in
+	// Metres that the fence lies beyond the farthest place of a drill.
+	FenceSpare = 5.0 // m beyond the farthest place of a drill
+	// Per cent of charge of the radio, and of the phone or ground screen.
+	LeastPower = 30.0 // % of charge of the radio and of the phone or ground screen
+	// The share of the craft's limit that is flown in a beginner's first
+	// flights.
+	FirstWind = 0.5 // of the craft's limit, in a beginner's first flights
+	// Metres a second over the strongest wind that was passed in.
+	BeyondBest = 2.0 // m/s over the strongest wind that was passed in
 )
 
+// rules are all rules by the names that a template gives them.
 var rules = map[string]rule{
+	// Whether the craft is in service, and whether it was proven after a
+	// repair.
 	"craft-fit": func(s Situation, _ value) (bool, string, string) {
 		if s.Craft.Grounded {
 			return false, fmt.Sprintf(msgOutService, s.CraftName, s.Craft.Why), ""
@@ -39,6 +49,7 @@ var rules = map[string]rule{
 		switch {
 		case s.Craft.ToProve == "":
 			return true, msgNothingProve, ""
+		// The flight that proves it is the one that may be flown.
 		case s.Proving:
 			return true, fmt.Sprintf(msgProvingFlight, s.Craft.ToProve), ""
 		}
@@ -64,10 +75,12 @@ func ruleNames() []string { return slices.Sorted(maps.Keys(rules)) }
 
 // judge fills in a line from its answer.
 func (l *Line) judge(s Situation, v value) {
+	// An item without a rule holds where it was answered yes.
 	ok, says, next := true, "", ""
 	if l.Ask == AskYes && !v.yes {
 		ok, says = false, "answered no"
 	}
+	// A rule is asked only where the answer was not no already.
 	if r, has := rules[l.Rule]; has && ok {
 		ok, says, next = r(s, v)
 	}
@@ -76,6 +89,7 @@ func (l *Line) judge(s Situation, v value) {
 		l.State = OK
 		return
 	}
+	// The template's own words say what to do, unless the rule knows better.
 	l.State, l.Next = Failed, l.Do
 	if next != "" {
 		l.Next = next
@@ -90,18 +104,22 @@ func PilotWind(craftLimit, bestPassed float64, first bool) float64 {
 	if first {
 		return least
 	}
+	// Nobody needs to have flown in half of the limit before, and nobody goes
+	// over it.
 	return math.Min(craftLimit, math.Max(least, bestPassed+BeyondBest))
 }
 
 // windRule holds the wind to the limit of the craft type: the mean and the
 // gust, where a wind is known.
 func windRule(s Situation, _ value) (bool, string, string) {
+	// A type without a limit is held to none; the caution stands beside it.
 	if s.Type.WindMps == 0 {
 		return true, msgTypeSetsNo, ""
 	}
 	if s.Wind == nil {
 		return false, msgNoWindRead, msgReadWindMeter
 	}
+	// A wind that was read long ago says nothing of the next flight.
 	if !s.Wind.Fresh {
 		return false, fmt.Sprintf(msgWindLastHeard, s.Wind.Age.Minutes()), msgReadWindAnew
 	}
@@ -111,6 +129,7 @@ func windRule(s Situation, _ value) (bool, string, string) {
 	}
 	says := fmt.Sprintf(msgOfForThe, s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
 	switch {
+	// The craft's limit holds for everybody, and the pilot's is asked after it.
 	case s.Wind.Mean > s.Type.WindMps, s.Type.GustMps > 0 && s.Wind.Gust > s.Type.GustMps:
 		return false, says, ""
 	case s.PilotMps > 0 && s.Wind.Mean > s.PilotMps:
@@ -142,10 +161,12 @@ func cellsRule(s Situation, v value) (bool, string, string) {
 	if err != nil {
 		return false, err.Error(), ""
 	}
+	// The lowest cell ends the flight, so it is the one that is judged.
 	low := slices.Min(v.cells)
 	at := slices.Index(v.cells, low) + 1
 	charge := pack.Charge(chem, low)
 	switch {
+	// The limits hold with rounding: 70 % is enough.
 	case charge < LeastCharge-1e-9:
 		return false, fmt.Sprintf(msgCellRestsCharged, at, low,
 			100*charge, pack.RestVolts(chem, LeastCharge), 100*LeastCharge), ""
@@ -167,6 +188,7 @@ func cellsRule(s Situation, v value) (bool, string, string) {
 // minutes is how long the pack at hand lasts from a charge; 0 where it cannot be
 // said.
 func (s Situation) minutes(charge float64) float64 {
+	// The type says what it lifts, and the air how hard that is.
 	l, err := pack.NewLifter(s.Type, s.Density)
 	if err != nil || s.Density == 0 {
 		return 0
@@ -177,9 +199,12 @@ func (s Situation) minutes(charge float64) float64 {
 	}
 	if s.Pack != nil {
 		f.Chemistry, f.Cells, f.CapacityMah = s.Pack.Chemistry, s.Pack.Cells, s.Pack.CapacityMah
+		// An older pack has more resistance, and stops earlier.
 		f.OhmPerCell, _ = s.PackState.OhmOf(*s.Pack, s.Type)
 	}
+	// The time until the reserve is reached, in minutes.
 	f.Charge = charge
+	// What was measured in flight corrects what the type says.
 	l, _ = l.Corrected(s.PackState.Hovers)
 	return f.Seconds(l.Hover(), pack.Reserve) / 60
 }
@@ -197,6 +222,7 @@ func packRule(s Situation, _ value) (bool, string, string) {
 		return false, s.Pack.Name + ": " + strings.Join(s.PackState.Why, "; "), ""
 	}
 	says := fmt.Sprintf("%s, %.0f full charges", s.Pack.Name, s.PackState.Cycles)
+	// A pack to be watched may fly, and says what for.
 	if s.PackState.Fitness == pack.Watch {
 		says += "; watch: " + strings.Join(s.PackState.Why, "; ")
 	}
@@ -206,6 +232,7 @@ func packRule(s Situation, _ value) (bool, string, string) {
 // propellersRule compares the propellers that are mounted with what the type
 // asks for.
 func propellersRule(s Situation, _ value) (bool, string, string) {
+	// What was never noted cannot be compared.
 	if len(s.Craft.Mounts) == 0 {
 		return true, msgNoSetNoted, ""
 	}
@@ -218,9 +245,12 @@ func propellersRule(s Situation, _ value) (bool, string, string) {
 // firmwareRule notes a version of the firmware that is another than the one
 // before.
 func firmwareRule(s Situation, v value) (bool, string, string) {
+	// The first version that is read is taken as it is.
 	if s.Craft.Firmware == "" {
 		return true, msgFirstVersionNoted, ""
 	}
+	// Another version may fly otherwise, and somebody should know that it is
+	// there.
 	if v.text != s.Craft.Firmware {
 		return false, fmt.Sprintf(msgShowsNoted, v.text, s.Craft.Firmware), ""
 	}
@@ -236,7 +266,9 @@ func satellitesRule(_ Situation, v value) (bool, string, string) {
 // compassRule says whether the compass has to be calibrated: by the school's
 // policy, by the place, and by what was noted of the last time.
 func compassRule(s Situation, v value) (bool, string, string) {
+	// Anything but a quiet compass means that the craft asks.
 	needs, why := s.Policy.Needs(s.Craft.Clean, s.Now, s.Zone, s.Where, s.Site, v.text != "quiet")
+	// A calibration that was not clean is worse than an old one.
 	if s.Craft.Unclean > 0 {
 		return false, msgLastCalibrationNot,
 			msgTenMetresFarther
@@ -264,6 +296,7 @@ func feetSays(what string, typed, expected float64, from string) string {
 // asks whether it was typed in another unit.
 func returnRule(s Situation, v value) (bool, string, string) {
 	read := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
+	// Without a course there is still the figure of last time to compare with.
 	if s.ReturnM == 0 {
 		if _, is := units.Mistaken(v.number, s.LastReturnM, units.Metre); is {
 			return false, read, feetSays("return height", v.number, s.LastReturnM, msgWhatSetLast)
@@ -278,6 +311,8 @@ func returnRule(s Situation, v value) (bool, string, string) {
 	if _, is := units.Mistaken(v.number, s.ReturnM, units.Metre); is {
 		return false, says, feetSays("return height", v.number, s.ReturnM, msgWhatCourseAsks)
 	}
+	// Half a metre of rounding is allowed, since screens show whole metres or
+	// feet.
 	return v.number >= s.ReturnM-0.5, says, ""
 }
 
@@ -287,6 +322,7 @@ func fenceRule(s Situation, v value) (bool, string, string) {
 	least := s.DrillM + FenceSpare
 	inFeet := v.number / course.Feet(1) // what it would be, had it been typed in feet
 	switch {
+	// 0 is a fence that is switched off, which beginners are not given.
 	case v.number == 0 && s.First:
 		return false, "off", msgSwitchFirstFlights
 	case v.number == 0:
@@ -299,6 +335,8 @@ func fenceRule(s Situation, v value) (bool, string, string) {
 	if _, is := units.Mistaken(v.number, s.LastFenceM, units.Metre); is {
 		return false, says, feetSays("fence", v.number, s.LastFenceM, msgWhatSetLast)
 	}
+	// A fence beyond the people protects nobody; one typed in feet is the usual
+	// cause.
 	if s.PeopleM > 0 && v.number > s.PeopleM {
 		if s.DrillM > 0 && inFeet >= least && inFeet <= s.PeopleM {
 			return false, fmt.Sprintf(msgPeopleStand, says, s.PeopleM), feetSays("fence", v.number, inFeet,
@@ -320,6 +358,8 @@ func homeAtRule(s Situation, v value) (bool, string, string) {
 		return true, msgLandsWhereTook, ""
 	}
 	says := msgLandsWherePilot
+	// A beginner walks about, and the craft would come down on whoever holds
+	// the radio.
 	return !s.First, says, msgSetHomeTake
 }
 
@@ -329,10 +369,12 @@ const HomeIsPilot = "the pilot"
 // handsOffRule holds how far the craft drifted with the hands off to what the
 // wind explains.
 func handsOffRule(s Situation, v value) (bool, string, string) {
+	// A wind that is not known explains no drift.
 	wind := 0.0
 	if s.Wind != nil {
 		wind = s.Wind.Mean
 	}
+	// With position hold the wind explains less.
 	limit := craft.HandsOffM(s.Aids == craft.PositionHold, wind)
 	return v.number <= limit, fmt.Sprintf(msgDriftedInOf, v.number, limit), ""
 }

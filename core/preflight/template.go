@@ -47,19 +47,29 @@ const (
 
 // Item is one thing to check.
 type Item struct {
+	// Key names the item; Title, Why and Do are what people read: what it is,
+	// what for, and what to do where it fails.
 	Key, Title, Why, Do string
 	Stage               Stage
 	Ask                 Ask
-	Rule                string
-	Hint, Unit          string
-	Low, High           float64
-	Choices             []string
-	Needs               []string // capabilities; one of them suffices
-	When                []string // first or goggles; one of them suffices
-	Remembered          bool     // the last answer is offered
-	Never               bool     // is not overridden
-	Seconds             int      // a timer
-	Caution             string
+	// Rule is the name of what judges the answer; empty where yes is enough.
+	Rule string
+	// Hint and Unit help who answers; Low and High are the bounds of a number.
+	Hint, Unit string
+	Low, High  float64
+	Choices    []string
+	// Needs are capabilities of the craft, one of which suffices; none means
+	// every craft.
+	Needs []string // capabilities; one of them suffices
+	// When is first or goggles, one of which suffices; none means always.
+	When []string // first or goggles; one of them suffices
+	// Remembered offers the last answer.
+	Remembered bool // the last answer is offered
+	// Never is whether a failure may not be overridden.
+	Never bool // is not overridden
+	// Seconds is how long a timer runs; 0 for none.
+	Seconds int // a timer
+	Caution string
 }
 
 // Template is every item in order.
@@ -84,6 +94,7 @@ func Parse(data []byte) (Template, error) {
 	m.Need("format").Word("maestrale-check/1")
 	var t Template
 	seen := map[string]bool{}
+	// last is the stage of the item before, by its place.
 	last := 0
 	for _, n := range m.Need("items").List() {
 		im := n.Map()
@@ -91,6 +102,7 @@ func Parse(data []byte) (Template, error) {
 			Do:    im.Need("do").Text(),
 			Stage: Stage(im.Need("stage").Word("ground", "power", "ready", "airborne")),
 			Ask:   Ask(im.Need("ask").Word("yes", "number", "cells", "text", "choice", "computed"))}
+		// A rule that is not known is a slip in the file, and is refused.
 		if r := im.Get("rule"); r.Present() {
 			it.Rule = r.Word(ruleNames()...)
 		}
@@ -122,6 +134,8 @@ func Parse(data []byte) (Template, error) {
 		im.Done()
 		it.check(n, seen[it.Key])
 		seen[it.Key] = true
+		// Items follow the stages, so that a check is gone through once from
+		// the top.
 		if at := slices.Index(Stages, it.Stage); at < last && d.Err() == nil {
 			n.Fail(fmt.Sprintf(msgItemBelongsEarlier, it.Key), msgStagesOrder)
 		} else {
