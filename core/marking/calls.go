@@ -18,7 +18,7 @@ func TooFar(t drill.Task, name string, tellM float64) string {
 	if tellM <= 0 || far <= tellM {
 		return ""
 	}
-	return fmt.Sprintf(msgGoesFromEyes, far, name, math.Floor(tellM))
+	return fmt.Sprintf(msgTooFarForEyes, far, name, math.Floor(tellM))
 }
 
 // Calls is what a device needs to note calls of a craft's nose: a student says

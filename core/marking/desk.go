@@ -103,7 +103,7 @@ func (d *Desk) student(id string) (*StudentOf, error) {
 		switch st := &d.Students[i]; {
 		case st.ID != id:
 		case st.Away:
-			return nil, fmt.Errorf(msgRecordAway, st.Name)
+			return nil, fmt.Errorf(msgRecordNotHere, st.Name)
 		default:
 			return st, nil
 		}
@@ -263,7 +263,7 @@ func (d *Desk) Page(w Wanted, now time.Time) (Page, error) {
 		p.Before += ", " + n + " to go"
 	}
 	if laid != nil && p.Scale > 0 && p.Scale < 1 {
-		p.On += fmt.Sprintf(msgAtOfIts, 100*p.Scale)
+		p.On += fmt.Sprintf(msgAtSize, 100*p.Scale)
 	}
 	p.TooFar, p.Voids = TooFar(task, st.Name, d.tellM(st, now)), Voids
 	if ok, why := k.Counts(drill.Flown{WindMps: d.WindMps}); !ok && d.WindMps != nil {
@@ -290,7 +290,7 @@ func (d *Desk) on(k drill.Drill, class craft.Class) (laid *course.Course, key, w
 	// A course that is too small for a drill is not stretched: the drill is
 	// flown beside it, on places of its own.
 	if err := k.Fits(class, d.laid); err != nil {
-		return nil, "", fmt.Sprintf(msgNotMarkedOwn, d.Bundle.Course.Name, err.Error())
+		return nil, "", fmt.Sprintf(msgNotOnCourse, d.Bundle.Course.Name, err.Error())
 	}
 	return d.laid, d.Bundle.Course.Key, "on " + d.Bundle.Course.Name
 }

@@ -110,25 +110,25 @@ var faults = []struct {
 	{Fault{score.Overshoot, msgCarriedTooFar}, func(t drill.Target) bool {
 		return slices.ContainsFunc(t.During, func(d drill.Due) bool { return d.FirstWay == "" && d.Distance > 0 })
 	}},
-	{Fault{score.Order, msgTakenOverToo}, isKind(drill.Return)},
+	{Fault{score.Order, msgTakenOverTooSoon}, isKind(drill.Return)},
 	{Fault{score.Lost, "Lost orientation"}, func(t drill.Target) bool {
 		return t.Kind != drill.TakeOff && t.Kind != drill.Land
 	}},
 	{Fault{score.Overshoot, msgTurnedTooFar}, isKind(drill.Turn)},
-	{Fault{score.Overshoot, msgWentPastPlace}, func(t drill.Target) bool {
+	{Fault{score.Overshoot, msgWentPast}, func(t drill.Target) bool {
 		return t.Kind == drill.GoTo || t.Kind == drill.Stop
 	}},
 	{Fault{score.Order, msgOtherWayRound}, func(t drill.Target) bool {
 		return t.Path != nil && t.Path.Shape != drill.Line && t.Path.Shape != drill.Slant
 	}},
-	{Fault{score.Uneven, msgLobesOrEnds}, func(t drill.Target) bool {
+	{Fault{score.Uneven, msgLobesUnequal}, func(t drill.Target) bool {
 		return t.Limits.Ratio > 0 || t.Limits.EndRatio > 0
 	}},
-	{Fault{score.Crossing, msgCrossedOffCentre}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
-	{Fault{score.AngleOff, msgNotAngle}, func(t drill.Target) bool {
+	{Fault{score.Crossing, msgOffCentre}, func(t drill.Target) bool { return t.Limits.Crossing > 0 }},
+	{Fault{score.AngleOff, msgWrongAngle}, func(t drill.Target) bool {
 		return t.Limits.Slope > 0 || t.Limits.Legs > 0
 	}},
-	{Fault{score.Speed, msgTooFastOr}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
+	{Fault{score.Speed, msgWrongSpeed}, func(t drill.Target) bool { return t.SpeedMps[1] > 0 }},
 	{Fault{score.Sink, msgTouchedDownHard}, isKind(drill.Land)},
 	{Fault{score.Bounce, "Bounced"}, isKind(drill.Land)},
 	{Fault{score.Tilt, msgTouchedDownLeaning}, isKind(drill.Land)},

@@ -90,8 +90,8 @@ func VerdictOf(a record.Attempt, r *score.Result, d drill.Drill, before, after r
 }
 
 // Voids are the reasons for which an attempt becomes void: none is the student's doing.
-var Voids = []Choice{{msgIntruderField, msgSomebodyCameOnto}, {"a gust", "A gust"},
-	{msgCraftFailed, msgCraftFailedIt}, {msgInstructorStopped, msgInstructorStoppedIt}}
+var Voids = []Choice{{msgIntruder, msgIntruderChoice}, {"a gust", "A gust"},
+	{msgCraftFailed, msgCraftFailedChoice}, {msgInstructorStopped, msgInstructorStoppedChoice}}
 
 // IfVoid says what it would change to make an attempt void: before and after
 // are its item without the attempt and with it.
@@ -100,12 +100,12 @@ func IfVoid(a record.Attempt, before, after readiness.Cell) string {
 	case a.Verdict == score.Void:
 		return msgVoidAlready
 	case !a.Counts:
-		return msgDoesNotCount
+		return msgVoidChangesNothing
 	case before.Standing != after.Standing:
-		return fmt.Sprintf(msgVoidDoesNot, after.Standing,
+		return fmt.Sprintf(msgVoidTakesStanding, after.Standing,
 			before.Standing)
 	}
-	return fmt.Sprintf(msgVoidDoesNotCount, after.Standing)
+	return fmt.Sprintf(msgVoidKeepsStanding, after.Standing)
 }
 
 // spotterMarks are the marks that a spotter may make: they see where the craft
@@ -124,7 +124,7 @@ func simStandingWords(before, after readiness.Cell) string {
 	if before.SimStanding != after.SimStanding {
 		w = before.SimStanding.String() + " → " + w
 	}
-	return fmt.Sprintf(msgSimulatorWhatCounts, w)
+	return fmt.Sprintf(msgStandingInSimulator, w)
 }
 
 // StandingWords says what an attempt did to the standing of its item: as
@@ -137,7 +137,7 @@ func StandingWords(before, after readiness.Cell) string {
 	}
 	w += ": " + after.Why
 	if n := after.NeedsWords(); n != "" {
-		w += fmt.Sprintf(msgStillFly, n)
+		w += fmt.Sprintf(msgStillToFly, n)
 	}
 	return w
 }

@@ -151,13 +151,13 @@ func (a Advice) Words() string {
 		return fmt.Sprintf(msgLookFirst, a.Next.Input.Words(), a.Next.Seconds)
 	}
 	if a.Home.Turn == 0 {
-		return msgHomePushAhead
+		return msgHomeAhead
 	}
 	side := "left"
 	if a.Home.Turn > 0 {
 		side = "right"
 	}
-	return fmt.Sprintf(msgHomeTurnPush, math.Abs(a.Home.Turn.Deg()), side)
+	return fmt.Sprintf(msgHomeTurned, math.Abs(a.Home.Turn.Deg()), side)
 }
 
 // Words name an input.

@@ -21,14 +21,14 @@ type Level struct {
 
 // Levels are the grades, the easiest first.
 var Levels = []Level{
-	{Key: "still", Title: "Still air", How: msgNoWindNose,
+	{Key: "still", Title: "Still air", How: msgLevelNoWind,
 		Drill: 1},
-	{Key: "wind", Title: "Wind", How: msgAcrossWhichMoves,
+	{Key: "wind", Title: "Wind", How: msgLevelWindAcross,
 		WindMps: 3, Drifts: true, Drill: 1},
-	{Key: "along", Title: msgAlongLine,
-		How: msgNosePointsYou, Along: true, Drill: 1},
+	{Key: "along", Title: msgLevelAlongName,
+		How: msgLevelAlong, Along: true, Drill: 1},
 	{Key: "birds", Title: "Birds",
-		How: msgHalfFarAgain, WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
+		How: msgLevelFarther, WindMps: 3, Drifts: true, Birds: 6, Drill: 2},
 }
 
 // LevelOf finds a grade by its key. The error lists the keys.

@@ -39,9 +39,9 @@ func Quarter(heading field.Angle) string {
 	case math.Abs(deg) >= 135:
 		return msgNoseTowardYou
 	case deg > 0:
-		return msgNoseYourRight
+		return msgNoseToYourRight
 	}
-	return msgNoseYourLeft
+	return msgNoseToYourLeft
 }
 
 // NoseIn tells whether a nose points to the pilot's half; straight across it
@@ -61,9 +61,9 @@ func WayWords(v field.Point) string {
 	}
 	switch {
 	case v.X > part:
-		side = msgYourRight
+		side = msgToYourRight
 	case v.X < -part:
-		side = msgYourLeft
+		side = msgToYourLeft
 	}
 	switch {
 	case away == "":
@@ -93,9 +93,9 @@ func DriftRule(heading field.Angle) string {
 	p, same := Against(heading, field.Point{X: -1})
 	switch {
 	case same:
-		return msgNosePushToward
+		return msgStopDriftNoseIn
 	case p == LeanRight:
-		return msgTailPushAway
+		return msgStopDriftTailIn
 	}
-	return fmt.Sprintf(msgSideDriftYour, p)
+	return fmt.Sprintf(msgStopDriftSideOn, p)
 }

@@ -51,12 +51,12 @@ func (t Task) Drifts() (Toward, bool) { return t.direction(), strings.HasPrefix(
 func (t Task) Words() string {
 	switch {
 	case t == TurnTail:
-		return msgTurnTailYou
+		return msgTaskTailToYou
 	case strings.HasPrefix(string(t), "stop-"):
 		return "Stop it"
 	}
-	return map[Task]string{BringLeft: msgBringYourLeft, BringRight: msgBringYourRight,
-		BringNearer: msgBringCloser, SendAway: msgSendAway}[t]
+	return map[Task]string{BringLeft: msgTaskToYourLeft, BringRight: msgTaskToYourRight,
+		BringNearer: msgTaskCloser, SendAway: msgTaskAway}[t]
 }
 
 // Item is a craft at an aspect, and what is asked: what is learned and
@@ -308,12 +308,12 @@ func (r *Reflexes) Advice(names [field.Sectors]string) (lines [2]string) {
 	weak := r.weak(names)
 	switch {
 	case r.n < fewAnswers:
-		return [2]string{msgTwoMinutesDay,
+		return [2]string{msgTooFewAnswers,
 			fmt.Sprintf("%d of %d answered.", r.n, fewAnswers)}
 	case len(weak) == 0:
-		return [2]string{msgNoAspectWeaker,
-			msgFasterComesItself}
+		return [2]string{msgNoneWeaker,
+			msgSpeedComes}
 	}
-	return [2]string{fmt.Sprintf(msgFiveMinutesTonight, strings.Join(weak[:min(3, len(weak))], ", ")),
-		msgAskedMoreOften}
+	return [2]string{fmt.Sprintf(msgWeakAtTonight, strings.Join(weak[:min(3, len(weak))], ", ")),
+		msgWeakAskedMore}
 }

@@ -31,20 +31,20 @@ var Schools = []School{Expected, ReadTheLine, HangStill, FinishSquare}
 // Words say the rule in a few words.
 func (s School) Words() string {
 	return map[School]string{
-		Expected:     msgWhatExpectedWorth,
-		ReadTheLine:  msgReadLineSight,
-		HangStill:    msgTurnUntilHangs,
-		FinishSquare: msgFinishSquare,
+		Expected:     msgSchoolBestInput,
+		ReadTheLine:  msgSchoolReadLine,
+		HangStill:    msgSchoolTurn,
+		FinishSquare: msgSchoolSquare,
 	}[s]
 }
 
 // How says how it is flown.
 func (s School) How() string {
 	return map[School]string{
-		Expected:     msgInputWhoseSight,
-		ReadTheLine:  msgAheadTwoSeconds,
-		HangStill:    msgLittleAheadBrief,
-		FinishSquare: msgAheadQuarterTurns,
+		Expected:     msgSchoolBestInputHow,
+		ReadTheLine:  msgSchoolReadLineHow,
+		HangStill:    msgSchoolTurnHow,
+		FinishSquare: msgSchoolSquareHow,
 	}[s]
 }
 
@@ -323,15 +323,15 @@ func Teach(words []string, all [][]Compared) string {
 	}
 	var says []string
 	for _, f := range firsts {
-		says = append(says, fmt.Sprintf(msgTeachFirstHome, strings.Join(f.where, ", "),
+		says = append(says, fmt.Sprintf(msgTeachFirst, strings.Join(f.where, ", "),
 			f.school.Words(), between(f.least, f.most), f.next.Words()))
 	}
 	// Said only where it is the slowest everywhere.
 	if s, ok := slowest[FinishSquare]; ok && len(slowest) == 1 {
-		says = append(says, fmt.Sprintf(msgFinishSquareTakes,
+		says = append(says, fmt.Sprintf(msgSquareTakes,
 			between(s[0], s[1])))
 	}
-	says = append(says, fmt.Sprintf(msgKnowBestInput, between(math.Max(0, saves[0]),
+	says = append(says, fmt.Sprintf(msgBestInputSaves, between(math.Max(0, saves[0]),
 		math.Max(0, saves[1]))))
 	return strings.Join(says, " ")
 }

@@ -39,7 +39,7 @@ func Tonight(r *Reflexes, runs []Run, names [field.Sectors]string) (lines [2]str
 	if g.Flown > 0 {
 		why = fmt.Sprintf(msgPassedSoFar, g.Passed, g.Flown)
 	}
-	return [2]string{fmt.Sprintf(msgThreeLostCraft, 3*aRun, strings.ToLower(due.Title)),
+	return [2]string{fmt.Sprintf(msgTonight, 3*aRun, strings.ToLower(due.Title)),
 		why}, WithLost
 }
 

@@ -78,13 +78,13 @@ func ReadTold(line string) (Told, error) {
 		t.Pack = ""
 	case SlotCharging, SlotFull, SlotFault:
 		if t.Pack == "" {
-			doc.Fail("pack", msgLabelPackSlot, msgEmptySlot, t.State)
+			doc.Fail("pack", msgWantPackLabel, msgNoPackInSlot, t.State)
 		}
 	default:
-		doc.Fail("state", msgFreeChargingFull, "is %.20q", t.State)
+		doc.Fail("state", msgWantSlotState, "is %.20q", t.State)
 	}
 	if len(t.Charger) > 60 || len(t.Pack) > 60 || len(t.Says) > 120 {
-		doc.Fail("", msgNameUpLetters, msgNameBytesLong, max(len(t.Charger), len(t.Pack), len(t.Says)))
+		doc.Fail("", msgWantShortName, msgNameTooLong, max(len(t.Charger), len(t.Pack), len(t.Says)))
 	}
 	if err := doc.Err(); err != nil {
 		return Told{}, err
@@ -105,7 +105,7 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	case of.OnCharger == t.Charger && t.State == SlotFull:
 		return Event{At: now, Kind: Charged, Mah: t.Mah, Says: t.Charger}, true, false
 	case of.OnCharger == t.Charger && t.State == SlotFault:
-		return Event{At: now, Kind: Damaged, Says: fmt.Sprintf(msgChargerStopped, orWords(t.Says, msgDidNotSay))}, true,
+		return Event{At: now, Kind: Damaged, Says: fmt.Sprintf(msgChargerStopped, orWords(t.Says, msgNoReasonTold))}, true,
 			false
 	case of.OnCharger == t.Charger:
 		return Event{}, false, false
@@ -167,11 +167,11 @@ func ReadOrder(line string) (Order, error) {
 			CapacityMah: o.Number("capacity_mah", 50, 200_000), OhmPerCell: o.NumberOr("ohm_per_cell", 0, 1,
 				0), Charge: o.Number("charge", 0, 1)}
 		if curves[r.Filling.Chemistry] == nil {
-			doc.Fail("chemistry", msgLipoLihvOr, "is %.20q", string(r.Filling.Chemistry))
+			doc.Fail("chemistry", msgWantChemistry, "is %.20q", string(r.Filling.Chemistry))
 		}
 	case "take":
 	default:
-		doc.Fail("do", msgPutOrTake, "is %.20q", r.Do)
+		doc.Fail("do", msgWantPutOrTake, "is %.20q", r.Do)
 	}
 	if err := doc.Err(); err != nil {
 		return Order{}, err

@@ -96,7 +96,7 @@ func CheckVolts(c craft.Chemistry, cells int, volts float64) error {
 		e := misread.At(0, fmt.Sprintf("0 to %.1f V", most),
 			"%.2f V on %d cells is %.2f V a cell, and a %s cell holds %.2f V", volts, cells, each, c.Words(), FullVolts(c))
 		if n := int(math.Ceil(volts / (FullVolts(c) + slack))); volts > most && n <= 24 {
-			e.Expected += fmt.Sprintf(msgOrPackCells, n)
+			e.Expected += fmt.Sprintf(msgOrMoreCells, n)
 		}
 		return e
 	}

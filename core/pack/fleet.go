@@ -44,7 +44,7 @@ func ParseFleet(data []byte, types craft.Catalogue) (Fleet, error) {
 	name := func(n yamldoc.Node) string {
 		s := n.Text()
 		if n.Present() && (s == "" || len(s) > 60 || names[s]) {
-			n.Fail(fmt.Sprintf(msgNameEmptyToo, s), msgNameOwnUp)
+			n.Fail(fmt.Sprintf(msgNameWrong, s), msgWantOwnName)
 		}
 		names[s] = true
 		return s
@@ -101,7 +101,7 @@ func readDay(n yamldoc.Node) time.Time {
 	s := n.Scalar()
 	day, err := time.Parse(time.DateOnly, s)
 	if err != nil && n.Present() {
-		n.Fail(fmt.Sprintf(msgTheDayIs, s), "a day as 2026-03-02")
+		n.Fail(fmt.Sprintf(msgDayWrong, s), "a day as 2026-03-02")
 	}
 	return day
 }

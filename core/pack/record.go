@@ -197,38 +197,38 @@ func StateOf(r Record, log []Event, now time.Time) State {
 		s.Why = append(s.Why, fmt.Sprintf(why, args...))
 	}
 	if s.Retired {
-		worse(Retire, msgTakenOutUse, says)
+		worse(Retire, msgTakenOut, says)
 	}
 	if s.Puffed {
-		worse(Retire, msgPuffedNeverCharge)
+		worse(Retire, msgPuffed)
 	} else if says != "" && !s.Retired {
 		worse(Watch, "damage noted: %s", says)
 	}
 	for i, v := range s.CellVolts {
 		if v < deep {
-			worse(Retire, msgCellRestedUnder, i+1, v, deep)
+			worse(Retire, msgCellTooLow, i+1, v, deep)
 		}
 	}
 	switch {
 	case s.Spread > SpreadLimit:
-		worse(Watch, msgCellsStandApart, s.Spread)
+		worse(Watch, msgCellsTooFarApart, s.Spread)
 	case s.Spread > SpreadWatch:
 		worse(Watch, msgCellsApart, s.Spread)
 	}
 	switch grown := s.Ohm / s.OhmNew; {
 	case s.OhmNew > 0 && grown >= OhmRetire:
-		worse(Retire, msgResistanceTimesWhat, grown)
+		worse(Retire, msgResistanceRisen, grown)
 	case s.OhmNew > 0 && grown >= OhmWatch:
-		worse(Watch, msgResistanceTimesWhat, grown)
+		worse(Watch, msgResistanceRisen, grown)
 	}
 	switch usual := CyclesUsual(r.Chemistry); {
 	case s.Cycles >= 1.5*usual:
-		worse(Retire, msgFullChargesPack, s.Cycles, r.Chemistry.Words(), usual)
+		worse(Retire, msgManyCharges, s.Cycles, r.Chemistry.Words(), usual)
 	case s.Cycles >= usual:
-		worse(Watch, msgFullChargesPack, s.Cycles, r.Chemistry.Words(), usual)
+		worse(Watch, msgManyCharges, s.Cycles, r.Chemistry.Words(), usual)
 	}
 	if s.Known && s.Charge > 0.8 && !s.LastUse.IsZero() && now.Sub(s.LastUse) > storeAfter {
-		worse(Watch, msgFullDaysBring, now.Sub(s.LastUse).Hours()/24,
+		worse(Watch, msgFullForDays, now.Sub(s.LastUse).Hours()/24,
 			StorageVolts(r.Chemistry))
 	}
 	return s
@@ -302,7 +302,7 @@ func (s State) OhmOf(r Record, t craft.Type) (ohm float64, from string) {
 	case s.Ohm > 0:
 		return s.Ohm, "measured"
 	case len(s.Sags) > 0:
-		return s.Sags[len(s.Sags)-1] / float64(r.Cells), msgFromVoltsUnder
+		return s.Sags[len(s.Sags)-1] / float64(r.Cells), msgOhmMeasured
 	}
-	return t.Battery.OhmPerCell, msgTypeWhenNew
+	return t.Battery.OhmPerCell, msgOhmOfType
 }

@@ -120,13 +120,13 @@ func (s Sketch) Type() (craft.Type, error) {
 	}
 	radius := round4(share * 2 * arm * math.Sin(math.Pi/float64(s.Rotors)))
 	mr2 := s.MassKg * s.SpanM * s.SpanM
-	t := craft.Type{Key: s.Key, Title: s.Title, Kind: fmt.Sprintf(msgOwnTypeRotors, s.Rotors), SpanM: s.SpanM,
+	t := craft.Type{Key: s.Key, Title: s.Title, Kind: fmt.Sprintf(msgOwnType, s.Rotors), SpanM: s.SpanM,
 		MassKg: s.MassKg, Aids: s.Aids, RotorRadiusM: radius, FullThrust: c.fullThrust, FigureOfMerit: defaultMerit,
 		DriveEfficiency: c.drive, RotorLagS: c.lagS, ElectronicsW: math.Min(c.electronicsW, 40*s.MassKg),
 		InertiaKgM2: [3]float64{round9(inertiaShare * mr2), round9(inertiaShare * mr2), round9(yawShare * mr2)},
 		Drag:        craft.Drag{RotorPerS: c.rotorPerS, BodyM2: round4(bodyShare * s.SpanM * s.SpanM)}, Battery: s.battery(),
 		Propeller: craft.Propeller{DiameterM: 2 * radius, PitchM: round3(0.9 * radius), Blades: 2}, WindMps: c.windMps,
-		GustMps: c.gust, Guards: s.Guards, Gimbal: s.Gimbal, CueColour: msgAsItIs, CueSpaceM: round3(0.7 * s.SpanM)}
+		GustMps: c.gust, Guards: s.Guards, Gimbal: s.Gimbal, CueColour: msgTypeAsItIs, CueSpaceM: round3(0.7 * s.SpanM)}
 	for i := range s.Rotors {
 		spin := craft.Spin("ccw")
 		if i%2 == 1 {

@@ -16,19 +16,19 @@ func Cautions(s Situation) []string {
 	var out []string
 	// Position hold is looked for in vain under a roof.
 	if s.Indoors && s.Type.Has(craft.PositionHold) {
-		out = append(out, msgIndoorsNoSatellites)
+		out = append(out, msgIndoorsNoHold)
 	}
 	// Whoever sees the picture alone sees nothing beside it.
 	if s.Goggles {
-		out = append(out, msgGogglesPilotSees)
+		out = append(out, msgGogglesNeedSpotter)
 	}
 	// Under 0 the sun has set.
 	if s.SunDeg != nil && *s.SunDeg < lowLight {
-		word := fmt.Sprintf(msgSunStandsHigh, *s.SunDeg)
+		word := fmt.Sprintf(msgSunLow, *s.SunDeg)
 		if *s.SunDeg < 0 {
 			word = msgSunDown
 		}
-		out = append(out, fmt.Sprintf(msgLowLightNose, word))
+		out = append(out, fmt.Sprintf(msgLowLight, word))
 	}
 	// Under the limit and near it: allowed, and worth a word.
 	if s.Wind != nil && s.Wind.Fresh && s.Type.WindMps > 0 && s.Wind.Mean > 0.8*s.Type.WindMps {
@@ -36,7 +36,7 @@ func Cautions(s Situation) []string {
 			s.Type.WindMps))
 	}
 	if s.First {
-		out = append(out, msgFirstFlightsTire)
+		out = append(out, msgFirstFlightsShort)
 	}
 	return out
 }

@@ -40,7 +40,7 @@ func (p Policy) Words() string {
 	case WhenAsked:
 		return msgWhenCraftAsks
 	}
-	return fmt.Sprintf(msgWhenMovedMore, p.Km, p.Days)
+	return fmt.Sprintf(msgWhenMovedOrOld, p.Km, p.Days)
 }
 
 // Check refuses a policy that cannot be.
@@ -65,7 +65,7 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	case clean == nil: // what was never recorded is not taken to be right
 		return true, msgNoCleanCalibration
 	case p.Kind == WhenAsked:
-		return false, msgCraftDoesNot
+		return false, msgCraftDoesNotAsk
 	}
 	// A day is one of the school's calendar.
 	last := clean.At.In(loc)
@@ -78,19 +78,19 @@ func (p Policy) Needs(clean *craft.Calibration, now time.Time, loc *time.Locatio
 	// The age first, then the distance; without both places the names of the
 	// sites are compared.
 	if days := now.Sub(clean.At).Hours() / 24; days > float64(p.Days) {
-		return true, fmt.Sprintf(msgLastCalibratedDays, days, p.Days)
+		return true, fmt.Sprintf(msgCalibratedTooLongAgo, days, p.Days)
 	}
 	if where != nil && clean.Where != nil {
 		km := Distance(*where, *clean.Where) / 1000
 		if km > p.Km {
-			return true, fmt.Sprintf(msgMovedKmSince, km, p.Km)
+			return true, fmt.Sprintf(msgMovedTooFar, km, p.Km)
 		}
-		return false, fmt.Sprintf(msgCalibratedKmFrom, last.Format("2 Jan"), km)
+		return false, fmt.Sprintf(msgCalibratedNear, last.Format("2 Jan"), km)
 	}
 	if site != clean.Site {
 		return true, msgCalibratedAnotherSite
 	}
-	return false, fmt.Sprintf(msgCalibratedSite, last.Format("2 Jan"))
+	return false, fmt.Sprintf(msgCalibratedHere, last.Format("2 Jan"))
 }
 
 // earth is the mean radius in m (IUGG R1).
@@ -122,19 +122,19 @@ var CalibrationMethods = []string{msgTurnCraft, msgWalkRound}
 func Calibration(method string) []CalibrationStep {
 	// What comes first is the same for both methods.
 	before := []CalibrationStep{
-		{msgAwayFromMetal, msgTenMetresFrom},
-		{msgCraftMotorsOff, msgPropellersOffIf},
+		{msgAwayFromMetal, msgAwayFromMetalHow},
+		{msgCraftOnMotorsOff, msgCraftOnMotorsOffHow},
 	}
 	turn := []CalibrationStep{
-		{msgLevelOneTurn, msgHoldLevelArm},
-		{msgNoseDownOne, msgNoseGroundSame},
+		{msgTurnLevel, msgTurnLevelHow},
+		{msgTurnNoseDown, msgTurnNoseDownHow},
 	}
 	if method == CalibrationMethods[1] {
 		turn = []CalibrationStep{
-			{msgLevelWalkRound, msgOnePersonHolds},
-			{msgNoseDownWalk, msgNoseGroundSameCircle},
+			{msgWalkLevel, msgWalkLevelHow},
+			{msgWalkNoseDown, msgWalkNoseDownHow},
 		}
 	}
 	return append(append(before, turn...), CalibrationStep{msgReadResult,
-		msgCleanNoteNot})
+		msgReadResultHow})
 }

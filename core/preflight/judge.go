@@ -272,7 +272,7 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 			// One that came on before the one before it was switched on in the
 			// wrong order.
 			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
-				l.State, l.Says, l.Next = Failed, msgCameBeforeWhat, msgSwitchEverythingOff
+				l.State, l.Says, l.Next = Failed, msgSwitchedOnTooSoon, msgSwitchEverythingOff
 			}
 			// It waits for the one before it, whose answer has to be yes.
 			if l.State == Open && before != "" && newest[before].Value != "yes" {
@@ -425,7 +425,7 @@ func (s Situation) Facts(c Check) map[string]string {
 		f["pack"] = s.Pack.Name
 	}
 	if len(s.Craft.Mounts) > 0 {
-		f["propellers"] = msgTheyShould
+		f["propellers"] = msgPropellersRight
 		if faults := s.Type.MountFaults(s.Craft.Mounts); len(faults) > 0 {
 			f["propellers"] = strings.Join(faults, "; ")
 		}

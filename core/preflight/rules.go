@@ -41,19 +41,19 @@ var rules = map[string]rule{
 	// repair.
 	"craft-fit": func(s Situation, _ value) (bool, string, string) {
 		if s.Craft.Grounded {
-			return false, fmt.Sprintf(msgOutService, s.CraftName, s.Craft.Why), ""
+			return false, fmt.Sprintf(msgOutOfService, s.CraftName, s.Craft.Why), ""
 		}
 		return true, "in service", ""
 	},
 	"proven": func(s Situation, _ value) (bool, string, string) {
 		switch {
 		case s.Craft.ToProve == "":
-			return true, msgNothingProve, ""
+			return true, msgNothingToProve, ""
 		// The flight that proves it is the one that may be flown.
 		case s.Proving:
-			return true, fmt.Sprintf(msgProvingFlight, s.Craft.ToProve), ""
+			return true, fmt.Sprintf(msgIsProvingFlight, s.Craft.ToProve), ""
 		}
-		return false, fmt.Sprintf(msgToBeProven, s.Craft.ToProve), ""
+		return false, fmt.Sprintf(msgHasToBeProven, s.Craft.ToProve), ""
 	},
 	"wind":          windRule,
 	"cells":         cellsRule,
@@ -114,27 +114,27 @@ func PilotWind(craftLimit, bestPassed float64, first bool) float64 {
 func windRule(s Situation, _ value) (bool, string, string) {
 	// A type without a limit is held to none; the caution stands beside it.
 	if s.Type.WindMps == 0 {
-		return true, msgTypeSetsNo, ""
+		return true, msgNoWindLimit, ""
 	}
 	if s.Wind == nil {
-		return false, msgNoWindRead, msgReadWindMeter
+		return false, msgNoWindRead, msgReadWind
 	}
 	// A wind that was read long ago says nothing of the next flight.
 	if !s.Wind.Fresh {
-		return false, fmt.Sprintf(msgWindLastHeard, s.Wind.Age.Minutes()), msgReadWindAnew
+		return false, fmt.Sprintf(msgWindTooOld, s.Wind.Age.Minutes()), msgReadWindAnew
 	}
 	gust := ""
 	if s.Wind.Gust > 0 {
 		gust = fmt.Sprintf(", gusts %.1f of %.1f", s.Wind.Gust, s.Type.GustMps)
 	}
-	says := fmt.Sprintf(msgOfForThe, s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
+	says := fmt.Sprintf(msgWindOfLimit, s.Wind.Mean, s.Type.WindMps, gust, s.Type.Title)
 	switch {
 	// The craft's limit holds for everybody, and the pilot's is asked after it.
 	case s.Wind.Mean > s.Type.WindMps, s.Type.GustMps > 0 && s.Wind.Gust > s.Type.GustMps:
 		return false, says, ""
 	case s.PilotMps > 0 && s.Wind.Mean > s.PilotMps:
-		return false, fmt.Sprintf(msgFliesUpSo, s.Wind.Mean, orWho(s.Learner), s.PilotMps),
-			msgWaitLessWind
+		return false, fmt.Sprintf(msgWindOverPilots, s.Wind.Mean, orWho(s.Learner), s.PilotMps),
+			msgWaitForLessWind
 	}
 	if s.PilotMps > 0 {
 		says += fmt.Sprintf(msgPilotLimit, s.PilotMps)
@@ -168,17 +168,17 @@ func cellsRule(s Situation, v value) (bool, string, string) {
 	switch {
 	// The limits hold with rounding: 70 % is enough.
 	case charge < LeastCharge-1e-9:
-		return false, fmt.Sprintf(msgCellRestsCharged, at, low,
+		return false, fmt.Sprintf(msgCellTooLow, at, low,
 			100*charge, pack.RestVolts(chem, LeastCharge), 100*LeastCharge), ""
 	case spread > pack.SpreadLimit+1e-9:
-		return false, fmt.Sprintf(msgCellsStandApart, spread, at,
-			pack.SpreadLimit), msgBalanceChargerMeasure
+		return false, fmt.Sprintf(msgCellsTooFarApart, spread, at,
+			pack.SpreadLimit), msgBalanceCells
 	}
-	says := fmt.Sprintf(msgCellChargedApart, mean, 100*pack.Charge(chem, mean), spread)
+	says := fmt.Sprintf(msgCellsGood, mean, 100*pack.Charge(chem, mean), spread)
 	if minutes := s.minutes(pack.Charge(chem, low)); minutes > 0 {
-		says += fmt.Sprintf(msgAboutMinHover, math.Floor(minutes))
+		says += fmt.Sprintf(msgMinutesOfHover, math.Floor(minutes))
 		if s.Minutes > 0 && minutes < s.Minutes {
-			return false, fmt.Sprintf(msgAboutMinAbove, math.Floor(minutes),
+			return false, fmt.Sprintf(msgTooFewMinutes, math.Floor(minutes),
 				s.Minutes), msgTakeFullerPack
 		}
 	}
@@ -213,7 +213,7 @@ func (s Situation) minutes(charge float64) float64 {
 // may fly.
 func packRule(s Situation, _ value) (bool, string, string) {
 	if s.Pack == nil {
-		return false, msgNoPackNamed, msgNamePackGoes
+		return false, msgNoPackNamed, msgNameThePack
 	}
 	if err := s.Pack.Check(s.Type); err != nil {
 		return false, err.Error(), ""
@@ -234,12 +234,12 @@ func packRule(s Situation, _ value) (bool, string, string) {
 func propellersRule(s Situation, _ value) (bool, string, string) {
 	// What was never noted cannot be compared.
 	if len(s.Craft.Mounts) == 0 {
-		return true, msgNoSetNoted, ""
+		return true, msgNoPropellersNoted, ""
 	}
 	if faults := s.Type.MountFaults(s.Craft.Mounts); len(faults) > 0 {
 		return false, strings.Join(faults, "; "), ""
 	}
-	return true, fmt.Sprintf(msgPropellersNoted, len(s.Craft.Mounts)), ""
+	return true, fmt.Sprintf(msgPropellersAsNoted, len(s.Craft.Mounts)), ""
 }
 
 // firmwareRule notes a version of the firmware that is another than the one
@@ -247,12 +247,12 @@ func propellersRule(s Situation, _ value) (bool, string, string) {
 func firmwareRule(s Situation, v value) (bool, string, string) {
 	// The first version that is read is taken as it is.
 	if s.Craft.Firmware == "" {
-		return true, msgFirstVersionNoted, ""
+		return true, msgFirstFirmware, ""
 	}
 	// Another version may fly otherwise, and somebody should know that it is
 	// there.
 	if v.text != s.Craft.Firmware {
-		return false, fmt.Sprintf(msgShowsNoted, v.text, s.Craft.Firmware), ""
+		return false, fmt.Sprintf(msgOtherFirmware, v.text, s.Craft.Firmware), ""
 	}
 	return true, "as noted", ""
 }
@@ -270,8 +270,8 @@ func compassRule(s Situation, v value) (bool, string, string) {
 	needs, why := s.Policy.Needs(s.Craft.Clean, s.Now, s.Zone, s.Where, s.Site, v.text != "quiet")
 	// A calibration that was not clean is worse than an old one.
 	if s.Craft.Unclean > 0 {
-		return false, msgLastCalibrationNot,
-			msgTenMetresFarther
+		return false, msgCalibrationNotClean,
+			msgCalibrateFarther
 	}
 	return !needs, why + " (policy: " + s.Policy.Words() + ")", ""
 }
@@ -280,15 +280,15 @@ func compassRule(s Situation, v value) (bool, string, string) {
 // old; one that was never recorded is not taken to be right.
 func inertialRule(s Situation, _ value) (bool, string, string) {
 	if s.Craft.Inertial.IsZero() { // what was never recorded is not taken to be right
-		return false, msgNoCalibrationThem, ""
+		return false, msgInertialNeverCalibrated, ""
 	}
 	days := s.Now.Sub(s.Craft.Inertial).Hours() / 24
-	return days <= InertialDays, fmt.Sprintf(msgDaysAgo, days, InertialDays), ""
+	return days <= InertialDays, fmt.Sprintf(msgInertialCalibrated, days, InertialDays), ""
 }
 
 // feetSays is what to do about a figure that was probably typed in another unit.
 func feetSays(what string, typed, expected float64, from string) string {
-	return fmt.Sprintf(msgFeetFtRead, what, expected, course.Feet(expected),
+	return fmt.Sprintf(msgPerhapsInFeet, what, expected, course.Feet(expected),
 		expected, from, typed)
 }
 
@@ -299,17 +299,17 @@ func returnRule(s Situation, v value) (bool, string, string) {
 	// Without a course there is still the figure of last time to compare with.
 	if s.ReturnM == 0 {
 		if _, is := units.Mistaken(v.number, s.LastReturnM, units.Metre); is {
-			return false, read, feetSays("return height", v.number, s.LastReturnM, msgWhatSetLast)
+			return false, read, feetSays("return height", v.number, s.LastReturnM, msgFromLastCheck)
 		}
-		return true, fmt.Sprintf(msgNoCourseLaid, read), ""
+		return true, fmt.Sprintf(msgNoCourse, read), ""
 	}
 	over := s.Tallest
 	if over == "" {
-		over = msgNothingTallWay
+		over = msgNothingTall
 	}
-	says := fmt.Sprintf(msgWantedFtOver, read, s.ReturnM, course.Feet(s.ReturnM), over)
+	says := fmt.Sprintf(msgReturnHeightOfWanted, read, s.ReturnM, course.Feet(s.ReturnM), over)
 	if _, is := units.Mistaken(v.number, s.ReturnM, units.Metre); is {
-		return false, says, feetSays("return height", v.number, s.ReturnM, msgWhatCourseAsks)
+		return false, says, feetSays("return height", v.number, s.ReturnM, msgFromCourse)
 	}
 	// Half a metre of rounding is allowed, since screens show whole metres or
 	// feet.
@@ -324,25 +324,25 @@ func fenceRule(s Situation, v value) (bool, string, string) {
 	switch {
 	// 0 is a fence that is switched off, which beginners are not given.
 	case v.number == 0 && s.First:
-		return false, "off", msgSwitchFirstFlights
+		return false, "off", msgSwitchFenceOn
 	case v.number == 0:
 		return true, "off", ""
 	case s.DrillM > 0 && v.number < least:
-		return false, fmt.Sprintf(msgDrillsReachFrom, v.number, s.DrillM,
-			FenceSpare), msgSetWiderOr
+		return false, fmt.Sprintf(msgFenceTooNear, v.number, s.DrillM,
+			FenceSpare), msgSetFenceWider
 	}
 	says := fmt.Sprintf("%.0f m (%.0f ft)", v.number, course.Feet(v.number))
 	if _, is := units.Mistaken(v.number, s.LastFenceM, units.Metre); is {
-		return false, says, feetSays("fence", v.number, s.LastFenceM, msgWhatSetLast)
+		return false, says, feetSays("fence", v.number, s.LastFenceM, msgFromLastCheck)
 	}
 	// A fence beyond the people protects nobody; one typed in feet is the usual
 	// cause.
 	if s.PeopleM > 0 && v.number > s.PeopleM {
 		if s.DrillM > 0 && inFeet >= least && inFeet <= s.PeopleM {
-			return false, fmt.Sprintf(msgPeopleStand, says, s.PeopleM), feetSays("fence", v.number, inFeet,
-				msgBetweenDrillsPeople)
+			return false, fmt.Sprintf(msgPeopleWithin, says, s.PeopleM), feetSays("fence", v.number, inFeet,
+				msgFromDrillsAndPeople)
 		}
-		return true, fmt.Sprintf(msgReachesBeyondPeople, says, s.PeopleM), ""
+		return true, fmt.Sprintf(msgFenceBeyondPeople, says, s.PeopleM), ""
 	}
 	return true, says, ""
 }
@@ -355,12 +355,12 @@ func powerLeftRule(_ Situation, v value) (bool, string, string) {
 // homeAtRule tells where the craft comes down by itself.
 func homeAtRule(s Situation, v value) (bool, string, string) {
 	if v.text != HomeIsPilot {
-		return true, msgLandsWhereTook, ""
+		return true, msgHomeIsTakeOff, ""
 	}
-	says := msgLandsWherePilot
+	says := msgHomeIsPilot
 	// A beginner walks about, and the craft would come down on whoever holds
 	// the radio.
-	return !s.First, says, msgSetHomeTake
+	return !s.First, says, msgSetHomeToTakeOff
 }
 
 // HomeIsPilot is the choice for a craft that comes home to its pilot.
@@ -376,7 +376,7 @@ func handsOffRule(s Situation, v value) (bool, string, string) {
 	}
 	// With position hold the wind explains less.
 	limit := craft.HandsOffM(s.Aids == craft.PositionHold, wind)
-	return v.number <= limit, fmt.Sprintf(msgDriftedInOf, v.number, limit), ""
+	return v.number <= limit, fmt.Sprintf(msgDrifted, v.number, limit), ""
 }
 
 // FullMinutes is how long a full pack of a type hovers above the reserve, at sea

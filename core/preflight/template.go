@@ -28,8 +28,8 @@ var Stages = []Stage{GroundStage, PowerStage, ReadyStage, AirStage}
 
 // Words says what a stage is.
 func (s Stage) Words() string {
-	return map[Stage]string{GroundStage: msgOnTheGround, PowerStage: msgSwitchingOrder,
-		ReadyStage: msgReadyFly, AirStage: msgAirBeforeLesson}[s]
+	return map[Stage]string{GroundStage: msgStageGround, PowerStage: msgStagePower,
+		ReadyStage: msgStageReady, AirStage: msgStageAir}[s]
 }
 
 // Ask is the kind of an answer.
@@ -137,7 +137,7 @@ func Parse(data []byte) (Template, error) {
 		// Items follow the stages, so that a check is gone through once from
 		// the top.
 		if at := slices.Index(Stages, it.Stage); at < last && d.Err() == nil {
-			n.Fail(fmt.Sprintf(msgItemBelongsEarlier, it.Key), msgStagesOrder)
+			n.Fail(fmt.Sprintf(msgItemOutOfOrder, it.Key), msgWantStagesInOrder)
 		} else {
 			last = at
 		}
@@ -154,13 +154,13 @@ func Parse(data []byte) (Template, error) {
 func (it *Item) check(n yamldoc.Node, twice bool) {
 	switch {
 	case twice:
-		n.Fail(fmt.Sprintf(msgItemStandsHere, it.Key), msgEachItemOnce)
+		n.Fail(fmt.Sprintf(msgItemTwice, it.Key), msgWantItemOnce)
 	case it.Ask == AskComputed && it.Rule == "":
-		n.Fail(fmt.Sprintf(msgItemComputedNo, it.Key), "a rule")
+		n.Fail(fmt.Sprintf(msgItemWithoutRule, it.Key), "a rule")
 	case it.Ask == AskChoice && len(it.Choices) < 2:
-		n.Fail(fmt.Sprintf(msgItemChoices, it.Key, len(it.Choices)), msgTwoOrMore)
+		n.Fail(fmt.Sprintf(msgItemTooFewChoices, it.Key, len(it.Choices)), msgWantTwoChoices)
 	case it.Ask == AskNumber && it.High <= it.Low:
-		n.Fail(fmt.Sprintf(msgItemRunsFrom, it.Key, it.Low, it.High), msgLowUnderHigh)
+		n.Fail(fmt.Sprintf(msgItemBoundsWrong, it.Key, it.Low, it.High), msgWantLowUnderHigh)
 	}
 }
 
