@@ -256,21 +256,21 @@ func (b *Bench) Questions() []Question {
 		key, ask string
 		want     Motion
 	}{
-		{"left", msgTurnNoseLeft, Motion{Turn: -1}},
-		{"right", msgTurnNoseRight, Motion{Turn: 1}},
-		{"lean-left", msgLeanLeftNose, Motion{Right: -1}},
-		{"lean-right", msgLeanRightNose, Motion{Right: 1}},
-		{"ahead", msgLeanAheadNose, Motion{Ahead: 1}},
-		{"back", msgLeanBackNose, Motion{Ahead: -1}},
-		{"up", msgClimbNeitherTurn, Motion{Climb: 1}},
-		{"down", msgSinkNeitherTurn, Motion{Climb: -1}},
+		{"left", msgAskYawLeft, Motion{Turn: -1}},
+		{"right", msgAskYawRight, Motion{Turn: 1}},
+		{"lean-left", msgAskRollLeft, Motion{Right: -1}},
+		{"lean-right", msgAskRollRight, Motion{Right: 1}},
+		{"ahead", msgAskPitchAhead, Motion{Ahead: 1}},
+		{"back", msgAskPitchBack, Motion{Ahead: -1}},
+		{"up", msgAskClimb, Motion{Climb: 1}},
+		{"down", msgAskSink, Motion{Climb: -1}},
 	} {
 		k := m.want.sticks()
 		shares, _ := b.mixed(flight.Sticks{Throttle: float64(0.8 * k.Throttle), Yaw: float64(0.8 * k.Yaw),
 			Pitch: float64(0.8 * k.Pitch), Roll: float64(0.8 * k.Roll)})
 		out = append(out,
 			Question{Key: m.key + "-rotors", Ask: m.ask, Rotors: true, Want: m.want},
-			Question{Key: m.key + "-sticks", Ask: msgRotorsTurnShown, Want: m.want,
+			Question{Key: m.key + "-sticks", Ask: msgAskWhichStick, Want: m.want,
 				Shown: shares[:b.mix.N]})
 	}
 	return out
@@ -312,22 +312,22 @@ func (b *Bench) because(m Motion) string {
 	var out []string
 	switch {
 	case len(fast) == 0 && m.Climb > 0:
-		out = append(out, msgAllTurnFaster)
+		out = append(out, msgWhyClimbs)
 	case len(fast) == 0 && m.Climb < 0:
-		out = append(out, msgAllTurnSlower)
+		out = append(out, msgWhySinks)
 	}
 	if m.Turn != 0 {
 		way, back := "counter-clockwise", msgClockwiseNoseRight
 		if m.Turn < 0 {
 			way, back = "clockwise", msgCounterClockwiseNose
 		}
-		out = append(out, fmt.Sprintf(msgThoseSpinTurn, way, back))
+		out = append(out, fmt.Sprintf(msgWhyYaws, way, back))
 	}
 	if m.Right != 0 || m.Ahead != 0 {
-		out = append(out, fmt.Sprintf(msgTurnFasterLift, list))
+		out = append(out, fmt.Sprintf(msgWhyLeans, list))
 	}
 	if len(out) == 0 {
-		out = append(out, fmt.Sprintf(msgTurnFasterRest, list))
+		out = append(out, fmt.Sprintf(msgFasterThanTheRest, list))
 	}
 	return strings.Join(out, "; ")
 }

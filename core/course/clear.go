@@ -103,21 +103,21 @@ func (c Clearance) Warn() bool { return c.LeftM < 0 }
 // Says says it in words.
 func (c Clearance) Says() string {
 	if c.Ceiling {
-		return fmt.Sprintf(msgUnderWhereWanted, c.Title, c.DistM, c.Name, c.DistM-c.LeftM)
+		return fmt.Sprintf(msgTooLowOver, c.Title, c.DistM, c.Name, c.DistM-c.LeftM)
 	}
 	if c.Crew {
 		if c.DistM < 0 {
-			return fmt.Sprintf(msgFliesWhereStands, c.Title, c.Name, c.WantedM)
+			return fmt.Sprintf(msgFliesInto, c.Title, c.Name, c.WantedM)
 		}
-		return fmt.Sprintf(msgWantedCraftClass, c.Title, c.DistM, c.Name, c.WantedM)
+		return fmt.Sprintf(msgTooNear, c.Title, c.DistM, c.Name, c.WantedM)
 	}
 	need := c.DistM - c.LeftM
-	what := fmt.Sprintf(msgStopDrift, c.StopM, c.DriftM)
+	what := fmt.Sprintf(msgRoomToStop, c.StopM, c.DriftM)
 	if c.FallM > c.StopM+c.DriftM {
-		what = fmt.Sprintf(msgCouldFallAway, c.FallM)
+		what = fmt.Sprintf(msgRoomToFall, c.FallM)
 	}
 	if need <= c.WantedM+1e-9 {
-		what = msgCraftClass
+		what = msgRoomOfClass
 	}
 	return fmt.Sprintf("%s: %.1f m to %s, %.1f m wanted (%s)", c.Title, c.DistM, c.Name, need, what)
 }

@@ -80,7 +80,7 @@ func fromFeatures(list []feature, plane *field.Plane) (*Course, []string, error)
 		if f.kind == "" {
 			f.kind = kindByName(*f)
 			if f.kind == "marker" && !slices.Contains(Reserved, f.name) {
-				notes = append(notes, fmt.Sprintf(msgTakenMarker, f.says()))
+				notes = append(notes, fmt.Sprintf(msgTakenForMarker, f.says()))
 			}
 		}
 		if f.kind == "" {

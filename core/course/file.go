@@ -32,7 +32,7 @@ func Parse(data []byte) (*Course, error) {
 	origin.Done()
 	away := awayNode.Number(-360, 360)
 	if originNode.Present() != awayNode.Present() {
-		m.Node().Fail(msgOnlyOneOrigin, msgBothOrNone)
+		m.Node().Fail(msgHalfATie, msgWantBothOrNone)
 	}
 	if s := m.Get("station"); s.Present() {
 		c.Station = ReadPoint(s)
@@ -117,7 +117,7 @@ func readHazard(n yamldoc.Node) Hazard {
 	case ring.Present():
 		h.At, h.Closed = readPoints(ring), true
 	default:
-		m.Node().Fail(msgHazardNoPlace, msgLineOrRing)
+		m.Node().Fail(msgHazardNoPlace, msgWantHazardPlace)
 	}
 	h.HeightM = m.Get("height_m").Number(0, 1000)
 	m.Done()
@@ -128,7 +128,7 @@ func readHazard(n yamldoc.Node) Hazard {
 func ReadPoint(n yamldoc.Node) field.Point {
 	l := n.List()
 	if n.Present() && len(l) != 2 {
-		n.Fail(msgPlaceAnotherLength, "[x, y] in metres")
+		n.Fail(msgWantAnotherLength, "[x, y] in metres")
 		return field.Point{}
 	}
 	if len(l) != 2 {

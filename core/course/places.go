@@ -12,7 +12,7 @@ import (
 // ReadPlaces reads places in metres in the field frame as a person types them:
 // "x, y; x, y", or one on each line.
 func ReadPlaces(text string) ([]field.Point, error) {
-	const want = msgPlacesMetres
+	const want = msgWantPlaces
 	var out []field.Point
 	for _, one := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
 		if strings.TrimSpace(one) == "" {
@@ -79,7 +79,7 @@ func markerWords(key string) string {
 	case strings.HasPrefix(words, "pad-"):
 		return "the " + strings.ReplaceAll(words[len("pad-"):], "-", " ") + " pad"
 	case strings.HasSuffix(words, "-leg"):
-		return fmt.Sprintf(msgTheMiddleOf, strings.ReplaceAll(words, "-", " "))
+		return fmt.Sprintf(msgMiddleOf, strings.ReplaceAll(words, "-", " "))
 	case strings.HasSuffix(words, "-end"):
 		return "the " + strings.ReplaceAll(words, "-", " ")
 	}

@@ -176,11 +176,11 @@ func (c *Course) worth(e Envelope, w Conditions) (out []Clearance) {
 // glare adds where the sun stands during the session, and which drills it blinds.
 func (c *Course) glare(s *Survey, a Ask) error {
 	if a.From.IsZero() {
-		s.GlareWhy = msgNoSessionSet
+		s.GlareWhy = msgNoSession
 		return nil
 	}
 	if c.Plane == nil {
-		s.GlareWhy = msgCourseTiedNo
+		s.GlareWhy = msgCourseNotTied
 		return nil
 	}
 	g, err := c.GlareOver(a.From, a.To)

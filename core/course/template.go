@@ -12,12 +12,12 @@ type Template struct{ Key, Title, For string }
 
 // Templates lists the courses that can be laid.
 var Templates = []Template{
-	{"box", "Box", msgHoverYawLanding},
+	{"box", "Box", msgTemplateHover},
 	{"five-markers", "Five markers",
-		msgToursCornersPad},
-	{"oval", "Oval", msgCircuitsAcrossPilot},
-	{"eight", "Eight", msgTwoLobesTouch},
-	{"pads", "Landing pads", msgLandingsNearFar},
+		msgTemplateTours},
+	{"oval", "Oval", msgTemplateCircuits},
+	{"eight", "Eight", msgTemplateEight},
+	{"pads", "Landing pads", msgTemplateLandings},
 }
 
 // TemplateTitle is what a template is called; a key that is none is its own title.

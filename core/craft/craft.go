@@ -69,9 +69,9 @@ func (a Aids) Retreat() string {
 	case PositionHold:
 		return msgLetGoSticks
 	case HeightHold:
-		return msgCentreSticksTurn
+		return msgCentreAndTurn
 	case SelfLevel, Tumble:
-		return msgKeepThrottleHand
+		return msgCentreTheOther
 	}
 	return "level first"
 }

@@ -65,8 +65,8 @@ func (t *Type) readRotors(m *yamldoc.Map) {
 		rotors.Fail(fmt.Sprintf("%d rotors", n), "3 to 16")
 	}
 	if widest := t.widest(); len(t.Rotors) > 0 && math.Abs(widest-t.SpanM) > 0.02*t.SpanM+0.002 {
-		rotors.Fail(fmt.Sprintf(msgRotorAxesStand, widest, t.SpanM),
-			msgSpanTheirLargest)
+		rotors.Fail(fmt.Sprintf(msgSpanWrong, widest, t.SpanM),
+			msgWantSpan)
 	}
 	t.RotorRadiusM = m.Get("rotor_radius_m").Number(0.005, 1.5)
 	t.HoverRps = m.Get("hover_rps").Number(1, 2000)
@@ -87,7 +87,7 @@ func (t *Type) readDynamics(m *yamldoc.Map) {
 		}
 	}
 	if n := len(in.List()); in.Present() && n != 3 {
-		in.Fail(fmt.Sprintf("%d numbers", n), msgRollPitchYaw)
+		in.Fail(fmt.Sprintf("%d numbers", n), msgWantInertias)
 	}
 	d := m.Get("drag").Map()
 	t.Drag = Drag{d.Get("rotor_per_s").Number(0, 5), d.Get("body_m2").Number(0, 10)}
@@ -112,7 +112,7 @@ func (t *Type) readDynamics(m *yamldoc.Map) {
 		}
 		f.Done()
 		if !t.Has(a) {
-			n.Fail(fmt.Sprintf(msgLimitsWhichCraft, a), msgAidsStandAids)
+			n.Fail(fmt.Sprintf(msgLimitsOfOtherAids, a), msgWantOwnAids)
 		}
 	}
 	lm.Done()

@@ -56,8 +56,8 @@ type Event struct {
 }
 
 // Causes are the causes of an incident that are counted.
-var Causes = []string{"orientation lost", "height lost", msgTooFastStop, msgWindOrGust, msgObstacleNotSeen,
-	"pack empty", msgRadioOrLink, msgCompassOrPosition, msgPropellerOrMotor, "landing", msgHandlingGround,
+var Causes = []string{"orientation lost", "height lost", msgCauseTooFast, msgCauseWind, msgCauseObstacle,
+	"pack empty", msgCauseLink, msgCauseCompass, msgCausePropeller, "landing", msgCauseHandling,
 	"other"}
 
 // Mount is a propeller on a motor: Motor counts the rotors of the type from 0.
@@ -98,9 +98,9 @@ type State struct {
 func (s State) Unfit() (why, first string) {
 	switch {
 	case s.Grounded:
-		return fmt.Sprintf(msgOutService, s.Why), msgRepairedOrReleased
+		return fmt.Sprintf(msgOutOfService, s.Why), msgRepairFirst
 	case s.ToProve != "":
-		return fmt.Sprintf(msgStillProven, s.ToProve), msgInstructorFliesFirst
+		return fmt.Sprintf(msgStillToProve, s.ToProve), msgProveFirst
 	}
 	return "", ""
 }
@@ -139,8 +139,8 @@ func StateOf(log []Event) State {
 			if e.Passed {
 				s.ToProve = ""
 			} else {
-				s.ToProve = msgProvingFlightNot
-				damage = fmt.Sprintf(msgFailedProvingFlight, e.said())
+				s.ToProve = msgNotProven
+				damage = fmt.Sprintf(msgProvingFailed, e.said())
 			}
 		case Compass:
 			c := &Calibration{e.At, e.Clean, e.Site, e.Where}
@@ -148,7 +148,7 @@ func StateOf(log []Event) State {
 			if e.Clean {
 				s.Clean, s.Unclean, compass = c, 0, ""
 			} else if s.Unclean++; s.Unclean >= 2 {
-				compass = msgCompassWouldNot
+				compass = msgCompassTwiceUnclean
 			}
 		case Inertial:
 			s.Inertial = e.At
@@ -195,7 +195,7 @@ func (t Type) MountFaults(mounts []Mount) []string {
 	var out []string
 	for _, m := range mounts {
 		if m.Motor < 0 || m.Motor >= len(t.Rotors) {
-			out = append(out, fmt.Sprintf(msgMotorDoesNot, m.Motor+1))
+			out = append(out, fmt.Sprintf(msgNoSuchMotor, m.Motor+1))
 			continue
 		}
 		if _, twice := on[m.Motor]; twice {
@@ -209,10 +209,10 @@ func (t Type) MountFaults(mounts []Mount) []string {
 		case !ok:
 			out = append(out, fmt.Sprintf(msgMotorNoPropeller, i+1, r.Place()))
 		case m.For != r.Spin:
-			out = append(out, fmt.Sprintf(msgMotorTurnsCarries, i+1, r.Place(),
+			out = append(out, fmt.Sprintf(msgWrongPropeller, i+1, r.Place(),
 				r.Spin.Words(), m.For.Words()))
 		case m.Chipped:
-			out = append(out, fmt.Sprintf(msgPropellerMotorChipped, i+1, r.Place()))
+			out = append(out, fmt.Sprintf(msgPropellerChipped, i+1, r.Place()))
 		}
 	}
 	return out
@@ -233,11 +233,11 @@ func (t Type) RightMounts() []Mount {
 func Proved(driftM, limitM, hoverPc, before float64, soundsRight bool) (ok bool, why string) {
 	switch {
 	case driftM > limitM:
-		return false, fmt.Sprintf(msgDriftedHandsOff, driftM, limitM)
+		return false, fmt.Sprintf(msgDriftedTooFar, driftM, limitM)
 	case before > 0 && math.Abs(hoverPc-before) > 0.1*before:
-		return false, fmt.Sprintf(msgHoversThrottleDid, hoverPc, before)
+		return false, fmt.Sprintf(msgHoverThrottleOff, hoverPc, before)
 	case !soundsRight:
-		return false, msgDoesNotSound
+		return false, msgSoundsWrong
 	}
 	return true, ""
 }

@@ -256,13 +256,13 @@ func Slack(r *score.Result) *float64 {
 // Words say what is shown, in a sentence.
 func (a Agreement) Words() string {
 	if a.Bias == nil {
-		return fmt.Sprintf(msgFewerAttemptsJudged, fewest)
+		return fmt.Sprintf(msgTooFewToAgree, fewest)
 	}
 	switch a.Leans {
 	case Lenient:
-		return fmt.Sprintf(msgMoreLenientDrill, a.Bias.M)
+		return fmt.Sprintf(msgLenient, a.Bias.M)
 	case Strict:
-		return fmt.Sprintf(msgStricterDrillAsks, -a.Bias.M)
+		return fmt.Sprintf(msgStrict, -a.Bias.M)
 	}
-	return msgNeitherStrictNor
+	return msgNeitherStrictNorLenient
 }

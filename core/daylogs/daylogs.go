@@ -73,7 +73,7 @@ func Read(name string, data []byte, o track.Options) Log {
 		return l
 	}
 	if l.Notes = notes; t.Len() == 0 {
-		l.Wrong = msgFileHoldsNo
+		l.Wrong = msgNoPosition
 		return l
 	}
 	l.Track = t
@@ -253,7 +253,7 @@ func (s *sorter) leaveOut() {
 			continue
 		}
 		if l.Known {
-			said.LeftOut = msgAttemptMadeBefore
+			said.LeftOut = msgMadeBefore
 			continue
 		}
 		if l.Track == nil {
@@ -273,7 +273,7 @@ func (s *sorter) leaveOut() {
 			said.LeftOut = msgNothingFlies
 			continue
 		case l.Track.Start.IsZero():
-			said.LeftOut = msgDoesNotSay
+			said.LeftOut = msgNoTimeTold
 			continue
 		}
 		said.Starts = l.Track.Start
@@ -301,7 +301,7 @@ func (s *sorter) sameFlights() {
 			if s.logs[i].Track.Len() > s.logs[j].Track.Len() {
 				less, more = j, i
 			}
-			s.out.Logs[less].LeftOut = fmt.Sprintf(msgSameFlightWhich, s.logs[more].Name)
+			s.out.Logs[less].LeftOut = fmt.Sprintf(msgSameFlight, s.logs[more].Name)
 		}
 	}
 }

@@ -183,7 +183,7 @@ func (s *sorter) itemsOf(i int) {
 	if p.flight < 0 {
 		if off := time.Duration(math.Abs(p.whole.from-s.seconds(s.day.Starts)) * float64(time.Second)); p.group < 0 &&
 			(p.whole.to < -day || p.whole.from > s.seconds(s.day.Ends)+day) {
-			said.LeftOut = fmt.Sprintf(msgAnotherDayDays, int(off.Hours()/24+0.5))
+			said.LeftOut = fmt.Sprintf(msgAnotherDay, int(off.Hours()/24+0.5))
 			return
 		}
 		s.asksWhose(i)
@@ -202,7 +202,7 @@ const day = 24 * hour
 func (s *sorter) asksWhose(i int) {
 	p, said := &s.at[i], &s.out.Logs[i]
 	it := s.item(i, span{p.whole.from, p.whole.to})
-	it.Asks, it.Why = Whose, msgNoFlightDay
+	it.Asks, it.Why = Whose, msgNoFlightThen
 	list := s.candidates(i)
 	if len(list) == 0 { // by the length of the flight alone
 		for f := range s.day.Flights {
@@ -213,15 +213,15 @@ func (s *sorter) asksWhose(i int) {
 		}
 		slices.SortStableFunc(list, byScore)
 	} else if p.flight >= 0 {
-		it.Why = msgMoreOneFlight
+		it.Why = msgSeveralFlightsThen
 		if p.group >= 0 && s.out.Clocks[p.group].Doubt {
-			it.Why = msgClockRecorderOff
+			it.Why = msgClockFitsSeveral
 		}
 	}
 	for _, c := range list[:min(len(list), 6)] {
 		it.Choices = append(it.Choices, Choice{Key: s.day.Flights[c.flight].ID, Words: s.flightWords(c.flight)})
 	}
-	it.Choices = append(it.Choices, Choice{Key: Neither, Words: msgNoneThese})
+	it.Choices = append(it.Choices, Choice{Key: Neither, Words: msgNoneOfThese})
 	said.ClockS = p.clock
 	s.out.Items = append(s.out.Items, it)
 }
@@ -229,7 +229,7 @@ func (s *sorter) asksWhose(i int) {
 // flightWords name a flight: who, with which craft, from when to when.
 func (s *sorter) flightWords(f int) string {
 	x := s.day.Flights[f]
-	return fmt.Sprintf(msgWithFromTo, x.Name, x.Tail, x.From.In(s.day.Starts.Location()).Format("15:04"),
+	return fmt.Sprintf(msgFlightWithTimes, x.Name, x.Tail, x.From.In(s.day.Starts.Location()).Format("15:04"),
 		x.To.In(s.day.Starts.Location()).Format("15:04"))
 }
 
@@ -289,20 +289,20 @@ func (s *sorter) marked(i, flight, m int, part span) Item {
 	it.Mark, it.Cell = &k, k.Cell
 	r, err := s.score(&it)
 	if err != nil {
-		it.Why = fmt.Sprintf(msgLogCannotScored, err.Error())
+		it.Why = fmt.Sprintf(msgNotScoredAsMarked, err.Error())
 		return it
 	}
 	it.Result = r
 	switch eye := k.Verdict; {
 	case eye == r.Verdict:
-		it.Why = fmt.Sprintf(msgMarkedLogSays, orSomebody(k.By), eye)
+		it.Why = fmt.Sprintf(msgMarkAndLogAgree, orSomebody(k.By), eye)
 	case r.Verdict == score.Incomplete:
-		it.Why = fmt.Sprintf(msgMarkedLogDoes,
+		it.Why = fmt.Sprintf(msgLogTooShort,
 			orSomebody(k.By), eye)
 		it.Result = nil
 	default:
 		it.Asks = WhichStands
-		it.Why = fmt.Sprintf(msgMarkedLogDiffers, orSomebody(k.By), eye, r.Verdict, r.Summary())
+		it.Why = fmt.Sprintf(msgMarkAndLogDiffer, orSomebody(k.By), eye, r.Verdict, r.Summary())
 		it.Choices = []Choice{{Key: TheMark, Words: fmt.Sprintf(msgMarkStands, string(eye))},
 			{Key: TheLog, Words: fmt.Sprintf(msgLogStands, string(r.Verdict))}, {Key: Neither, Words: msgLeaveLogOut}}
 	}
@@ -375,24 +375,24 @@ func (s *sorter) unmarked(i, flight int, a span) Item {
 	}
 	it.Cell = drill.Cell{}
 	if len(list) == 0 {
-		it.Why = msgNoneDrillsPlanned
+		it.Why = msgNoDrillToItsEnd
 		if wrong != nil && len(f.Drills) == 1 {
-			it.Why = fmt.Sprintf(msgCannotScored, wrong.Error())
+			it.Why = fmt.Sprintf(msgNotScored, wrong.Error())
 		}
 		return it
 	}
 	slices.SortStableFunc(list, func(x, y guess) int { return cmp.Compare(rank(y, f), rank(x, f)) })
 	it.Cell, it.Result = list[0].cell, list[0].result
 	if it.Cell == f.Drills[0] {
-		it.Why = msgDrillPlannedFlight
+		it.Why = msgPlannedDrillFlown
 	} else {
-		it.Asks, it.Why = WhichDrill, msgNotDrillPlanned
+		it.Asks, it.Why = WhichDrill, msgOtherDrillFlown
 		it.Choices = choicesOf(list)
 	}
 	if it.Asks == Certain && it.Result.Close() {
 		it.Asks = IsClose
-		it.Why += fmt.Sprintf(msgLogSaysNot, it.Result.Verdict)
-		it.Choices = []Choice{{Key: TheLog, Words: fmt.Sprintf(msgKeepItAs, string(it.Result.Verdict))},
+		it.Why += fmt.Sprintf(msgLogNotSure, it.Result.Verdict)
+		it.Choices = []Choice{{Key: TheLog, Words: fmt.Sprintf(msgKeepAs, string(it.Result.Verdict))},
 			{Key: Neither, Words: msgLeaveLogOut}}
 	}
 	return it

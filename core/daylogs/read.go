@@ -25,10 +25,10 @@ func ReadDay(r io.Reader) (Day, []string, error) {
 	doc, top := jsondoc.Read(r, Format)
 	d := Day{Starts: top.Time("starts"), Ends: top.Time("ends")}
 	if doc.Err() == nil && !d.Ends.After(d.Starts) {
-		doc.Fail("ends", msgTimeAfterStarts, "is %s", d.Ends.Format(time.RFC3339))
+		doc.Fail("ends", msgWantAfterStarts, "is %s", d.Ends.Format(time.RFC3339))
 	}
 	if doc.Err() == nil && !top.Has("flights") {
-		doc.Fail("flights", msgListFlightsFlown, "is missing")
+		doc.Fail("flights", msgWantFlights, "is missing")
 	}
 	for _, o := range top.List("flights", mostFlights) {
 		f := Flight{ID: o.Text("id"), Student: o.Text("student"), Craft: o.Text("craft"), From: o.Time("from"),
@@ -47,7 +47,7 @@ func ReadDay(r io.Reader) (Day, []string, error) {
 			m := Mark{ID: o.Text("id"), Student: o.Text("student"), Craft: o.TextOr("craft", ""), Cell: readCell(o),
 				From: o.Time("from"), To: o.Time("to"), Verdict: score.Verdict(o.Text("verdict")), By: o.TextOr("by", "")}
 			if doc.Err() == nil && !decided(m.Verdict) && m.Verdict != score.Incomplete {
-				doc.Fail(o.Path+".verdict", msgPassFailOr, "is %.40q", m.Verdict)
+				doc.Fail(o.Path+".verdict", msgWantVerdict, "is %.40q", m.Verdict)
 			}
 			inOrder(doc, o, m.From, m.To)
 			o.Done(append([]string{"id", "student", "craft", "from", "to", "verdict", "by"}, cellKeys...)...)
@@ -72,6 +72,6 @@ func readCell(o jsondoc.Object) drill.Cell {
 // inOrder refuses a time that ends before it begins.
 func inOrder(doc *jsondoc.Doc, o jsondoc.Object, from, to time.Time) {
 	if doc.Err() == nil && !to.After(from) {
-		doc.Fail(o.Path+".to", msgTimeAfterFrom, "is %s", to.Format(time.RFC3339))
+		doc.Fail(o.Path+".to", msgWantAfterFrom, "is %s", to.Format(time.RFC3339))
 	}
 }

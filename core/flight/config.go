@@ -138,7 +138,7 @@ func (c *Config) check() error {
 	}{
 		{"wind in m/s", c.Wind.length(), 0, 40}, {msgStartRight, c.Start.X, -10_000, 10_000}, {msgStartAway,
 			c.Start.Y, -10_000, 10_000}, {msgStartHeight, c.Start.Z, 0, 1000},
-		{msgStartHeadingRad, c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {msgDensityKg, c.Density, 0.3,
+		{msgStartHeading, c.Heading, -7, 7}, {"charge", c.Charge, 0, 1}, {msgDensity, c.Density, 0.3,
 			2}, {msgReturnHeight, c.ReturnM, 0, 500},
 		{msgStationRight, c.Station.X, -10_000, 10_000}, {msgStationAway, c.Station.Y, -10_000,
 			10_000}, {"roughness in m", c.Roughness, 1e-5, 2}, {"tick in s", c.dt, 1e-4, 0.005},

@@ -180,19 +180,19 @@ func (c *Craft) checkNumbers() error {
 		v, over, under float64
 	}
 	for _, n := range []number{
-		{msgMassKg, c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {msgRotorRadius, c.Radius, 0, 3},
-		{msgHoverTurnsSecond, c.HoverRps, 0, 3000},
-		{msgFigureMerit, c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {msgRotorLag, c.Lag, 0.004, 1},
-		{msgInertiaAboutPitch, c.Inertia.X, 0, 1000}, {msgInertiaAboutRoll, c.Inertia.Y, 0, 1000},
-		{msgInertiaAboutYaw, c.Inertia.Z, 0, 1000},
-		{msgCapacityAh, c.CapacityAh, 0, 1000}, {msgFullThrustOver, c.FullThrust, 0, 50},
+		{msgMass, c.Mass, 0, 200}, {"span in m", c.Span, 0, 10}, {msgRotorRadius, c.Radius, 0, 3},
+		{msgHoverTurns, c.HoverRps, 0, 3000},
+		{msgFigureOfMerit, c.Merit, 0, 1}, {"drive efficiency", c.Drive, 0, 1}, {msgRotorLag, c.Lag, 0.004, 1},
+		{msgInertiaPitch, c.Inertia.X, 0, 1000}, {msgInertiaRoll, c.Inertia.Y, 0, 1000},
+		{msgInertiaYaw, c.Inertia.Z, 0, 1000},
+		{msgCapacity, c.CapacityAh, 0, 1000}, {msgThrustToWeight, c.FullThrust, 0, 50},
 	} {
 		if !(n.v > n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected over %v and %v at most", n.name, n.v, n.over, n.under)
 		}
 	}
 	for _, n := range []number{{"electronics in W", c.Electronics, 0, 1000}, {"rotor drag", c.RotorDrag, 0, 10},
-		{msgBodyDrag, c.BodyDrag, 0, 10}, {msgCellResistanceOhm, c.OhmPerCell, 0, 1}, {msgPropellerPitch,
+		{msgBodyDrag, c.BodyDrag, 0, 10}, {msgCellResistance, c.OhmPerCell, 0, 1}, {msgPropellerPitch,
 			c.Pitch, 0, 3}} {
 		if !(n.v >= n.over && n.v <= n.under) {
 			return fmt.Errorf("the craft's %s is %v; expected %v to %v", n.name, n.v, n.over, n.under)

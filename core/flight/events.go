@@ -85,7 +85,7 @@ func (e Event) Words() string {
 	switch e.Kind {
 	case CompassError:
 		if e.Value == 0 {
-			return msgCompassRightAgain
+			return msgCompassRight
 		}
 		return fmt.Sprintf(msgCompassOff, n(e.Value))
 	case PackAt:
@@ -255,32 +255,32 @@ func (f *Flight) refusal(e Event, k Sticks) string {
 	case Disarm:
 		switch {
 		case !s.armed:
-			return msgMotorsDoNot
+			return msgMotorsStopped
 		case !s.onGround:
-			return msgCraftAir
+			return msgInTheAir
 		}
 	case Takeoff:
 		switch {
 		case !s.armed:
-			return msgMotorsDoNot
+			return msgMotorsStopped
 		case !s.onGround:
-			return msgCraftAir
+			return msgInTheAir
 		case f.craft.Most() > HeightHold:
-			return msgCraftHoldsNo
+			return msgHoldsNoHeight
 		}
 	case Land:
 		switch {
 		case !s.armed || s.onGround:
-			return msgCraftNotAir
+			return msgNotInTheAir
 		case f.craft.Most() > HeightHold:
-			return msgCraftHoldsNo
+			return msgHoldsNoHeight
 		}
 	case Home:
 		switch {
 		case !s.armed || s.onGround:
-			return msgCraftNotAir
+			return msgNotInTheAir
 		case !f.craft.Limits[PositionHold].Has:
-			return msgCraftNoPosition
+			return msgHoldsNoPosition
 		case !s.fix:
 			return msgNoPositionFix
 		case !s.hasHome:
@@ -288,11 +288,11 @@ func (f *Flight) refusal(e Event, k Sticks) string {
 		}
 	case Cancel:
 		if s.mode == byHand {
-			return msgNothingFliesItself
+			return msgNotFlyingItself
 		}
 	case RotorAt:
 		if e.N > len(f.craft.Rotors) {
-			return fmt.Sprintf(msgCraftRotors, len(f.craft.Rotors))
+			return fmt.Sprintf(msgHasRotors, len(f.craft.Rotors))
 		}
 	}
 	return ""
@@ -307,11 +307,11 @@ func (f *Flight) armRefusal(k Sticks) string {
 	case s.Flat || s.Charge <= emptyPack:
 		return msgPackEmpty
 	case !s.onGround && f.feetHeight() > 0.05:
-		return msgCraftNotGround
+		return msgNotOnTheGround
 	case k.Throttle > -0.9:
 		return msgThrottleNotLow
 	case s.Att.mat().z.Z < 0.94:
-		return msgCraftNotLevel
+		return msgNotLevel
 	case !s.linked():
 		return msgNoLink
 	}

@@ -155,7 +155,7 @@ func (f *Flight) crash(cause string) {
 	}
 	s.Crashed, s.Cause, s.armed = true, cause, false
 	if s.Flat {
-		s.Cause = fmt.Sprintf(msgPackEmptyAnd, cause)
+		s.Cause = fmt.Sprintf(msgPackWasEmptyAlso, cause)
 	}
 }
 

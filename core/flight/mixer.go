@@ -89,20 +89,20 @@ func (k Kept) All() bool { return k == Kept{1, 1, 0} }
 func (k Kept) Words() string {
 	var out []string
 	if k.Yaw < 1 {
-		out = append(out, fmt.Sprintf(msgYawKeepsWhat, math.Floor(100*k.Yaw)))
+		out = append(out, fmt.Sprintf(msgYawKeeps, math.Floor(100*k.Yaw)))
 	}
 	if k.Moved < 0 {
-		out = append(out, msgThrustLoweredMake)
+		out = append(out, msgThrustLowered)
 	} else if k.Moved > 0 {
-		out = append(out, msgThrustRaisedMake)
+		out = append(out, msgThrustRaised)
 	}
 	if k.Lean < 1 {
-		out = append(out, fmt.Sprintf(msgEvenRollPitch, math.Floor(100*k.Lean)))
+		out = append(out, fmt.Sprintf(msgRollPitchKeep, math.Floor(100*k.Lean)))
 	}
 	if len(out) == 0 {
 		return ""
 	}
-	return fmt.Sprintf(msgNotAllCan, strings.Join(out, ", "))
+	return fmt.Sprintf(msgNotAllGiven, strings.Join(out, ", "))
 }
 
 // Share returns the thrust of each rotor in newtons for a thrust and torques

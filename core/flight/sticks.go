@@ -53,21 +53,21 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 	for {
 		rec, err := in.Read()
 		if whole.N <= 0 {
-			return nil, at(len(rows)+2, msgFileLargerMb, msgFlightHourMost, mostBytes>>20)
+			return nil, at(len(rows)+2, msgFileTooLarge, msgWantAnHour, mostBytes>>20)
 		}
 		if errors.Is(err, io.EOF) {
 			break
 		}
 		var bad *csv.ParseError
 		if errors.As(err, &bad) {
-			return nil, at(bad.Line, "%v", msgCommaSeparatedValues, bad.Err)
+			return nil, at(bad.Line, "%v", msgWantCSV, bad.Err)
 		}
 		if err != nil {
 			return nil, fmt.Errorf("read %s: %w", name, err)
 		}
 		line, _ := in.FieldPos(0)
 		if len(rows) >= mostRows {
-			return nil, at(line, msgMoreRows, msgFlightHourMost, mostRows)
+			return nil, at(line, msgTooManyRows, msgWantAnHour, mostRows)
 		}
 		cells := stickCells{rec: rec, column: column, wrong: func(what, want string, args ...any) error {
 			return at(line, what, want, args...)
@@ -79,7 +79,7 @@ func ReadSticks(r io.Reader, name string, aids Aids) ([]Row, error) {
 			return nil, cells.err
 		}
 		if n := len(rows); n > 0 && row.T <= rows[n-1].T {
-			return nil, at(line, "t_s is %v after %v", msgTimesRise, row.T, rows[n-1].T)
+			return nil, at(line, "t_s is %v after %v", msgWantRisingTimes, row.T, rows[n-1].T)
 		}
 		if err := row.says(at, name, line, cells.cell); err != nil {
 			return nil, err
@@ -119,7 +119,7 @@ func (r *stickCells) number(name string, low, high float64) float64 {
 	}
 	v, e := strconv.ParseFloat(text, 64)
 	if (e != nil || !(v >= low && v <= high)) && r.err == nil {
-		r.err = r.wrong("%s is %.20q", fmt.Sprintf(msgNumberFrom, low, high), name, text)
+		r.err = r.wrong("%s is %.20q", fmt.Sprintf(msgWantNumber, low, high), name, text)
 	}
 	return v
 }
@@ -127,19 +127,19 @@ func (r *stickCells) number(name string, low, high float64) float64 {
 // stickColumns finds which column of the header holds what.
 func stickColumns(head []string, at func(int, string, string, ...any) error) (map[string]int, error) {
 	if len(head) > mostColumns {
-		return nil, at(1, msgThereAreColumns, fmt.Sprintf("%d at most", mostColumns), len(head))
+		return nil, at(1, msgColumnCount, fmt.Sprintf("%d at most", mostColumns), len(head))
 	}
 	column := map[string]int{}
 	for i, h := range head {
 		h = strings.TrimSpace(strings.TrimPrefix(h, "\ufeff"))
 		if _, twice := column[h]; twice {
-			return nil, at(1, msgColumnStandsTwice, msgEachColumnOnce, h)
+			return nil, at(1, msgColumnTwice, msgWantColumnsOnce, h)
 		}
 		column[h] = i
 	}
 	for _, need := range []string{"t_s", "throttle", "yaw", "pitch", "roll"} {
 		if _, ok := column[need]; !ok {
-			return nil, at(1, msgColumnMissing, msgThrottleYawPitch, need)
+			return nil, at(1, msgColumnMissing, msgWantColumns, need)
 		}
 	}
 	return column, nil
@@ -158,7 +158,7 @@ func (r *Row) says(at func(int, string, string, ...any) error, name string, line
 	if w := cell("frame"); w != "" {
 		fr, ok := FrameOf(w)
 		if !ok {
-			return at(line, msgTheFrameIs, strings.Join(FrameNames[:], ", "), w)
+			return at(line, msgFrameWrong, strings.Join(FrameNames[:], ", "), w)
 		}
 		r.Sticks.Frame = fr
 	}

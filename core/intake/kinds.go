@@ -48,40 +48,40 @@ func (k Kind) Columns() []Column {
 	switch k {
 	case Students:
 		return []Column{
-			{"name", "name", msgStudentWholeName, true, []string{"student", "full name", "pilot", "nome", "nombre"}},
-			{"programme", "programme", msgProgrammeTitleOr, false,
+			{"name", "name", msgWantStudentName, true, []string{"student", "full name", "pilot", "nome", "nombre"}},
+			{"programme", "programme", msgWantProgrammeOrNone, false,
 				[]string{"program", "ladder", "course"}},
-			{"craft", "craft type", msgCraftTypeTitle, false, []string{"craft", "type", "aircraft", "model"}},
-			{"trains_for", "trains for", msgWorkStudentTrains, false, []string{"aim", "purpose", "job"}},
-			{"goal", "goal", msgWhatStudentWants, false, []string{"wish", "target"}},
-			{"started", "started on", msgDaySuch, false,
+			{"craft", "craft type", msgWantCraftType, false, []string{"craft", "type", "aircraft", "model"}},
+			{"trains_for", "trains for", msgWantWork, false, []string{"aim", "purpose", "job"}},
+			{"goal", "goal", msgWantGoal, false, []string{"wish", "target"}},
+			{"started", "started on", msgWantDay, false,
 				[]string{"start", "started", "since", "begin", "date", "joined"}},
 		}
 	case Craft:
 		return []Column{
-			{"name", "name", msgNameArm, true, []string{"craft", "label", "id", "callsign"}},
-			{"type", "type", msgCraftTypeTitle, true, []string{"craft type", "model", "kind"}},
+			{"name", "name", msgWantCraftName, true, []string{"craft", "label", "id", "callsign"}},
+			{"type", "type", msgWantCraftType, true, []string{"craft type", "model", "kind"}},
 		}
 	case Packs:
 		return []Column{
-			{"name", "name", msgNameLabel, true, []string{"pack", "label", "battery", "id"}},
-			{"type", "for type", msgCraftTypeFits, true,
+			{"name", "name", msgWantPackName, true, []string{"pack", "label", "battery", "id"}},
+			{"type", "for type", msgWantPacksType, true,
 				[]string{"type", "craft", "craft type", "model", "for"}},
-			{"cells", "cells", msgCellsSeriesEmpty, false, []string{"s", "cell count", "series"}},
-			{"capacity", "capacity mAh", msgNumberEmptyType, false, []string{"capacity", "mah", "size"}},
-			{"chemistry", "chemistry", msgLipoLihvOr, false, []string{"chem"}},
-			{"bought", "bought on", msgDaySuch, false, []string{"bought", "purchased", "date", "since"}},
+			{"cells", "cells", msgWantCellsOrNone, false, []string{"s", "cell count", "series"}},
+			{"capacity", "capacity mAh", msgWantNumberOrNone, false, []string{"capacity", "mah", "size"}},
+			{"chemistry", "chemistry", msgWantChemistryOrNone, false, []string{"chem"}},
+			{"bought", "bought on", msgWantDay, false, []string{"bought", "purchased", "date", "since"}},
 		}
 	case Passes:
 		return []Column{
-			{"student", "student", msgNameStandsList, true, []string{"name", "pilot"}},
-			{"date", "date", msgDayPassSuch, true, []string{"day", "on", "when", "passed on"}},
-			{"drill", "drill", msgDrillTitleOr, true, []string{"exercise", "task", "manoeuvre", "maneuver"}},
-			{"side", "side", msgLeftOrRight, false, []string{"direction"}},
-			{"aids", "aids", msgSuchPositionHold, false, []string{"mode", "aid"}},
-			{"level", "level", msgOrMoreEmpty, false, []string{"grade", "stage"}},
-			{"craft", "craft type", msgTitleOrKey, false, []string{"craft", "type", "model"}},
-			{"by", msgVouchedForBy, msgNamePersonWho, true,
+			{"student", "student", msgWantListedStudent, true, []string{"name", "pilot"}},
+			{"date", "date", msgWantDayOfPass, true, []string{"day", "on", "when", "passed on"}},
+			{"drill", "drill", msgWantDrill, true, []string{"exercise", "task", "manoeuvre", "maneuver"}},
+			{"side", "side", msgWantSideOrNone, false, []string{"direction"}},
+			{"aids", "aids", msgWantAidsOrNone, false, []string{"mode", "aid"}},
+			{"level", "level", msgWantLevelOrNone, false, []string{"grade", "stage"}},
+			{"craft", "craft type", msgWantCraftOrNone, false, []string{"craft", "type", "model"}},
+			{"by", msgVouchedForBy, msgWantWhoSawIt, true,
 				[]string{"instructor", "by", "examiner", "signed by", "witness", "seen by"}},
 		}
 	}

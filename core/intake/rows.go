@@ -102,7 +102,7 @@ func Read(k Kind, t *Table, m Mapping, known Known) (Batch, []Mistake) {
 	r := &reader{kind: k, table: t, mapping: m, known: known, seen: map[string]int{}, students: map[string][]Person{},
 		drills: map[string]string{}}
 	for _, c := range m.Missing(k) {
-		r.mistakes = append(r.mistakes, Mistake{1, c.Title, fmt.Sprintf(msgNoColumnHolds, c.Title), "a heading " + c.Title})
+		r.mistakes = append(r.mistakes, Mistake{1, c.Title, fmt.Sprintf(msgNoColumnOf, c.Title), "a heading " + c.Title})
 	}
 	if len(r.mistakes) > 0 {
 		return b, r.mistakes
@@ -117,8 +117,8 @@ func Read(k Kind, t *Table, m Mapping, known Known) (Batch, []Mistake) {
 		r.row, r.line = row, t.Lines[i]
 		before := len(r.mistakes)
 		if len(row) > len(t.Headings) {
-			r.wrong("", fmt.Sprintf(msgFieldsHeadings, len(row), len(t.Headings)),
-				msgOneFieldEach)
+			r.wrong("", fmt.Sprintf(msgFieldCount, len(row), len(t.Headings)),
+				msgWantFieldPerHeading)
 			continue
 		}
 		add := r.one(&b)
@@ -170,7 +170,7 @@ func (r *reader) text(key string) string {
 func (r *reader) name(key, what string) string {
 	t := r.text(key)
 	if err := school.CheckName(what, t); err != nil {
-		r.wrong(key, strings.TrimSuffix(err.Error(), "."), msgNameUpLetters)
+		r.wrong(key, strings.TrimSuffix(err.Error(), "."), msgWantShortName)
 	}
 	return t
 }
@@ -182,9 +182,9 @@ func (r *reader) fresh(key string, known []string) string {
 		return t
 	}
 	if slices.Contains(known, t) {
-		r.wrong(key, fmt.Sprintf(msgSchoolAlready, t), msgNameNewLeave)
+		r.wrong(key, fmt.Sprintf(msgInSchoolAlready, t), msgWantNewName)
 	} else if line, twice := r.seen[plain(t)]; twice {
-		r.wrong(key, fmt.Sprintf(msgStandsLineToo, t, line), msgEveryNameOnce)
+		r.wrong(key, fmt.Sprintf(msgNameTwice, t, line), msgWantNameOnce)
 	}
 	r.seen[plain(t)] = r.line
 	return t
@@ -202,7 +202,7 @@ func (r *reader) craftType(key, other string) string {
 			return k
 		}
 	}
-	r.wrong(key, fmt.Sprintf(msgCraftTypeNot, t), msgOneFleetTitle)
+	r.wrong(key, fmt.Sprintf(msgNoSuchCraftType, t), msgWantFleetType)
 	return ""
 }
 
@@ -222,7 +222,7 @@ func (r *reader) student() Student {
 			return plain(k) == plain(t) || plain(r.known.Catalogue.Programmes[k].Title) == plain(t)
 		})
 		if i < 0 {
-			r.wrong("programme", fmt.Sprintf(msgProgrammeNotKnown, t), msgOneProgrammesTitle)
+			r.wrong("programme", fmt.Sprintf(msgNoSuchProgramme, t), msgWantProgramme)
 		} else {
 			s.Programme = keys[i]
 		}
@@ -245,7 +245,7 @@ func (r *reader) pack() pack.Record {
 	if x := strings.TrimSuffix(strings.ToLower(r.text("cells")), "s"); x != "" {
 		n, err := strconv.Atoi(strings.TrimSpace(x))
 		if err != nil {
-			r.wrong("cells", fmt.Sprintf("%.20q cells", x), msgWholeNumberSuch)
+			r.wrong("cells", fmt.Sprintf("%.20q cells", x), msgWantCells)
 			return p
 		}
 		p.Cells = n
@@ -253,7 +253,7 @@ func (r *reader) pack() pack.Record {
 	if x := strings.TrimSpace(strings.TrimSuffix(strings.ToLower(r.text("capacity")), "mah")); x != "" {
 		v, err := r.number(x)
 		if err != nil {
-			r.wrong("capacity", fmt.Sprintf("the capacity %.20q", x), msgNumberMahSuch)
+			r.wrong("capacity", fmt.Sprintf("the capacity %.20q", x), msgWantMah)
 			return p
 		}
 		p.CapacityMah = v
@@ -263,7 +263,7 @@ func (r *reader) pack() pack.Record {
 			return plain(string(c)) == plain(x) || plain(c.Words()) == plain(x)
 		})
 		if i < 0 {
-			r.wrong("chemistry", fmt.Sprintf("the chemistry %.20q", x), msgLipoLihvOrLi)
+			r.wrong("chemistry", fmt.Sprintf("the chemistry %.20q", x), msgWantChemistry)
 			return p
 		}
 		p.Chemistry = craft.Chemistries[i]
@@ -302,14 +302,14 @@ func (r *reader) day(key, t string) time.Time {
 	monthFirst, err2 := time.ParseInLocation("1/2/2006", t, r.known.Zone)
 	switch {
 	case err1 == nil && err2 == nil && !dayFirst.Equal(monthFirst):
-		r.wrong(key, fmt.Sprintf(msgCouldOr, t, dayFirst.Format("2 January 2006"),
-			monthFirst.Format("2 January 2006")), msgDaySuch)
+		r.wrong(key, fmt.Sprintf(msgTwoDays, t, dayFirst.Format("2 January 2006"),
+			monthFirst.Format("2 January 2006")), msgWantDay)
 	case err1 == nil:
 		return r.past(key, t, dayFirst)
 	case err2 == nil:
 		return r.past(key, t, monthFirst)
 	default:
-		r.wrong(key, fmt.Sprintf(msgNoDay, t), msgDaySuch)
+		r.wrong(key, fmt.Sprintf(msgNoDay, t), msgWantDay)
 	}
 	return time.Time{}
 }
@@ -317,21 +317,21 @@ func (r *reader) day(key, t string) time.Time {
 // past refuses a day in the future, or before anybody flew so.
 func (r *reader) past(key, t string, d time.Time) time.Time {
 	if d.After(r.known.Today) || d.Year() < 1980 {
-		r.wrong(key, fmt.Sprintf(msgNotDay, t), msgDayUpToday)
+		r.wrong(key, fmt.Sprintf(msgDayToCome, t), msgWantDayThatWas)
 	}
 	return d
 }
 
 // pass reads a row of passes from paper.
 func (r *reader) pass() Pass {
-	p := Pass{By: r.name("by", msgPersonWhoVouches), Side: field.NoSide, Level: 1}
+	p := Pass{By: r.name("by", msgWantWhoVouches), Side: field.NoSide, Level: 1}
 	var who Person
 	switch list := r.students[plain(r.text("student"))]; {
 	case r.text("student") == "" || len(list) == 0:
-		r.wrong("student", fmt.Sprintf(msgNoStudent, r.text("student")),
-			msgNameStandsStudents)
+		r.wrong("student", fmt.Sprintf(msgNoSuchStudent, r.text("student")),
+			msgWantKnownStudent)
 	case len(list) > 1:
-		r.wrong("student", fmt.Sprintf(msgThereAreStudents, len(list), r.text("student")), msgNameOne)
+		r.wrong("student", fmt.Sprintf(msgSeveralStudents, len(list), r.text("student")), msgWantOwnName)
 	default:
 		who = list[0]
 	}
@@ -342,8 +342,8 @@ func (r *reader) pass() Pass {
 	p.CraftType = r.craftType("craft", who.CraftType)
 	key, known := r.drills[plain(r.text("drill"))]
 	if !known {
-		r.wrong("drill", fmt.Sprintf(msgDrillNotKnown, r.text("drill")),
-			msgOneProgrammesTitle)
+		r.wrong("drill", fmt.Sprintf(msgNoSuchDrill, r.text("drill")),
+			msgWantProgramme)
 		return p
 	}
 	p.Drill = key
@@ -351,9 +351,9 @@ func (r *reader) pass() Pass {
 	line, twice := r.seen[p.Key()]
 	switch {
 	case twice:
-		r.wrong("", fmt.Sprintf(msgSamePassStands, line), msgEveryPassOnce)
+		r.wrong("", fmt.Sprintf(msgPassTwice, line), msgWantPassOnce)
 	case r.known.Passes[p.Key()]:
-		r.wrong("", msgPassBroughtBefore, msgPassesNewLeave)
+		r.wrong("", msgPassInAlready, msgWantNewPass)
 	}
 	r.seen[p.Key()] = r.line
 	return p
@@ -368,13 +368,13 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 		p.Side = field.RightSide
 	case "", "none", "both":
 	default:
-		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), msgSideLeftOrRight)
+		r.wrong("side", fmt.Sprintf("the side %.20q", r.text("side")), msgWantSide)
 	}
 	if sided := slices.Contains(d.Sides(), field.LeftSide); sided != (p.Side != field.NoSide) {
 		if sided {
-			r.wrong("side", fmt.Sprintf(msgFlownLeftRight, d.Title), msgSideLeftOrRight)
+			r.wrong("side", fmt.Sprintf(msgNoSideSaid, d.Title), msgWantSide)
 		} else {
-			r.wrong("side", fmt.Sprintf(msgNoSides, d.Title), msgEmptyField)
+			r.wrong("side", fmt.Sprintf(msgNoSides, d.Title), msgWantEmpty)
 		}
 	}
 	t, known := r.known.Catalogue.Craft[p.CraftType]
@@ -387,7 +387,7 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 			return plain(string(a)) == plain(x) || plain(a.Words()) == plain(x)
 		})
 		if i < 0 || !t.Has(craft.AidsOrder[i]) {
-			r.wrong("aids", fmt.Sprintf(msgDoesNotFly, t.Title, x), msgAidsCraft)
+			r.wrong("aids", fmt.Sprintf(msgDoesNotFly, t.Title, x), msgWantCraftsAids)
 		} else {
 			p.Aids = craft.AidsOrder[i]
 		}
@@ -395,7 +395,7 @@ func (r *reader) item(p *Pass, d drill.Drill) {
 	if x := r.text("level"); x != "" {
 		n, err := strconv.Atoi(x)
 		if err != nil || n < 1 || n > len(d.Levels) {
-			r.wrong("level", fmt.Sprintf(msgTheLevelOf, x, d.Title), fmt.Sprintf("1 to %d", len(d.Levels)))
+			r.wrong("level", fmt.Sprintf(msgLevelOf, x, d.Title), fmt.Sprintf("1 to %d", len(d.Levels)))
 		} else {
 			p.Level = n
 		}

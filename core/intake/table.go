@@ -56,9 +56,9 @@ func ReadTable(data []byte) (*Table, error) {
 	switch comma {
 	case ';':
 		t.Decimal = ','
-		t.Notes = append(t.Notes, msgSemicolonsBetweenColumns)
+		t.Notes = append(t.Notes, msgReadSemicolons)
 	case '\t':
-		t.Notes = append(t.Notes, msgTabsBetweenColumns)
+		t.Notes = append(t.Notes, msgReadTabs)
 	}
 	return t, t.readRows(text, comma)
 }
@@ -130,7 +130,7 @@ func (t *Table) decode(data []byte) (string, error) {
 	case bytes.HasPrefix(data, []byte{0xef, 0xbb, 0xbf}):
 		data = data[3:]
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}), bytes.HasPrefix(data, []byte{0xfe, 0xff}):
-		t.Notes = append(t.Notes, msgTextUtf)
+		t.Notes = append(t.Notes, msgReadUTF16)
 		return utf16Text(data[2:], data[0] == 0xff), nil
 	}
 	if bytes.IndexByte(data, 0) >= 0 || pictured(data) {
@@ -140,7 +140,7 @@ func (t *Table) decode(data []byte) (string, error) {
 	if utf8.Valid(data) {
 		return string(data), nil
 	}
-	t.Notes = append(t.Notes, msgTextWindows)
+	t.Notes = append(t.Notes, msgReadWindows1252)
 	var b strings.Builder
 	for _, c := range data {
 		switch {

@@ -64,7 +64,7 @@ func Read(r io.Reader, format string) (*Doc, Object) {
 		d.err = fmt.Errorf("read the document: %w", err)
 		return d, Object{doc: d}
 	case len(data) > MaxBytes:
-		d.Fail("", msgDocumentOneDay, msgFileLargerMb)
+		d.Fail("", msgWantOneDay, msgFileTooLarge)
 		return d, Object{doc: d}
 	}
 	top := Object{doc: d}
@@ -140,15 +140,15 @@ func (o Object) TextOr(key, or string) string {
 
 // Texts is a list of texts; absent is none.
 func (o Object) Texts(key string) (list []string) {
-	o.take(key, false, msgListTexts, &list)
+	o.take(key, false, msgWantTexts, &list)
 	return list
 }
 
 // Number is a number in [low, high].
 func (o Object) Number(key string, low, high float64) float64 {
 	var v float64
-	if o.take(key, true, fmt.Sprintf(msgNumberFrom, low, high), &v) && !(v >= low && v <= high) {
-		o.doc.Fail("", fmt.Sprintf(msgNumberFrom, low, high), "%s is %g", o.at(key), v)
+	if o.take(key, true, fmt.Sprintf(msgWantNumber, low, high), &v) && !(v >= low && v <= high) {
+		o.doc.Fail("", fmt.Sprintf(msgWantNumber, low, high), "%s is %g", o.at(key), v)
 	}
 	return v
 }
@@ -165,7 +165,7 @@ func (o Object) NumberOr(key string, low, high, or float64) float64 {
 func (o Object) Int(key string, low, high int) int {
 	v := o.Number(key, float64(low), float64(high))
 	if v != math.Trunc(v) {
-		o.doc.Fail("", fmt.Sprintf(msgWholeNumberFrom, low, high), "%s is %g", o.at(key), v)
+		o.doc.Fail("", fmt.Sprintf(msgWantWhole, low, high), "%s is %g", o.at(key), v)
 	}
 	return int(v)
 }
@@ -180,7 +180,7 @@ func (o Object) IntOr(key string, low, high, or int) int {
 
 // Bool is true or false; absent is false.
 func (o Object) Bool(key string) (b bool) {
-	o.take(key, false, msgTrueOrFalse, &b)
+	o.take(key, false, msgWantBool, &b)
 	return b
 }
 

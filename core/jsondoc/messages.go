@@ -2,15 +2,11 @@ package jsondoc
 
 // What jsondoc.go says.
 const (
-	msgDocumentOneDay  = "a document of one day"
-	msgFileLargerMb    = "the file is larger than 64 MB"
-	msgListTexts       = "a list of texts"
-	msgNumberFrom      = "a number from %g to %g"
-	msgWholeNumberFrom = "a whole number from %d to %d"
-	msgTrueOrFalse     = "true or false"
-)
-
-// What jsondoc.go says.
-const (
-	msgNotRead = "%s is not read"
+	msgWantOneDay   = "a document of one day"
+	msgFileTooLarge = "the file is larger than 64 MB"
+	msgWantTexts    = "a list of texts"
+	msgWantNumber   = "a number from %g to %g"
+	msgWantWhole    = "a whole number from %d to %d"
+	msgWantBool     = "true or false"
+	msgNotRead      = "%s is not read"
 )

@@ -130,13 +130,13 @@ func (e *Exported) Broken() (why string, row int64) {
 		chain[i] = Sealed{Link: Link{e.Student.ID, c.Seq, c.Kind, c.ID, c.Body}}
 		h, err := hex.DecodeString(c.Hash)
 		if err != nil || len(h) != len(Hash{}) {
-			return fmt.Sprintf(msgRowChainNo, i+1), int64(i + 1)
+			return fmt.Sprintf(msgRowWithoutHash, i+1), int64(i + 1)
 		}
 		chain[i].Hash = Hash(h)
 	}
 	broken, err := Verify(chain)
 	if err != nil || broken > 0 {
-		return fmt.Sprintf(msgChainBrokenRow, max(1, broken)),
+		return fmt.Sprintf(msgChainBroken, max(1, broken)),
 			max(1, broken)
 	}
 	bodies := e.bodies()
@@ -147,14 +147,14 @@ func (e *Exported) Broken() (why string, row int64) {
 		}
 		b := &bodies[i]
 		if b.err != nil {
-			return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
+			return fmt.Sprintf(msgRowWithoutAttempt, i+1), int64(i + 1)
 		}
 		in[c.ID] = nil
 		if raw, ok := e.raws[c.ID]; !ok || !bytes.Equal(raw, b.Attempt) {
 			var a Attempt
 			_, err := readAttempt(b.Attempt, fmt.Sprintf("chain[%d].body.attempt", i), &a)
 			if err != nil || a.ID != c.ID {
-				return fmt.Sprintf(msgRowChainHolds, i+1), int64(i + 1)
+				return fmt.Sprintf(msgRowWithoutAttempt, i+1), int64(i + 1)
 			}
 			in[a.ID] = &a
 		}
@@ -166,15 +166,15 @@ func (e *Exported) Broken() (why string, row int64) {
 		a := &e.Attempts[i]
 		c, ok := in[a.ID]
 		if !ok {
-			return fmt.Sprintf(msgAttemptsNotChain, i), 0
+			return fmt.Sprintf(msgAttemptNotInChain, i), 0
 		}
 		if c != nil && !same(*a, *c) {
-			return fmt.Sprintf(msgAttemptsSaysSomething, i), 0
+			return fmt.Sprintf(msgAttemptDiffers, i), 0
 		}
 		delete(in, a.ID)
 	}
 	if len(in) > 0 {
-		return fmt.Sprintf(msgAttemptsChainMissing, len(in)), 0
+		return fmt.Sprintf(msgAttemptsMissing, len(in)), 0
 	}
 	return "", 0
 }
@@ -206,16 +206,16 @@ func (e *Exported) wrongMarks(id, sum string) string {
 	marks, has := e.Marks[id]
 	if sum == "" {
 		if has {
-			return fmt.Sprintf(msgAttemptMarksRow, id)
+			return fmt.Sprintf(msgMarksNotInChain, id)
 		}
 		return ""
 	}
 	var plain bytes.Buffer
 	if !has || json.Compact(&plain, marks) != nil {
-		return fmt.Sprintf(msgMarksAttemptMissing, id)
+		return fmt.Sprintf(msgMarksMissing, id)
 	}
 	if is := sha256.Sum256(plain.Bytes()); hex.EncodeToString(is[:]) != sum {
-		return fmt.Sprintf(msgMarksAttemptNot, id)
+		return fmt.Sprintf(msgMarksDiffer, id)
 	}
 	return ""
 }

@@ -226,7 +226,7 @@ func (rec *Record) readAttempts(list []json.RawMessage) (raws map[string]json.Ra
 				return nil, nil, misread.At(0, "each id once", "%s.id is that of attempts[%d], which says something else", x.path,
 					j)
 			}
-			notes = append(notes, fmt.Sprintf(msgStandsTwiceAttempts, x.path, j))
+			notes = append(notes, fmt.Sprintf(msgAttemptTwice, x.path, j))
 			continue
 		}
 		ids[x.a.ID], raws[x.a.ID] = i, list[i]

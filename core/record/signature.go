@@ -107,20 +107,20 @@ func wrongSignature(data []byte, s Signature, pinned ed25519.PublicKey) string {
 	at := bytes.LastIndex(data, []byte(signatureMember))
 	tail, err := s.tail()
 	if at < 0 || err != nil || string(data[at:]) != tail {
-		return msgSignatureNotWritten
+		return msgSignatureSpeltWrong
 	}
 	key, err1 := base64.StdEncoding.DecodeString(s.Key)
 	value, err2 := base64.StdEncoding.DecodeString(s.Value)
 	switch {
 	case s.Algorithm != "Ed25519" || err1 != nil || err2 != nil || len(key) != ed25519.PublicKeySize ||
 		len(value) != ed25519.SignatureSize:
-		return msgSignatureNoneEd
+		return msgSignatureOfOtherKind
 	case base64.StdEncoding.EncodeToString(key) != s.Key || base64.StdEncoding.EncodeToString(value) != s.Value:
-		return msgSignatureNotWritten
+		return msgSignatureSpeltWrong
 	case !ed25519.Verify(key, signed(data[:at], s), value):
-		return msgSignatureDoesNot
+		return msgSignatureDoesNotFit
 	case pinned != nil && !bytes.Equal(pinned, key):
-		return msgSignedAnotherKey
+		return msgSignedWithOtherKey
 	}
 	return ""
 }

@@ -19,7 +19,7 @@ const (
 	surelyRests = drill.RestMps - 0.02 // m/s
 	lowestPack  = 12.0                 // % at which a pack that runs low in a drill stands
 	comesAfter  = 4.0                  // s into a return until its link is lost or its pack runs low
-	regainSays  = msgTurnedAboutFind
+	regainSays  = msgFindTheNose
 	regainUpM   = 12.0 // m above the ground where a drill says no height
 	nearByM     = 2.0  // m within which a place counts as reached whose drill says no limit
 	noseNear    = 0.5  // rad within which the nose points where it should
@@ -99,7 +99,7 @@ func gateOf(g *trace.Gate, t drill.Task, s *drill.Target) (wait float64) {
 		case "link":
 			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: "link-lost", Say: msgLinkLost})
 			if s.TakeOverS > 0 { // or nobody could take over
-				g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: msgLinkBackTake})
+				g.Cues = append(g.Cues, trace.Cue{AfterS: s.TakeOverS, Event: "link-back", Say: msgLinkBack})
 			}
 		case "pack":
 			g.Cues = append(g.Cues, trace.Cue{AfterS: comesAfter, Event: fmt.Sprintf("pack=%.0f", lowestPack),

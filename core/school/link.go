@@ -41,11 +41,11 @@ func StateOf(ends time.Time, used, revoked *time.Time, now time.Time) LinkState 
 func (s LinkState) Words() string {
 	switch s {
 	case LinkUsed:
-		return msgLinkUsedAlready
+		return msgLinkUsed
 	case LinkRevoked:
-		return msgLinkTakenBack
+		return msgLinkWithdrawn
 	case LinkOver:
-		return msgLinkOverGood
+		return msgLinkExpired
 	}
 	return ""
 }

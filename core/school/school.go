@@ -33,13 +33,13 @@ func (r Role) Known() bool { return r.Words() != "" }
 func (r Role) Words() string {
 	switch r {
 	case Chief:
-		return msgOwnsSchoolPeople
+		return msgChiefMay
 	case Instructor:
-		return msgRunsFieldDays
+		return msgInstructorMay
 	case Spotter:
-		return msgKeepsEyesCraft
+		return msgSpotterMay
 	case Student:
-		return msgFliesSeesOnly
+		return msgStudentMay
 	}
 	return ""
 }
@@ -63,9 +63,9 @@ func CheckName(what, name string) error {
 	case strings.TrimSpace(name) == "":
 		return refuse(msgNoName, what)
 	case n > MostName:
-		return refuse(msgNameLettersMost, what, n, MostName)
+		return refuse(msgNameTooLong, what, n, MostName)
 	case strings.ContainsFunc(name, unicode.IsControl) || !utf8.ValidString(name):
-		return refuse(msgNameCharactersCannot, what)
+		return refuse(msgNameNotShown, what)
 	}
 	return nil
 }
@@ -78,7 +78,7 @@ func CheckZone(zone string) error {
 		return refuse(msgTimeZoneMissing)
 	}
 	if _, err := time.LoadLocation(zone); err != nil {
-		return refuse(msgTimeZoneNot, clip(zone))
+		return refuse(msgTimeZoneNotKnown, clip(zone))
 	}
 	return nil
 }
@@ -120,9 +120,9 @@ func MayChange(from, to Member, chiefs int) error {
 	case !to.Role.Known():
 		return refuse(msgRoleNotKnown, clip(string(to.Role)))
 	case lost && chiefs <= 1:
-		return refuse(msgSchoolLastChief)
+		return refuse(msgLastChief)
 	case from.Linked != (to.Role == Student):
-		return refuse(msgStudentAccountStays)
+		return refuse(msgStudentStaysStudent)
 	}
 	return nil
 }

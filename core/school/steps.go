@@ -23,19 +23,19 @@ var Steps = []Step{SiteStep, CourseStep, CraftStep, PacksStep, StaffStep, Studen
 func (s Step) Words() string {
 	switch s {
 	case SiteStep:
-		return msgFirstSite
+		return msgStepSite
 	case CourseStep:
-		return msgFirstCourse
+		return msgStepCourse
 	case CraftStep:
-		return msgFirstCraft
+		return msgStepCraft
 	case PacksStep:
 		return "the packs"
 	case StaffStep:
-		return msgInstructorsSpotters
+		return msgStepPeople
 	case StudentStep:
-		return msgFirstStudent
+		return msgStepStudent
 	case DrillStep:
-		return msgFirstMarkedDrill
+		return msgStepDrill
 	}
 	return ""
 }

@@ -18,7 +18,7 @@ import (
 )
 
 // ErrTooLarge is returned while reading a file over MaxBytes.
-var ErrTooLarge = &misread.Error{What: msgFileLargerMb, Expected: msgOneFlightSplit}
+var ErrTooLarge = &misread.Error{What: msgFileTooLarge, Expected: msgWantOneFlight}
 
 // SemicolonsError says that the columns are separated by semicolons. The
 // upload form asks whether to read them so; the command line says what to

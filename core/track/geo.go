@@ -45,8 +45,8 @@ type Options struct {
 }
 
 // ErrNoPlane is a file in degrees without the field's place on the earth.
-var ErrNoPlane = &misread.Error{What: msgFileDegreesNothing,
-	Expected: msgFieldOriginDirection}
+var ErrNoPlane = &misread.Error{What: msgNotTied,
+	Expected: msgWantTie}
 
 // mostPoints is how many points a file may hold.
 const mostPoints = MaxSamples
@@ -102,7 +102,7 @@ func Read(r io.Reader, o Options) (*Track, []string, error) {
 // of flights, and the differences of times centuries apart cannot be held.
 const (
 	longestLog  = 366 * 24 * time.Hour
-	longestSaid = msgLogYearMost
+	longestSaid = msgWantAYear
 )
 
 // fix is a point of a geographic file.
@@ -151,7 +151,7 @@ func (f *fixes) add(x fix) error {
 	return nil
 }
 
-const repeatedNote = msgPointsStandTwice
+const repeatedNote = msgPointsTwice
 
 // repeated notes, once, that fixes were left out.
 func (f *fixes) repeated() {
@@ -220,9 +220,9 @@ func (f *fixes) track(o Options) (*Track, error) {
 		}
 	}
 	if without > 0 {
-		f.notes = append(f.notes, fmt.Sprintf(msgPointsNoHeight, without, n))
+		f.notes = append(f.notes, fmt.Sprintf(msgPointsWithoutHeight, without, n))
 	} else {
-		f.notes = append(f.notes, fmt.Sprintf(msgHeightsCountFrom,
+		f.notes = append(f.notes, fmt.Sprintf(msgHeightsFrom,
 			heights, low))
 	}
 	return t, nil
@@ -306,7 +306,7 @@ func Write(w io.Writer, t *Track, f Format, p *field.Plane) ([]string, error) {
 	start := t.Start
 	if start.IsZero() {
 		start = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
-		notes = append(notes, msgTrackNoDate)
+		notes = append(notes, msgNoDateWritten)
 	}
 	o := outgoing{t: t, p: p, start: start}
 	var buf bytes.Buffer
@@ -350,5 +350,5 @@ func (o *outgoing) at(i int) time.Time {
 
 const (
 	milliTime  = "2006-01-02T15:04:05.000Z"
-	onlyPlaces = msgOnlyTimePlace
+	onlyPlaces = msgLostButPlace
 )

@@ -133,7 +133,7 @@ func (o *outgoing) geojson(b *bytes.Buffer) []string {
 			b.WriteString(format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()))
 		}
 		b.WriteString("]")
-		lost = msgOnlyTimePlaceHeight
+		lost = msgLostButHeading
 	}
 	b.WriteString("}}\n")
 	return []string{lost}

@@ -232,7 +232,7 @@ func (o *outgoing) gpx(b *bytes.Buffer) []string {
 func degrees(v float64) string { return strconv.FormatFloat(v, 'f', 9, 64) }
 
 // readKML reads the points of a gx:Track; where a file has several, of the first.
-func readKML(r sized) (*fixes, error) { return plainly(r, msgKmlGxTrack, kmlPoints) }
+func readKML(r sized) (*fixes, error) { return plainly(r, msgWantKMLTrack, kmlPoints) }
 
 // kmlPoints reads the places, times and angles of the first gx:Track.
 func kmlPoints(x *xmlTokens) (*fixes, error) {
@@ -367,7 +367,7 @@ func (o *outgoing) kml(b *bytes.Buffer) []string {
 			fmt.Fprintf(b, "<gx:angles>%s %s %s</gx:angles>\n", format(o.p.ToTrueHeading(o.t.Heading[i]).Compass()),
 				format(pitch), format(roll))
 		}
-		lost = msgOnlyTimePlaceHeight
+		lost = msgLostButHeading
 	}
 	b.WriteString("</gx:Track></Placemark>\n</kml>\n")
 	return []string{lost}

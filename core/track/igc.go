@@ -86,7 +86,7 @@ func readIGC(r sized) (*fixes, error) {
 		return nil, misread.At(n+1, "lines of 76 characters or so", "a line is too long: %v", err)
 	}
 	if baro > 0 {
-		f.notes = append(f.notes, fmt.Sprintf(msgFixesNoHeight, baro))
+		f.notes = append(f.notes, fmt.Sprintf(msgBarometerHeights, baro))
 	}
 	return f, nil
 }
@@ -131,7 +131,7 @@ func readB(line string, n int, lat, lon, tds extension) (p fix, pressure bool, e
 	mm, ok2 := digits(line[3:5])
 	ss, ok3 := digits(line[5:7])
 	if !ok1 || !ok2 || !ok3 || hh > 23 || mm > 59 || ss > 60 {
-		return wrong(msgNoTimeDay)
+		return wrong(msgNoTimeOfDay)
 	}
 	at := time.Duration(hh)*time.Hour + time.Duration(mm)*time.Minute + time.Duration(ss)*time.Second
 	if s, has := tds.of(line); has {
@@ -211,7 +211,7 @@ func (o *outgoing) igc(b *bytes.Buffer) []string {
 		fmt.Fprintf(b, "B%s%02d%05d%c%03d%05d%cA%05d%05d%02d%02d%03d\r\n", at.Format("150405"), latD, latM, ns, lonD, lonM,
 			ew, alt, alt, latX, lonX, at.Nanosecond()/1e6)
 	}
-	return []string{msgOnlyTimePlaceHeightKept}
+	return []string{msgLostAndRounded}
 }
 
 // minutesOf splits degrees into whole ones, thousandths of a minute, and hundredths

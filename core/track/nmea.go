@@ -175,7 +175,7 @@ func readNMEA(r sized) (*fixes, error) {
 		return nil, first
 	}
 	if dropped > 0 {
-		f.notes = append(f.notes, fmt.Sprintf(msgLinesNoSound, dropped, n))
+		f.notes = append(f.notes, fmt.Sprintf(msgLinesLeftOut, dropped, n))
 	}
 	return f, nil
 }
@@ -213,7 +213,7 @@ func (o *outgoing) nmea(b *bytes.Buffer) []string {
 	for i := range o.t.T {
 		b.WriteString(o.sentences(i))
 	}
-	return []string{msgOnlyTimePlaceHeight}
+	return []string{msgLostButHeading}
 }
 
 // Stream is a track as a position stream says it: the sentences of every

@@ -25,7 +25,7 @@ func slowly(data []byte, o Options) (*Track, []string, error) {
 	return readFixes(sized{b, 0}, o, func(r sized) (*fixes, error) {
 		d := xml.NewDecoder(r)
 		d.Strict = true
-		return points(&xmlTokens{Decoder: d, what: map[Format]string{GPX: "GPX 1.1", KML: msgKmlGxTrack}[Sniff(head)]})
+		return points(&xmlTokens{Decoder: d, what: map[Format]string{GPX: "GPX 1.1", KML: msgWantKMLTrack}[Sniff(head)]})
 	})
 }
 

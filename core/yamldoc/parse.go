@@ -38,12 +38,12 @@ func parse(data []byte) (*Tree, error) {
 	var second yaml.Node
 	tree := treeOf(&top)
 	if err := dec.Decode(&second); err == nil && len(second.Content) > 0 {
-		return tree, wrong(second.Content[0].Line, msgSecondDocumentBegins, msgOneDocumentFile)
+		return tree, wrong(second.Content[0].Line, msgSecondDocument, msgWantOneDocument)
 	} else if err != nil && !errors.Is(err, io.EOF) {
 		return tree, syntaxError(err)
 	}
 	if n := alias(&top); n != nil {
-		return tree, wrong(n.Line, msgAnchorsAliasesNot, msgValuesWrittenOut)
+		return tree, wrong(n.Line, msgNoAnchors, msgWantWrittenOut)
 	}
 	return tree, nil
 }

@@ -10,5 +10,5 @@ const mostTrees = math.MaxInt
 // parse refuses: in a browser there is no reader of YAML, and what a page needs
 // comes to it parsed (Remember).
 func parse([]byte) (*Tree, error) {
-	return nil, wrong(0, msgNotParsed, msgParsedBeforehand)
+	return nil, wrong(0, msgNotParsed, msgWantParsed)
 }

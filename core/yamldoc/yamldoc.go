@@ -68,7 +68,7 @@ type Node struct {
 func Read(data []byte) (*Doc, Node) {
 	d := &Doc{}
 	if len(data) > MaxBytes {
-		d.err = wrong(0, msgFileLargerMib, msgFilePersonWrote)
+		d.err = wrong(0, msgFileTooLarge, msgWantWrittenFile)
 		return d, Node{doc: d}
 	}
 	key := keyOf(data)
@@ -151,7 +151,7 @@ func (n Node) Map() Map {
 		k := n.n.Content[i]
 		for j := 0; j < i; j += 2 {
 			if n.n.Content[j].Value == k.Value {
-				n.doc.fail(k, fmt.Sprintf(msgStandsHereTwice, k.Value), msgEachKeyOnce)
+				n.doc.fail(k, fmt.Sprintf(msgKeyTwice, k.Value), msgWantKeyOnce)
 			}
 		}
 	}
@@ -212,13 +212,13 @@ func (n Node) Word(words ...string) string {
 
 // Bool returns the value as true or false.
 func (n Node) Bool() bool {
-	s, _ := n.scalar("!!bool", msgTrueOrFalse)
+	s, _ := n.scalar("!!bool", msgWantBool)
 	return s == "true"
 }
 
 // Number returns the value as a finite number in [low, high].
 func (n Node) Number(low, high float64) float64 {
-	expected := fmt.Sprintf(msgNumberFrom, low, high)
+	expected := fmt.Sprintf(msgWantNumber, low, high)
 	s, ok := n.scalar("", expected)
 	if !ok {
 		return 0
@@ -235,7 +235,7 @@ func (n Node) Number(low, high float64) float64 {
 func (n Node) Int(low, high int) int {
 	v := n.Number(float64(low), float64(high))
 	if v != math.Trunc(v) {
-		n.Fail(n.label()+" is "+n.written(), fmt.Sprintf(msgWholeNumberFrom, low, high))
+		n.Fail(n.label()+" is "+n.written(), fmt.Sprintf(msgWantWhole, low, high))
 		return 0
 	}
 	return int(v)
