@@ -7,8 +7,8 @@ const (
 
 // What desk.go says.
 const (
-	msgRecordNotHere = "the record of %s is not on this device: open the pad on them once where the school is reached, or " +
-		"plan them into the field day"
+	msgRecordNotHere = "the record of %s is not on this device: open the pad on them once where the school is " +
+		"reached, or plan them into the field day"
 	msgAtSize      = ", at %.0f %% of its size"
 	msgNotOnCourse = "not on %s: %s; it is marked as on its own course"
 )

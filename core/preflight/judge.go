@@ -269,14 +269,8 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 			l.judge(s, v)
 		}
 		if it.Stage == PowerStage {
-			// One that came on before the one before it was switched on in the
-			// wrong order.
-			if answered && l.State == OK && before != "" && newest[before].At.After(a.At) {
-				l.State, l.Says, l.Next = Failed, msgSwitchedOnTooSoon, msgSwitchEverythingOff
-			}
-			// It waits for the one before it, whose answer has to be yes.
-			if l.State == Open && before != "" && newest[before].Value != "yes" {
-				l.State = Waiting
+			if before != "" {
+				l.inOrder(newest[before], answered)
 			}
 			before = it.Key
 		}
@@ -307,6 +301,18 @@ func (t Template) Judge(s Situation, c Check, last Last) Result {
 		r.Changed = changed(last.Facts, s.Facts(c))
 	}
 	return r
+}
+
+// inOrder holds what is switched on to what comes before it, and to when that
+// was. One that came on sooner was switched on in the wrong order; one whose
+// forerunner is not on yet waits.
+func (l *Line) inOrder(before Answer, answered bool) {
+	if answered && l.State == OK && before.At.After(l.At) {
+		l.State, l.Says, l.Next = Failed, msgSwitchedOnTooSoon, msgSwitchEverythingOff
+	}
+	if l.State == Open && before.Value != "yes" {
+		l.State = Waiting
+	}
 }
 
 // add adds a line, and counts it among what blocks or was overridden.
