@@ -29,15 +29,19 @@ const (
 // Told is what a charger says of one of its slots.
 type Told struct {
 	Charger string
-	Slot    int    // from 1
-	State   string // free, charging, full or fault
+	Slot    int // from 1
+	// State is free, charging, full or fault.
+	State   string
 	Pack    string // the label of the pack in it; empty where it is free
 	Seconds float64
-	Volts   float64 // of the pack
-	Amps    float64
-	Mah     float64 // put in since
-	Charge  float64 // state of charge as the charger reckons it, 0 to 1
-	Says    string  // what is wrong, of a fault
+	// Volts are those of the whole pack, Amps what flows into it, and Mah what
+	// was put in since.
+	Volts  float64
+	Amps   float64
+	Mah    float64
+	Charge float64 // state of charge as the charger reckons it, 0 to 1
+	// Says is what is wrong, of a fault; empty otherwise.
+	Says string
 }
 
 // toldLine is a line of maestrale-charger/1 as a charger sends it.
@@ -57,6 +61,7 @@ type toldLine struct {
 
 // Line writes it as a line of the stream, its end included.
 func (t Told) Line() string {
+	// A thousandth of a volt or an ampere is finer than any charger measures.
 	round := func(v float64) float64 { return math.Round(v*1000) / 1000 }
 	data, err := json.Marshal(toldLine{ChargerFormat, t.Charger, t.Slot, t.State, t.Pack, round(t.Seconds), round(t.Volts),
 		round(t.Amps), round(t.Mah), round(t.Charge), t.Says})
@@ -74,6 +79,7 @@ func ReadTold(line string) (Told, error) {
 		Amps: o.NumberOr("amps", 0, 1000, 0), Mah: o.NumberOr("mah", 0, 1e6, 0), Charge: o.NumberOr("charge", 0, 1,
 			0), Says: o.TextOr("says", "")}
 	switch t.State {
+	// A label that is still told of an empty slot is old.
 	case SlotFree:
 		t.Pack = ""
 	case SlotCharging, SlotFull, SlotFault:
@@ -83,6 +89,7 @@ func ReadTold(line string) (Told, error) {
 	default:
 		doc.Fail("state", msgWantSlotState, "is %.20q", t.State)
 	}
+	// A charger is a machine, and its words are shown to people.
 	if len(t.Charger) > 60 || len(t.Pack) > 60 || len(t.Says) > 120 {
 		doc.Fail("", msgWantShortName, msgNameTooLong, max(len(t.Charger), len(t.Pack), len(t.Says)))
 	}
@@ -100,15 +107,19 @@ func (t Told) Follows(of *State, newest, now time.Time) (e Event, note, gone boo
 	if t.Pack == "" || t.State == SlotFree {
 		return Event{}, false, false
 	}
+	// The charger counts seconds, since its clock need not be right.
 	since := now.Add(-time.Duration(t.Seconds * float64(time.Second)))
 	switch {
+	// The log has it on this charger: only a change is told.
 	case of.OnCharger == t.Charger && t.State == SlotFull:
 		return Event{At: now, Kind: Charged, Mah: t.Mah, Says: t.Charger}, true, false
 	case of.OnCharger == t.Charger && t.State == SlotFault:
 		return Event{At: now, Kind: Damaged, Says: fmt.Sprintf(msgChargerStopped, orWords(t.Says, msgNoReasonTold))}, true,
 			false
+	// It charges on; that is known.
 	case of.OnCharger == t.Charger:
 		return Event{}, false, false
+	// Nothing newer is in the log, so the pack was put on without a word.
 	case t.State == SlotCharging && since.After(newest):
 		return Event{At: since, Kind: Plugged, Says: t.Charger}, true, false
 	}
@@ -127,7 +138,8 @@ func orWords(a, b string) string {
 // not guess which, or that it was taken out. A charger that reads its packs'
 // labels itself takes no notice.
 type Order struct {
-	Do      string // put or take
+	// Do is put or take.
+	Do      string
 	Charger string
 	Pack    string
 	Filling Filling // of put
@@ -166,6 +178,7 @@ func ReadOrder(line string) (Order, error) {
 		r.Filling = Filling{Chemistry: craft.Chemistry(o.Text("chemistry")), Cells: o.Int("cells", 1, 24),
 			CapacityMah: o.Number("capacity_mah", 50, 200_000), OhmPerCell: o.NumberOr("ohm_per_cell", 0, 1,
 				0), Charge: o.Number("charge", 0, 1)}
+		// Charged by another curve, a pack burns, so an unknown one is refused.
 		if curves[r.Filling.Chemistry] == nil {
 			doc.Fail("chemistry", msgWantChemistry, "is %.20q", string(r.Filling.Chemistry))
 		}
@@ -182,7 +195,8 @@ func ReadOrder(line string) (Order, error) {
 // Slots is a charger that charges as ChargeTime reckons, slot by slot.
 type Slots struct {
 	Name string
-	Rate float64 // in C: current over capacity
+	// Rate is the current over the capacity, in C.
+	Rate float64
 	in   []slotIn
 }
 
@@ -205,6 +219,7 @@ func NewSlots(name string, slots int, rate float64) *Slots {
 func (s *Slots) Put(pack string, f Filling) error {
 	free := -1
 	for i := range s.in {
+		// A pack cannot be in two places.
 		if s.in[i].pack == pack {
 			return fmt.Errorf("%s is in slot %d of %s already", pack, i+1, s.Name)
 		}
@@ -237,18 +252,23 @@ func (s *Slots) Step(d time.Duration) {
 		if k.pack == "" {
 			continue
 		}
+		// The time counts on when it is full, as it still stands there.
 		k.seconds += d.Seconds()
 		for left := d.Seconds(); left > 0 && !k.full; left -= 1 {
+			// In steps of a second, over which the current hardly changes.
 			hours := min(left, 1) / 3600
 			e := RestVolts(k.filling.Chemistry, k.filling.Charge)
 			k.amps = s.Rate * k.filling.CapacityMah / 1000
 			if k.filling.OhmPerCell > 0 {
 				k.amps = min(k.amps, (FullVolts(k.filling.Chemistry)-e)/k.filling.OhmPerCell)
 			}
+			// Full is where the current has fallen to a twentieth of the
+			// capacity, as in ChargeTime.
 			if k.amps < k.filling.CapacityMah/1000/20 || k.filling.Charge >= 1 {
 				k.full, k.amps = true, 0
 				break
 			}
+			// No more than still fits.
 			put := min(k.amps*1000*hours, (1-k.filling.Charge)*k.filling.CapacityMah)
 			k.mah += put
 			k.filling.Charge += put / k.filling.CapacityMah

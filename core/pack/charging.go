@@ -11,8 +11,12 @@ import (
 // then constant volts until the current has fallen to a twentieth of the
 // capacity.
 type Charging struct {
-	Minutes   float64
-	AtFullV   float64 // state of charge where the volts are reached
+	// Minutes is the whole time, and DeliverWh the energy that the charger
+	// gives, losses in the pack included.
+	Minutes float64
+	// AtFullV is the state of charge at which the full volts are reached; 1
+	// where they never are before the end.
+	AtFullV   float64
 	DeliverWh float64
 }
 
@@ -31,8 +35,10 @@ func ChargeTime(f Filling, wanted, c float64) (Charging, error) {
 	const step = 0.001
 	out := Charging{AtFullV: 1}
 	amps := c * f.CapacityMah / 1000
+	// The current in A at which a pack counts as full.
 	least := f.CapacityMah / 1000 / 20
 	hours := 0.0
+	// A pack that has the wanted charge takes no time.
 	for ; wanted-f.Charge > 1e-9; f.Charge += step {
 		e := RestVolts(f.Chemistry, f.Charge)
 		i := amps
@@ -46,6 +52,7 @@ func ChargeTime(f Filling, wanted, c float64) (Charging, error) {
 			break
 		}
 		d := math.Min(step, wanted-f.Charge)
+		// Hours for this step: the charge in Ah over the current in A.
 		h := d * f.CapacityMah / 1000 / i
 		hours += h
 		out.DeliverWh += h * i * float64(f.Cells) * (e + i*f.OhmPerCell)
@@ -67,6 +74,7 @@ const (
 // still air: its heat over what its surface gives away. The surface is that of
 // a block of sides 1 : 2 : 4.
 func CoolSeconds(massKg float64) float64 {
+	// The block's volume is 1 · 2 · 4 = 8 of its shortest side cubed.
 	side := math.Cbrt(massKg / cellDensity / 8)
 	surface := 2 * side * side * (1*2 + 2*4 + 1*4)
 	return massKg * specificHeat / (stillAir * surface)
@@ -76,6 +84,7 @@ func CoolSeconds(massKg float64) float64 {
 // I² R heats it while the air cools it.
 func WarmC(f Filling, massKg, ambientC, amps, seconds float64) float64 {
 	tau := CoolSeconds(massKg)
+	// What the resistance turns into heat.
 	watts := amps * amps * f.ohm()
 	return ambientC + watts*tau/(massKg*specificHeat)*(1-math.Exp(-seconds/tau))
 }
@@ -84,6 +93,7 @@ func WarmC(f Filling, massKg, ambientC, amps, seconds float64) float64 {
 // of a third, Newton's law: t = τ ln((T − A) / (T′ − A)). In air as warm as what is
 // wanted it never does; that is an error.
 func CoolMinutes(massKg, fromC, toC, ambientC float64) (float64, error) {
+	// It is as cool as is wanted.
 	if fromC <= toC {
 		return 0, nil
 	}

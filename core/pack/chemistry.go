@@ -58,8 +58,10 @@ const slack = 0.03
 // RestVolts returns the volts of a rested cell at a state of charge of 0 to 1.
 func RestVolts(c craft.Chemistry, charge float64) float64 {
 	curve := curves[c]
+	// Beyond its ends the curve is flat.
 	charge = math.Min(1, math.Max(0, charge))
 	for i := 1; i < len(curve); i++ {
+		// Straight between the two points.
 		if a, b := curve[i-1], curve[i]; charge <= b.charge {
 			return a.volts + (b.volts-a.volts)*(charge-a.charge)/(b.charge-a.charge)
 		}
@@ -90,11 +92,13 @@ func CheckVolts(c craft.Chemistry, cells int, volts float64) error {
 	if cells < 1 || cells > 24 {
 		return misread.At(0, "1 to 24", "%d cells", cells)
 	}
+	// No cell holds more, so the number of cells was probably wrong.
 	most := float64(cells) * (FullVolts(c) + slack)
 	if math.IsNaN(volts) || volts < 0 || volts > most {
 		each := volts / float64(cells)
 		e := misread.At(0, fmt.Sprintf("0 to %.1f V", most),
 			"%.2f V on %d cells is %.2f V a cell, and a %s cell holds %.2f V", volts, cells, each, c.Words(), FullVolts(c))
+		// Say for how many cells it would be right.
 		if n := int(math.Ceil(volts / (FullVolts(c) + slack))); volts > most && n <= 24 {
 			e.Expected += fmt.Sprintf(msgOrMoreCells, n)
 		}

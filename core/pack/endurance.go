@@ -45,9 +45,11 @@ func (f Filling) ohm() float64 { return float64(f.Cells) * f.OhmPerCell }
 // pack can give; ok is false.
 func (f Filling) Loaded(watts float64) (volts, amps float64, ok bool) {
 	e, r := f.RestVolts(), f.ohm()
+	// Without a resistance the volts do not sag.
 	if r == 0 {
 		return e, watts / e, true
 	}
+	// The two currents solve R I² − E I + P = 0.
 	root := e*e - 4*r*watts
 	if root < 0 {
 		return e / 2, e / (2 * r), false
@@ -66,6 +68,7 @@ const Reserve = 0.20
 // land: what a cell rests at with the reserve left, less the sag; never under
 // what harms the cell.
 func LandVolts(f Filling, hoverW, reserve float64) (volts float64, restsAt float64) {
+	// What the pack would be at the landing.
 	f.Charge = reserve
 	v, _, _ := f.Loaded(hoverW)
 	each := v / float64(f.Cells)
@@ -85,10 +88,12 @@ func LandVolts(f Filling, hoverW, reserve float64) (volts float64, restsAt float
 func (f Filling) Seconds(watts, reserve float64) float64 {
 	const step = 0.001
 	least := EmptyVolts(f.Chemistry) * float64(f.Cells)
+	// An mAh is 3.6 coulombs.
 	coulombs := f.CapacityMah * 3.6
 	sum := 0.0
 	for f.Charge-reserve > 1e-9 {
 		v, amps, ok := f.Loaded(watts)
+		// The pack cannot give so much any more, or would be harmed.
 		if !ok || v < least {
 			break
 		}
@@ -105,14 +110,19 @@ func (f Filling) Joules(watts, reserve float64) float64 { return f.Seconds(watts
 
 // Trip is a way home and what it has to hold against.
 type Trip struct {
-	HeightM    float64 // the craft is at
-	ReturnM    float64 // return height over the pad; it climbs to it first
-	WindMps    float64
-	From       field.Angle // where the wind comes from, in field headings
-	SpeedMps   float64     // fastest air speed that is used
+	// HeightM is the height that the craft is at.
+	HeightM float64
+	// ReturnM is the return height over the pad; the craft climbs to it first.
+	ReturnM float64
+	WindMps float64
+	// From is the field heading from which the wind blows.
+	From field.Angle
+	// SpeedMps is the fastest air speed that is used.
+	SpeedMps   float64
 	ClimbMps   float64
 	DescendMps float64
-	Reserve    float64 // share of the capacity left after the landing
+	// Reserve is the share of the capacity that is left after the landing.
+	Reserve float64
 }
 
 // landing is the time in s for the last metres and what goes wrong in them.
@@ -120,14 +130,22 @@ const landing = 15.0
 
 // Home is how far away the craft may be and still get home.
 type Home struct {
-	WorstM   float64     // in the worst direction
-	Toward   field.Angle // bearing of that direction from the pad
-	Ring     [36]float64 // by bearing from the pad, every ten degrees
-	AirMps   float64     // air speed that is best in the worst direction
-	ClimbJ   float64
-	LandJ    float64
-	HaveJ    float64 // above the reserve
-	CanFight bool    // the craft is faster than the wind
+	// WorstM is how far it may be in the worst direction, and Toward the
+	// bearing of that from the pad.
+	WorstM float64
+	Toward field.Angle // bearing of that direction from the pad
+	// Ring is the same by bearing from the pad, every ten degrees; 0 where the
+	// craft does not come forward.
+	Ring [36]float64
+	// AirMps is the air speed that is best in the worst direction.
+	AirMps float64
+	ClimbJ float64
+	LandJ  float64
+	// HaveJ is the energy above the reserve, of which ClimbJ and LandJ are
+	// taken first.
+	HaveJ float64
+	// CanFight is whether the craft is faster than the wind.
+	CanFight bool
 }
 
 // Farthest returns the farthest distance from the pad from which the craft gets
@@ -167,10 +185,14 @@ func Farthest(l Lifter, f Filling, t Trip) Home {
 // speed it is reached at; 0 where the craft does not come forward.
 func (l Lifter) cheapest(head, cross, fastest float64) (perM, speed float64) {
 	for v := 0.5; v <= fastest+1e-9; v += 0.5 {
+		// Slower than the wind across, the craft is blown off its line.
 		if v <= math.Abs(cross) {
 			continue
 		}
+		// What is left of the air speed along the line, less the wind against
+		// it.
 		ground := math.Sqrt(v*v-cross*cross) - head
+		// Under that it hardly comes home at all.
 		if ground < 0.3 {
 			continue
 		}

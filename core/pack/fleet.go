@@ -41,6 +41,7 @@ func ParseFleet(data []byte, types craft.Catalogue) (Fleet, error) {
 	m.Need("format").Word("maestrale-fleet/1")
 	var f Fleet
 	names := map[string]bool{}
+	// Craft and packs share one list of names, as labels lie side by side.
 	name := func(n yamldoc.Node) string {
 		s := n.Text()
 		if n.Present() && (s == "" || len(s) > 60 || names[s]) {

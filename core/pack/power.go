@@ -10,13 +10,17 @@ import (
 
 // Lifter is what has to be known of a craft to say what its flight costs.
 type Lifter struct {
-	MassKg      float64
-	DiscM2      float64 // area of all rotors
-	Merit       float64 // ideal power over what the pack gives to the rotors in a hover
-	Electronics float64 // W besides
-	RotorPerS   float64
-	BodyM2      float64
-	Density     float64 // kg/m³
+	// MassKg is that of the craft ready to fly.
+	MassKg float64
+	DiscM2 float64 // area of all rotors
+	Merit  float64 // ideal power over what the pack gives to the rotors in a hover
+	// Electronics is the power in W besides the rotors.
+	Electronics float64
+	// RotorPerS and BodyM2 are the drag of the rotors, in 1/s, and of the body,
+	// as an area in m² (craft.Drag).
+	RotorPerS float64
+	BodyM2    float64
+	Density   float64 // kg/m³
 }
 
 // NewLifter takes a craft type into air of a density.
@@ -52,16 +56,19 @@ func (l Lifter) Hover() float64 { return l.IdealHover()/l.Merit + l.Electronics 
 // (Glauert 1926; Leishman 2006, chapter 2, momentum analysis in forward flight),
 // by Newton's method.
 func induced(vh, v, lean float64) float64 {
+	// The air speed along the disc, and through it.
 	across, through := v*math.Cos(lean), v*math.Sin(lean)
 	vi := vh
 	for range 40 {
 		u := through + vi
 		root := math.Sqrt(across*across + u*u)
+		// The root of f is looked for; its slope stands below the line.
 		f := vi*root - vh*vh
 		next := vi - f/(root+vi*u/root)
 		if math.Abs(next-vi) < 1e-12 {
 			return next
 		}
+		// Newton's step may overshoot; the velocity stays over 0.
 		vi = math.Max(next, 1e-9)
 	}
 	return vi
@@ -89,9 +96,11 @@ const (
 // rest, the blades' own drag, stays as it is. At no speed it is Hover.
 func (l Lifter) Level(v float64) float64 {
 	lean := l.Lean(v)
+	// Leaned, the rotors carry the weight and hold against the drag.
 	thrust := l.MassKg * air.Gravity / math.Cos(lean)
 	vh := math.Sqrt(thrust / (2 * l.Density * l.DiscM2))
 	through := kappa * l.Merit / inducedShare // of the pack's power, what reaches the air
+	// The blades' own drag, the same as in a hover.
 	own := (1 - inducedShare) * l.IdealHover() / l.Merit
 	return (kappa*thrust*induced(vh, v, lean)+l.drag(v)*v)/through + own + l.Electronics
 }
@@ -106,6 +115,7 @@ func (l Lifter) Climb(v float64) float64 {
 // WindFromLean is the wind in m/s in which a craft that keeps its place leans so
 // much, and how much more power that takes than a hover in still air, in W.
 func (l Lifter) WindFromLean(lean float64) (mps, extraW float64) {
+	// The drag of the wind is what the lean holds against: a v² + b v = force.
 	force := l.MassKg * air.Gravity * math.Tan(math.Abs(lean))
 	a, b := 0.5*l.Density*l.BodyM2, l.MassKg*l.RotorPerS
 	switch {
@@ -133,6 +143,7 @@ func (l Lifter) Corrected(flights []Flown) (Lifter, int) {
 		if f.Minutes <= 0 || f.UsedMah <= 0 || f.MeanVolts <= 0 {
 			continue
 		}
+		// Ampere hours times volts over hours.
 		watts := f.UsedMah / 1000 * f.MeanVolts / (f.Minutes / 60)
 		merit := l.IdealHover() / (watts - l.Electronics)
 		if watts <= l.Electronics || merit > 1 || merit < 0.05 {

@@ -30,5 +30,6 @@ func (r Reach) Least() (m float64, by Bound, known bool) {
 	if r.FenceM > 0 && r.FenceM < m {
 		m, by = r.FenceM, ByFence
 	}
+	// Rounded down, so that nobody is told more than there is.
 	return math.Floor(m), by, true
 }

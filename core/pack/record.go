@@ -18,7 +18,8 @@ type Record struct {
 	Cells       int
 	CapacityMah float64
 	MassKg      float64
-	BoughtOn    time.Time // zero where it is not known
+	// BoughtOn is zero where it is not known.
+	BoughtOn time.Time
 }
 
 // Check refuses a record that cannot be; a pack has the chemistry and the cells
@@ -29,6 +30,7 @@ func (r Record) Check(t craft.Type) error {
 		return misread.At(0, "the name on its label", "the pack has no name")
 	case curves[r.Chemistry] == nil:
 		return misread.At(0, "lipo, lihv or li-ion", "chemistry %q", string(r.Chemistry))
+	// A type without a battery in its file takes any pack.
 	case t.Battery.Cells > 0 && r.Chemistry != t.Battery.Chemistry:
 		return misread.At(0, t.Battery.Chemistry.Words()+" as the type says; chemistries are never mixed",
 			"pack %s is %s and %s flies on %s", r.Name, r.Chemistry.Words(), t.Title, t.Battery.Chemistry.Words())
@@ -62,18 +64,21 @@ var EventKinds = []EventKind{Rested, Load, Ohms, Charged, Plugged, Used, Stored,
 
 // Event is one entry of a pack's log.
 type Event struct {
-	At      time.Time `json:"-"`
-	By      string    `json:"-"`
-	Kind    EventKind `json:"-"`
-	Volts   []float64 `json:"volts,omitempty"` // of each cell; of the pack for Load
+	At   time.Time `json:"-"`
+	By   string    `json:"-"`
+	Kind EventKind `json:"-"`
+	// Volts are those of each cell, and of the whole pack for Load.
+	Volts   []float64 `json:"volts,omitempty"`
 	Amps    float64   `json:"amps,omitempty"`
 	Ohms    []float64 `json:"ohms,omitempty"`
 	Mah     float64   `json:"mah,omitempty"` // charged or used
 	Minutes float64   `json:"minutes,omitempty"`
-	Part    float64   `json:"part,omitempty"` // charged to this share; 0 = full
-	Puffed  bool      `json:"puffed,omitempty"`
-	Says    string    `json:"says,omitempty"`
-	Hover   bool      `json:"hover,omitempty"` // the flight was a measured hover
+	// Part is the share to which it was charged; 0 means full.
+	Part   float64 `json:"part,omitempty"`
+	Puffed bool    `json:"puffed,omitempty"`
+	Says   string  `json:"says,omitempty"`
+	// Hover is whether the flight was a measured hover.
+	Hover bool `json:"hover,omitempty"`
 }
 
 // CheckEvent refuses an entry that cannot be.
@@ -87,6 +92,8 @@ func (r Record) CheckEvent(e Event) error {
 		}
 		return nil
 	}
+	// A pack takes a little more than its label says, so mAh may go over the
+	// capacity.
 	for _, err := range []error{inRange("minutes", e.Minutes, 600), inRange("current in A", e.Amps, 1000),
 		inRange("mAh", e.Mah, 1.3*r.CapacityMah), inRange("share", e.Part, 1)} {
 		if err != nil {
@@ -123,39 +130,58 @@ type Fitness string
 
 // The fitnesses.
 const (
-	Fit    Fitness = "fit"
-	Watch  Fitness = "watch"  // fit, and something to keep an eye on
-	Retire Fitness = "retire" // not to be flown any more
+	Fit Fitness = "fit"
+	// Watch is fit, with something to keep an eye on; Retire is not to be flown
+	// any more.
+	Watch  Fitness = "watch"
+	Retire Fitness = "retire"
 )
 
 // State is what a pack's log comes to.
 type State struct {
-	Fitness   Fitness
-	Why       []string
-	Charge    float64 // 0 to 1, best known
-	Known     bool    // the charge rests on something
+	Fitness Fitness
+	Why     []string
+	// Charge is the best known, 0 to 1, and Known whether it rests on
+	// something.
+	Charge float64
+	Known  bool
+	// CellVolts are those of the newest rest, CellsAt its moment and Spread
+	// their largest difference; none after a charge, which balances them.
 	CellVolts []float64
 	CellsAt   time.Time
 	Spread    float64
-	Cycles    float64 // full charges taken, as charged over capacity
-	Ohm       float64 // of the worst cell, newest; 0 = never measured
-	OhmNew    float64 // when first measured
-	Flights   int
-	Minutes   float64
-	LastUse   time.Time
-	Puffed    bool
-	Retired   bool
-	Sags      []float64 // resistance in ohm of the whole pack from volts under load
-	Hovers    []Flown
-	OnCharger string // where it is being charged; empty = nowhere
+	// Cycles are full charges that the pack has taken: what was charged over
+	// its capacity.
+	Cycles float64
+	// Ohm is the resistance of the worst cell when it was measured last, 0 for
+	// never; OhmNew when it was measured first.
+	Ohm     float64
+	OhmNew  float64
+	Flights int
+	Minutes float64
+	// LastUse is the last flight, charge or storing; zero for none.
+	LastUse time.Time
+	Puffed  bool
+	Retired bool
+	// Sags are resistances of the whole pack in ohm, from the volts under load,
+	// in order of time.
+	Sags []float64
+	// Hovers are the flights that were measured hovers.
+	Hovers []Flown
+	// OnCharger is the charger on which the pack is, empty for none, and Since
+	// from when on.
+	OnCharger string
 	Since     time.Time
 }
 
 // The retire rules.
 const (
-	OhmWatch  = 1.6 // of the first resistance
+	// Shares of the first resistance.
+	OhmWatch  = 1.6
 	OhmRetire = 2.0
-	DeepVolts = 3.0 // a rested LiPo or LiHV cell under it was drawn too deep
+	// A rested LiPo or LiHV cell under DeepVolts was drawn too deep, and a
+	// Li-ion cell under DeepIon.
+	DeepVolts = 3.0
 	DeepIon   = 2.5
 )
 
@@ -190,6 +216,7 @@ func StateOf(r Record, log []Event, now time.Time) State {
 			says = e.Says
 		}
 	}
+	// All reasons are told; the worst of them decides.
 	worse := func(f Fitness, why string, args ...any) {
 		if f == Retire || s.Fitness == Fit {
 			s.Fitness = f
@@ -201,6 +228,7 @@ func StateOf(r Record, log []Event, now time.Time) State {
 	}
 	if s.Puffed {
 		worse(Retire, msgPuffed)
+		// Damage without puffing is watched: a dent may be nothing.
 	} else if says != "" && !s.Retired {
 		worse(Watch, "damage noted: %s", says)
 	}
@@ -227,6 +255,7 @@ func StateOf(r Record, log []Event, now time.Time) State {
 	case s.Cycles >= usual:
 		worse(Watch, msgManyCharges, s.Cycles, r.Chemistry.Words(), usual)
 	}
+	// A full pack ages by lying.
 	if s.Known && s.Charge > 0.8 && !s.LastUse.IsZero() && now.Sub(s.LastUse) > storeAfter {
 		worse(Watch, msgFullForDays, now.Sub(s.LastUse).Hours()/24,
 			StorageVolts(r.Chemistry))
@@ -251,6 +280,7 @@ func (s *State) take(r Record, e Event) {
 		s.CellVolts, s.CellsAt, s.Spread = e.Volts, e.At, spread
 		s.Charge, s.Known = Charge(r.Chemistry, mean), true
 	case Load:
+		// Without the charge nobody knows what it would rest at.
 		if s.Known && e.Amps > 0 && len(e.Volts) == 1 {
 			rest := float64(r.Cells) * RestVolts(r.Chemistry, s.Charge)
 			if ohm := (rest - e.Volts[0]) / e.Amps; ohm > 0 {
@@ -272,6 +302,7 @@ func (s *State) take(r Record, e Event) {
 		if e.Mah > 0 {
 			s.Cycles += e.Mah / r.CapacityMah
 		} else {
+			// Without a figure, what was missing is taken to have been put in.
 			s.Cycles += math.Max(0, part-s.Charge)
 		}
 		s.Charge, s.Known, s.LastUse = part, true, e.At
@@ -301,6 +332,7 @@ func (s State) OhmOf(r Record, t craft.Type) (ohm float64, from string) {
 	switch {
 	case s.Ohm > 0:
 		return s.Ohm, "measured"
+	// The newest sag, shared among the cells.
 	case len(s.Sags) > 0:
 		return s.Sags[len(s.Sags)-1] / float64(r.Cells), msgOhmMeasured
 	}

@@ -29,6 +29,7 @@ var (
 func ReadSeveral(text string, t craft.Type) ([]Record, error) {
 	r := Record{Type: t.Key, Chemistry: t.Battery.Chemistry, Cells: t.Battery.Cells, CapacityMah: t.Battery.CapacityMah,
 		MassKg: t.Battery.MassKg}
+	// count is the number before ×; −1 where there is none.
 	rest, count := strings.TrimSpace(text), -1
 	if m := countWord.FindStringSubmatch(rest); m != nil {
 		count, _ = strconv.Atoi(m[1])
@@ -52,6 +53,7 @@ func ReadSeveral(text string, t craft.Type) ([]Record, error) {
 			v *= 1000
 		}
 		r.CapacityMah = v
+		// A larger pack of the same kind is heavier in proportion.
 		if t.Battery.CapacityMah > 0 {
 			r.MassKg = t.Battery.MassKg * v / t.Battery.CapacityMah
 		}
@@ -69,6 +71,7 @@ func ReadSeveral(text string, t craft.Type) ([]Record, error) {
 	out := make([]Record, 0, len(names))
 	for _, n := range names {
 		r.Name = n
+		// One that does not fit refuses all of them: nothing half-done is kept.
 		if err := r.Check(t); err != nil {
 			return nil, err
 		}
@@ -98,6 +101,7 @@ func readNames(text string, count int) ([]string, error) {
 		m := rangeWords.FindStringSubmatch(text)
 		first, err1 := strconv.Atoi(m[2])
 		last, err2 := strconv.Atoi(m[4])
+		// "P1 to P6" and "P1 to 6" are the same; "P1 to Q6" is none.
 		before, again := strings.TrimSpace(m[1]), strings.TrimSpace(m[3])
 		if err1 != nil || err2 != nil || last < first || again != "" && again != before || strings.Contains(before, ",") {
 			return nil, misread.At(0, "a row like P1 to P6", "%.60q", text)
@@ -106,6 +110,7 @@ func readNames(text string, count int) ([]string, error) {
 			return nil, misread.At(0, fmt.Sprintf("%d packs at most", MostPacks), "%.60q", text)
 		}
 		for i := first; i <= last; i++ {
+			// "P01 to P12" keeps its zeros.
 			names = append(names, m[1]+fmt.Sprintf("%0*d", len(m[2])*boolInt(m[2][0] == '0'), i))
 		}
 	case letterRange.MatchString(text):

@@ -84,6 +84,7 @@ func (s Sketch) Check() error {
 	case len(s.Aids) == 0:
 		return misread.At(0, "at least one", "the craft type has no aids")
 	}
+	// A craft lighter than its pack was probably typed without it.
 	if pack := s.battery().MassKg; pack > 0.8*s.MassKg {
 		return misread.At(0, "a craft at least a quarter heavier than its pack",
 			"a pack of %d cells and %g mAh weighs about "+
@@ -95,6 +96,7 @@ func (s Sketch) Check() error {
 // battery is the pack, with the mass and the resistance that packs of its size
 // usually have.
 func (s Sketch) battery() craft.Battery {
+	// Half charged, a pack has about its mean volts.
 	volts := RestVolts(s.Chemistry, 0.5) * float64(s.Cells)
 	c := usual[craft.ClassOf(s.SpanM)]
 	return craft.Battery{Chemistry: s.Chemistry, Cells: s.Cells, CapacityMah: s.CapacityMah,
@@ -118,7 +120,9 @@ func (s Sketch) Type() (craft.Type, error) {
 	if class == craft.Micro && s.Guards {
 		share = ductedShare
 	}
+	// Neighbouring rotors are so far apart on a circle of the arm's length.
 	radius := round4(share * 2 * arm * math.Sin(math.Pi/float64(s.Rotors)))
+	// Inertia grows with the mass and the square of the size.
 	mr2 := s.MassKg * s.SpanM * s.SpanM
 	t := craft.Type{Key: s.Key, Title: s.Title, Kind: fmt.Sprintf(msgOwnType, s.Rotors), SpanM: s.SpanM,
 		MassKg: s.MassKg, Aids: s.Aids, RotorRadiusM: radius, FullThrust: c.fullThrust, FigureOfMerit: defaultMerit,
@@ -129,12 +133,14 @@ func (s Sketch) Type() (craft.Type, error) {
 		GustMps: c.gust, Guards: s.Guards, Gimbal: s.Gimbal, CueColour: msgTypeAsItIs, CueSpaceM: round3(0.7 * s.SpanM)}
 	for i := range s.Rotors {
 		spin := craft.Spin("ccw")
+		// Neighbours turn against one another.
 		if i%2 == 1 {
 			spin = "cw"
 		}
 		t.Rotors = append(t.Rotors, craft.Rotor{ArmM: arm, AngleDeg: (float64(i) + 0.5) * 360 / float64(s.Rotors),
 			Spin: spin})
 	}
+	// In a hover each rotor carries its share, which gives its turns a second.
 	each := s.MassKg * air.Gravity / float64(s.Rotors)
 	t.HoverRps = round1(math.Sqrt(each / (c.thrust * air.SeaLevelDensity * math.Pow(2*radius, 4))))
 	t.Limits = s.limits(c)
@@ -163,6 +169,7 @@ func (s Sketch) limits(c byClass) map[craft.Aids]craft.Limits {
 			l.LeanDeg, l.BrakeMps2 = 25, 3
 		case craft.HeightHold:
 			l.BrakeMps2 = 1.2
+		// Without levelling there is no lean that it keeps to.
 		case craft.Tumble, craft.Rate:
 			l.LeanDeg, l.SpeedMps, l.ClimbMps, l.DescendMps, l.YawDps = 180, 1.6*c.speedMps, 8, 6, 2.5*c.yawDps
 		}
@@ -186,12 +193,15 @@ func (s Sketch) merit(t craft.Type) (float64, error) {
 	minutes := func(merit float64) float64 {
 		return f.Seconds(l.IdealHover()/(merit*t.DriveEfficiency)+t.ElectronicsW, Reserve) / 60
 	}
+	// A time outside these was measured wrongly, or the mass or the pack is
+	// another.
 	low, high := minutes(leastMerit), minutes(greatestMerit)
 	if s.HoverMinutes < low || s.HoverMinutes > high {
 		return 0, misread.At(0, fmt.Sprintf("%.0f to %.0f minutes for this mass, span and pack", math.Ceil(low),
 			math.Floor(high)), "the hover time is %g minutes", s.HoverMinutes)
 	}
 	a, b := leastMerit, greatestMerit
+	// Halving forty times is finer than three places.
 	for range 40 {
 		if m := (a + b) / 2; minutes(m) < s.HoverMinutes {
 			a = m

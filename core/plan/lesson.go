@@ -263,7 +263,7 @@ type lesson struct {
 	aimed     *readiness.GateResult
 	aimedOpen int
 	// held is whether the whole ladder is held.
-	held bool // the whole ladder
+	held bool
 	// What was looked up once: cells as they stand, drills by key (nil for one
 	// that is not known), and the first steps toward a drill.
 	cells map[drill.Cell]readiness.Cell
@@ -280,7 +280,7 @@ type lesson struct {
 	// From an item's own attempts alone.
 	owns map[guessed][2]float64
 	// reach is how far each cell goes from the pilot, in metres.
-	reach map[drill.Cell]float64 // how far each goes, m
+	reach map[drill.Cell]float64
 	out   LessonPlan
 }
 

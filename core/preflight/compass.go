@@ -15,8 +15,8 @@ type Policy struct {
 	Kind PolicyKind
 	// Km and Days are the limits of WhenMoved; the other schools do not use
 	// them.
-	Km   float64 // for WhenMoved
-	Days int     // for WhenMoved
+	Km   float64
+	Days int
 }
 
 // PolicyKind is one of the schools.

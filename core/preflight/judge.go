@@ -28,18 +28,18 @@ type Situation struct {
 	Pack      *pack.Record // nil where none is named yet
 	PackState pack.State
 	// Learner is the name of who flies; empty for staff.
-	Learner string // who flies; empty for staff
+	Learner string
 	// First is whether this is among the learner's first flights, for which the
 	// limits are tighter.
-	First   bool // among the learner's first flights
+	First   bool
 	Goggles bool
 	// Proving is whether an instructor flies it to prove it.
-	Proving bool // an instructor flies it to prove it
+	Proving bool
 	// Wind is the wind as it is known; nil where none was read.
 	Wind *Wind
 	// PilotMps is the wind in m/s that the pilot may fly in (PilotWind); 0
 	// where it is not known.
-	PilotMps float64 // wind that the pilot may fly in; 0 = not known
+	PilotMps float64
 	// Site is the name of the field, and Where its place on the earth; nil
 	// where that is not known.
 	Site  string
@@ -48,14 +48,14 @@ type Situation struct {
 	Policy Policy
 	// ReturnM is the return height in metres that the course asks for, 0
 	// without a course, and Tallest what stands highest on the way, in words.
-	ReturnM float64 // return height that the course asks for; 0 = no course
+	ReturnM float64
 	Tallest string
 	// DrillM is how many metres the farthest place of the drills is from the
 	// pad; 0 without a course.
-	DrillM float64 // farthest place of the drills from the pad; 0 = no course
+	DrillM float64
 	// PeopleM is how many metres the nearest people or crowd line are from the
 	// pad; 0 for none.
-	PeopleM float64 // nearest people or crowd line from the pad; 0 = none
+	PeopleM float64
 	// What the last check of the craft noted, in m; 0 = nothing.
 	LastReturnM, LastFenceM float64
 
@@ -63,17 +63,17 @@ type Situation struct {
 	// minutes are told.
 	Density float64
 	// Minutes are to be flown; 0 where nobody said.
-	Minutes float64 // that are to be flown
+	Minutes float64
 	Aids    craft.Aids
 	Indoors bool
 	// SunDeg is the elevation of the sun in degrees; nil where it is not known.
-	SunDeg *float64 // elevation of the sun; nil = not known
+	SunDeg *float64
 }
 
 // Wind is the wind as it is known.
 type Wind struct {
 	// Mean and Gust are in m/s; a Gust of 0 is not known.
-	Mean, Gust float64 // Gust 0 = not known
+	Mean, Gust float64
 	// Age is how old the reading is, and Fresh whether that is young enough to
 	// be believed.
 	Age   time.Duration
@@ -114,15 +114,15 @@ type Line struct {
 	State State
 	Value string
 	// Says are the figures, and why the item stands as it does.
-	Says string // figures and why
+	Says string
 	// Next is what to do where it failed.
-	Next     string // what to do, where it failed
+	Next     string
 	By       string
 	At       time.Time
 	Override *Override
 	// Offer is the answer of the last check, for an item that remembers it; it
 	// is offered and never taken by itself.
-	Offer string // the remembered answer
+	Offer string
 }
 
 // Noted sets what the last check noted into a situation.
@@ -143,10 +143,10 @@ type Result struct {
 	Lines []Line
 	// Clear is whether the craft may take off: nothing is open on the ground,
 	// and nothing blocks.
-	Clear bool // clear to take off
+	Clear bool
 	// Complete is whether the checks in the air are done as well.
-	Complete bool // and checked in the air
-	Open     int  // still to answer before take-off
+	Complete bool
+	Open     int // still to answer before take-off
 	// Blocking are the lines that failed and were not overridden.
 	Blocking []Line
 	// Changed is what differs from the last check of the craft; nil where there

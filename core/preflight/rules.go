@@ -22,17 +22,17 @@ type rule func(s Situation, v value) (ok bool, says, next string)
 const (
 	// The share of a full charge that the lowest cell has at least before a
 	// flight.
-	LeastCharge     = 0.70 // of the lowest cell before a flight
+	LeastCharge     = 0.70
 	LeastSatellites = 10
 	// Metres that the fence lies beyond the farthest place of a drill.
-	FenceSpare = 5.0 // m beyond the farthest place of a drill
+	FenceSpare = 5.0
 	// Per cent of charge of the radio, and of the phone or ground screen.
-	LeastPower = 30.0 // % of charge of the radio and of the phone or ground screen
+	LeastPower = 30.0
 	// The share of the craft's limit that is flown in a beginner's first
 	// flights.
-	FirstWind = 0.5 // of the craft's limit, in a beginner's first flights
+	FirstWind = 0.5
 	// Metres a second over the strongest wind that was passed in.
-	BeyondBest = 2.0 // m/s over the strongest wind that was passed in
+	BeyondBest = 2.0
 )
 
 // rules are all rules by the names that a template gives them.

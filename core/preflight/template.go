@@ -60,15 +60,15 @@ type Item struct {
 	Choices    []string
 	// Needs are capabilities of the craft, one of which suffices; none means
 	// every craft.
-	Needs []string // capabilities; one of them suffices
+	Needs []string
 	// When is first or goggles, one of which suffices; none means always.
-	When []string // first or goggles; one of them suffices
+	When []string
 	// Remembered offers the last answer.
-	Remembered bool // the last answer is offered
+	Remembered bool
 	// Never is whether a failure may not be overridden.
-	Never bool // is not overridden
+	Never bool
 	// Seconds is how long a timer runs; 0 for none.
-	Seconds int // a timer
+	Seconds int
 	Caution string
 }
 

@@ -20,6 +20,7 @@ func ReadIdle(text string) (time.Duration, error) {
 	if t == "" {
 		return 0, nil
 	}
+	// A number alone is minutes.
 	unit := time.Minute
 	for _, u := range []struct {
 		word string
@@ -31,6 +32,7 @@ func ReadIdle(text string) (time.Duration, error) {
 			break
 		}
 	}
+	// Sixteen bits are more than the longest time in minutes.
 	n, err := strconv.ParseUint(t, 10, 16)
 	if err != nil {
 		return 0, fmt.Errorf("the time until a sign-in ends is %q; expected minutes, or a time such as 12 h", text)
@@ -44,6 +46,7 @@ func ReadIdle(text string) (time.Duration, error) {
 
 // IdleWords says so many minutes as ReadIdle reads them.
 func IdleWords(minutes int) string {
+	// The largest unit that says it without a rest.
 	switch {
 	case minutes > 0 && minutes%(24*60) == 0:
 		return fmt.Sprintf("%d d", minutes/(24*60))

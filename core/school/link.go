@@ -26,6 +26,8 @@ const (
 // whatever came after.
 func StateOf(ends time.Time, used, revoked *time.Time, now time.Time) LinkState {
 	switch {
+	// Somebody who comes too late learns first that it was used: it may have
+	// been another person.
 	case used != nil:
 		return LinkUsed
 	case revoked != nil:
@@ -52,6 +54,7 @@ func (s LinkState) Words() string {
 
 // NewAddress makes the secret part of a link's address: 192 random bits in 32 letters.
 func NewAddress() string {
+	// Nobody guesses an address of so many bits, so no try is counted.
 	raw := make([]byte, 24)
 	_, _ = rand.Read(raw) // never fails
 	return base64.RawURLEncoding.EncodeToString(raw)
@@ -59,6 +62,7 @@ func NewAddress() string {
 
 // HashOf is what is kept of a link's address.
 func HashOf(address string) []byte {
+	// An address is random, so one round of the hash is enough.
 	h := sha256.Sum256([]byte("link:" + address))
 	return h[:]
 }
@@ -77,6 +81,7 @@ func NewCode() string {
 		if i > 0 && i%4 == 0 {
 			b.WriteByte('-')
 		}
+		// 256 is a multiple of the 32 letters, so each is as likely as another.
 		b.WriteByte(letters[int(v)%len(letters)])
 	}
 	return b.String()

@@ -86,7 +86,9 @@ func CheckZone(zone string) error {
 // ReadEmail returns an e-mail address in the form in which it is kept: in small
 // letters, without a display name.
 func ReadEmail(text string) (string, error) {
+	// Two spellings of an address are one person.
 	text = strings.ToLower(strings.TrimSpace(text))
+	// A display name, or anything after the address, is more than an address.
 	a, err := mail.ParseAddress(text)
 	if err != nil || a.Address != text || len(text) > 254 || !strings.Contains(text[strings.LastIndex(text, "@")+1:],
 		".") {
@@ -105,7 +107,8 @@ func clip(s string) string {
 
 // Member is an account of a school, as the rules of changing people know it.
 type Member struct {
-	Role   Role
+	Role Role
+	// Closed is whether the account can no longer sign in.
 	Closed bool
 	// Linked tells that the account belongs to a student's record.
 	Linked bool
@@ -115,12 +118,15 @@ type Member struct {
 // open accounts of chiefs the school has. A school always keeps one chief who
 // can sign in, and a student's account stays a student's.
 func MayChange(from, to Member, chiefs int) error {
+	// Whether the school has one chief fewer after it.
 	lost := from.Role == Chief && !from.Closed && (to.Role != Chief || to.Closed)
 	switch {
+	// Refused before the rest, as nothing can be said of a role that is none.
 	case !to.Role.Known():
 		return refuse(msgRoleNotKnown, clip(string(to.Role)))
 	case lost && chiefs <= 1:
 		return refuse(msgLastChief)
+	// An account with a record is a student's, and no other is.
 	case from.Linked != (to.Role == Student):
 		return refuse(msgStudentStaysStudent)
 	}

@@ -101,6 +101,7 @@ type Progress struct {
 func ProgressOf(h Has, skipped []Step) Progress {
 	p := Progress{States: map[Step]StepState{}}
 	for _, s := range Steps {
+		// before is the step that this one needs, if it needs one.
 		before, needs := s.needs()
 		switch {
 		case h.Of(s) > 0:
@@ -109,6 +110,7 @@ func ProgressOf(h Has, skipped []Step) Progress {
 		case slices.Contains(skipped, s):
 			p.States[s] = StepSkipped
 			continue
+		// What it needs is not there.
 		case needs && h.Of(before) == 0:
 			p.States[s] = StepWaits
 		default:
@@ -120,6 +122,7 @@ func ProgressOf(h Has, skipped []Step) Progress {
 			continue
 		}
 		p.Left = append(p.Left, s)
+		// Later ones may be open too; the first is the one to name.
 		if p.Next == "" && p.States[s] == StepOpen {
 			p.Next = s
 		}
