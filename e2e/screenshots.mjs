@@ -122,7 +122,8 @@ await browser.close();
 
 // The simulator, its panel and its trainers, on a screen that draws WebGL.
 const gl = await launch({ gl: true });
-const sim = await signedIn(gl, demo.url, { email: "nives@saline.example" });
+const whole = { deviceScaleFactor: 1 }; // tests draw it in coarse pixels
+const sim = await signedIn(gl, demo.url, { email: "nives@saline.example", ...whole });
 const student = new URL(sim.url()).pathname;
 await atTheRadio(sim, `${student}/fly?drill=hover-tail-in&side=none&aids=position-hold&wind=6@180&gusts=light&seed=4`);
 await takeOff(sim);
@@ -132,7 +133,7 @@ await sim.evaluate(() => {
   maestraleFly.draw();
 });
 await shot(sim, "fly");
-const desk = await signedIn(gl, demo.url);
+const desk = await signedIn(gl, demo.url, whole);
 await desk.goto(`${student}/watch`);
 await desk.click("[data-event='gust=6']");
 await desk.waitForSelector("#w-sent li");
